@@ -1,0 +1,1 @@
+"""Plentar: due beside measured, for electric heat in residential air handlers."""

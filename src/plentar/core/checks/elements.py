@@ -1,0 +1,104 @@
+"""Elements by amps, and what their amps and ohms say together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from plentar.core.due import Word
+from plentar.core.due.rules import due_at
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.judge.judgement import ElementJudgement, Finding, Level
+from plentar.core.meter import ACCURACY
+from plentar.core.numerals import show
+from plentar.core.quantity import Quantity
+from plentar.core.ratings import Tolerance
+from plentar.core.tables import thresholds as th
+from plentar.core.unit import Element
+
+A, OHM = Quantity.AMPS, Quantity.OHMS
+
+
+def judge_elements(evidence: Evidence) -> tuple[ElementJudgement, ...]:
+    """One judgement for every element, measured or not, in the unit's order."""
+    return tuple(_judge(evidence, element) for element in evidence.unit.elements)
+
+
+def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
+    taken = evidence.latest(element.id, A)
+    t_s = taken.reading.t_s if taken else float("inf")
+    supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], t_s)
+    school = evidence.visit.settings.band
+    expected = element.rating.expected_amps(supply.band, school)
+    nominal = element.rating.amps(supply.nominal)
+    if taken is None:
+        return ElementJudgement(
+            element.id,
+            nominal,
+            expected,
+            None,
+            Word.NOT_MEASURED,
+            not supply.measured,
+            "not clamped yet",
+        )
+    reading = taken.reading
+    verdict = due_at(evidence, taken.state, taken.point, A, reading.lead_s).judge(reading.value)
+    meaning = verdict.meaning
+    if verdict.word in (Word.LOW, Word.HIGH):
+        alone = reading.value * element.rating.hot_ohms
+        meaning += f"; volts alone would explain it at {show(alone, 'V')}"
+    return ElementJudgement(
+        element.id,
+        nominal,
+        expected,
+        reading.value,
+        verdict.word,
+        verdict.provisional,
+        meaning,
+        _other_school(evidence, taken, verdict.word),
+    )
+
+
+def _other_school(evidence: Evidence, taken: Taken, word: Word) -> str:
+    """The other tolerance's verdict, where it differs."""
+    own = evidence.visit.settings.band
+    other = Tolerance.HOUSE if own is Tolerance.PLATE else Tolerance.PLATE
+    due = due_at(evidence, taken.state, taken.point, A, taken.reading.lead_s, other)
+    verdict = due.judge(taken.reading.value)
+    return "" if verdict.word is word else f"{verdict.word} by the {other} tolerance"
+
+
+_CODES = {Word.DEAD: "element-dead", Word.LOW: "element-low", Word.HIGH: "element-high"}
+
+
+def element_findings(
+    evidence: Evidence, elements: tuple[ElementJudgement, ...]
+) -> Iterator[Finding]:
+    """Dead, low and high elements, and elements that touch the frame."""
+    for element in elements:
+        if element.word in _CODES and element.measured_amps is not None:
+            text = (
+                f"{element.id} draws {show(element.measured_amps, 'A')}; due"
+                f" {show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}:"
+                f" {element.meaning}"
+            )
+            numbers = {
+                "measured_amps": element.measured_amps,
+                "nominal_amps": element.nominal_amps,
+            }
+            level = Level.WATCH if element.provisional else Level.REPAIR
+            yield Finding(_CODES[element.word], level, element.id, text, numbers)
+    yield from _grounded(evidence)
+
+
+def _grounded(evidence: Evidence) -> Iterator[Finding]:
+    good = th.GROUND_GOOD_OHMS.value
+    latest: dict[str, Taken] = {}
+    for taken in evidence.taken:
+        if taken.counts and taken.point.kind == "node-ground" and taken.reading.quantity is OHM:
+            latest[taken.point.name] = taken
+    for taken in latest.values():
+        owner, ohms = taken.point.component, taken.reading.value
+        if owner in evidence.unit.element_by_id and ohms + ACCURACY[OHM].error(ohms) < good:
+            text = f"{owner} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
+            numbers = {"measured_ohms": ohms, "due_ohms": good}
+            yield Finding("element-to-ground", Level.STOP_NOW, owner, text, numbers)

@@ -1,0 +1,86 @@
+"""What is due on the 24 V side and at its coils."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.due import Due, Range, Word
+from plentar.core.due.ends import above, below
+from plentar.core.evidence import Evidence
+from plentar.core.meter import ACCURACY
+from plentar.core.numerals import show
+from plentar.core.points import Point
+from plentar.core.quantity import Band, Quantity
+from plentar.core.state import PanelState
+from plentar.core.tables import thresholds as th
+from plentar.core.tables.coils import OPEN_MULTIPLE, SHORTED_SHARE
+
+HEAT = frozenset({"W1", "W2"})
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+
+
+def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    unit = evidence.unit
+    relay = unit.blower.relay if unit.blower else None
+    device = unit.control_by_id.get(point.component) or relay
+    assert device is not None
+    ohms, printed = device.coil_ohms, device.coil.ohms is not None
+    band = ACCURACY[OHM].widen(ohms)
+    shorted = below(SHORTED_SHARE * ohms.low)
+    gone = OPEN_MULTIPLE * ohms.high
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, shorted), Word.DEAD, False, "shorted turns"),
+            Range(Band(above(shorted), below(band.low)), Word.LOW, False, "below its range"),
+            Range(band, Word.IN_BAND, True, "as a good coil"),
+            Range(Band(above(band.high), gone), Word.HIGH, False, "above its range"),
+            Range(Band(above(gone), math.inf), Word.OPEN, False, "the coil is open"),
+        ),
+        steps=(
+            f"{'by its plate' if printed else 'typical of its type'}: {show(ohms.low)} …"
+            f" {show(ohms.high, 'Ω')}; with the meter {show(band.low)} … {show(band.high, 'Ω')}",
+        ),
+        provisional=not printed,
+    )
+
+
+def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    power = evidence.unit.control_power
+    if state.power[power.circuit] != "on":
+        return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
+    scale = power.volts / 24
+    low, high = th.SECONDARY_LOW.value * scale, th.SECONDARY_HIGH.value * scale
+    return Due(
+        point,
+        V,
+        (
+            Range(Band(0, 1), Word.DEAD, False, "no control power"),
+            Range(Band(above(1), below(20 * scale)), Word.LOW, False, "too low to hold coils"),
+            Range(Band(20 * scale, below(low)), Word.LOW, None, "low; sequencers run slow"),
+            Range(Band(low, high), Word.IN_BAND, True, "good control power"),
+            Range(Band(above(high), math.inf), Word.HIGH, False, "high: look at the primary tap"),
+        ),
+        nominal=power.volts,
+        steps=(f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",),
+    )
+
+
+def terminal_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    called = set(state.calls)
+    blower = evidence.unit.blower
+    if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT:
+        called.add("G")  # the board raises it
+    if point.name == "R" or point.name in called:
+        return control_volts(evidence, state, point, lead_s)
+    return Due(
+        point,
+        V,
+        (
+            Range(Band(0, 3), Word.IN_BAND, True, "nothing asks for it, and nothing is there"),
+            Range(Band(above(3), math.inf), Word.HIGH, False, "24 V without a call: walk back"),
+        ),
+        nominal=0.0,
+        steps=(f"{point.name} is not called for: 0 V due",),
+    )

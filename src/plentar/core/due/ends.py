@@ -1,0 +1,13 @@
+"""Where one range stops and the next begins: the neighbouring number."""
+
+from __future__ import annotations
+
+import math
+
+
+def below(value: float) -> float:
+    return math.nextafter(value, -math.inf) if value > 0 else 0.0
+
+
+def above(value: float) -> float:
+    return math.nextafter(value, math.inf)

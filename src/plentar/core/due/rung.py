@@ -1,0 +1,261 @@
+"""What is due along a rung: elements, and the switches, limits and links beside them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from plentar.core.due import Due, Range, Word
+from plentar.core.due.ends import above, below
+from plentar.core.evidence import Evidence, SupplyVolts
+from plentar.core.meter import ACCURACY
+from plentar.core.numerals import show
+from plentar.core.points import Point
+from plentar.core.quantity import Band, Quantity
+from plentar.core.ratings import Tolerance
+from plentar.core.state import PanelState, called_since, longest_on_s
+from plentar.core.tables import thresholds as th
+from plentar.core.unit import Element, Unit
+
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """Why an element need not draw at this moment; ``early`` when its window is still open."""
+
+    text: str
+    early: bool = False
+
+
+def waiting_for(unit: Unit, state: PanelState, element: Element, lead_s: float) -> Waiting | None:
+    """Why an element need not draw yet in ``state``; None when it must."""
+    if state.power[element.circuit] != "on":
+        return Waiting(f"circuit {element.circuit} is off")
+    for switch in unit.rung_switches(element):
+        control = unit.control_of_switch[switch.id]
+        since = called_since(unit, state, control)
+        if since is None:
+            return Waiting(f"nothing calls for {control.id}")
+        elapsed = state.t_s - since + lead_s
+        window = longest_on_s(unit, control, switch.id)
+        if elapsed < window:
+            text = f"{show(elapsed)} s after the call; {switch.id} may take up to {show(window)} s"
+            return Waiting(text, early=True)
+    return None
+
+
+def volts_step(supply: SupplyVolts) -> str:
+    if supply.source is None:
+        return (
+            f"volts at the lugs not measured: {show(supply.band.low)} …"
+            f" {show(supply.band.high, 'V')} assumed, so this is provisional"
+        )
+    reading = supply.source.reading
+    return f"volts at {reading.at} measured: {show(reading.value, 'V', 4)}"
+
+
+def element_amps(
+    evidence: Evidence, state: PanelState, point: Point, lead_s: float, tolerance: Tolerance
+) -> Due:
+    """Clamp readings of one element, by its plate at the volts of its lugs."""
+    unit = evidence.unit
+    element = unit.element_by_id[point.component]
+    rating = element.rating
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    nominal = rating.amps(supply.nominal)
+    part = rating.part_amps(supply.band, tolerance)
+    band = ACCURACY[A].widen(part)
+    dead = min(rating.dead_below_amps(supply.nominal), band.low)
+    waiting = waiting_for(unit, state, element, lead_s)
+    off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
+    if waiting:
+        off = Range(
+            off.band, Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}"
+        )
+    volts = show(supply.nominal, "V", 4)
+    return Due(
+        point,
+        A,
+        (
+            off,
+            Range(
+                Band(dead, below(band.low)),
+                Word.LOW,
+                False,
+                f"less than a good {show(rating.rated_watts / 1000)} kW element draws at {volts}",
+            ),
+            Range(band, Word.IN_BAND, True, f"as a good element draws at {volts}"),
+            Range(
+                Band(above(band.high), math.inf),
+                Word.HIGH,
+                False,
+                f"more than a good element draws at {volts}: wrong element or shorted turns",
+            ),
+        ),
+        nominal=nominal,
+        steps=(
+            volts_step(supply),
+            f"nominal I = P × V ÷ Vr² = {show(rating.rated_watts, digits=4)} W × {volts}"
+            f" ÷ ({show(rating.rated_volts)} V)² = {show(nominal, 'A', 4)}",
+            f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} …"
+            f" {show(part.high, 'A', 4)}",
+            f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} …"
+            f" {show(band.high, 'A', 4)}",
+            f"dead below {show(dead, 'A')}",
+        ),
+        provisional=not supply.measured,
+    )
+
+
+def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    rating = evidence.unit.element_by_id[point.component].rating
+    part, band = rating.part_cold_ohms, rating.expected_cold_ohms
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, below(band.low)), Word.LOW, False, "shorted turns or the wrong element"),
+            Range(band, Word.IN_BAND, True, "as a good element cold"),
+            Range(Band(above(band.high), 1e5), Word.HIGH, False, "worn, or a path burnt through"),
+            Range(Band(above(1e5), math.inf), Word.OPEN, False, "the element is broken"),
+        ),
+        nominal=0.95 * rating.hot_ohms,
+        steps=(
+            f"hot R = Vr² ÷ P = ({show(rating.rated_volts)} V)²"
+            f" ÷ {show(rating.rated_watts, digits=4)} W = {show(rating.hot_ohms, 'Ω', 4)}",
+            f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
+            f" {show(part.high, 'Ω', 4)}",
+            f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} …"
+            f" {show(band.high, 'Ω', 4)}",
+        ),
+    )
+
+
+def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    unit = evidence.unit
+    element = unit.element_by_id[point.component]
+    if state.power[element.circuit] != "on":
+        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    line = th.LINE_VOLTS_SHARE.value * supply.nominal
+    waiting = waiting_for(unit, state, element, lead_s)
+    return Due(
+        point,
+        V,
+        (
+            Range(
+                Band(0, below(line)),
+                Word.NOT_JUDGED if waiting else Word.LOW,
+                None if waiting else False,
+                f"not fed, and need not be: {waiting.text}"
+                if waiting
+                else "not fed: something else in the rung is open",
+            ),
+            Range(Band(line, math.inf), Word.IN_BAND, True, "fed: with no amps it is broken"),
+        ),
+        nominal=None if waiting else supply.nominal,
+        steps=(volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
+        provisional=not supply.measured,
+    )
+
+
+def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Volts across a switch, limit or link: near zero closed, line volts open."""
+    unit = evidence.unit
+    element = next(unit.elements_through(point.component), None)
+    if element is None:
+        return Due(point, V, absent="kept as evidence; no heating rung goes through this part")
+    if state.power[element.circuit] != "on":
+        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    line = th.LINE_VOLTS_SHARE.value * supply.nominal
+    joint = th.JOINT_OPEN_VOLTS.value
+    return Due(
+        point,
+        V,
+        (
+            Range(
+                Band(0, joint),
+                Word.CLOSED,
+                None,
+                "near zero: closed, provided the rung is fed and nothing else in it is open",
+            ),
+            Range(
+                Band(above(joint), below(line)),
+                Word.UNCLEAR,
+                None,
+                "in between: a ghost with two opens in the rung, or half a supply",
+            ),
+            Range(Band(line, math.inf), Word.OPEN, None, "line volts across it: it is open"),
+        ),
+        steps=(
+            volts_step(supply),
+            f"up to {show(joint, 'V')} closed; from {show(line, 'V')} (80 % of the supply) open",
+        ),
+        provisional=not supply.measured,
+    )
+
+
+def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Amps through a switch, link or limit are those of its element, where it has just one."""
+    through = list(evidence.unit.elements_through(point.component))
+    if len(through) != 1:
+        return Due(point, A, absent="kept as evidence; clamp the element's own wire for a verdict")
+    school = evidence.visit.settings.band
+    own = Point(through[0].id, "element", through[0].id, "", (A,))
+    due = element_amps(evidence, state, own, lead_s, school)
+    return Due(point, A, due.ranges, due.nominal, due.steps, due.provisional, due.absent)
+
+
+def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Ohms through a limit or link, cold: a wire's worth."""
+    closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, closed), Word.CLOSED, True, "whole"),
+            Range(Band(above(closed), 1e3), Word.HIGH, False, "a burnt contact"),
+            Range(Band(above(1e3), math.inf), Word.OPEN, False, "open; ask what got it hot"),
+        ),
+        nominal=0.0,
+        steps=(f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",),
+    )
+
+
+def contact_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, closed), Word.CLOSED, None, "closed: right when driven, welded at rest"),
+            Range(Band(above(closed), 1e3), Word.UNCLEAR, False, "a burnt contact"),
+            Range(
+                Band(above(1e3), math.inf),
+                Word.OPEN,
+                None,
+                "open: right at rest, stuck when driven",
+            ),
+        ),
+        steps=(f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",),
+    )
+
+
+def to_ground(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    good = th.GROUND_GOOD_OHMS.value
+    return Due(
+        point,
+        OHM,
+        (
+            Range(
+                Band(0, below(good)),
+                Word.LOW,
+                False,
+                "below 1 MΩ to ground: leave it off and stop here",
+            ),
+            Range(Band(good, math.inf), Word.IN_BAND, True, "clear of ground"),
+        ),
+        steps=("cold and dry, 1 MΩ or more to ground is good",),
+    )

@@ -1,0 +1,92 @@
+"""What is due at the lugs and in the feed."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.due import Due, Range, Word
+from plentar.core.due.ends import above, below
+from plentar.core.due.rung import volts_step, waiting_for
+from plentar.core.evidence import Evidence
+from plentar.core.meter import ACCURACY
+from plentar.core.numerals import show
+from plentar.core.points import Point
+from plentar.core.quantity import Band, Quantity
+from plentar.core.state import PanelState
+from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
+
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+
+
+def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    circuit = evidence.unit.circuit_by_id[point.component]
+    usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
+    lost = 0.1 * circuit.rated_volts
+    if point.kind != "line" and state.power[circuit.id] != "on":
+        dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
+        live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")
+        return Due(point, V, (dead, live), nominal=0.0, steps=("the breaker is off: 0 V due",))
+    ranges = [
+        Range(Band(0, below(lost)), Word.DEAD, False, "no supply arrives here"),
+        Range(
+            Band(lost, below(bearable.low)),
+            Word.LOW,
+            False,
+            "below what equipment is built for: supply or feeder",
+        ),
+    ]
+    if bearable.low < usual.low:
+        ranges.append(
+            Range(
+                Band(bearable.low, below(usual.low)),
+                Word.LOW,
+                None,
+                "low for the service, still fit for equipment",
+            )
+        )
+    ranges += [
+        Range(usual, Word.IN_BAND, True, "in the usual range"),
+        Range(Band(above(usual.high), math.inf), Word.HIGH, False, "above the usual range"),
+    ]
+    step = (
+        f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
+        f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
+    )
+    return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, steps=(step,))
+
+
+def feed_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Amps in a feed wire: every element whose windows are over, and the blower between."""
+    unit = evidence.unit
+    circuit = unit.circuit_by_id[point.component]
+    supply = evidence.supply(circuit, state.t_s)
+    due = [e for e in unit.elements_on(circuit.id) if not waiting_for(unit, state, e, lead_s)]
+    if len(due) < len(list(unit.elements_on(circuit.id))):
+        return Due(point, A, absent="judged once every stage of this circuit is due on")
+    school = evidence.visit.settings.band
+    parts = [e.rating.part_amps(supply.band, school) for e in due]
+    nominal = sum(e.rating.amps(supply.nominal) for e in due)
+    blower = unit.blower
+    here = blower is not None and blower.circuit == circuit.id
+    motor = (blower.fla or blower.running_amps or 0.0) if blower and here else 0.0
+    band = ACCURACY[A].widen(Band(sum(p.low for p in parts), sum(p.high for p in parts) + motor))
+    steps = [
+        volts_step(supply),
+        f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal",
+    ]
+    if here:
+        steps.append(f"the blower adds up to {show(motor, 'A')}")
+    return Due(
+        point,
+        A,
+        (
+            Range(Band(0, below(band.low)), Word.LOW, False, "an element is missing or low"),
+            Range(band, Word.IN_BAND, True, "all elements of this circuit draw"),
+            Range(
+                Band(above(band.high), math.inf), Word.HIGH, False, "more than the plate adds up to"
+            ),
+        ),
+        nominal=nominal,
+        steps=tuple(steps),
+        provisional=not supply.measured,
+    )

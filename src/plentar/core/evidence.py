@@ -1,0 +1,103 @@
+"""The readings of a visit that count, found by what is asked of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from plentar.core.events import Reading, Replaced, Visit
+from plentar.core.points import Point, resolve
+from plentar.core.quantity import Band, Quantity
+from plentar.core.state import ON, PanelState, state_at
+from plentar.core.tables import thresholds as th
+from plentar.core.unit import Circuit, Unit
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """One reading in its setting: the panel's state, the point, and whether it counts.
+
+    ``refused`` is a reason: the reading is shown but is no evidence.
+    """
+
+    reading: Reading
+    state: PanelState
+    point: Point
+    refused: str = ""
+
+    @property
+    def counts(self) -> bool:
+        """It is evidence."""
+        return not self.refused
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """All readings of a visit on a unit, each with the state it was taken in."""
+
+    unit: Unit
+    visit: Visit
+
+    @cached_property
+    def taken(self) -> tuple[Taken, ...]:
+        """Every reading in order of time."""
+        replaced_s = {e.component: e.t_s for e in self.visit.of_kind(Replaced)}
+        return tuple(self._take(r, replaced_s) for r in self.visit.of_kind(Reading))
+
+    def _take(self, reading: Reading, replaced_s: dict[str, float]) -> Taken:
+        state = state_at(self.unit, self.visit.events, reading.t_s)
+        point = resolve(self.unit, reading.at)
+        refused = ""
+        if reading.quantity is Quantity.OHMS and not state.proved_dead:
+            refused = "ohms count only while every circuit is proved dead"
+        elif reading.t_s < replaced_s.get(point.component, -1.0):
+            refused = f"{point.component} was replaced after this reading"
+        return Taken(reading, state, point, refused)
+
+    def at(self, name: str, quantity: Quantity) -> list[Taken]:
+        """The readings that count at one point, oldest first."""
+        return [
+            t
+            for t in self.taken
+            if t.counts and t.reading.at == name and t.reading.quantity is quantity
+        ]
+
+    def latest(self, name: str, quantity: Quantity) -> Taken | None:
+        """The newest reading that counts at one point."""
+        found = self.at(name, quantity)
+        return found[-1] if found else None
+
+    def supply(self, circuit: Circuit, t_s: float) -> SupplyVolts:
+        """The lug volts to judge a reading at ``t_s`` by.
+
+        Of the readings with power on, one taken while heat was called goes before one without,
+        and the nearest in time before the others. A dead reading (under a tenth of rated) tells
+        of a lost supply, not of the volts that an element was fed with.
+        """
+        live = [
+            t
+            for t in self.at(circuit.id, Quantity.VOLTS)
+            if t.state.power[circuit.id] == ON and t.reading.value > 0.1 * circuit.rated_volts
+        ]
+        if not live:
+            low, high = th.UNMEASURED_VOLTS_LOW.value, th.UNMEASURED_VOLTS_HIGH.value
+            return SupplyVolts(
+                circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None
+            )
+        best = min(live, key=lambda t: (not t.state.calls & {"W1", "W2"}, abs(t.reading.t_s - t_s)))
+        value = best.reading.value
+        return SupplyVolts(value, Band(value, value), best)
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyVolts:
+    """Volts at a kit's lugs: as measured, or assumed (and then a band, and provisional)."""
+
+    nominal: float
+    band: Band
+    source: Taken | None
+
+    @property
+    def measured(self) -> bool:
+        """A reading stands behind it."""
+        return self.source is not None

@@ -1,0 +1,84 @@
+"""Events → what is powered, called for and proved dead at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from plentar.core.events import Calls, Event, Power
+from plentar.core.unit import Control, Unit
+
+ON, OFF, PROVED_DEAD = "on", "off", "proved-dead"
+
+
+@dataclass(frozen=True, slots=True)
+class PanelState:
+    """How the unit stands at ``t_s``: switches that people set, not what follows from them.
+
+    ``since_s`` holds, for every call now asked for, when it began; ``ended_s``, for every call
+    that was asked for and is not now, when it ended. Power off counts as no call.
+    """
+
+    t_s: float
+    power: dict[str, str]
+    calls: frozenset[str] = frozenset()
+    lifted: bool = False
+    since_s: dict[str, float] = field(default_factory=dict)
+    ended_s: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def proved_dead(self) -> bool:
+        """Every supply circuit is proved dead: the gate for ohms."""
+        return all(state == PROVED_DEAD for state in self.power.values())
+
+    @property
+    def live(self) -> bool:
+        """Some circuit is on."""
+        return ON in self.power.values()
+
+
+def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
+    """The state at ``t_s``, the events at that moment included."""
+    power = {circuit.id: ON for circuit in unit.circuits}
+    calls: frozenset[str] = frozenset()
+    lifted = False
+    since: dict[str, float] = {}
+    ended: dict[str, float] = {}
+    for event in events:
+        if event.t_s > t_s:
+            break
+        if isinstance(event, Power):
+            named = [event.circuit] if event.circuit else list(power)
+            power = power | dict.fromkeys(named, event.state)
+        elif isinstance(event, Calls):
+            calls, lifted = event.calls, event.lifted
+        else:
+            continue
+        asked = calls if power[unit.control_power.circuit] == ON else frozenset()
+        for call in set(since) - asked:
+            del since[call]
+            ended[call] = event.t_s
+        for call in asked - set(since):
+            since[call] = event.t_s - event.lead_s
+            ended.pop(call, None)
+    return PanelState(t_s, power, calls, lifted, since, ended)
+
+
+def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:
+    """When the thermostat's call that leads to this device began, s; None if there is none."""
+    return state.since_s.get(_first_call(unit, control))
+
+
+def longest_on_s(unit: Unit, control: Control, switch_id: str) -> float:
+    """The longest time from the call until this switch must have closed, s, chain included."""
+    total = unit.switch_by_id[switch_id].on_s.high
+    while control.through is not None:
+        total += unit.switch_by_id[control.through].on_s.high
+        control = unit.control_of_switch[control.through]
+    return total
+
+
+def _first_call(unit: Unit, control: Control) -> str:
+    while control.through is not None:
+        control = unit.control_of_switch[control.through]
+    return control.call or ""

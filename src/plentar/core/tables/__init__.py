@@ -1,0 +1,1 @@
+"""Data with its source: thresholds, defaults, standard sizes."""

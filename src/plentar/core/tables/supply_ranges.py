@@ -1,0 +1,23 @@
+"""Due supply volts at the lugs, by what the circuit is plated for."""
+
+from __future__ import annotations
+
+from plentar.core.quantity import Band
+
+#: ANSI C84.1 utilisation and service ranges; editions differ by a few volts.
+SERVICE_240 = Band(228.0, 252.0)
+LOWEST_AT_EQUIPMENT_240 = 216.0
+#: Equipment plated 208/230 V works over this whole range.
+EQUIPMENT_208_230 = Band(187.0, 253.0)
+
+
+def usual_volts(rated_volts: float) -> Band:
+    """The supply volts (V) that need no remark at a circuit of these rated volts."""
+    return SERVICE_240 if rated_volts >= 235 else EQUIPMENT_208_230
+
+
+def bearable_volts(rated_volts: float) -> Band:
+    """The supply volts (V) outside which the supply itself is the fault."""
+    if rated_volts >= 235:
+        return Band(LOWEST_AT_EQUIPMENT_240, SERVICE_240.high)
+    return EQUIPMENT_208_230

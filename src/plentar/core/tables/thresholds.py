@@ -1,0 +1,177 @@
+"""Every threshold that the core uses, declared once with its unit, source and meaning.
+
+The help page lists this table; nothing else repeats its numbers.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Threshold:
+    """One figure: ``typical`` marks a trade habit rather than a law or a standard."""
+
+    name: str
+    value: float
+    unit: str
+    source: str
+    help: str
+    typical: bool = False
+
+
+PLATE_POWER_LOW = Threshold(
+    "plate band, low",
+    0.90,
+    "× rated",
+    "IEC 60335-1 §10.1, heating above 200 W",
+    "least power of an element at rated volts",
+)
+PLATE_POWER_HIGH = Threshold(
+    "plate band, high",
+    1.05,
+    "× rated",
+    "IEC 60335-1 §10.1, heating above 200 W",
+    "most power of an element at rated volts",
+)
+HOUSE_BAND = Threshold(
+    "house band",
+    0.10,
+    "of nominal amps",
+    "shop habit",
+    "current of an element either way, where the shop judges so",
+    typical=True,
+)
+COLD_RATIO_LOW = Threshold(
+    "cold ohms, low",
+    0.90,
+    "× hot ohms",
+    "alloy makers' temperature factors",
+    "least share of the hot resistance that a cold element shows",
+)
+DEAD_AMPS = Threshold(
+    "dead below",
+    0.5,
+    "A",
+    "job rule",
+    "an element that draws less is dead",
+)
+DEAD_SHARE = Threshold(
+    "dead below",
+    0.05,
+    "of nominal amps",
+    "job rule",
+    "or less than this share of its current",
+)
+GROUND_GOOD_OHMS = Threshold(
+    "element to ground",
+    1e6,
+    "Ω",
+    "job rule",
+    "less than this, cold and dry, is stop-now",
+)
+UNMEASURED_VOLTS_LOW = Threshold(
+    "volts not measured, low",
+    0.95,
+    "× rated",
+    "job rule",
+    "assumed least supply, provisional",
+)
+UNMEASURED_VOLTS_HIGH = Threshold(
+    "volts not measured, high",
+    1.05,
+    "× rated",
+    "job rule",
+    "assumed most supply, provisional",
+)
+SAG_WATCH = Threshold(
+    "sag, watch",
+    0.03,
+    "of no-load volts",
+    "branch circuit note",
+    "heat off to full heat",
+)
+SAG_REPAIR = Threshold(
+    "sag, repair",
+    0.05,
+    "of no-load volts",
+    "branch circuit note",
+    "heat off to full heat",
+)
+LEG_UNBALANCE = Threshold(
+    "leg unbalance",
+    0.03,
+    "of the mean leg",
+    "job rule",
+    "open or loose neutral or leg upstream",
+)
+JOINT_GOOD_WATTS = Threshold(
+    "joint heat, good",
+    2.0,
+    "W",
+    "trade habit",
+    "volts across a closed joint × amps",
+    typical=True,
+)
+JOINT_REPAIR_WATTS = Threshold(
+    "joint heat, repair",
+    5.0,
+    "W",
+    "trade habit",
+    "at and above this: repair",
+    typical=True,
+)
+JOINT_STOP_WATTS = Threshold(
+    "joint heat, stop",
+    10.0,
+    "W",
+    "trade habit",
+    "above this: stop now",
+    typical=True,
+)
+JOINT_OPEN_VOLTS = Threshold(
+    "joint or ghost",
+    3.0,
+    "V",
+    "job rule",
+    "more than this across a contact is an open part or a ghost, not a warm joint",
+)
+LINE_VOLTS_SHARE = Threshold(
+    "line volts",
+    0.80,
+    "of the supply",
+    "job rule",
+    "from here on a reading counts as line volts",
+)
+OFF_TEST_ENERGISED = Threshold(
+    "off test",
+    300.0,
+    "s",
+    "job rule",
+    "an off time counts after this long energised",
+)
+SECONDARY_LOW = Threshold(
+    "control volts, low",
+    22.0,
+    "V",
+    "trade habit",
+    "secondary with load, good from here",
+    typical=True,
+)
+SECONDARY_HIGH = Threshold(
+    "control volts, high",
+    29.0,
+    "V",
+    "trade habit",
+    "secondary with load, good up to here",
+    typical=True,
+)
+CAPACITOR_GOOD = Threshold(
+    "capacitor",
+    0.06,
+    "of its marking",
+    "usual marking ±6 %",
+    "good within",
+)
+
+ALL: tuple[Threshold, ...] = tuple(v for v in globals().values() if isinstance(v, Threshold))

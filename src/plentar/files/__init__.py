@@ -1,0 +1,1 @@
+"""Open formats: the visit file, the judgement, CSV. Text in, core objects out, and back."""

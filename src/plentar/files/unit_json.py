@@ -1,0 +1,344 @@
+"""The unit as the visit file writes it: shape and ranges here, fit of the parts in the core."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from plentar.core import unit as core
+from plentar.core.quantity import Band
+
+Id = Annotated[
+    str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)
+]
+Text = Annotated[str, Field(max_length=200)]
+Call = Literal["W1", "W2", "G", "Y"]
+SupplyVolts = Annotated[float, Field(ge=100, le=300)]
+Amps = Annotated[float, Field(gt=0, le=400)]
+Va = Annotated[float, Field(gt=0, le=500)]
+DEFAULT_WINDOW_S = {"sequencer": (1.0, 110.0)}
+AT_ONCE_S = (0.0, 1.0)
+TIME_DELAY_S = ((0.0, 3.0), (45.0, 120.0))
+
+
+class Strict(BaseModel):
+    """No unknown keys, no NaN, no numbers in quotes."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, strict=True)
+
+
+def _rising(pair: tuple[float, float]) -> tuple[float, float]:
+    if pair[0] > pair[1]:
+        raise ValueError("the first is the least, the second the most")
+    return pair
+
+
+Seconds = Annotated[float, Field(ge=0, le=3600)]
+WindowS = Annotated[tuple[Seconds, Seconds], Field(strict=False)]
+OhmsRange = Annotated[
+    tuple[Annotated[float, Field(gt=0, le=1e5)], Annotated[float, Field(gt=0, le=1e5)]],
+    Field(strict=False),
+]
+
+
+class ConductorJson(Strict):
+    awg: Literal["14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0"]
+    material: Literal["copper", "aluminium"]
+    insulation_c: Literal[60, 75, 90] = 90
+    termination_c: Literal[60, 75] = 60
+    cable: Literal["nm", "other"] = "other"
+    ambient_c: Annotated[float, Field(ge=-40, le=90)] = 30
+    length_ft: Annotated[float, Field(ge=0, le=2000)] = 0
+
+
+class PlateJson(Strict):
+    min_circuit_amps: Amps | None = None
+    max_breaker_amps: Amps | None = None
+
+
+class CircuitJson(Strict):
+    id: Id
+    rated_volts: SupplyVolts
+    breaker_amps: Amps | None = None
+    conductor: ConductorJson | None = None
+    plate: PlateJson | None = None
+
+
+class LimitJson(Strict):
+    id: Id
+    opens_f: Annotated[float, Field(ge=80, le=400)] | None = None
+    closes_f: Annotated[float, Field(ge=60, le=400)] | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> LimitJson:
+        if self.opens_f is not None and self.closes_f is not None and self.closes_f >= self.opens_f:
+            raise ValueError("a limit closes again below the temperature that it opens at")
+        return self
+
+
+class LinkJson(Strict):
+    id: Id
+
+
+class ElementJson(Strict):
+    id: Id
+    rated_kw: Annotated[float, Field(gt=0, le=40)]
+    rated_volts: SupplyVolts
+    circuit: Id
+    rung: Annotated[list[Id], Field(min_length=1, max_length=12)]
+
+
+class CoilJson(Strict):
+    volts: Annotated[float, Field(gt=0, le=300)] = 24
+    ohms: OhmsRange | None = None
+    va: Va | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> CoilJson:
+        if self.ohms is not None:
+            _rising(self.ohms)
+        return self
+
+    def to_core(self) -> core.Coil:
+        return core.Coil(self.volts, Band(*self.ohms) if self.ohms else None, self.va)
+
+
+class SwitchJson(Strict):
+    id: Id
+    contact_amps: Amps | None = None
+    role: Literal["element", "blower", "auxiliary"] = "element"
+    on_s: WindowS | None = None
+    off_s: WindowS | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> SwitchJson:
+        for pair in (self.on_s, self.off_s):
+            if pair is not None:
+                _rising(pair)
+        return self
+
+
+class ThroughJson(Strict):
+    through: Id
+
+
+class ControlJson(Strict):
+    id: Id
+    type: Literal["sequencer", "contactor", "relay-ac", "relay-dc"]
+    call: Call | ThroughJson
+    coil: CoilJson = CoilJson()
+    switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
+
+
+class RelayJson(Strict):
+    id: Id
+    type: Literal["spdt", "dpdt", "time-delay", "board"]
+    call: Call = "G"
+    coil: CoilJson = CoilJson()
+    contact_amps: Amps | None = None
+    on_s: WindowS | None = None
+    off_s: WindowS | None = None
+
+    @model_validator(mode="after")
+    def _order(self) -> RelayJson:
+        for pair in (self.on_s, self.off_s):
+            if pair is not None:
+                _rising(pair)
+        return self
+
+
+class InterlockJson(Strict):
+    kind: Literal["nc-contact", "sequencer-switch", "g-with-w", "none"]
+    tap: Id | None = None
+    switch: Id | None = None
+
+
+class BlowerJson(Strict):
+    circuit: Id
+    motor: Literal["psc", "ecm"] = "psc"
+    fla: Amps | None = None
+    typical_amps: Amps | None = None
+    capacitor_uf: Annotated[float, Field(gt=0, le=200)] | None = None
+    rated_cfm: Annotated[float, Field(gt=0, le=10000)] | None = None
+    tons: Annotated[float, Field(gt=0, le=20)] | None = None
+    relay: RelayJson | None = None
+    interlock: InterlockJson = InterlockJson(kind="none")
+
+
+class ControlPowerJson(Strict):
+    va: Va = 40
+    volts: Annotated[float, Field(gt=0, le=60)] = 24
+    fuse_amps: Amps | None = None
+    circuit: Id
+    c_grounded: bool = True
+
+
+class OtherLoadJson(Strict):
+    id: Id
+    label: Text = ""
+    call: Call
+    va: Va
+
+
+class UnitJson(Strict):
+    """One unit. What is left out is not judged, and its absence is said."""
+
+    id: Annotated[str, Field(min_length=1, max_length=80)]
+    label: Text = ""
+    kind: Literal["air-handler", "electric-furnace", "package-unit"] = "air-handler"
+    circuits: Annotated[list[CircuitJson], Field(min_length=1, max_length=6)]
+    limits: Annotated[list[LimitJson], Field(max_length=16)] = []
+    links: Annotated[list[LinkJson], Field(max_length=16)] = []
+    elements: Annotated[list[ElementJson], Field(min_length=1, max_length=8)]
+    controls: Annotated[list[ControlJson], Field(max_length=8)] = []
+    blower: BlowerJson | None = None
+    control_power: ControlPowerJson | None = None
+    other_loads: Annotated[list[OtherLoadJson], Field(max_length=8)] = []
+
+    def to_core(self) -> core.Unit:
+        """The checked unit; raises BadInput (path below ``unit``)."""
+        power = self.control_power or ControlPowerJson(circuit=self.circuits[0].id)
+        return core.Unit(
+            id=self.id,
+            label=self.label,
+            kind=self.kind,
+            circuits=tuple(_circuit(c) for c in self.circuits),
+            limits=tuple(core.Limit(**limit.model_dump()) for limit in self.limits),
+            links=tuple(core.Link(link.id) for link in self.links),
+            elements=tuple(
+                core.Element(e.id, e.rated_kw * 1000, e.rated_volts, e.circuit, tuple(e.rung))
+                for e in self.elements
+            ),
+            controls=tuple(_control(c) for c in self.controls),
+            blower=_blower(self.blower) if self.blower else None,
+            control_power=core.ControlPower(**power.model_dump()),
+            other_loads=tuple(core.OtherLoad(**load.model_dump()) for load in self.other_loads),
+        )
+
+
+def _circuit(circuit: CircuitJson) -> core.Circuit:
+    wire, plate = circuit.conductor, circuit.plate
+    return core.Circuit(
+        circuit.id,
+        circuit.rated_volts,
+        circuit.breaker_amps,
+        core.Conductor(**wire.model_dump()) if wire else None,
+        core.CircuitPlate(**plate.model_dump()) if plate else None,
+    )
+
+
+def _control(control: ControlJson) -> core.Control:
+    window = DEFAULT_WINDOW_S.get(control.type, AT_ONCE_S)
+    through = control.call.through if isinstance(control.call, ThroughJson) else None
+    return core.Control(
+        id=control.id,
+        type=control.type,
+        coil=control.coil.to_core(),
+        switches=tuple(
+            core.Switch(s.id, Band(*(s.on_s or window)), Band(*(s.off_s or window)),
+                        s.contact_amps, s.role)
+            for s in control.switches
+        ),
+        call=None if isinstance(control.call, ThroughJson) else control.call,
+        through=through,
+    )  # fmt: skip
+
+
+def _blower(blower: BlowerJson) -> core.Blower:
+    relay = None
+    if blower.relay is not None:
+        kind = blower.relay.type
+        on_s, off_s = TIME_DELAY_S if kind == "time-delay" else (AT_ONCE_S, AT_ONCE_S)
+        relay = core.BlowerRelay(
+            blower.relay.id, kind, blower.relay.call, blower.relay.coil.to_core(),
+            Band(*(blower.relay.on_s or on_s)), Band(*(blower.relay.off_s or off_s)),
+            blower.relay.contact_amps,
+        )  # fmt: skip
+    return core.Blower(
+        circuit=blower.circuit,
+        motor=blower.motor,
+        interlock=core.Interlock(**blower.interlock.model_dump()),
+        relay=relay,
+        **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay"}),
+    )
+
+
+def unit_to_json(unit: core.Unit) -> dict[str, Any]:
+    """The unit in the visit file's terms; what is None is left out."""
+    return {
+        "id": unit.id,
+        "label": unit.label,
+        "kind": unit.kind,
+        "circuits": [_circuit_to_json(c) for c in unit.circuits],
+        "limits": [_present(id=x.id, opens_f=x.opens_f, closes_f=x.closes_f) for x in unit.limits],
+        "links": [{"id": link.id} for link in unit.links],
+        "elements": [
+            {
+                "id": e.id,
+                "rated_kw": e.rated_watts / 1000,
+                "rated_volts": e.rated_volts,
+                "circuit": e.circuit,
+                "rung": list(e.rung),
+            }
+            for e in unit.elements
+        ],
+        "controls": [_control_to_json(c) for c in unit.controls],
+        **_present(blower=_blower_to_json(unit.blower) if unit.blower else None),
+        "control_power": _present(**_fields(unit.control_power)),
+        "other_loads": [_fields(load) for load in unit.other_loads],
+    }
+
+
+def _fields(thing: Any) -> dict[str, Any]:
+    return {name: getattr(thing, name) for name in thing.__dataclass_fields__}
+
+
+def _present(**values: Any) -> dict[str, Any]:
+    return {name: value for name, value in values.items() if value is not None}
+
+
+def _pair(band: Band | None) -> list[float] | None:
+    return None if band is None else [band.low, band.high]
+
+
+def _circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:
+    return _present(
+        id=circuit.id,
+        rated_volts=circuit.rated_volts,
+        breaker_amps=circuit.breaker_amps,
+        conductor=_fields(circuit.conductor) if circuit.conductor else None,
+        plate=_present(**_fields(circuit.plate)) if circuit.plate else None,
+    )
+
+
+def _coil_to_json(coil: core.Coil) -> dict[str, Any]:
+    return _present(volts=coil.volts, ohms=_pair(coil.ohms), va=coil.va)
+
+
+def _control_to_json(control: core.Control) -> dict[str, Any]:
+    return {
+        "id": control.id,
+        "type": control.type,
+        "call": control.call or {"through": control.through},
+        "coil": _coil_to_json(control.coil),
+        "switches": [
+            _present(
+                id=s.id, contact_amps=s.contact_amps, role=s.role,
+                on_s=_pair(s.on_s), off_s=_pair(s.off_s),
+            )
+            for s in control.switches
+        ],
+    }  # fmt: skip
+
+
+def _blower_to_json(blower: core.Blower) -> dict[str, Any]:
+    written = _present(**_fields(blower))
+    written["interlock"] = _present(**_fields(blower.interlock))
+    relay = blower.relay
+    if relay is not None:
+        written["relay"] = _present(
+            id=relay.id, type=relay.type, call=relay.call, coil=_coil_to_json(relay.coil),
+            contact_amps=relay.contact_amps, on_s=_pair(relay.on_s), off_s=_pair(relay.off_s),
+        )  # fmt: skip
+    return written

@@ -1,0 +1,109 @@
+"""The visit file: one JSON document that carries a unit and, if there was one, a visit."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal, TypeVar
+
+from pydantic import Field, ValidationError
+
+from plentar.core.errors import BadInput
+from plentar.core.events import Visit, check_visit
+from plentar.core.unit import Unit
+from plentar.files.unit_json import Strict, UnitJson
+from plentar.files.visit_json import VisitJson
+
+FORMAT = "plentar-visit"
+VERSION = 1
+MAX_BYTES = 2_000_000
+_M = TypeVar("_M", bound=Strict)
+
+
+class VisitFile(Strict):
+    """A visit file. ``expect`` is the answer due in test cases; readers ignore it."""
+
+    format: Literal["plentar-visit"]
+    version: Literal[1]
+    unit: UnitJson
+    visit: VisitJson = VisitJson()
+    expect: Any = Field(default=None, description="Readers ignore this.")
+
+    def to_core(self) -> tuple[Unit, Visit]:
+        """The checked unit and visit; raises BadInput with the path in the file."""
+        try:
+            unit = self.unit.to_core()
+        except BadInput as bad:
+            raise bad.under("unit") from None
+        visit = self.visit.to_core()
+        try:
+            check_visit(unit, visit)
+            for index, struck in enumerate(self.visit.struck):
+                _check_struck(unit, struck.event, f"struck[{index}].event")
+        except BadInput as bad:
+            raise bad.under("visit") from None
+        return unit, visit
+
+
+def _check_struck(unit: Unit, event: Any, path: str) -> None:
+    if event.read is None:
+        raise BadInput(f"{path}.read", "only readings are struck out")
+    try:
+        check_visit(unit, Visit(events=(event.to_core(),)))
+    except BadInput as bad:
+        raise BadInput(bad.path.replace("events[0]", path, 1), bad.reason) from None
+
+
+def parse_visit_file(text: str | bytes) -> VisitFile:
+    """A visit file from JSON text, checked whole; raises BadInput with path and reason."""
+    if len(text) > MAX_BYTES:
+        raise BadInput("", f"larger than {MAX_BYTES:,} bytes")
+    try:
+        document = json.loads(text, parse_constant=_no_constant)
+    except UnicodeDecodeError:
+        raise BadInput("", "not UTF-8 text") from None
+    except json.JSONDecodeError as error:
+        raise BadInput("", f"not JSON: {error.msg} at line {error.lineno}") from None
+    except RecursionError:
+        raise BadInput("", "nested too deep") from None
+    parsed = parse_model(VisitFile, document)
+    parsed.to_core()
+    return parsed
+
+
+def _no_constant(name: str) -> float:
+    raise BadInput("", f"{name} is not a JSON number")
+
+
+def parse_model(model: type[_M], document: Any) -> _M:
+    """A pydantic model from parsed JSON; its first complaint as BadInput."""
+    try:
+        return model.model_validate(document)
+    except ValidationError as error:
+        raise bad_input(error) from None
+
+
+def bad_input(error: ValidationError) -> BadInput:
+    """Pydantic's first complaint in our words: a JSON path and a reason."""
+    first = error.errors(include_url=False, include_context=False)[0]
+    path = ""
+    for step in first["loc"]:
+        if isinstance(step, int):
+            path += f"[{step}]"
+        elif step not in _UNION_TAGS:
+            path += f".{step}" if path else str(step)
+    message = first["msg"].removeprefix("Value error, ")
+    if first["type"] == "extra_forbidden":
+        message = "no such key in this format"
+    elif first["type"] == "missing":
+        message = "missing"
+    return BadInput(path, message[0].lower() + message[1:])
+
+
+#: What pydantic puts into a path for the arms of a union.
+_UNION_TAGS = frozenset({"ThroughJson", "float", "constrained-float"})
+
+
+def write_visit_file(unit: dict[str, Any], visit: dict[str, Any]) -> str:
+    """The JSON text of a visit file from its two halves."""
+    document = {"format": FORMAT, "version": VERSION, "unit": unit, "visit": visit}
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"

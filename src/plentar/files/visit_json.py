@@ -1,0 +1,158 @@
+"""The visit as the visit file writes it: settings and events."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import AwareDatetime, BeforeValidator, Field, model_validator
+
+from plentar.core import events as core
+from plentar.core.errors import BadInput
+from plentar.core.quantity import Quantity
+from plentar.core.ratings import Tolerance
+from plentar.files.unit_json import Call, Strict, Text
+
+TimeS = Annotated[float, Field(ge=0, le=1e8)]
+#: Far above anything a field meter shows, far below what would spoil the arithmetic.
+Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"]
+_KINDS = ("power", "calls", "read", "observe", "replaced")
+
+
+class EventJson(Strict):
+    """One event: ``t`` and exactly one of power, calls, read, observe, replaced."""
+
+    t: TimeS
+    lead_s: Annotated[float, Field(ge=0, le=3600)] = 0
+    power: Literal["on", "off", "proved-dead"] | None = None
+    circuit: str | None = None
+    calls: Annotated[list[Call], Field(max_length=4)] | None = None
+    lifted: bool | None = None
+    read: Literal["amps", "volts", "volts_dc", "ohms", "temp_f", "uf"] | None = None
+    at: Annotated[str, Field(max_length=90)] | None = None
+    value: Value | None = None
+    meter: Text | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    driven: bool | None = None
+    observe: Literal["on", "off", "cycling", "steady"] | None = None
+    part: str | None = None
+    replaced: Annotated[str, Field(max_length=60)] | None = None
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> EventJson:
+        kinds = [kind for kind in _KINDS if getattr(self, kind) is not None]
+        if len(kinds) != 1:
+            raise ValueError(f"an event has exactly one of {', '.join(_KINDS)}")
+        belongs = {
+            "power": {"circuit"}, "calls": {"lifted"}, "observe": {"part"}, "replaced": set(),
+            "read": {"at", "value", "meter", "note", "driven"},
+        }  # fmt: skip
+        given = {
+            name for names in belongs.values() for name in names if getattr(self, name) is not None
+        }
+        if stray := given - belongs[kinds[0]]:
+            raise ValueError(f"{sorted(stray)[0]!r} does not go with {kinds[0]!r}")
+        if self.read and (self.at is None or self.value is None):
+            raise ValueError("a reading needs 'at' and 'value'")
+        if self.observe and self.part is None:
+            raise ValueError("an observation needs 'part'")
+        return self
+
+    def to_core(self, key: str = "") -> core.Event:
+        """The event in the core's terms."""
+        when = {"t_s": self.t, "lead_s": self.lead_s, "key": key}
+        if self.power is not None:
+            return core.Power(**when, state=self.power, circuit=self.circuit)
+        if self.calls is not None:
+            return core.Calls(**when, calls=frozenset(self.calls), lifted=bool(self.lifted))
+        if self.observe is not None:
+            return core.Observed(**when, action=self.observe, part=self.part or "")
+        if self.replaced is not None:
+            return core.Replaced(**when, component=self.replaced)
+        assert self.value is not None
+        return core.Reading(
+            **when,
+            quantity=Quantity(self.read or ""),
+            at=self.at or "",
+            value=math.inf if self.value == "OL" else self.value,
+            meter=self.meter or "",
+            note=self.note or "",
+            driven=bool(self.driven),
+        )
+
+
+class StruckJson(Strict):
+    """A reading that was struck out, kept for the record; it is no evidence."""
+
+    event: EventJson
+    reason: Annotated[str, Field(min_length=1, max_length=500)]
+
+
+class SettingsJson(Strict):
+    band: Literal["plate", "house"] = "plate"
+    altitude_ft: Annotated[float, Field(ge=-1500, le=20000)] = 0
+
+    def to_core(self) -> core.Settings:
+        """The settings in the core's terms."""
+        return core.Settings(Tolerance(self.band), self.altitude_ft)
+
+
+def _as_time(value: Any) -> Any:
+    """ISO text to a time, in strict mode too."""
+    if isinstance(value, str):
+        try:
+            return datetime.fromisoformat(value)
+        except ValueError:
+            raise ValueError("an ISO 8601 time with its zone, like 2026-10-05T09:00:00Z") from None
+    return value
+
+
+class VisitJson(Strict):
+    """One visit. ``started`` and ``struck`` are for the record; judging does not read them."""
+
+    complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
+    settings: SettingsJson = SettingsJson()
+    started: Annotated[AwareDatetime, BeforeValidator(_as_time)] | None = None
+    events: Annotated[list[EventJson], Field(max_length=20000)] = []
+    struck: Annotated[list[StruckJson], Field(max_length=5000)] = []
+
+    def to_core(self) -> core.Visit:
+        """The visit in the core's terms; struck readings stay out."""
+        return core.Visit(
+            self.complaint, self.settings.to_core(), tuple(event.to_core() for event in self.events)
+        )
+
+
+def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:
+    """A stored event, which was checked when it was taken."""
+    return EventJson.model_validate(body).to_core(key)
+
+
+def event_to_json(event: core.Event) -> dict[str, Any]:
+    """The event in the visit file's terms; what is at its default is left out."""
+    written: dict[str, Any] = {"t": event.t_s}
+    if event.lead_s:
+        written["lead_s"] = event.lead_s
+    match event:
+        case core.Power():
+            written["power"] = event.state
+            if event.circuit:
+                written["circuit"] = event.circuit
+        case core.Calls():
+            written["calls"] = sorted(event.calls)
+            if event.lifted:
+                written["lifted"] = True
+        case core.Reading():
+            value = "OL" if math.isinf(event.value) else event.value
+            written |= {"read": str(event.quantity), "at": event.at, "value": value}
+            written |= {"meter": event.meter} if event.meter else {}
+            written |= {"note": event.note} if event.note else {}
+            written |= {"driven": True} if event.driven else {}
+        case core.Observed():
+            written |= {"observe": event.action, "part": event.part}
+        case core.Replaced():
+            written["replaced"] = event.component
+        case _:
+            raise BadInput("", f"no such event: {event!r}")
+    return written

@@ -1,0 +1,181 @@
+"""Tables. Everything that belongs to a shop carries its id, and foreign keys carry it along,
+so that no row can point into another shop."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, date, datetime
+from typing import Any
+
+from flask_login import UserMixin
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    UniqueConstraint,
+    text,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import DateTime, String
+
+
+def now() -> datetime:
+    """The time, with its zone."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """The metadata that the migrations are held against."""
+
+    type_annotation_map = {  # noqa: RUF012  (SQLAlchemy's own way of declaring it)
+        datetime: DateTime(timezone=True),
+        dict[str, Any]: JSONB,
+        str: String,
+    }
+
+
+class Shop(Base):
+    """A business; nobody sees another shop's rows."""
+
+    __tablename__ = "shop"
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str]
+    settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
+
+
+class Account(UserMixin, Base):
+    """Somebody who signs in."""
+
+    __tablename__ = "account"
+    __table_args__ = (
+        UniqueConstraint("shop_id", "id"),
+        CheckConstraint("role in ('lead', 'technician')", name="account_role"),
+        CheckConstraint("login = lower(login)", name="account_login_lower"),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), index=True)
+    login: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    password_hash: Mapped[str]
+    shop: Mapped[Shop] = relationship(lazy="joined")
+
+
+class SignInFailure(Base):
+    """A wrong password, kept for the rate limit."""
+
+    __tablename__ = "sign_in_failure"
+    __table_args__ = (Index("sign_in_failure_login_at", "login", "at"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    login: Mapped[str]
+    address: Mapped[str] = mapped_column(index=True)
+    at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Round(Base):
+    """A season's pass over the units of one place."""
+
+    __tablename__ = "round"
+    __table_args__ = (UniqueConstraint("shop_id", "id"), UniqueConstraint("shop_id", "title"))
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"))
+    title: Mapped[str]
+    place: Mapped[str]
+    opened_on: Mapped[date]
+
+
+class Unit(Base):
+    """An air handler at an address. What it is made of lies in its versions."""
+
+    __tablename__ = "unit"
+    __table_args__ = (UniqueConstraint("shop_id", "id"),)
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), index=True)
+    place: Mapped[str] = mapped_column(server_default="")
+    door: Mapped[int | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class UnitVersion(Base):
+    """A plate as it was known from ``made_at`` on, in the visit file's terms. Never changed."""
+
+    __tablename__ = "unit_version"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "unit_id"], ["unit.shop_id", "unit.id"]),
+        UniqueConstraint("unit_id", "number"),
+        UniqueConstraint("shop_id", "unit_id", "id"),
+        CheckConstraint("number > 0", name="unit_version_number"),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    unit_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    number: Mapped[int]
+    plate: Mapped[dict[str, Any]]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Visit(Base):
+    """One visit, judged by the version of the plate that it names."""
+
+    __tablename__ = "visit"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["shop_id", "unit_id", "version_id"],
+            ["unit_version.shop_id", "unit_version.unit_id", "unit_version.id"],
+        ),
+        ForeignKeyConstraint(["shop_id", "round_id"], ["round.shop_id", "round.id"]),
+        ForeignKeyConstraint(["shop_id", "opened_by"], ["account.shop_id", "account.id"]),
+        UniqueConstraint("shop_id", "id"),
+        CheckConstraint(
+            "outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"
+        ),
+        CheckConstraint("(closed_at is null) = (outcome is null)", name="visit_closed"),
+        Index("visit_one_open", "unit_id", unique=True, postgresql_where=text("closed_at is null")),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    unit_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    version_id: Mapped[uuid.UUID]
+    round_id: Mapped[uuid.UUID | None]
+    opened_by: Mapped[uuid.UUID]
+    complaint: Mapped[str | None]
+    settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
+    started_at: Mapped[datetime] = mapped_column(default=now)
+    closed_at: Mapped[datetime | None]
+    outcome: Mapped[str | None]
+    left_note: Mapped[str] = mapped_column(server_default="")
+    follow_up: Mapped[str] = mapped_column(server_default="")
+    version: Mapped[UnitVersion] = relationship(lazy="joined", viewonly=True)
+    opener: Mapped[Account] = relationship(
+        viewonly=True, foreign_keys=[opened_by], primaryjoin="Visit.opened_by == Account.id"
+    )
+
+
+class VisitEvent(Base):
+    """One event in the visit file's terms. A reading may be struck out; nothing is deleted."""
+
+    __tablename__ = "visit_event"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
+        ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
+        UniqueConstraint("visit_id", "client_id"),
+        CheckConstraint("t_s >= 0", name="visit_event_t"),
+        CheckConstraint(
+            "(struck_at is null) = (struck_reason is null)", name="visit_event_struck"
+        ),
+        CheckConstraint("struck_at is null or body ? 'read'", name="visit_event_struck_reading"),
+        Index("visit_event_order", "visit_id", "t_s", "id"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID]
+    client_id: Mapped[uuid.UUID]
+    t_s: Mapped[float]
+    body: Mapped[dict[str, Any]]
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(default=now)
+    struck_at: Mapped[datetime | None]
+    struck_reason: Mapped[str | None]
