@@ -9,7 +9,7 @@ from pathlib import Path
 
 from plentar.core.errors import BadInput
 from plentar.core.judge import judge
-from plentar.core.judge.judgement import Judgement
+from plentar.core.judgement import Judgement
 from plentar.core.numerals import show
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file

@@ -41,16 +41,20 @@ class Evidence:
     @cached_property
     def taken(self) -> tuple[Taken, ...]:
         """Every reading in order of time."""
-        replaced_s = {e.component: e.t_s for e in self.visit.of_kind(Replaced)}
-        return tuple(self._take(r, replaced_s) for r in self.visit.of_kind(Reading))
+        return tuple(self.take(r) for r in self.visit.of_kind(Reading))
 
-    def _take(self, reading: Reading, replaced_s: dict[str, float]) -> Taken:
+    @cached_property
+    def _replaced_s(self) -> dict[str, float]:
+        return {e.component: e.t_s for e in self.visit.of_kind(Replaced)}
+
+    def take(self, reading: Reading) -> Taken:
+        """One reading in its setting; it need not be one of the visit's."""
         state = state_at(self.unit, self.visit.events, reading.t_s)
         point = resolve(self.unit, reading.at)
         refused = ""
         if reading.quantity is Quantity.OHMS and not state.proved_dead:
             refused = "ohms count only while every circuit is proved dead"
-        elif reading.t_s < replaced_s.get(point.component, -1.0):
+        elif reading.t_s < self._replaced_s.get(point.component, -1.0):
             refused = f"{point.component} was replaced after this reading"
         return Taken(reading, state, point, refused)
 

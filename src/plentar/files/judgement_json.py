@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from plentar.core.judge.judgement import ElementJudgement, Judgement
+from plentar.core.judgement import ElementJudgement, Judgement
 
 FORMAT = "plentar-judgement"
 VERSION = 1

@@ -9,9 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from plentar.core import unit as core
 from plentar.core.quantity import Band
 
-Id = Annotated[
-    str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)
-]
+Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
 Text = Annotated[str, Field(max_length=200)]
 Call = Literal["W1", "W2", "G", "Y"]
 SupplyVolts = Annotated[float, Field(ge=100, le=300)]

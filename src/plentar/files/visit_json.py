@@ -114,8 +114,8 @@ class VisitJson(Strict):
     complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
     settings: SettingsJson = SettingsJson()
     started: Annotated[AwareDatetime, BeforeValidator(_as_time)] | None = None
-    events: Annotated[list[EventJson], Field(max_length=20000)] = []
-    struck: Annotated[list[StruckJson], Field(max_length=5000)] = []
+    events: Annotated[list[EventJson], Field(max_length=20000, default_factory=list)]
+    struck: Annotated[list[StruckJson], Field(max_length=5000, default_factory=list)]
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""

@@ -43,7 +43,7 @@ class Cluster:
 
     def port(self) -> int | None:
         """The port of the running server, or None."""
-        if self._command("pg_ctl", "-D", str(self._data), "status", check=False).returncode != 0:
+        if self._command("pg_ctl", "-D", str(self._data), "status", check=False) != 0:
             return None
         return int((self._data / "postmaster.pid").read_text().splitlines()[3])
 
@@ -86,8 +86,12 @@ class Cluster:
             "--auth=scram-sha-256", f"--pwfile={password}",
         )  # fmt: skip
 
-    def _command(self, name: str, *args: str, check: bool = True) -> subprocess.CompletedProcess[str]:
-        """Run one of PostgreSQL's programs. Output goes to a file: a server that inherits a
+    def _command(
+        self, name: str, *args: str, check: bool = True
+    ) -> subprocess.CompletedProcess[str]:
+        """Run one of PostgreSQL's programs; its exit code.
+
+        Output goes to a file: a server that inherits a
         pipe would hold it open for ever."""
         with tempfile.TemporaryFile("w+") as said:
             done = subprocess.run(
@@ -98,7 +102,7 @@ class Cluster:
             said.seek(0)
             if check and done.returncode != 0:
                 raise ClusterError(f"{name} failed: {said.read().strip()[-600:]}")
-        return done
+        return done.returncode
 
 
 def project_cluster(home: Path, name: str) -> Cluster:

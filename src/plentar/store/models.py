@@ -7,7 +7,6 @@ import uuid
 from datetime import UTC, date, datetime
 from typing import Any
 
-from flask_login import UserMixin
 from sqlalchemy import (
     CheckConstraint,
     ForeignKey,
@@ -45,7 +44,7 @@ class Shop(Base):
     settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
 
 
-class Account(UserMixin, Base):
+class Account(Base):
     """Somebody who signs in."""
 
     __tablename__ = "account"
@@ -150,7 +149,9 @@ class Visit(Base):
     follow_up: Mapped[str] = mapped_column(server_default="")
     version: Mapped[UnitVersion] = relationship(lazy="joined", viewonly=True)
     opener: Mapped[Account] = relationship(
-        viewonly=True, foreign_keys=[opened_by], primaryjoin="Visit.opened_by == Account.id"
+        viewonly=True,
+        foreign_keys="Visit.opened_by",
+        primaryjoin="Visit.opened_by == Account.id",
     )
 
 
@@ -163,9 +164,7 @@ class VisitEvent(Base):
         ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("visit_id", "client_id"),
         CheckConstraint("t_s >= 0", name="visit_event_t"),
-        CheckConstraint(
-            "(struck_at is null) = (struck_reason is null)", name="visit_event_struck"
-        ),
+        CheckConstraint("(struck_at is null) = (struck_reason is null)", name="visit_event_struck"),
         CheckConstraint("struck_at is null or body ? 'read'", name="visit_event_struck_reading"),
         Index("visit_event_order", "visit_id", "t_s", "id"),
     )

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from plentar.core.due import Word
 from plentar.core.due.rules import due_at
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.judgement import ElementJudgement, Finding, Level
+from plentar.core.judgement import ElementJudgement, Finding, Level
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity

@@ -8,7 +8,7 @@ from plentar.core.due import Word
 from plentar.core.due.rules import due_at
 from plentar.core.due.rung import waiting_for
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.judgement import Slip
+from plentar.core.judgement import Slip
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity

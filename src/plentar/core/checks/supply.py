@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.judgement import Finding, Level
+from plentar.core.judgement import Finding, Level
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.state import ON

@@ -8,11 +8,11 @@ from plentar.core.checks.slips import find_slips
 from plentar.core.checks.supply import supply_findings
 from plentar.core.due.rules import due_at
 from plentar.core.events import Visit, check_visit
-from plentar.core.evidence import Evidence
-from plentar.core.judge.judgement import Judgement, Level, ReadingJudgement
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.judgement import Judgement, Level, ReadingJudgement
 from plentar.core.unit import Unit
 
-__all__ = ["judge"]
+__all__ = ["judge", "judge_reading"]
 
 _URGENCY = {level: rank for rank, level in enumerate(Level)}
 
@@ -31,13 +31,12 @@ def judge(unit: Unit, visit: Visit) -> Judgement:
         *joint_findings(evidence),
     ]
     findings.sort(key=lambda finding: -_URGENCY[finding.level])
-    readings = tuple(
-        ReadingJudgement(
-            taken,
-            due_at(
-                evidence, taken.state, taken.point, taken.reading.quantity, taken.reading.lead_s
-            ).judge(taken.reading.value),
-        )
-        for taken in evidence.taken
-    )
+    readings = tuple(judge_reading(evidence, taken) for taken in evidence.taken)
     return Judgement(elements, readings, tuple(findings), find_slips(evidence))
+
+
+def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
+    """One reading beside what was due in the state that it was taken in."""
+    reading = taken.reading
+    due = due_at(evidence, taken.state, taken.point, reading.quantity, reading.lead_s)
+    return ReadingJudgement(taken, due.judge(reading.value))

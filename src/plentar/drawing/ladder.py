@@ -1,0 +1,221 @@
+"""The drawing of a unit: two rails a circuit, a rung an element, and the 24 V side below.
+
+One drawing in two forms: ``wide`` for a bench, ``narrow`` for a phone. Sizes are CSS pixels at
+scale one, so that text keeps its size. Every part is a link that opens it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from html import escape
+
+from plentar.core.due import Word
+from plentar.core.numerals import show
+from plentar.core.points import points
+from plentar.core.unit import Element, Limit, Part, Switch, Unit
+from plentar.drawing.glyphs import in_words, shape, tone
+from plentar.drawing.symbols import (
+    BLOWER,
+    CAPACITOR,
+    COIL,
+    TERMINAL,
+    symbol,
+    title,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """Measures of one form of the drawing, CSS pixels."""
+
+    name: str
+    width: int
+    rail: int
+    head: int
+    rung: int
+    side: int
+    side_slots: int
+
+
+WIDE = Form("wide", 880, 40, 96, 128, 112, 7)
+NARROW = Form("narrow", 366, 12, 96, 124, 108, 4)
+FORMS = (WIDE, NARROW)
+
+
+@dataclass(frozen=True, slots=True)
+class Badge:
+    """The newest reading at a point, as the drawing shows it."""
+
+    text: str
+    word: Word
+    good: bool | None
+    provisional: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """What the drawing shows besides the unit."""
+
+    link: Callable[[str], str]
+    badges: Mapping[str, Badge] = field(default_factory=dict)
+    power: Mapping[str, str] = field(default_factory=dict)
+    selected: str = ""
+    htmx_target: str = ""
+
+
+def draw(unit: Unit, form: Form, scene: Scene) -> str:
+    """The SVG text of a unit in one form."""
+    body: list[str] = []
+    y = 0.0
+    for circuit in unit.circuits:
+        rungs = list(unit.elements_on(circuit.id))
+        height = form.head + form.rung * len(rungs)
+        body.append(_rails(form, scene.power.get(circuit.id, "on"), y, height))
+        body.append(_lugs(unit, form, scene, circuit.id, y))
+        for index, element in enumerate(rungs):
+            body += _rung(unit, form, scene, element, y + form.head + form.rung * index)
+        y += height + 18
+    side = list(_side_points(unit))
+    for index, (point, label, note, picture) in enumerate(side):
+        row, column = divmod(index, form.side_slots)
+        slot = form.width / form.side_slots
+        spot = _Spot(column * slot, y + row * form.side, slot, form.side)
+        body.append(_touch(form, scene, point, label, note, picture, spot))
+    y += form.side * -(-len(side) // form.side_slots)
+    return (
+        f'<svg class="unit {form.name}" viewBox="0 0 {form.width} {y:.0f}" role="group"'
+        f' aria-label="Drawing of {escape(unit.label or unit.id)}">{"".join(body)}</svg>'
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Spot:
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+def _rails(form: Form, power: str, y: float, height: float) -> str:
+    left, right = form.rail, form.width - form.rail
+    return (
+        f'<path class="rail {power}" d="M{left} {y + 26:.0f}V{y + height - 40:.0f}"/>'
+        f'<path class="rail {power}" d="M{right} {y + 26:.0f}V{y + height - 40:.0f}"/>'
+        f'<text class="leg" x="{left}" y="{y + 18:.0f}" text-anchor="middle">L1</text>'
+        f'<text class="leg" x="{right}" y="{y + 18:.0f}" text-anchor="middle">L2</text>'
+    )
+
+
+def _lugs(unit: Unit, form: Form, scene: Scene, circuit_id: str, y: float) -> str:
+    circuit = unit.circuit_by_id[circuit_id]
+    power = scene.power.get(circuit_id, "on")
+    state = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}[power]
+    breaker = f"{show(circuit.breaker_amps)} A breaker" if circuit.breaker_amps else "breaker ?"
+    note = f"{show(circuit.rated_volts)} V · {breaker}{state}"
+    inset = form.rail + 22
+    wires = (
+        f'<path class="feed {power}" d="M{form.rail} {y + 34:.0f}H{inset}'
+        f'M{form.width - form.rail} {y + 34:.0f}H{form.width - inset}"/>'
+    )
+    spot = _Spot(inset, y + 4, form.width - 2 * inset, form.head - 12)
+    return wires + _touch(form, scene, circuit_id, f"Lugs {circuit_id}", note, "", spot)
+
+
+def _rung(unit: Unit, form: Form, scene: Scene, element: Element, y: float) -> Iterator[str]:
+    left, right = form.rail, form.width - form.rail
+    slot = (right - left) / len(element.rung)
+    wire_y = y + 44
+    yield f'<path class="wire" d="M{left} {wire_y:.0f}H{right}"/>'
+    for index, part_id in enumerate(element.rung):
+        part = unit.part_by_id[part_id]
+        spot = _Spot(left + index * slot, y, slot, form.rung)
+        yield _touch(form, scene, part_id, part_id, _plate(part), symbol(part), spot, title(part))
+
+
+def _plate(part: Part) -> str:
+    match part:
+        case Element():
+            return f"{show(part.rated_watts / 1000, digits=2)} kW · {show(part.rated_volts)} V"
+        case Switch():
+            return f"{part.on_s.low:g}–{part.on_s.high:g} s"
+        case Limit():
+            return f"{part.opens_f:g} °F" if part.opens_f else ""
+        case _:
+            return ""
+
+
+def _side_points(unit: Unit) -> Iterator[tuple[str, str, str, str]]:
+    """Points off the rungs, with label, note and picture: control side, blower."""
+    yield "R", "R–C", f"{show(unit.control_power.volts)} V", TERMINAL
+    for control in unit.controls:
+        call = control.call or f"by {control.through}"
+        yield f"{control.id}.coil", f"{control.id} coil", call, COIL
+    if unit.blower is not None:
+        if unit.blower.relay is not None:
+            relay = unit.blower.relay
+            yield f"{relay.id}.coil", f"{relay.id} coil", relay.call, COIL
+        fla = unit.blower.fla
+        yield "blower", "blower", f"{show(fla)} A FLA" if fla else "", BLOWER
+        if unit.blower.motor == "psc":
+            mark = unit.blower.capacitor_uf
+            yield "capacitor", "capacitor", f"{show(mark)} µF" if mark else "", CAPACITOR
+
+
+def _touch(
+    form: Form,
+    scene: Scene,
+    point: str,
+    label: str,
+    note: str,
+    picture: str,
+    spot: _Spot,
+    kind: str = "",
+) -> str:
+    """One touchable part: symbol on the wire, its id above, plate and reading below."""
+    badge = scene.badges.get(point)
+    centre = spot.x + spot.width / 2
+    chosen = " chosen" if point == scene.selected else ""
+    href = escape(scene.link(point))
+    spoken = ", ".join(filter(None, [kind, label, note, _spoken(badge)]))
+    target = (
+        f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"' if scene.htmx_target else ""
+    )
+    wide = not picture
+    id_y, note_y, read_y = (22, 42, 70) if wide else (16, 76, 102)
+    return (
+        f'<a class="part{chosen}" id="{form.name}-{point}" href="{href}"{target}'
+        f' aria-label="{escape(spoken)}">'
+        f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
+        f' height="{spot.height - 4:.1f}" rx="10"/>'
+        f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{picture}</g>'
+        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(label)}</text>'
+        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(note)}</text>'
+        f"{_badge(badge, centre, spot.y + read_y)}</a>"
+    )
+
+
+def _badge(badge: Badge | None, x: float, y: float) -> str:
+    if badge is None:
+        return ""
+    dashed = " provisional" if badge.provisional else ""
+    half = 5.6 * len(badge.text)
+    return (
+        f'<g class="badge tone-{tone(badge.word, badge.good)}{dashed}">'
+        f'<g class="glyph" transform="translate({x - half - 13:.1f} {y - 16:.1f})">'
+        f"{shape(badge.word)}</g>"
+        f'<text class="read" x="{x + 9:.1f}" y="{y:.1f}">{escape(badge.text)}</text></g>'
+    )
+
+
+def _spoken(badge: Badge | None) -> str:
+    if badge is None:
+        return "not read"
+    return f"read {badge.text}: {in_words(badge.word, badge.provisional)}"
+
+
+def drawn_points(unit: Unit) -> list[str]:
+    """The points that the drawing shows; the others are reached through the list of points."""
+    shown = {c.id for c in unit.circuits} | {p for e in unit.elements for p in e.rung}
+    shown |= {point for point, *_ in _side_points(unit)}
+    return [p.name for p in points(unit) if p.name in shown]

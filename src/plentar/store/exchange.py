@@ -1,0 +1,69 @@
+"""Visit files in and out of the store."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from plentar.core.errors import BadInput
+from plentar.core.events import check_visit
+from plentar.files.visit_file import VisitFile, write_visit_file
+from plentar.files.visit_json import EventJson, event_to_json
+from plentar.store.models import Account, Visit, VisitEvent, now
+from plentar.store.units import UnitRecord, make_unit, save_plate
+from plentar.store.visits import VisitRecord, start_visit
+
+
+def export_visit(record: VisitRecord) -> str:
+    """The visit as a visit file; struck readings go along, outside the evidence."""
+    row = record.row
+    visit: dict[str, Any] = {
+        **({"complaint": row.complaint} if row.complaint else {}),
+        "settings": {"band": "plate", "altitude_ft": 0, **row.settings},
+        "started": row.started_at.isoformat(),
+        "events": [e.body for e in record.events if not e.struck_at],
+    }
+    struck = [{"event": e.body, "reason": e.struck_reason} for e in record.events if e.struck_at]
+    if struck:
+        visit["struck"] = struck
+    return write_visit_file(row.version.plate, visit)
+
+
+def import_visit(
+    session: Session, account: Account, file: VisitFile, onto: UnitRecord | None
+) -> tuple[UnitRecord, Visit | None]:
+    """Store a visit file as a new unit, or as a new visit on ``onto``; all of it or nothing.
+
+    A file without events brings the unit alone. An imported visit is closed: it is a record.
+    On an existing unit the file's plate becomes its newest version. Raises BadInput.
+    """
+    unit, visit = file.to_core()
+    if onto is None:
+        record = make_unit(session, account.shop_id, unit)
+    else:
+        record = save_plate(session, onto, unit, onto.version.number)
+    if not visit.events and not file.visit.struck:
+        return record, None
+    check_visit(unit, visit)
+    started = file.visit.started or now()
+    if started > now():
+        raise BadInput("visit.started", "lies in the future")
+    row = start_visit(
+        session, record, account, visit.complaint,
+        settings=file.visit.settings.model_dump(), started_at=started, closed_at=now(),
+        outcome="in-service", left_note="Imported from a visit file.",
+    )  # fmt: skip
+    pairs: list[tuple[EventJson, str | None]] = [(event, None) for event in file.visit.events]
+    pairs += [(struck.event, struck.reason) for struck in file.visit.struck]
+    for event, reason in pairs:
+        session.add(
+            VisitEvent(
+                shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), t_s=event.t,
+                body=event_to_json(event.to_core()), recorded_by=account.id,
+                struck_at=now() if reason else None, struck_reason=reason,
+            )
+        )  # fmt: skip
+    session.flush()
+    return record, row

@@ -1,0 +1,112 @@
+"""Units and the versions of their plates."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass, replace
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from plentar.core.unit import Unit
+from plentar.files.unit_json import UnitJson, unit_to_json
+from plentar.store.errors import Conflict, NotFound
+from plentar.store.models import Unit as UnitRow
+from plentar.store.models import UnitVersion
+
+
+@dataclass(frozen=True, slots=True)
+class UnitRecord:
+    """A unit's row, its newest version, and that version as a checked unit."""
+
+    row: UnitRow
+    version: UnitVersion
+    unit: Unit
+
+
+def make_unit(
+    session: Session, shop_id: uuid.UUID, unit: Unit, place: str = "", door: int | None = None
+) -> UnitRecord:
+    """Store a new unit with its first version."""
+    row = UnitRow(shop_id=shop_id, place=place, door=door)
+    session.add(row)
+    session.flush()
+    version = UnitVersion(shop_id=shop_id, unit_id=row.id, number=1, plate=unit_to_json(unit))
+    session.add(version)
+    session.flush()
+    return UnitRecord(row, version, unit)
+
+
+def find_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> UnitRecord:
+    """A unit of this shop with its newest version; raises NotFound."""
+    found = session.execute(
+        select(UnitRow, UnitVersion)
+        .join(UnitVersion, UnitVersion.unit_id == UnitRow.id)
+        .where(UnitRow.shop_id == shop_id, UnitRow.id == unit_id)
+        .order_by(UnitVersion.number.desc())
+        .limit(1)
+    ).first()
+    if found is None:
+        raise NotFound("no such unit")
+    row, version = found
+    return UnitRecord(row, version, checked_plate(version))
+
+
+def list_units(session: Session, shop_id: uuid.UUID) -> list[UnitRecord]:
+    """All units of the shop with their newest versions, by place and door."""
+    newest = (
+        select(UnitVersion.unit_id, func.max(UnitVersion.number).label("number"))
+        .where(UnitVersion.shop_id == shop_id)
+        .group_by(UnitVersion.unit_id)
+        .subquery()
+    )
+    rows = session.execute(
+        select(UnitRow, UnitVersion)
+        .join(UnitVersion, UnitVersion.unit_id == UnitRow.id)
+        .join(
+            newest,
+            (newest.c.unit_id == UnitVersion.unit_id) & (newest.c.number == UnitVersion.number),
+        )
+        .where(UnitRow.shop_id == shop_id)
+        .order_by(UnitRow.place, UnitRow.door, UnitRow.created_at)
+    )
+    return [UnitRecord(row, version, checked_plate(version)) for row, version in rows]
+
+
+def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: int) -> UnitRecord:
+    """Store a changed plate as the next version; visits keep the one they have.
+
+    Raises Conflict when somebody else saved since ``seen_number`` was shown.
+    """
+    session.execute(
+        select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()
+    ).scalar_one()
+    newest = session.scalar(
+        select(func.max(UnitVersion.number)).where(UnitVersion.unit_id == record.row.id)
+    )
+    if newest != seen_number:
+        raise Conflict("somebody else changed this plate meanwhile; look at it again")
+    plate = unit_to_json(unit)
+    if plate == record.version.plate:
+        return record
+    version = UnitVersion(
+        shop_id=record.row.shop_id, unit_id=record.row.id, number=newest + 1, plate=plate
+    )
+    session.add(version)
+    session.flush()
+    return replace(record, version=version, unit=unit)
+
+
+_MOST_CHECKED = 1024
+_checked: dict[uuid.UUID, Unit] = {}
+
+
+def checked_plate(version: UnitVersion) -> Unit:
+    """The version's plate as a unit. A version never changes, so it is checked once."""
+    unit = _checked.get(version.id)
+    if unit is None:
+        unit = UnitJson.model_validate(version.plate).to_core()
+        if len(_checked) >= _MOST_CHECKED:
+            _checked.clear()
+        _checked[version.id] = unit
+    return unit

@@ -1,0 +1,41 @@
+"""Configuration from the environment; a bad one stops the start with the reason."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+
+from plentar.core.errors import PlentarError
+
+
+class BadConfiguration(PlentarError):
+    """The environment does not say what the application needs."""
+
+
+@dataclass(frozen=True, slots=True)
+class Config:
+    """What the application is started with."""
+
+    database_url: str
+    secret_key: str
+    secure_cookies: bool = False
+    demo: bool = False
+
+    def __post_init__(self) -> None:
+        if not self.database_url.startswith("postgresql+psycopg://"):
+            raise BadConfiguration("PLENTAR_DATABASE_URL must begin with postgresql+psycopg://")
+        if len(self.secret_key) < 32:
+            raise BadConfiguration("PLENTAR_SECRET_KEY must have at least 32 characters")
+
+
+def from_environment() -> Config:
+    """The configuration that the environment holds; raises BadConfiguration."""
+    missing = [n for n in ("PLENTAR_DATABASE_URL", "PLENTAR_SECRET_KEY") if not os.environ.get(n)]
+    if missing:
+        raise BadConfiguration(f"{missing[0]} is not set")
+    return Config(
+        database_url=os.environ["PLENTAR_DATABASE_URL"],
+        secret_key=os.environ["PLENTAR_SECRET_KEY"],
+        secure_cookies=os.environ.get("PLENTAR_SECURE_COOKIES") == "1",
+        demo=os.environ.get("PLENTAR_DEMO") == "1",
+    )

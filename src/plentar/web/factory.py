@@ -1,0 +1,54 @@
+"""The application factory. Migrations run by command, not here."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from flask import Flask
+from flask_compress import Compress
+from flask_wtf.csrf import CSRFProtect
+
+from plentar.store.database import connect
+from plentar.web import assets, errors, people, showing
+from plentar.web.auth.routes import auth
+from plentar.web.config import Config
+from plentar.web.database import close_session
+from plentar.web.lane.routes import lane
+from plentar.web.pages.routes import pages
+from plentar.web.quick.routes import quick
+from plentar.web.security import set_headers
+from plentar.web.units.routes import units
+from plentar.web.visits.routes import visits
+
+BLUEPRINTS = (auth, lane, units, visits, quick, pages)
+MOST_UPLOAD_BYTES = 2_100_000
+
+
+def create_app(config: Config) -> Flask:
+    """The application on one database."""
+    app = Flask("plentar.web")
+    app.config.update(
+        SECRET_KEY=config.secret_key,
+        SESSION_COOKIE_NAME="plentar",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=config.secure_cookies,
+        PERMANENT_SESSION_LIFETIME=timedelta(days=14),
+        MAX_CONTENT_LENGTH=MOST_UPLOAD_BYTES,
+        WTF_CSRF_TIME_LIMIT=None,  # a visit outlasts an hour; the token lives with the session
+        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],
+        PLENTAR_DEMO=config.demo,
+    )
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.extensions["plentar_sessions"] = connect(config.database_url)
+    CSRFProtect(app)
+    Compress(app)
+    people.init_app(app)
+    errors.init_app(app)
+    assets.init_app(app)
+    showing.init_app(app)
+    app.after_request(set_headers)
+    app.teardown_appcontext(close_session)
+    for blueprint in BLUEPRINTS:
+        app.register_blueprint(blueprint)
+    return app

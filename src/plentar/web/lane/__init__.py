@@ -1,0 +1,1 @@
+"""The round: which units are done, in progress, due, waiting."""

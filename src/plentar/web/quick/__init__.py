@@ -1,0 +1,1 @@
+"""Quick numbers: kilowatts and volts in, amps, ohms and heat out. Keeps no record."""

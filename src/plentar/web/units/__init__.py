@@ -1,0 +1,1 @@
+"""Units: making one from a kit, its plate on its drawing, files in and out."""

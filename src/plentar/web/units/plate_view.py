@@ -1,0 +1,77 @@
+"""What the plate panel shows: a part's values, and what is due by them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plentar.core.errors import BadInput
+from plentar.core.numerals import show
+from plentar.core.points import resolve
+from plentar.core.quantity import Band
+from plentar.core.unit import Element, Unit
+from plentar.files.unit_json import unit_to_json
+from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
+
+
+@dataclass(frozen=True, slots=True)
+class FieldView:
+    """A field with what it holds and what is wrong with it."""
+
+    field: PlateField
+    value: str
+    error: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class PlateView:
+    """One part's panel."""
+
+    part: str
+    title: str
+    kind: str
+    fields: list[FieldView]
+    due: list[tuple[str, str]]
+    rungs: list[str]
+    error: str = ""
+
+
+def plate_view(
+    unit: Unit, part: str, typed: Mapping[str, str] | None = None, bad: BadInput | None = None
+) -> PlateView:
+    """The panel of a part; after a refusal, with what was typed and the complaint beside it."""
+    kind, _, thing = locate(unit_to_json(unit), part)
+    fields, placed = [], False
+    for field in FIELDS[kind]:
+        value = read_value(thing, field) if typed is None else typed.get(field.name, "")
+        mine = bad is not None and bad.path == field.name
+        placed = placed or mine
+        fields.append(FieldView(field, value, bad.reason if bad and mine else ""))
+    return PlateView(
+        part, resolve(unit, part).title, kind, fields, _due(unit, part),
+        [e.id for e in unit.elements_through(part)] if kind != "element" else [],
+        "" if bad is None or placed else str(bad),
+    )  # fmt: skip
+
+
+def _due(unit: Unit, part: str) -> list[tuple[str, str]]:
+    element = unit.element_by_id.get(part)
+    if element is None:
+        return []
+    rows = _at(element, element.rated_volts)
+    served = unit.circuit_by_id[element.circuit].rated_volts
+    if served != element.rated_volts:
+        rows += _at(element, served)
+    cold = element.rating.expected_cold_ohms
+    return [*rows, ("cold, proved dead", f"{show(cold.low)} … {show(cold.high, 'Ω')}")]
+
+
+def _at(element: Element, volts: float) -> list[tuple[str, str]]:
+    rating = element.rating
+    band = rating.expected_amps(Band(volts, volts))
+    return [
+        (f"amps at {show(volts, 'V')}", f"{show(rating.amps(volts), 'A', 4)}"),
+        ("on the clamp", f"{show(band.low)} … {show(band.high, 'A')}"),
+        ("power", f"{show(rating.watts(volts), 'W', 4)}"),
+        ("heat", f"{rating.heat_btuh(volts):,.0f} BTU/h"),
+    ]

@@ -1,0 +1,1 @@
+"""Visits: the bench, the readings, closing, the report."""

@@ -1,0 +1,265 @@
+"""The bench of a visit: read, call, switch, strike out, close, report, export."""
+
+from __future__ import annotations
+
+import uuid
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask_login import login_required
+from flask_wtf import FlaskForm
+from wtforms import BooleanField, RadioField, StringField, TextAreaField
+from wtforms.validators import InputRequired, Length
+
+from plentar.core.errors import BadInput
+from plentar.core.events import COMPLAINTS, Calls, Event, Power, Reading
+from plentar.core.numerals import parse_reading
+from plentar.core.quantity import Quantity
+from plentar.core.state import OFF, ON, PROVED_DEAD
+from plentar.core.unit import CALLS
+from plentar.files.readings_csv import CsvRow, readings_csv
+from plentar.store.exchange import export_visit
+from plentar.store.visits import VisitRecord, append_event, close_visit, find_visit
+from plentar.store.visits import strike as strike_reading
+from plentar.web.database import database
+from plentar.web.downloads import download
+from plentar.web.forms import ReadingField, UuidField, first_error
+from plentar.web.people import me
+from plentar.web.visits.view import BenchView, readings_of
+
+visits = Blueprint("visits", __name__, url_prefix="/visits")
+Page = tuple[str, int] | str | Response
+OUTCOMES = {
+    "in-service": "in service",
+    "left-off": "left off",
+    "heat-disabled": "heat disabled, heat pump only",
+}
+
+
+class ReadingForm(FlaskForm):
+    """One reading off the meter."""
+
+    client_id = UuidField("Entry")
+    at = StringField("Point", [InputRequired("a point"), Length(max=90)])
+    quantity = RadioField("Quantity", choices=[str(q) for q in Quantity])
+    value = ReadingField("Reading")
+    note = StringField("Note", [Length(max=2000)])
+
+
+class EntryForm(FlaskForm):
+    """An event with nothing to type."""
+
+    client_id = UuidField("Entry")
+
+
+class CloseForm(FlaskForm):
+    """How the unit is left."""
+
+    outcome = RadioField(
+        "Left", [InputRequired("say how the unit is left")], choices=list(OUTCOMES.items())
+    )
+    left_note = TextAreaField("What was done and left", [Length(max=4000)])
+    follow_up = StringField("To follow up", [Length(max=500)])
+    confirmed = BooleanField("Panel closed, tools counted")
+
+
+def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
+    return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
+
+
+def _htmx() -> bool:
+    return "HX-Request" in request.headers
+
+
+@visits.get("/<uuid:visit_id>")
+@login_required
+def bench(visit_id: uuid.UUID) -> Page:
+    """The bench; with htmx and a point, its pad alone."""
+    record = _mine(visit_id)
+    if record.row.closed_at is not None:
+        return redirect(url_for("visits.report", visit_id=visit_id))
+    view = BenchView(record)
+    at = request.args.get("at", "")
+    pad = view.pad(at, request.args.get("quantity")) if at else None
+    if _htmx() and at:
+        return render_template("visits/_pad.html", view=view, pad=pad)
+    return render_template("visits/bench.html", view=view, pad=pad)
+
+
+@visits.get("/<uuid:visit_id>/preview")
+@login_required
+def preview(visit_id: uuid.UUID) -> str:
+    """The mark and the verdict of a number while it is typed; stores nothing."""
+    view = BenchView(_mine(visit_id))
+    typed = request.args.get("value", "")
+    value, error = None, ""
+    if typed.strip():
+        try:
+            value = parse_reading(typed)
+        except BadInput as bad:
+            error = bad.reason
+    pad = view.pad(request.args.get("at", ""), request.args.get("quantity"), typed, value, error)
+    return render_template("visits/_verdict.html", view=view, pad=pad)
+
+
+@visits.post("/<uuid:visit_id>/readings")
+@login_required
+def read(visit_id: uuid.UUID) -> Page:
+    """Store a reading, commit, then judge all again and show it."""
+    form = ReadingForm()
+    record = _mine(visit_id, to_write=True)
+    if not form.validate():
+        return _refused(record, form, first_error(form))
+    quantity, at = Quantity(form.quantity.data), form.at.data
+    view = BenchView(record)
+    if view.pad(at, quantity).gated:
+        return _refused(record, form, "proved dead first: this reading was not stored")
+    event = Reading(
+        t_s=record.elapsed_s, quantity=quantity, at=at, value=form.value.data,
+        note=(form.note.data or "").strip(),
+    )  # fmt: skip
+    try:
+        record = append_event(database(), record, event, form.client_id.data, me().id)
+    except BadInput as bad:
+        return _refused(record, form, bad.reason)
+    database().commit()
+    if not _htmx():
+        return redirect(url_for("visits.bench", visit_id=visit_id, at=at))
+    view = BenchView(record)
+    pad = view.pad(at, quantity, value=form.value.data, stored=True)
+    return render_template("visits/_after_reading.html", view=view, pad=pad)
+
+
+def _refused(record: VisitRecord, form: ReadingForm, reason: str) -> Page:
+    """The pad again with the complaint beside the field; nothing stored, nothing lost."""
+    database().rollback()
+    view = BenchView(_mine(record.row.id))
+    typed = request.form.get("value", "")
+    pad = view.pad(form.at.data or "", form.quantity.data, typed, error=reason)
+    template = "visits/_pad.html" if _htmx() else "visits/bench.html"
+    return render_template(template, view=view, pad=pad), 422
+
+
+@visits.post("/<uuid:visit_id>/readings/<int:event_id>/strike")
+@login_required
+def strike(visit_id: uuid.UUID, event_id: int) -> Page:
+    """Strike a reading out, with a reason."""
+    record = _mine(visit_id, to_write=True)
+    reason = request.form.get("reason", "").strip()
+    if not 3 <= len(reason) <= 500:
+        raise BadInput("reason", "say why the reading is struck out, in 3 to 500 characters")
+    strike_reading(database(), record, event_id, reason)
+    database().commit()
+    return _changed(visit_id)
+
+
+@visits.post("/<uuid:visit_id>/power")
+@login_required
+def power(visit_id: uuid.UUID) -> Page:
+    """A breaker moved, or the unit proved dead by its three checks."""
+    record = _mine(visit_id, to_write=True)
+    state, circuit = request.form.get("state", ""), request.form.get("circuit") or None
+    if state not in (ON, OFF, PROVED_DEAD):
+        raise BadInput("state", "on, off or proved-dead")
+    if state == PROVED_DEAD:
+        _check_proof(record, set(request.form.getlist("proof")))
+        circuit = None
+    _store(record, Power(t_s=record.elapsed_s, state=state, circuit=circuit))
+    return _changed(visit_id, request.form.get("at", ""))
+
+
+PROOF = {
+    "known-live": "Meter proved on a known live source",
+    "all-dead": "Every conductor read dead to every other and to ground",
+    "known-live-again": "Meter proved again on the live source",
+}
+
+
+def _check_proof(record: VisitRecord, ticked: set[str]) -> None:
+    needed = {f"off-{c.id}" for c in record.unit.circuits} | set(PROOF)
+    if missing := needed - ticked:
+        raise BadInput("proof", f"{len(missing)} of {len(needed)} checks are not ticked")
+
+
+@visits.post("/<uuid:visit_id>/calls")
+@login_required
+def call(visit_id: uuid.UUID) -> Page:
+    """What the thermostat asks for from now on."""
+    record = _mine(visit_id, to_write=True)
+    asked = frozenset(filter(None, request.form.get("calls", "").split(",")))
+    if not asked <= set(CALLS):
+        raise BadInput("calls", f"only {', '.join(CALLS)}")
+    _store(record, Calls(t_s=record.elapsed_s, calls=asked))
+    return _changed(visit_id, request.form.get("at", ""))
+
+
+def _store(record: VisitRecord, event: Event) -> None:
+    form = EntryForm()
+    if not form.validate():
+        raise BadInput("client_id", first_error(form))
+    append_event(database(), record, event, form.client_id.data, me().id)
+    database().commit()
+
+
+def _changed(visit_id: uuid.UUID, at: str = "") -> Page:
+    """The bench after a change: its inside for htmx, else by way of a redirect."""
+    if not _htmx():
+        return redirect(url_for("visits.bench", visit_id=visit_id, at=at or None))
+    view = BenchView(_mine(visit_id))
+    return render_template("visits/_bench.html", view=view, pad=view.pad(at) if at else None)
+
+
+@visits.route("/<uuid:visit_id>/close", methods=["GET", "POST"])
+@login_required
+def close(visit_id: uuid.UUID) -> Page:
+    """Close the visit; not as in service while something says stop now."""
+    form = CloseForm()
+    record = _mine(visit_id, to_write=form.is_submitted())
+    view = BenchView(record)
+    if form.validate_on_submit():
+        if form.outcome.data == "in-service" and view.stopped:
+            form.outcome.errors = ["not while a stop-now finding stands: leave it off"]
+        elif form.outcome.data != "in-service" and not form.left_note.data.strip():
+            form.left_note.errors = ["a note for the owner: why it is left so"]
+        else:
+            close_visit(
+                record.row, form.outcome.data, form.left_note.data.strip(),
+                (form.follow_up.data or "").strip(),
+            )  # fmt: skip
+            database().commit()
+            return redirect(url_for("visits.report", visit_id=visit_id))
+    page = render_template("visits/close.html", view=view, form=form)
+    return page, 422 if form.is_submitted() else 200
+
+
+@visits.get("/<uuid:visit_id>/report")
+@login_required
+def report(visit_id: uuid.UUID) -> str:
+    """The report, made to be printed."""
+    view = BenchView(_mine(visit_id))
+    return render_template(
+        "visits/report.html", view=view, rows=readings_of(view.log), complaints=COMPLAINTS,
+        outcomes=OUTCOMES,
+    )  # fmt: skip
+
+
+@visits.get("/<uuid:visit_id>/visit.json")
+@login_required
+def export_json(visit_id: uuid.UUID) -> Response:
+    """The visit as a visit file."""
+    record = _mine(visit_id)
+    name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.json"
+    return download(export_visit(record), name, "application/json")
+
+
+@visits.get("/<uuid:visit_id>/readings.csv")
+@login_required
+def export_csv(visit_id: uuid.UUID) -> Response:
+    """The readings as CSV."""
+    record = _mine(visit_id)
+    rows = [
+        CsvRow(row.judged, row.event.struck_reason or "")
+        for row in readings_of(BenchView(record).log)
+        if row.judged
+    ]
+    name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.csv"
+    return download(readings_csv(rows), name, "text/csv")
