@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from plentar.cli import judge, schema
+from plentar.cli import judge, schema, serve, shop
 
-COMMANDS = (judge, schema)
+COMMANDS = (serve, judge, schema, shop)
 
 
 def parser() -> argparse.ArgumentParser:

@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 from html import escape
 
 from plentar.core.due import Word
-from plentar.core.numerals import show
 from plentar.core.points import points
 from plentar.core.unit import Element, Limit, Part, Switch, Unit
 from plentar.drawing.glyphs import in_words, shape, tone
@@ -19,6 +18,7 @@ from plentar.drawing.symbols import (
     BLOWER,
     CAPACITOR,
     COIL,
+    HALF,
     TERMINAL,
     symbol,
     title,
@@ -39,7 +39,7 @@ class Form:
 
 
 WIDE = Form("wide", 880, 40, 96, 128, 112, 7)
-NARROW = Form("narrow", 366, 12, 96, 124, 108, 4)
+NARROW = Form("narrow", 366, 12, 96, 124, 108, 3)
 FORMS = (WIDE, NARROW)
 
 
@@ -111,8 +111,8 @@ def _lugs(unit: Unit, form: Form, scene: Scene, circuit_id: str, y: float) -> st
     circuit = unit.circuit_by_id[circuit_id]
     power = scene.power.get(circuit_id, "on")
     state = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}[power]
-    breaker = f"{show(circuit.breaker_amps)} A breaker" if circuit.breaker_amps else "breaker ?"
-    note = f"{show(circuit.rated_volts)} V · {breaker}{state}"
+    breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
+    note = f"{circuit.rated_volts:g} V · {breaker}{state}"
     inset = form.rail + 22
     wires = (
         f'<path class="feed {power}" d="M{form.rail} {y + 34:.0f}H{inset}'
@@ -126,17 +126,31 @@ def _rung(unit: Unit, form: Form, scene: Scene, element: Element, y: float) -> I
     left, right = form.rail, form.width - form.rail
     slot = (right - left) / len(element.rung)
     wire_y = y + 44
-    yield f'<path class="wire" d="M{left} {wire_y:.0f}H{right}"/>'
     for index, part_id in enumerate(element.rung):
         part = unit.part_by_id[part_id]
         spot = _Spot(left + index * slot, y, slot, form.rung)
-        yield _touch(form, scene, part_id, part_id, _plate(part), symbol(part), spot, title(part))
+        centre = spot.x + slot / 2
+        yield (
+            f'<path class="wire" d="M{spot.x:.1f} {wire_y:.0f}H{centre - HALF:.1f}'
+            f'M{centre + HALF:.1f} {wire_y:.0f}H{spot.x + slot:.1f}"/>'
+        )
+        yield _touch(
+            form,
+            scene,
+            part_id,
+            part_id,
+            _plate(part),
+            symbol(part),
+            spot,
+            title(part),
+            owner=element.id,
+        )
 
 
 def _plate(part: Part) -> str:
     match part:
         case Element():
-            return f"{show(part.rated_watts / 1000, digits=2)} kW · {show(part.rated_volts)} V"
+            return f"{part.rated_watts / 1000:g} kW · {part.rated_volts:g} V"
         case Switch():
             return f"{part.on_s.low:g}–{part.on_s.high:g} s"
         case Limit():
@@ -147,7 +161,7 @@ def _plate(part: Part) -> str:
 
 def _side_points(unit: Unit) -> Iterator[tuple[str, str, str, str]]:
     """Points off the rungs, with label, note and picture: control side, blower."""
-    yield "R", "R–C", f"{show(unit.control_power.volts)} V", TERMINAL
+    yield "R", "R–C", f"{unit.control_power.volts:g} V", TERMINAL
     for control in unit.controls:
         call = control.call or f"by {control.through}"
         yield f"{control.id}.coil", f"{control.id} coil", call, COIL
@@ -156,10 +170,10 @@ def _side_points(unit: Unit) -> Iterator[tuple[str, str, str, str]]:
             relay = unit.blower.relay
             yield f"{relay.id}.coil", f"{relay.id} coil", relay.call, COIL
         fla = unit.blower.fla
-        yield "blower", "blower", f"{show(fla)} A FLA" if fla else "", BLOWER
+        yield "blower", "blower", f"{fla:g} A FLA" if fla else "", BLOWER
         if unit.blower.motor == "psc":
             mark = unit.blower.capacitor_uf
-            yield "capacitor", "capacitor", f"{show(mark)} µF" if mark else "", CAPACITOR
+            yield "capacitor", "capacitor", f"{mark:g} µF" if mark else "", CAPACITOR
 
 
 def _touch(
@@ -171,8 +185,12 @@ def _touch(
     picture: str,
     spot: _Spot,
     kind: str = "",
+    owner: str = "",
 ) -> str:
-    """One touchable part: symbol on the wire, its id above, plate and reading below."""
+    """One touchable part: symbol on the wire, its id above, plate and reading below.
+
+    ``owner`` is the element of the rung: a part that two rungs share is drawn in both.
+    """
     badge = scene.badges.get(point)
     centre = spot.x + spot.width / 2
     chosen = " chosen" if point == scene.selected else ""
@@ -184,7 +202,7 @@ def _touch(
     wide = not picture
     id_y, note_y, read_y = (22, 42, 70) if wide else (16, 76, 102)
     return (
-        f'<a class="part{chosen}" id="{form.name}-{point}" href="{href}"{target}'
+        f'<a class="part{chosen}" id="{form.name}-{owner}-{point}" href="{href}"{target}'
         f' aria-label="{escape(spoken)}">'
         f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
         f' height="{spot.height - 4:.1f}" rx="10"/>'
@@ -199,10 +217,10 @@ def _badge(badge: Badge | None, x: float, y: float) -> str:
     if badge is None:
         return ""
     dashed = " provisional" if badge.provisional else ""
-    half = 5.6 * len(badge.text)
+    half = 6.1 * len(badge.text)
     return (
         f'<g class="badge tone-{tone(badge.word, badge.good)}{dashed}">'
-        f'<g class="glyph" transform="translate({x - half - 13:.1f} {y - 16:.1f})">'
+        f'<g class="glyph" transform="translate({x - half - 15:.1f} {y - 16:.1f})">'
         f"{shape(badge.word)}</g>"
         f'<text class="read" x="{x + 9:.1f}" y="{y:.1f}">{escape(badge.text)}</text></g>'
     )

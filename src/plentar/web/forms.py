@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 from flask_wtf import FlaskForm
 from wtforms import Field, StringField
+from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
 from plentar.core.errors import BadInput
@@ -73,3 +75,8 @@ def first_error(form: FlaskForm) -> str:
         if errors:
             return str(errors[0])
     return ""
+
+
+def choices(said: Mapping[str, str]) -> list[SelectChoice]:
+    """Values and what a person reads for them."""
+    return [SelectChoice(value, label) for value, label in said.items()]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from datetime import datetime
 
 from flask import Flask, request
@@ -36,5 +37,5 @@ def init_app(app: Flask) -> None:
     """Give templates the filters."""
     app.jinja_env.filters.update(show=show, clock=clock, day=day, words=in_words)
     app.jinja_env.globals.update(
-        glyph=lambda word: Markup(glyph(Word(word))), tone=tone, theme=theme
+        glyph=lambda word: Markup(glyph(Word(word))), tone=tone, theme=theme, new_id=uuid.uuid4
     )

@@ -93,7 +93,7 @@ def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
     if fed and volts is not None:
         text = (
             f"{show(taken.reading.value, 'A')} at {element.id} while"
-            f" {show(volts.reading.value, 'V', 4)} stand across it: broken, or the jaw held two"
+            f" {volts.reading.value:g} V stand across it: broken, or the jaw held two"
             " wires of the rung. Clamp one wire alone, or read its ohms proved dead"
         )
         yield Slip("clamp-around-two", element.id, text, taken.reading.key)

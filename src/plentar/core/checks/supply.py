@@ -34,7 +34,7 @@ def _range(circuit: Circuit, volts: float) -> Iterator[Finding]:
         return
     level = Level.WATCH if volts in bearable else Level.REPAIR
     text = (
-        f"{circuit.id} shows {show(volts, 'V', 4)} at the lugs;"
+        f"{circuit.id} shows {volts:g} V at the lugs;"
         f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
     )
     numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
@@ -60,7 +60,7 @@ def _sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Iterator[Fi
         return
     level = Level.REPAIR if share > th.SAG_REPAIR.value else Level.WATCH
     text = (
-        f"{circuit.id} falls from {show(before, 'V', 4)} to {show(after, 'V', 4)} with heat on:"
+        f"{circuit.id} falls from {before:g} V to {after:g} V with heat on:"
         f" {show(100 * share)} %, where 3 % is a lot; look at lugs, breaker and wire"
     )
     numbers = {"idle_volts": before, "loaded_volts": after, "sag_percent": 100 * share}
@@ -77,7 +77,7 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Iterator[Finding]:
     if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE.value:
         return
     text = (
-        f"{circuit.id} legs to ground differ: {show(a, 'V', 4)} and {show(b, 'V', 4)};"
+        f"{circuit.id} legs to ground differ: {a:g} V and {b:g} V;"
         " look upstream for an open or loose neutral or leg"
     )
     numbers = {"l1_volts": a, "l2_volts": b}

@@ -52,7 +52,7 @@ def volts_step(supply: SupplyVolts) -> str:
             f" {show(supply.band.high, 'V')} assumed, so this is provisional"
         )
     reading = supply.source.reading
-    return f"volts at {reading.at} measured: {show(reading.value, 'V', 4)}"
+    return f"volts at {reading.at} measured: {reading.value:g} V"
 
 
 def element_amps(
@@ -73,7 +73,7 @@ def element_amps(
         off = Range(
             off.band, Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}"
         )
-    volts = show(supply.nominal, "V", 4)
+    volts = f"{supply.nominal:g} V"
     return Due(
         point,
         A,
@@ -83,7 +83,7 @@ def element_amps(
                 Band(dead, below(band.low)),
                 Word.LOW,
                 False,
-                f"less than a good {show(rating.rated_watts / 1000)} kW element draws at {volts}",
+                f"less than a good {rating.rated_watts / 1000:g} kW element draws at {volts}",
             ),
             Range(band, Word.IN_BAND, True, f"as a good element draws at {volts}"),
             Range(
@@ -96,8 +96,8 @@ def element_amps(
         nominal=nominal,
         steps=(
             volts_step(supply),
-            f"nominal I = P × V ÷ Vr² = {show(rating.rated_watts, digits=4)} W × {volts}"
-            f" ÷ ({show(rating.rated_volts)} V)² = {show(nominal, 'A', 4)}",
+            f"nominal I = P × V ÷ Vr² = {rating.rated_watts:g} W × {volts}"
+            f" ÷ ({rating.rated_volts:g} V)² = {show(nominal, 'A', 4)}",
             f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} …"
             f" {show(part.high, 'A', 4)}",
             f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} …"
@@ -122,8 +122,8 @@ def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
         ),
         nominal=0.95 * rating.hot_ohms,
         steps=(
-            f"hot R = Vr² ÷ P = ({show(rating.rated_volts)} V)²"
-            f" ÷ {show(rating.rated_watts, digits=4)} W = {show(rating.hot_ohms, 'Ω', 4)}",
+            f"hot R = Vr² ÷ P = ({rating.rated_volts:g} V)²"
+            f" ÷ {rating.rated_watts:g} W = {show(rating.hot_ohms, 'Ω', 4)}",
             f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
             f" {show(part.high, 'Ω', 4)}",
             f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} …"

@@ -13,7 +13,7 @@ from plentar.files.visit_json import event_to_json
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench, Condition
-from plentar.store.models import Account, Round, Shop, VisitEvent
+from plentar.store.models import Account, Round, Shop, VisitEvent, now
 from plentar.store.units import UnitRecord, make_unit
 from plentar.store.visits import start_visit
 
@@ -96,6 +96,8 @@ def _visit(
     bench = Bench(record.unit, plan.condition, seed=2026 * 100 + door)
     events = bench.check_up(upto=plan.upto)
     started = datetime(2026, 10, plan.day, 8 + door % 4, 15, tzinfo=UTC)
+    if plan.upto is not None:  # still going on: it began a while before the demo was loaded
+        started = now() - timedelta(seconds=events[-1].t_s + 240)
     closing = {}
     if plan.upto is None:
         closing = {

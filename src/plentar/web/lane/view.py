@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from plentar.core.numerals import show
 from plentar.core.unit import Unit
 from plentar.store.models import Round, Visit
 from plentar.store.units import UnitRecord
@@ -83,7 +82,7 @@ def _house(record: UnitRecord, visit: Visit | None, in_round: bool) -> House:
 
 def kit_in_words(unit: Unit) -> str:
     """A unit's elements in short, such as ``2 × 5 kW`` or ``3.5 + 4.8 kW``."""
-    kilowatts = [show(e.rated_watts / 1000, digits=2) for e in unit.elements]
+    kilowatts = [f"{e.rated_watts / 1000:g}" for e in unit.elements]
     if len(set(kilowatts)) == 1:
         return f"{len(kilowatts)} × {kilowatts[0]} kW"
     return " + ".join(kilowatts) + " kW"

@@ -44,7 +44,7 @@ def _answer(form: QuickForm) -> dict[str, object]:
     at = Band(volts, volts)
     plate, house = (rating.expected_amps(at, school) for school in Tolerance)
     return {
-        "volts": show(volts, "V", 4),
+        "volts": f"{volts:g} V",
         "amps": show(rating.amps(volts), digits=4),
         "plate": plate,
         "house": house,

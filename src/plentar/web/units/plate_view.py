@@ -70,7 +70,7 @@ def _at(element: Element, volts: float) -> list[tuple[str, str]]:
     rating = element.rating
     band = rating.expected_amps(Band(volts, volts))
     return [
-        (f"amps at {show(volts, 'V')}", f"{show(rating.amps(volts), 'A', 4)}"),
+        (f"amps at {volts:g} V", f"{show(rating.amps(volts), 'A', 4)}"),
         ("on the clamp", f"{show(band.low)} … {show(band.high, 'A')}"),
         ("power", f"{show(rating.watts(volts), 'W', 4)}"),
         ("heat", f"{rating.heat_btuh(volts):,.0f} BTU/h"),

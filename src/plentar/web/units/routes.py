@@ -10,7 +10,7 @@ from flask_login import login_required
 from flask_wtf import FlaskForm
 from flask_wtf.file import FileField
 from wtforms import IntegerField, RadioField, StringField
-from wtforms.validators import InputRequired, Length, NumberRange
+from wtforms.validators import DataRequired, Length, NumberRange
 
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS
@@ -33,6 +33,7 @@ from plentar.store.visits import newest_round, start_visit, visits_of_unit
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.drawings import both_forms
+from plentar.web.forms import choices
 from plentar.web.people import me
 from plentar.web.units.plate_fields import changed_unit, moved_part, without_part
 from plentar.web.units.plate_view import PlateView, plate_view
@@ -44,15 +45,13 @@ Page = tuple[str, int] | str | Response
 class KitForm(FlaskForm):
     """A starting kit."""
 
-    label = StringField("Where it is", [InputRequired("a name to find it by"), Length(max=80)])
+    label = StringField("Where it is", [DataRequired("a name to find it by"), Length(max=80)])
     elements = IntegerField("Elements", [NumberRange(1, MOST_ELEMENTS)], default=2)
     kw = RadioField("Each", choices=[f"{kw:g}" for kw in KIT_KW], default="5")
     volts = RadioField("Rated volts", choices=[f"{v:g}" for v in KIT_VOLTS], default="240")
-    control = RadioField(
-        "Closed by", choices=list(KIT_CONTROLS.items()), default="double-sequencers"
-    )
+    control = RadioField("Closed by", choices=choices(KIT_CONTROLS), default="double-sequencers")
     circuits = RadioField("Circuits", choices=["1", "2"], default="1")
-    tie = RadioField("Blower tied by", choices=list(KIT_TIES.items()), default="nc-contact")
+    tie = RadioField("Blower tied by", choices=choices(KIT_TIES), default="nc-contact")
 
     def unit(self) -> Unit:
         """The unit of these choices; raises BadInput at the field that does not fit."""
@@ -110,6 +109,8 @@ def show(unit_id: uuid.UUID) -> str:
     record = _mine(unit_id)
     part = request.args.get("part", "")
     panel = plate_view(record.unit, part) if part else None
+    if part and "HX-Request" in request.headers:
+        return render_template("units/_panel.html", record=record, panel=panel)
     return _unit_page(record, panel)
 
 

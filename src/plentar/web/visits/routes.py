@@ -22,7 +22,7 @@ from plentar.store.visits import VisitRecord, append_event, close_visit, find_vi
 from plentar.store.visits import strike as strike_reading
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.forms import ReadingField, UuidField, first_error
+from plentar.web.forms import ReadingField, UuidField, choices, first_error
 from plentar.web.people import me
 from plentar.web.visits.view import BenchView, readings_of
 
@@ -55,7 +55,7 @@ class CloseForm(FlaskForm):
     """How the unit is left."""
 
     outcome = RadioField(
-        "Left", [InputRequired("say how the unit is left")], choices=list(OUTCOMES.items())
+        "Left", [InputRequired("say how the unit is left")], choices=choices(OUTCOMES)
     )
     left_note = TextAreaField("What was done and left", [Length(max=4000)])
     follow_up = StringField("To follow up", [Length(max=500)])
@@ -218,11 +218,11 @@ def close(visit_id: uuid.UUID) -> Page:
     if form.validate_on_submit():
         if form.outcome.data == "in-service" and view.stopped:
             form.outcome.errors = ["not while a stop-now finding stands: leave it off"]
-        elif form.outcome.data != "in-service" and not form.left_note.data.strip():
+        elif form.outcome.data != "in-service" and not (form.left_note.data or "").strip():
             form.left_note.errors = ["a note for the owner: why it is left so"]
         else:
             close_visit(
-                record.row, form.outcome.data, form.left_note.data.strip(),
+                record.row, form.outcome.data, (form.left_note.data or "").strip(),
                 (form.follow_up.data or "").strip(),
             )  # fmt: skip
             database().commit()

@@ -1,0 +1,83 @@
+"use strict";
+// What the pages need beyond htmx: keys of the pad, running clocks, focus. Everything works
+// without this file, by links and forms.
+
+// Links inside a drawing are SVG elements; htmx follows them but leaves the browser's own jump.
+document.addEventListener("click", (event) => {
+  const part = event.target.closest?.("svg a");
+  if (!part) return;
+  if (part.hasAttribute("data-hx-get") || part.closest(".inert")) event.preventDefault();
+});
+
+document.addEventListener("click", (event) => {
+  const key = event.target.closest("[data-key]");
+  const setter = event.target.closest("[data-set]");
+  if (key) press(key.form.elements.value, key.dataset.key);
+  if (setter) type(document.getElementById(setter.dataset.set), setter.dataset.value);
+  if (event.target.closest("[data-print]")) window.print();
+});
+
+function press(input, key) {
+  const typed = input.value;
+  if (key === "back") type(input, typed.slice(0, -1));
+  else if (key === "OL") type(input, "OL");
+  else type(input, typed + key);
+}
+
+function type(input, text) {
+  input.value = text;
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+// On a touch screen the pad's own keys replace the keyboard that would cover the drawing.
+function settle() {
+  const touch = matchMedia("(pointer: coarse)").matches;
+  for (const input of document.querySelectorAll("[data-keys]")) {
+    if (touch) input.inputMode = "none";
+  }
+  for (const timer of document.querySelectorAll("[data-since]:not([data-began])")) {
+    timer.dataset.began = String(Date.now() - 1000 * Number(timer.dataset.since));
+  }
+}
+
+setInterval(() => {
+  for (const timer of document.querySelectorAll("[data-began]")) {
+    const seconds = Math.floor((Date.now() - Number(timer.dataset.began)) / 1000);
+    timer.firstElementChild.textContent = clock(seconds);
+  }
+}, 500);
+
+function clock(seconds) {
+  const two = (number) => String(number).padStart(2, "0");
+  const hours = Math.floor(seconds / 3600);
+  const minutes = Math.floor(seconds / 60) % 60;
+  return hours ? `${hours}:${two(minutes)}:${two(seconds % 60)}` : `${minutes}:${two(seconds % 60)}`;
+}
+
+document.addEventListener("htmx:afterSwap", (event) => {
+  document.getElementById("alert").replaceChildren();
+  if (["pad", "panel"].includes(event.detail.target.id)) {
+    event.detail.target.classList.add("filled");
+    mark(event.detail.target.querySelector("[data-point]")?.dataset.point);
+    event.detail.target.querySelector("#value")?.focus({ preventScroll: true });
+  }
+});
+document.addEventListener("htmx:afterSettle", settle);
+document.addEventListener("DOMContentLoaded", settle);
+document.addEventListener("htmx:sendError", () => {
+  const alert = document.getElementById("alert");
+  alert.textContent = "No answer from the server. What you typed is still here; send it again.";
+});
+
+// On a phone the pad lies over the lower part: the chosen part moves above it.
+function covered() {
+  return matchMedia("(max-width: 820px)").matches;
+}
+
+function mark(name) {
+  for (const part of document.querySelectorAll("svg.unit a.part")) {
+    const chosen = part.id.endsWith(`-${name}`);
+    part.classList.toggle("chosen", chosen);
+    if (chosen && covered() && part.getClientRects().length) part.scrollIntoView({ block: "start" });
+  }
+}

@@ -1,0 +1,13 @@
+"""The application as a WSGI server wants it, configured from the environment."""
+
+from __future__ import annotations
+
+from flask import Flask
+
+from plentar.web.config import from_environment
+from plentar.web.factory import create_app
+
+
+def application() -> Flask:
+    """The application of this environment."""
+    return create_app(from_environment())

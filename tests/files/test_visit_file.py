@@ -1,0 +1,153 @@
+"""The visit file: round trips, refusals by path, the command line, the published schema."""
+
+from __future__ import annotations
+
+import io
+import json
+import sys
+from pathlib import Path
+
+import jsonschema
+import pytest
+from hypothesis import given
+
+from plentar.cli.main import COMMANDS, main, parser
+from plentar.core.errors import BadInput
+from plentar.files.schema import schema_text
+from plentar.files.unit_json import UnitJson, unit_to_json
+from plentar.files.visit_file import parse_visit_file, write_visit_file
+from plentar.files.visit_json import event_to_json
+from plentar.store.demo.plates import plates
+from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.strategies import kit_units
+
+EVENTS = [
+    VOLTS, CALL, {**amps(310, "E1", 20.4), "lead_s": 30, "note": "loud"}, amps(320, "E2", 0.0),
+    {"t": 330, "observe": "on", "part": "S1.2"}, *DEAD,
+    {"t": 530, "read": "ohms", "at": "S1.1", "value": "OL", "driven": True},
+    {"t": 600, "replaced": "S1"}, {"t": 700, "power": "on", "circuit": "C1"},
+    {"t": 710, "calls": ["G", "W1"], "lifted": True},
+]  # fmt: skip
+
+
+def document(**changes):
+    visit = {"complaint": "no-heat", "events": EVENTS}
+    return {
+        "format": "plentar-visit", "version": 1, "unit": unit_to_json(TWO), "visit": visit, **changes
+    }  # fmt: skip
+
+
+@given(kit_units())
+def test_units_round_trip(unit):
+    assert UnitJson.model_validate(json.loads(json.dumps(unit_to_json(unit)))).to_core() == unit
+
+
+def test_demo_plates_round_trip_through_the_file():
+    for unit in plates().values():
+        text = write_visit_file(unit_to_json(unit), {"events": []})
+        assert parse_visit_file(text).to_core()[0] == unit
+
+
+def test_events_round_trip():
+    visit = visit_of(*EVENTS)
+    assert [event_to_json(event) for event in visit.events] == EVENTS
+
+
+def change(path: str, value):
+    whole = json.loads(json.dumps(document()))
+    *steps, last = [int(s) if s.isdigit() else s for s in path.split(".")]
+    place = whole
+    for step in steps:
+        place = place[step]
+    place[last] = value
+    return json.dumps(whole)
+
+
+@pytest.mark.parametrize(
+    ("where", "value", "path"),
+    [
+        ("format", "other", "format"),
+        ("version", 2, "version"),
+        ("surprise", 1, "surprise"),
+        ("unit.elements.0.rated_kw", 0, "unit.elements[0].rated_kw"),
+        ("unit.elements.0.rated_kw", "5", "unit.elements[0].rated_kw"),
+        ("unit.elements.0.rung.1", "FL9", "unit.elements[0].rung[1]"),
+        ("unit.elements.1.rung.1", "FL1", "unit.elements[1].rung[1]"),
+        ("unit.elements.0.id", "ground", "unit.elements[0].id"),
+        ("unit.limits.0.id", "FL1", "unit.links[0].id"),
+        ("unit.controls.0.call", {"through": "S1.1"}, "unit.controls[0].call.through"),
+        ("unit.controls.0.switches.0.on_s", [20, 1], "unit.controls[0].switches[0]"),
+        ("unit.blower.interlock.tap", "FL1", "unit.blower.interlock.tap"),
+        ("visit.events.0.at", "C9", "visit.events[0].at"),
+        ("visit.events.1.t", 0.5, "visit.events[1].t"),
+        ("visit.events.0.value", None, "visit.events[0]"),
+        ("visit.events.0.power", "on", "visit.events[0]"),
+        ("visit.complaint", "bored", "visit.complaint"),
+    ],
+)
+def test_refusals_name_the_path(where, value, path):
+    with pytest.raises(BadInput) as caught:
+        parse_visit_file(change(where, value))
+    assert caught.value.path == path
+
+
+@pytest.mark.parametrize("text", ["", "[]", "{", "nul", "NaN", b"\xff", "[" * 100_000])
+def test_what_is_no_visit_file_is_refused(text):
+    with pytest.raises(BadInput):
+        parse_visit_file(text)
+
+
+def test_schema_is_fresh_and_agrees_with_the_reader():
+    committed = Path("docs/visit-file.schema.json").read_text(encoding="utf-8")
+    assert committed == schema_text()
+    schema = json.loads(committed)
+    jsonschema.Draft202012Validator.check_schema(schema)
+    validator = jsonschema.Draft202012Validator(schema)
+    assert not list(validator.iter_errors(document(expect={"top": []})))
+    for where, value in [
+        ("format", "x"),
+        ("unit.elements.0.rated_kw", 0),
+        ("visit.events.0.t", -1),
+    ]:
+        assert list(validator.iter_errors(json.loads(change(where, value))))
+
+
+def test_judge_prints_the_contract(tmp_path, capsys):
+    file = tmp_path / "visit.json"
+    file.write_text(json.dumps(document()), encoding="utf-8")
+    assert main(["judge", str(file), "--json"]) == 0
+    answer = json.loads(capsys.readouterr().out)
+    assert answer["format"] == "plentar-judgement"
+    assert [e["verdict"] for e in answer["elements"]] == ["in-band", "dead"]
+    assert answer["elements"][0]["nominal_amps"] == 20.83
+    file.write_text(change("unit.elements.0.rated_kw", -1), encoding="utf-8")
+    assert main(["judge", str(file)]) == 2
+    said = capsys.readouterr().err
+    assert said.startswith(f"{file}: unit.elements[0].rated_kw: ")
+    assert said.count("\n") == 1
+    assert main(["judge", str(tmp_path / "none.json")]) == 2
+
+
+def test_judge_stream_answers_each_line_and_goes_on(monkeypatch, capsys):
+    lines = [
+        json.dumps(document()),
+        "not json",
+        change("visit.events.0.at", "C9"),
+        json.dumps(document()),
+    ]
+    stream = io.TextIOWrapper(io.BytesIO("\n".join(lines).encode()))
+    monkeypatch.setattr(sys, "stdin", stream)
+    assert main(["judge", "-"]) == 0
+    first, second, third, last = map(json.loads, capsys.readouterr().out.splitlines())
+    assert first == last
+    assert second["error"]["path"] == "$"
+    assert third["error"]["path"] == "visit.events[0].at"
+
+
+def test_every_command_has_help_with_an_example(capsys):
+    for command in COMMANDS:
+        name = command.EXAMPLE.split()[1]
+        with pytest.raises(SystemExit):
+            parser().parse_args([name, "--help"])
+        assert " ".join(command.EXAMPLE.split()) in " ".join(capsys.readouterr().out.split())
+        assert f"./plentar {name}" in Path("README.md").read_text(encoding="utf-8")
