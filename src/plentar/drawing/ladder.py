@@ -195,7 +195,9 @@ def _touch(
     centre = spot.x + spot.width / 2
     chosen = " chosen" if point == scene.selected else ""
     href = escape(scene.link(point))
-    spoken = ", ".join(filter(None, [kind, label, note, _spoken(badge)]))
+    # What is written on the part comes first and in the same order: people say it to select it.
+    written = " ".join(filter(None, [label, note, badge.text if badge else ""]))
+    spoken = ", ".join(filter(None, [written, kind, _spoken(badge)]))
     target = (
         f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"' if scene.htmx_target else ""
     )
@@ -207,8 +209,8 @@ def _touch(
         f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
         f' height="{spot.height - 4:.1f}" rx="10"/>'
         f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{picture}</g>'
-        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(label)}</text>'
-        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(note)}</text>'
+        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(label)}</text> '
+        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(note)}</text> '
         f"{_badge(badge, centre, spot.y + read_y)}</a>"
     )
 
@@ -229,7 +231,7 @@ def _badge(badge: Badge | None, x: float, y: float) -> str:
 def _spoken(badge: Badge | None) -> str:
     if badge is None:
         return "not read"
-    return f"read {badge.text}: {in_words(badge.word, badge.provisional)}"
+    return in_words(badge.word, badge.provisional)
 
 
 def drawn_points(unit: Unit) -> list[str]:

@@ -54,7 +54,9 @@ function clock(seconds) {
   return hours ? `${hours}:${two(minutes)}:${two(seconds % 60)}` : `${minutes}:${two(seconds % 60)}`;
 }
 
-document.addEventListener("htmx:afterSwap", (event) => {
+// After settling, not after swapping: only then does htmx listen to what was put in.
+document.addEventListener("htmx:afterSettle", (event) => {
+  settle();
   document.getElementById("alert").replaceChildren();
   if (["pad", "panel"].includes(event.detail.target.id)) {
     event.detail.target.classList.add("filled");
@@ -62,7 +64,6 @@ document.addEventListener("htmx:afterSwap", (event) => {
     event.detail.target.querySelector("#value")?.focus({ preventScroll: true });
   }
 });
-document.addEventListener("htmx:afterSettle", settle);
 document.addEventListener("DOMContentLoaded", settle);
 document.addEventListener("htmx:sendError", () => {
   const alert = document.getElementById("alert");

@@ -9,6 +9,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from flask_login import login_required
 from flask_wtf import FlaskForm
 from flask_wtf.file import FileField
+from markupsafe import Markup
 from wtforms import IntegerField, RadioField, StringField
 from wtforms.validators import DataRequired, Length, NumberRange
 
@@ -24,7 +25,7 @@ from plentar.core.kits import (
     build_kit,
 )
 from plentar.core.unit import Unit
-from plentar.drawing.ladder import Scene
+from plentar.drawing.ladder import NARROW, Scene, draw
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.exchange import import_visit
@@ -91,7 +92,7 @@ def _kit_page(form: KitForm, fragment: bool = False) -> str:
     drawing, problem = None, ""
     try:
         if all(form[name].validate(form) for name in ("elements", "kw", "volts", "control")):
-            drawing = both_forms(form.unit(), Scene(link=lambda _part: "#kit"))
+            drawing = Markup(draw(form.unit(), NARROW, Scene(link=lambda _part: "#kit")))
     except BadInput as bad:
         problem = bad.reason
     template = "units/_kit_drawing.html" if fragment else "units/new.html"

@@ -1,0 +1,67 @@
+"""A real server and Debian's Chromium."""
+
+from __future__ import annotations
+
+import os
+import signal
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from plentar.store.cluster import free_port
+from tests.web.test_store import start
+
+HOME = Path(__file__).resolve().parents[2]
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+@pytest.fixture(scope="session")
+def base(database_url: str) -> Iterator[str]:
+    port = free_port()
+    server = start(database_url, port)
+    yield f"http://127.0.0.1:{port}"
+    os.killpg(server.pid, signal.SIGTERM)
+    server.wait()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def context(browser: Browser) -> Iterator[BrowserContext]:
+    made = browser.new_context(viewport=DESK, accept_downloads=True)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def page(context: BrowserContext) -> Page:
+    """A page whose script errors and blocked requests fail the test that uses it."""
+    opened = context.new_page()
+    opened.set_default_timeout(8000)
+    opened.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
+    opened.on(
+        "console",
+        lambda said: pytest.fail(said.text) if "Content Security Policy" in said.text else None,
+    )
+    return opened
+
+
+def sign_in(page: Page, base: str, login: str, password: str) -> None:
+    page.goto(f"{base}/sign-in")
+    page.get_by_label("Name").fill(login)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url(f"{base}/")

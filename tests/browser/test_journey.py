@@ -1,0 +1,224 @@
+"""The first slice as a technician walks it, on the real screens."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from bs4 import BeautifulSoup
+from playwright.sync_api import Page, expect
+
+from plentar.core.judge import judge
+from plentar.files.judgement_json import judgement_to_json
+from plentar.files.visit_file import parse_visit_file
+from tests.browser.conftest import DESK, PHONE, sign_in
+from tests.conftest import PASSWORD
+
+AXE = Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
+
+
+def make_unit(page: Page, base: str, label: str) -> None:
+    page.goto(f"{base}/units/new")
+    page.get_by_label("Where it is").fill(label)
+    page.get_by_label("a two-pole contactor for each element").check()
+    expect(page.locator("#kit a[id$='K1.2']").first).to_be_visible()
+    page.get_by_role("button", name="Make this unit").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(label)
+
+
+def start_visit(page: Page, complaint: str = "Not enough heat") -> None:
+    page.get_by_label("What is the call about?").select_option(label=complaint)
+    page.get_by_role("button", name="Start a visit").click()
+    expect(page.locator("#bench")).to_be_visible()
+
+
+def read(page: Page, part: str, value: str) -> None:
+    """Touch a part on the drawing, press the keys, store."""
+    page.locator(f"svg.wide a[id$='-{part}']").first.click()
+    expect(page.locator(".pad [name=at]")).to_have_value(part)
+    for key in value:
+        page.locator(f"[data-key='{key}']").click()
+    page.locator(".store").click()
+    expect(page.locator(".says")).to_contain_text("stored")
+
+
+def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody, tmp_path):
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    make_unit(page, base, "3 Try Street, attic")
+
+    page.locator("svg.wide a[id$='-E2']").click()
+    expect(page.locator("#panel")).to_contain_text("20.83 A")
+    page.get_by_label("Rated power").fill("4,8")
+    page.get_by_role("button", name="Keep these values").click()
+    expect(page.locator("svg.wide a[id$='-E2']")).to_contain_text("4.8 kW")
+    expect(page.locator("#panel")).to_contain_text("20.00 A")
+
+    start_visit(page)
+    page.locator(".calls button", has_text="W1").click()
+    expect(page.locator(".calls button[aria-pressed=true]")).to_have_text("W1")
+    page.wait_for_timeout(1300)  # a contactor's window
+
+    read(page, "E1", "17.9")
+    expect(page.locator(".says")).to_contain_text("in band, provisional")
+    read(page, "C1", "208")
+    e1 = page.locator("svg.wide a[id$='-E1']")
+    expect(e1).to_have_attribute("aria-label", "E1 5 kW · 240 V 17.9 A, element, in band")
+    page.locator("#log .reading-row", has_text="208 V").get_by_text("strike out").click()
+    page.locator("#log .strike[open] [name=reason]").fill("probes on the wrong lugs")
+    page.locator("#log .strike[open] button").click()
+    expect(page.locator("#log .struck")).to_contain_text("probes on the wrong lugs")
+    read(page, "C1", "241")
+    expect(e1).to_have_attribute("aria-label", "E1 5 kW · 240 V 17.9 A, element, low")
+    read(page, "E2", "0")
+    expect(page.locator(".says")).to_contain_text("dead")
+    page.locator("#verdict .why summary").click()
+    expect(page.locator("#verdict .why")).to_contain_text("4800 W × 241 V ÷ (240 V)²")
+
+    page.locator(".tabs a", has_text="ohms").click()
+    expect(page.locator(".store")).to_have_count(0)
+    for box in page.locator(".gate input[type=checkbox]").all():
+        box.check()
+    page.locator(".gate button", has_text="Proved dead").click()
+    expect(page.locator("#strip")).to_contain_text("power proved dead")
+    page.locator("[data-key='OL']").click()
+    page.locator(".store").click()
+    expect(page.locator(".says")).to_contain_text("open")
+
+    page.get_by_role("link", name="Close visit").click()
+    page.get_by_label("left off").check()
+    page.get_by_label("What was done and left").fill("E2 is broken.")
+    page.get_by_role("button", name="Close the visit").click()
+    expect(page.get_by_role("heading", name="Found and left")).to_be_visible()
+    elements = page.locator(".report table").first.inner_text()
+    assert "dead" in elements
+    assert "low" in elements
+
+    pdf = page.pdf(prefer_css_page_size=True)
+    assert 1 <= pdf.count(b"/Type /Page\n") + pdf.count(b"/Type/Page/") <= 2
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="Visit file").click()
+    file = tmp_path / "visit.json"
+    waiting.value.save_as(file)
+    text = file.read_text(encoding="utf-8")
+    assert json.loads(text)["visit"]["struck"][0]["reason"] == "probes on the wrong lugs"
+
+    other = somebody()
+    page.get_by_role("button", name="Sign out").click()
+    sign_in(page, base, other.account.login, PASSWORD)
+    page.get_by_role("link", name="Import a visit file").click()
+    page.get_by_label("Visit file").set_input_files(file)
+    page.get_by_role("button", name="Import").click()
+    expect(page.get_by_role("heading", name="Found and left")).to_be_visible()
+    assert page.locator(".report table").first.inner_text() == elements
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="Visit file").click()
+    waiting.value.save_as(tmp_path / "again.json")
+    again = (tmp_path / "again.json").read_text(encoding="utf-8")
+    answers = [judgement_to_json(judge(*parse_visit_file(t).to_core())) for t in (text, again)]
+    assert answers[0] == answers[1]
+
+
+def test_the_pad_by_keyboard_and_while_typing(page, base, somebody):
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}/units/{me.unit_id}")
+    start_visit(page)
+    page.locator("svg.wide a[id$='-C1']").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("#value")).to_be_focused()
+    page.keyboard.type("0,24k")
+    expect(page.locator("#verdict .says")).to_contain_text("in band")
+    expect(page.locator("#verdict .mark")).to_have_count(1)
+    page.keyboard.type("k")
+    expect(page.locator("#verdict .complaint")).to_be_visible()
+    page.keyboard.press("Backspace")
+    expect(page.locator("#verdict .says")).to_contain_text("in band")
+    page.keyboard.press("Enter")
+    expect(page.locator("#log .reading-row")).to_contain_text("240 V")
+
+
+def test_phone_shows_the_chosen_part_above_the_pad(browser, base, somebody):
+    me = somebody()
+    context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
+    page = context.new_page()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}/units/{me.unit_id}")
+    start_visit(page)
+    page.locator("svg.narrow a[id$='-E2']").tap()
+    expect(page.locator(".store")).to_be_visible()
+    page.wait_for_timeout(300)
+    part = page.locator("svg.narrow a[id$='-E2'] .touch").bounding_box()
+    pad = page.locator(".dock").bounding_box()
+    assert part["y"] >= 0
+    assert part["y"] + part["height"] <= pad["y"]
+    assert min(part["width"], part["height"]) >= 44
+    for target in page.locator(".keys button:visible").all():
+        assert min(target.bounding_box()["width"], target.bounding_box()["height"]) >= 44
+    assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
+    context.close()
+
+
+def addresses(me, bench: str) -> list[str]:
+    unit = f"/units/{me.unit_id}"
+    return ["/", "/units/new", "/units/import", unit, f"{unit}?part=E1", f"{unit}?part=C1", bench,
+            f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report",
+            "/quick", "/help", "/nowhere"]  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_accessibility_violations(browser, base, somebody, theme):
+    me = somebody()
+    bench = me.start_visit()
+    for at, quantity, value in [
+        ("E1", "amps", "12"),
+        ("C1", "volts", "244"),
+        ("FL1", "volts", "240"),
+    ]:
+        me.read(bench, at, quantity, value)
+    context = browser.new_context(viewport=DESK, color_scheme=theme, bypass_csp=True)
+    page = context.new_page()
+    found = []
+
+    def check(path: str) -> None:
+        page.goto(f"{base}{path}")
+        page.add_script_tag(path=AXE)
+        tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+        answer = page.evaluate("tags => axe.run({runOnly: tags})", tags)
+        for violation in answer["violations"]:
+            where = [node["target"] for node in violation["nodes"]][:3]
+            found.append(f"{path}: {violation['id']} {where}")
+
+    check("/sign-in")
+    sign_in(page, base, me.account.login, PASSWORD)
+    for path in addresses(me, bench):
+        check(path)
+    page.set_viewport_size(PHONE)
+    for path in ("/", f"{bench}?at=E1"):
+        check(path)
+    context.close()
+    assert not found
+
+
+def test_the_visit_page_is_light(browser, base, somebody):
+    """At most 150 KB for the first load without fonts, 40 KB after, as transferred."""
+    me = somebody()
+    bench = me.start_visit()
+    context = browser.new_context(viewport=DESK)
+    page = context.new_page()
+    sign_in(page, base, me.account.login, PASSWORD)
+
+    def transferred() -> int:
+        page.goto(f"{base}{bench}")
+        return page.evaluate(
+            "[...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')]"
+            ".filter(e => !e.name.includes('/fonts/')).reduce((sum, e) => sum + e.transferSize, 0)"
+        )
+
+    session = context.new_cdp_session(page)
+    session.send("Network.clearBrowserCache")
+    assert transferred() <= 150_000
+    assert transferred() <= 40_000
+    assert BeautifulSoup(page.content(), "html.parser").select("svg.unit")
+    context.close()
