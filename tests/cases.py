@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from plentar.core.events import Visit
-from plentar.core.judge import judge
+from plentar.core.judge import judge, judge_reading
 from plentar.core.judgement import Judgement
 from plentar.core.kits import Kit, build_kit
 from plentar.core.unit import Unit
@@ -30,6 +30,12 @@ def judged(*events: dict[str, Any], unit: Unit = TWO, **more: Any) -> Judgement:
 def amps(t: float, at: str, value: float) -> dict[str, Any]:
     """An amps reading."""
     return {"t": t, "read": "amps", "at": at, "value": value}
+
+
+def last_word(judgement: Judgement) -> str:
+    """The verdict on the last reading."""
+    evidence = judgement.evidence
+    return str(judge_reading(evidence, evidence.taken[-1]).verdict.word)
 
 
 def words(judgement: Judgement) -> dict[str, str]:

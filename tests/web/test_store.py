@@ -157,7 +157,7 @@ def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, sess
     assert len(acknowledged) > 20
     server = start(database_url, port)
     try:
-        _, page = with_server(port, "GET", bench, cookie=cookie)
+        _, page = with_server(port, "GET", f"{bench}/log", cookie=cookie)
         assert page.count('class="reading-row') >= len(acknowledged)
     finally:
         os.killpg(server.pid, signal.SIGTERM)

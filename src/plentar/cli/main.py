@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from plentar.cli import judge, schema, serve, shop
+from plentar.cli import bench, judge, schema, serve, shop
 
-COMMANDS = (serve, judge, schema, shop)
+COMMANDS = (serve, judge, schema, shop, bench)
 
 
 def parser() -> argparse.ArgumentParser:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from bisect import bisect_right
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from plentar.core.events import Reading, Replaced, Visit
 from plentar.core.points import Point, resolve
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import ON, PanelState, state_at
+from plentar.core.state import ON, PanelState, changes
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Circuit, Unit
 
@@ -49,7 +51,8 @@ class Evidence:
 
     def take(self, reading: Reading) -> Taken:
         """One reading in its setting; it need not be one of the visit's."""
-        state = state_at(self.unit, self.visit.events, reading.t_s)
+        after = bisect_right(self._changes, reading.t_s, key=lambda state: state.t_s)
+        state = replace(self._changes[after - 1], t_s=reading.t_s)
         point = resolve(self.unit, reading.at)
         refused = ""
         if reading.quantity is Quantity.OHMS and not state.proved_dead:
@@ -58,13 +61,22 @@ class Evidence:
             refused = f"{point.component} was replaced after this reading"
         return Taken(reading, state, point, refused)
 
+    @cached_property
+    def _changes(self) -> list[PanelState]:
+        start = PanelState(-math.inf, {circuit.id: ON for circuit in self.unit.circuits})
+        return [start, *changes(self.unit, self.visit.events)]
+
+    @cached_property
+    def _counting(self) -> dict[tuple[str, Quantity], list[Taken]]:
+        found: dict[tuple[str, Quantity], list[Taken]] = {}
+        for taken in self.taken:
+            if taken.counts:
+                found.setdefault((taken.reading.at, taken.reading.quantity), []).append(taken)
+        return found
+
     def at(self, name: str, quantity: Quantity) -> list[Taken]:
         """The readings that count at one point, oldest first."""
-        return [
-            t
-            for t in self.taken
-            if t.counts and t.reading.at == name and t.reading.quantity is quantity
-        ]
+        return self._counting.get((name, quantity), [])
 
     def latest(self, name: str, quantity: Quantity) -> Taken | None:
         """The newest reading that counts at one point."""

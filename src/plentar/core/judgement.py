@@ -1,4 +1,4 @@
-"""What the core answers: elements, findings, slips, and a verdict on every reading."""
+"""What the core answers: elements, findings, slips, and the evidence that they stand on."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from plentar.core.due import Verdict, Word
-from plentar.core.evidence import Taken
+from plentar.core.evidence import Evidence, Taken
 from plentar.core.quantity import Band
 
 
@@ -67,6 +67,6 @@ class Judgement:
     """The whole answer for a unit and its visit."""
 
     elements: tuple[ElementJudgement, ...]
-    readings: tuple[ReadingJudgement, ...]
+    evidence: Evidence
     findings: tuple[Finding, ...]
     slips: tuple[Slip, ...]

@@ -50,10 +50,10 @@ def resolve(unit: Unit, name: str) -> Point:
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
         return Point(name, kind, owner, f"{one} to {two}", (V, OHM))
-    for point in points(unit):
-        if point.name == name:
-            return point
-    raise BadInput("at", f"no reading point {name!r} on this unit")
+    point = unit.point_by_name.get(name)
+    if point is None:
+        raise BadInput("at", f"no reading point {name!r} on this unit")
+    return point
 
 
 def points(unit: Unit) -> Iterator[Point]:

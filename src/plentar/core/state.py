@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
 
 from plentar.core.events import Calls, Event, Power
 from plentar.core.unit import Control, Unit
@@ -39,14 +39,22 @@ class PanelState:
 
 def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
     """The state at ``t_s``, the events at that moment included."""
+    last = PanelState(t_s, {circuit.id: ON for circuit in unit.circuits})
+    for state in changes(unit, events):
+        if state.t_s > t_s:
+            break
+        last = state
+    return replace(last, t_s=t_s)
+
+
+def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
+    """The state after each event that changes it, in order of time."""
     power = {circuit.id: ON for circuit in unit.circuits}
     calls: frozenset[str] = frozenset()
     lifted = False
     since: dict[str, float] = {}
     ended: dict[str, float] = {}
     for event in events:
-        if event.t_s > t_s:
-            break
         if isinstance(event, Power):
             named = [event.circuit] if event.circuit else list(power)
             power = power | dict.fromkeys(named, event.state)
@@ -56,12 +64,12 @@ def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
             continue
         asked = calls if power[unit.control_power.circuit] == ON else frozenset()
         for call in set(since) - asked:
-            del since[call]
-            ended[call] = event.t_s
+            ended = ended | {call: event.t_s}
+        since = {call: s for call, s in since.items() if call in asked}
         for call in asked - set(since):
-            since[call] = event.t_s - event.lead_s
-            ended.pop(call, None)
-    return PanelState(t_s, power, calls, lifted, since, ended)
+            since = since | {call: event.t_s - event.lead_s}
+            ended = {c: s for c, s in ended.items() if c != call}
+        yield PanelState(event.t_s, power, calls, lifted, since, ended)
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:

@@ -9,10 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from plentar.core.quantity import Band
 from plentar.core.ratings import Rating
 from plentar.core.tables.coils import TYPICAL_OHMS, TYPICAL_VA
+
+if TYPE_CHECKING:
+    from plentar.core.points import Point
 
 CALLS = ("W1", "W2", "G", "Y")
 MAX_CIRCUIT_ELEMENT_AMPS = 48.0  # NEC 424.22(B)
@@ -260,6 +264,13 @@ class Unit:
         """Everything that can stand in a rung, by id."""
         parts: list[Part] = [*self.elements, *self.switch_by_id.values(), *self.limits, *self.links]
         return {part.id: part for part in parts}
+
+    @cached_property
+    def point_by_name(self) -> dict[str, Point]:
+        """The named reading points, by name."""
+        from plentar.core.points import points  # noqa: PLC0415  (points read the types above)
+
+        return {point.name: point for point in points(self)}
 
     def elements_on(self, circuit_id: str) -> Iterator[Element]:
         """The elements of one circuit, in order."""

@@ -6,7 +6,7 @@ scale one, so that text keeps its size. Every part is a link that opens it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass, field
 from html import escape
 
@@ -41,6 +41,8 @@ class Form:
 WIDE = Form("wide", 880, 40, 96, 128, 112, 7)
 NARROW = Form("narrow", 366, 12, 96, 124, 108, 3)
 FORMS = (WIDE, NARROW)
+CIRCUIT_GAP = 18
+POWER_WORDS = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,31 +66,6 @@ class Scene:
     htmx_target: str = ""
 
 
-def draw(unit: Unit, form: Form, scene: Scene) -> str:
-    """The SVG text of a unit in one form."""
-    body: list[str] = []
-    y = 0.0
-    for circuit in unit.circuits:
-        rungs = list(unit.elements_on(circuit.id))
-        height = form.head + form.rung * len(rungs)
-        body.append(_rails(form, scene.power.get(circuit.id, "on"), y, height))
-        body.append(_lugs(unit, form, scene, circuit.id, y))
-        for index, element in enumerate(rungs):
-            body += _rung(unit, form, scene, element, y + form.head + form.rung * index)
-        y += height + 18
-    side = list(_side_points(unit))
-    for index, (point, label, note, picture) in enumerate(side):
-        row, column = divmod(index, form.side_slots)
-        slot = form.width / form.side_slots
-        spot = _Spot(column * slot, y + row * form.side, slot, form.side)
-        body.append(_touch(form, scene, point, label, note, picture, spot))
-    y += form.side * -(-len(side) // form.side_slots)
-    return (
-        f'<svg class="unit {form.name}" viewBox="0 0 {form.width} {y:.0f}" role="group"'
-        f' aria-label="Drawing of {escape(unit.label or unit.id)}">{"".join(body)}</svg>'
-    )
-
-
 @dataclass(frozen=True, slots=True)
 class _Spot:
     x: float
@@ -97,53 +74,106 @@ class _Spot:
     height: float
 
 
+@dataclass(frozen=True, slots=True)
+class _Placed:
+    """A touchable part in its place. ``owner`` is the element of the rung that it stands in: a
+    part that two rungs share is drawn in both."""
+
+    point: str
+    label: str
+    note: str
+    picture: str
+    spot: _Spot
+    kind: str = ""
+    owner: str = ""
+
+
+def draw(unit: Unit, form: Form, scene: Scene) -> str:
+    """The SVG text of a unit in one form."""
+    wires: list[str] = []
+    y = 0.0
+    for circuit in unit.circuits:
+        power = scene.power.get(circuit.id, "on")
+        rungs = list(unit.elements_on(circuit.id))
+        wires.append(_rails(form, power, y, _circuit_height(form, len(rungs))))
+        for index, element in enumerate(rungs):
+            wires += _rung_wires(form, element, y + form.head + form.rung * index)
+        y += _circuit_height(form, len(rungs)) + CIRCUIT_GAP
+    placed = list(_placed(unit, form, scene))
+    height = placed[-1].spot.y + placed[-1].spot.height
+    parts = "".join(_touch(form, scene, part) for part in placed)
+    return (
+        f'<svg class="unit {form.name}" viewBox="0 0 {form.width} {height:.0f}" role="group"'
+        f' aria-label="Drawing of {escape(unit.label or unit.id)}">{"".join(wires)}{parts}</svg>'
+    )
+
+
+def redraw(unit: Unit, form: Form, scene: Scene, changed: Collection[str]) -> str:
+    """The parts at some points alone, to be put in the place of those that a page shows."""
+    return "".join(
+        _touch(form, scene, part, ' data-hx-swap-oob="true"')
+        for part in _placed(unit, form, scene)
+        if part.point in changed
+    )
+
+
+def _circuit_height(form: Form, rungs: int) -> float:
+    return form.head + form.rung * rungs
+
+
+def _placed(unit: Unit, form: Form, scene: Scene) -> Iterator[_Placed]:
+    """Every touchable part, from the lugs down."""
+    y = 0.0
+    for circuit in unit.circuits:
+        inset = form.rail + 22
+        spot = _Spot(inset, y + 4, form.width - 2 * inset, form.head - 12)
+        state = POWER_WORDS[scene.power.get(circuit.id, "on")]
+        breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
+        note = f"{circuit.rated_volts:g} V · {breaker}{state}"
+        yield _Placed(circuit.id, f"Lugs {circuit.id}", note, "", spot)
+        rungs = list(unit.elements_on(circuit.id))
+        for index, element in enumerate(rungs):
+            top = y + form.head + form.rung * index
+            for part_id, left, slot in _slots(form, element):
+                part = unit.part_by_id[part_id]
+                spot = _Spot(left, top, slot, form.rung)
+                yield _Placed(
+                    part_id, part_id, _plate(part), symbol(part), spot, title(part), element.id
+                )
+        y += _circuit_height(form, len(rungs)) + CIRCUIT_GAP
+    slot = form.width / form.side_slots
+    for index, (point, label, note, picture) in enumerate(_side_points(unit)):
+        row, column = divmod(index, form.side_slots)
+        spot = _Spot(column * slot, y + row * form.side, slot, form.side)
+        yield _Placed(point, label, note, picture, spot)
+
+
+def _slots(form: Form, element: Element) -> Iterator[tuple[str, float, float]]:
+    """Each part of a rung with its left edge and width."""
+    slot = (form.width - 2 * form.rail) / len(element.rung)
+    for index, part_id in enumerate(element.rung):
+        yield part_id, form.rail + index * slot, slot
+
+
 def _rails(form: Form, power: str, y: float, height: float) -> str:
-    left, right = form.rail, form.width - form.rail
+    left, right, inset = form.rail, form.width - form.rail, form.rail + 22
     return (
         f'<path class="rail {power}" d="M{left} {y + 26:.0f}V{y + height - 40:.0f}"/>'
         f'<path class="rail {power}" d="M{right} {y + 26:.0f}V{y + height - 40:.0f}"/>'
         f'<text class="leg" x="{left}" y="{y + 18:.0f}" text-anchor="middle">L1</text>'
         f'<text class="leg" x="{right}" y="{y + 18:.0f}" text-anchor="middle">L2</text>'
+        f'<path class="feed {power}" d="M{left} {y + 34:.0f}H{inset}'
+        f'M{right} {y + 34:.0f}H{form.width - inset}"/>'
     )
 
 
-def _lugs(unit: Unit, form: Form, scene: Scene, circuit_id: str, y: float) -> str:
-    circuit = unit.circuit_by_id[circuit_id]
-    power = scene.power.get(circuit_id, "on")
-    state = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}[power]
-    breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
-    note = f"{circuit.rated_volts:g} V · {breaker}{state}"
-    inset = form.rail + 22
-    wires = (
-        f'<path class="feed {power}" d="M{form.rail} {y + 34:.0f}H{inset}'
-        f'M{form.width - form.rail} {y + 34:.0f}H{form.width - inset}"/>'
-    )
-    spot = _Spot(inset, y + 4, form.width - 2 * inset, form.head - 12)
-    return wires + _touch(form, scene, circuit_id, f"Lugs {circuit_id}", note, "", spot)
-
-
-def _rung(unit: Unit, form: Form, scene: Scene, element: Element, y: float) -> Iterator[str]:
-    left, right = form.rail, form.width - form.rail
-    slot = (right - left) / len(element.rung)
+def _rung_wires(form: Form, element: Element, y: float) -> Iterator[str]:
     wire_y = y + 44
-    for index, part_id in enumerate(element.rung):
-        part = unit.part_by_id[part_id]
-        spot = _Spot(left + index * slot, y, slot, form.rung)
-        centre = spot.x + slot / 2
+    for _, left, slot in _slots(form, element):
+        centre = left + slot / 2
         yield (
-            f'<path class="wire" d="M{spot.x:.1f} {wire_y:.0f}H{centre - HALF:.1f}'
-            f'M{centre + HALF:.1f} {wire_y:.0f}H{spot.x + slot:.1f}"/>'
-        )
-        yield _touch(
-            form,
-            scene,
-            part_id,
-            part_id,
-            _plate(part),
-            symbol(part),
-            spot,
-            title(part),
-            owner=element.id,
+            f'<path class="wire" d="M{left:.1f} {wire_y:.0f}H{centre - HALF:.1f}'
+            f'M{centre + HALF:.1f} {wire_y:.0f}H{left + slot:.1f}"/>'
         )
 
 
@@ -176,41 +206,26 @@ def _side_points(unit: Unit) -> Iterator[tuple[str, str, str, str]]:
             yield "capacitor", "capacitor", f"{mark:g} µF" if mark else "", CAPACITOR
 
 
-def _touch(
-    form: Form,
-    scene: Scene,
-    point: str,
-    label: str,
-    note: str,
-    picture: str,
-    spot: _Spot,
-    kind: str = "",
-    owner: str = "",
-) -> str:
-    """One touchable part: symbol on the wire, its id above, plate and reading below.
-
-    ``owner`` is the element of the rung: a part that two rungs share is drawn in both.
-    """
-    badge = scene.badges.get(point)
+def _touch(form: Form, scene: Scene, part: _Placed, extra: str = "") -> str:
+    """One touchable part: symbol on the wire, its id above, plate and reading below."""
+    badge, spot = scene.badges.get(part.point), part.spot
     centre = spot.x + spot.width / 2
-    chosen = " chosen" if point == scene.selected else ""
-    href = escape(scene.link(point))
+    chosen = " chosen" if part.point == scene.selected else ""
+    href = escape(scene.link(part.point))
     # What is written on the part comes first and in the same order: people say it to select it.
-    written = " ".join(filter(None, [label, note, badge.text if badge else ""]))
-    spoken = ", ".join(filter(None, [written, kind, _spoken(badge)]))
-    target = (
-        f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"' if scene.htmx_target else ""
-    )
-    wide = not picture
-    id_y, note_y, read_y = (22, 42, 70) if wide else (16, 76, 102)
+    written = " ".join(filter(None, [part.label, part.note, badge.text if badge else ""]))
+    spoken = ", ".join(filter(None, [written, part.kind, _spoken(badge)]))
+    if scene.htmx_target:
+        extra += f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"'
+    id_y, note_y, read_y = (16, 76, 102) if part.picture else (22, 42, 70)
     return (
-        f'<a class="part{chosen}" id="{form.name}-{owner}-{point}" href="{href}"{target}'
+        f'<a class="part{chosen}" id="{form.name}-{part.owner}-{part.point}" href="{href}"{extra}'
         f' aria-label="{escape(spoken)}">'
         f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
         f' height="{spot.height - 4:.1f}" rx="10"/>'
-        f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{picture}</g>'
-        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(label)}</text> '
-        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(note)}</text> '
+        f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{part.picture}</g>'
+        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(part.label)}</text> '
+        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(part.note)}</text> '
         f"{_badge(badge, centre, spot.y + read_y)}</a>"
     )
 

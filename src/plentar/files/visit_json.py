@@ -59,27 +59,9 @@ class EventJson(Strict):
             raise ValueError("an observation needs 'part'")
         return self
 
-    def to_core(self, key: str = "") -> core.Event:
+    def to_core(self) -> core.Event:
         """The event in the core's terms."""
-        when = {"t_s": self.t, "lead_s": self.lead_s, "key": key}
-        if self.power is not None:
-            return core.Power(**when, state=self.power, circuit=self.circuit)
-        if self.calls is not None:
-            return core.Calls(**when, calls=frozenset(self.calls), lifted=bool(self.lifted))
-        if self.observe is not None:
-            return core.Observed(**when, action=self.observe, part=self.part or "")
-        if self.replaced is not None:
-            return core.Replaced(**when, component=self.replaced)
-        assert self.value is not None
-        return core.Reading(
-            **when,
-            quantity=Quantity(self.read or ""),
-            at=self.at or "",
-            value=math.inf if self.value == "OL" else self.value,
-            meter=self.meter or "",
-            note=self.note or "",
-            driven=bool(self.driven),
-        )
+        return event_from_json(self.model_dump(exclude_none=True))
 
 
 class StruckJson(Strict):
@@ -125,8 +107,30 @@ class VisitJson(Strict):
 
 
 def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:
-    """A stored event, which was checked when it was taken."""
-    return EventJson.model_validate(body).to_core(key)
+    """An event's JSON, already checked (as stored ones are), in the core's terms."""
+    t_s, lead_s = body["t"], body.get("lead_s", 0.0)
+    if "read" in body:
+        value = body["value"]
+        return core.Reading(
+            t_s=t_s,
+            lead_s=lead_s,
+            key=key,
+            quantity=Quantity(body["read"]),
+            at=body["at"],
+            value=math.inf if value == "OL" else value,
+            meter=body.get("meter", ""),
+            note=body.get("note", ""),
+            driven=body.get("driven", False),
+        )
+    when = {"t_s": t_s, "lead_s": lead_s, "key": key}
+    if "power" in body:
+        return core.Power(**when, state=body["power"], circuit=body.get("circuit"))
+    if "calls" in body:
+        asked = frozenset(body["calls"])
+        return core.Calls(**when, calls=asked, lifted=body.get("lifted", False))
+    if "observe" in body:
+        return core.Observed(**when, action=body["observe"], part=body["part"])
+    return core.Replaced(**when, component=body["replaced"])
 
 
 def event_to_json(event: core.Event) -> dict[str, Any]:

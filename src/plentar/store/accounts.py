@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from datetime import timedelta
+from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -48,9 +50,28 @@ def make_account(
     return account
 
 
-def find_account(session: Session, account_id: uuid.UUID) -> Account | None:
+@dataclass(frozen=True, slots=True)
+class SignedIn:
+    """Who is at the other end: asked for on every request, so read as plain values."""
+
+    id: uuid.UUID
+    shop_id: uuid.UUID
+    login: str
+    name: str
+    role: str
+    shop_name: str
+    shop_settings: dict[str, Any]
+
+
+_SIGNED_IN = select(
+    Account.id, Account.shop_id, Account.login, Account.name, Account.role, Shop.name, Shop.settings
+).join(Shop, Shop.id == Account.shop_id)
+
+
+def find_account(session: Session, account_id: uuid.UUID) -> SignedIn | None:
     """The account of this id with its shop, for a session cookie."""
-    return session.get(Account, account_id)
+    row = session.execute(_SIGNED_IN.where(Account.id == account_id)).first()
+    return SignedIn(*row) if row else None
 
 
 def sign_in(session: Session, login: str, password: str, address: str) -> Account | None:

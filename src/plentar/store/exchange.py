@@ -11,7 +11,8 @@ from plentar.core.errors import BadInput
 from plentar.core.events import check_visit
 from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.files.visit_json import EventJson, event_to_json
-from plentar.store.models import Account, Visit, VisitEvent, now
+from plentar.store.accounts import SignedIn
+from plentar.store.models import Visit, VisitEvent, now
 from plentar.store.units import UnitRecord, make_unit, save_plate
 from plentar.store.visits import VisitRecord, start_visit
 
@@ -32,7 +33,7 @@ def export_visit(record: VisitRecord) -> str:
 
 
 def import_visit(
-    session: Session, account: Account, file: VisitFile, onto: UnitRecord | None
+    session: Session, account: SignedIn, file: VisitFile, onto: UnitRecord | None
 ) -> tuple[UnitRecord, Visit | None]:
     """Store a visit file as a new unit, or as a new visit on ``onto``; all of it or nothing.
 

@@ -59,7 +59,7 @@ class Account(Base):
     name: Mapped[str]
     role: Mapped[str]
     password_hash: Mapped[str]
-    shop: Mapped[Shop] = relationship(lazy="joined")
+    shop: Mapped[Shop] = relationship()
 
 
 class SignInFailure(Base):
@@ -147,7 +147,7 @@ class Visit(Base):
     outcome: Mapped[str | None]
     left_note: Mapped[str] = mapped_column(server_default="")
     follow_up: Mapped[str] = mapped_column(server_default="")
-    version: Mapped[UnitVersion] = relationship(lazy="joined", viewonly=True)
+    version: Mapped[UnitVersion] = relationship(viewonly=True)
     opener: Mapped[Account] = relationship(
         viewonly=True,
         foreign_keys="Visit.opened_by",

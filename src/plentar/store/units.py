@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from sqlalchemy import func, select
@@ -102,11 +103,16 @@ _checked: dict[uuid.UUID, Unit] = {}
 
 
 def checked_plate(version: UnitVersion) -> Unit:
-    """The version's plate as a unit. A version never changes, so it is checked once."""
-    unit = _checked.get(version.id)
+    """The version's plate as a unit."""
+    return checked_version(version.id, lambda: version)
+
+
+def checked_version(version_id: uuid.UUID, load: Callable[[], UnitVersion]) -> Unit:
+    """The unit of a version. A version never changes, so it is loaded and checked once."""
+    unit = _checked.get(version_id)
     if unit is None:
-        unit = UnitJson.model_validate(version.plate).to_core()
+        unit = UnitJson.model_validate(load().plate).to_core()
         if len(_checked) >= _MOST_CHECKED:
             _checked.clear()
-        _checked[version.id] = unit
+        _checked[version_id] = unit
     return unit

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import func, select, text, update
+from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -16,9 +16,38 @@ from plentar.core.events import Event, check_event
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
 from plentar.files.visit_json import SettingsJson, event_from_json, event_to_json
+from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
-from plentar.store.models import Account, Round, Visit, VisitEvent, now
-from plentar.store.units import UnitRecord, checked_plate
+from plentar.store.models import Round, Visit, VisitEvent, now
+from plentar.store.units import UnitRecord, checked_version
+
+
+@dataclass(frozen=True, slots=True)
+class StoredEvent:
+    """An event's row. Rows are read far more often than written, so they are plain values."""
+
+    id: int
+    client_id: str
+    t_s: float
+    body: dict[str, Any]
+    struck_at: str | None = None
+    struck_reason: str | None = None
+
+
+_TABLE = VisitEvent.__table__
+#: A visit's events as one JSON value: one row to fetch and one text to parse.
+_FIELDS = func.json_build_array(*(_TABLE.c[name] for name in StoredEvent.__dataclass_fields__))
+_EVENTS = (
+    select(
+        func.coalesce(
+            func.json_agg(aggregate_order_by(_FIELDS, _TABLE.c.t_s, _TABLE.c.id)),
+            text("'[]'::json"),
+        )
+    )
+    .where(_TABLE.c.visit_id == Visit.id)
+    .correlate(Visit)
+    .scalar_subquery()
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,17 +56,27 @@ class VisitRecord:
 
     row: Visit
     unit: Unit
-    events: Sequence[VisitEvent]
+    events: Sequence[StoredEvent]
+    _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
 
     def core(self) -> CoreVisit:
         """The visit as the core judges it: struck readings stay out."""
         return CoreVisit(
             self.row.complaint,
             SettingsJson.model_validate(self.row.settings).to_core(),
-            tuple(
-                event_from_json(e.body, str(e.client_id)) for e in self.events if not e.struck_at
-            ),
+            tuple(self.core_event(event) for event in self.events if not event.struck_at),
         )
+
+    def core_event(self, event: StoredEvent) -> Event:
+        """One stored event in the core's terms, parsed once."""
+        if event.id not in self._parsed:
+            self._parsed[event.id] = event_from_json(event.body, event.client_id)
+        return self._parsed[event.id]
+
+    def with_event(self, event: StoredEvent) -> VisitRecord:
+        """The record with one more event, in its place in time."""
+        events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
+        return VisitRecord(self.row, self.unit, events, self._parsed)
 
     @property
     def elapsed_s(self) -> float:
@@ -48,7 +87,7 @@ class VisitRecord:
 def start_visit(
     session: Session,
     record: UnitRecord,
-    account: Account,
+    account: SignedIn,
     complaint: str | None,
     round_id: uuid.UUID | None = None,
     **given: Any,
@@ -60,7 +99,7 @@ def start_visit(
     row = Visit(
         shop_id=record.row.shop_id, unit_id=record.row.id, version_id=record.version.id,
         opened_by=account.id, complaint=complaint, round_id=round_id,
-        **{"settings": account.shop.settings, **given},
+        **{"settings": account.shop_settings, **given},
     )  # fmt: skip
     session.add(row)
     try:
@@ -80,23 +119,17 @@ def find_visit(
 
     Raises NotFound, or Conflict on a closed visit.
     """
-    query = select(Visit).where(Visit.shop_id == shop_id, Visit.id == visit_id)
+    query = select(Visit, _EVENTS).where(Visit.shop_id == shop_id, Visit.id == visit_id)
     if to_write:
         query = query.with_for_update(of=Visit)
-    row = session.scalar(query)
-    if row is None:
+    found = session.execute(query).first()
+    if found is None:
         raise NotFound("no such visit")
+    row, events = found
     if to_write and row.closed_at is not None:
         raise Conflict("this visit is closed; start a new one to add to it")
-    return VisitRecord(row, checked_plate(row.version), _events(session, row.id))
-
-
-def _events(session: Session, visit_id: uuid.UUID) -> Sequence[VisitEvent]:
-    return session.scalars(
-        select(VisitEvent)
-        .where(VisitEvent.visit_id == visit_id)
-        .order_by(VisitEvent.t_s, VisitEvent.id)
-    ).all()
+    unit = checked_version(row.version_id, lambda: row.version)
+    return VisitRecord(row, unit, [StoredEvent(*event) for event in events])
 
 
 def append_event(
@@ -110,20 +143,23 @@ def append_event(
     check_event(record.unit, event)
     body = event_to_json(event)
     for known in record.events:
-        if known.client_id == client_id:
+        if known.client_id == str(client_id):
             if _same(known.body, body):
                 return record
             raise Conflict("this entry was already stored with another value")
-    row = session.scalars(
-        insert(VisitEvent)
+    event_id = session.execute(
+        insert(_TABLE)
         .values(
-            shop_id=record.row.shop_id, visit_id=record.row.id, client_id=client_id,
-            t_s=event.t_s, body=body, recorded_by=by, recorded_at=now(),
+            shop_id=record.row.shop_id, visit_id=record.row.id, recorded_by=by,
+            recorded_at=now(), client_id=client_id, t_s=event.t_s, body=body,
         )
-        .returning(VisitEvent)
-    ).one()  # fmt: skip
-    events = sorted([*record.events, row], key=lambda e: (e.t_s, e.id))
-    return VisitRecord(record.row, record.unit, events)
+        .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
+        .returning(_TABLE.c.id)
+    ).scalar_one_or_none()  # fmt: skip
+    if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
+        fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
+        return append_event(session, fresh, event, client_id, by)
+    return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body))
 
 
 def _same(one: dict[str, Any], two: dict[str, Any]) -> bool:
@@ -137,8 +173,11 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
             if "read" not in event.body:
                 raise Conflict("only readings are struck out")
             if event.struck_at is None:
-                event.struck_at, event.struck_reason = now(), reason
-                session.flush()
+                session.execute(
+                    update(VisitEvent)
+                    .where(VisitEvent.id == event_id, VisitEvent.visit_id == record.row.id)
+                    .values(struck_at=now(), struck_reason=reason)
+                )
             return
     raise NotFound("no such reading")
 

@@ -34,6 +34,7 @@ def create_app(config: Config) -> Flask:
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_SECURE=config.secure_cookies,
         PERMANENT_SESSION_LIFETIME=timedelta(days=14),
+        SESSION_REFRESH_EACH_REQUEST=False,
         MAX_CONTENT_LENGTH=MOST_UPLOAD_BYTES,
         WTF_CSRF_TIME_LIMIT=None,  # a visit outlasts an hour; the token lives with the session
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from flask import Flask
 from flask_login import LoginManager, UserMixin, current_user
 
-from plentar.store.accounts import find_account
-from plentar.store.models import Account
+from plentar.store.accounts import SignedIn, find_account
 from plentar.web.database import database
 
 
@@ -17,7 +16,7 @@ from plentar.web.database import database
 class Person(UserMixin):
     """An account as Flask-Login wants it."""
 
-    account: Account
+    account: SignedIn
 
     def get_id(self) -> str:
         """What the session cookie holds."""
@@ -37,7 +36,7 @@ def init_app(app: Flask) -> None:
         return Person(account) if account else None
 
 
-def me() -> Account:
+def me() -> SignedIn:
     """The account of the person who is signed in; routes that use it require one."""
-    account: Account = current_user.account
+    account: SignedIn = current_user.account
     return account

@@ -6,6 +6,7 @@ import uuid
 from datetime import datetime
 
 from flask import Flask, request
+from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 from plentar.core.due import Word
@@ -33,9 +34,20 @@ def theme() -> str:
     return chosen if chosen in THEMES else "auto"
 
 
+def token() -> Markup:
+    """The hidden field that every form carries."""
+    return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
+
+
+def verdict(word: str, good: bool | None, provisional: bool = False) -> Markup:
+    """A verdict in shape, word and colour."""
+    classes = f"verdict tone-{tone(Word(word), good)}{' provisional' if provisional else ''}"
+    text = in_words(Word(word), provisional)
+    return Markup('<span class="{}">{}{}</span>').format(classes, Markup(glyph(Word(word))), text)
+
+
 def init_app(app: Flask) -> None:
     """Give templates the filters."""
-    app.jinja_env.filters.update(show=show, clock=clock, day=day, words=in_words)
-    app.jinja_env.globals.update(
-        glyph=lambda word: Markup(glyph(Word(word))), tone=tone, theme=theme, new_id=uuid.uuid4
-    )
+    app.jinja_env.filters.update(show=show, clock=clock, day=day)
+    # Functions, not macros: fragments use them often, and importing a macro costs each time.
+    app.jinja_env.globals.update(token=token, verdict=verdict, theme=theme, new_id=uuid.uuid4)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+
 from flask import Flask
 
 from plentar.web.config import from_environment
@@ -10,4 +12,6 @@ from plentar.web.factory import create_app
 
 def application() -> Flask:
     """The application of this environment."""
-    return create_app(from_environment())
+    app = create_app(from_environment())
+    gc.freeze()  # what is loaded by now stays; no need to look through it on every collection
+    return app

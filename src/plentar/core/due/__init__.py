@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -42,17 +43,22 @@ class Range:
 class Due:
     """The ranges of one quantity at one point, in rising order.
 
-    ``nominal`` is what a part exactly as rated would show; ``steps`` is the arithmetic, each
-    with its numbers in it. Without ranges there is no verdict, and ``absent`` says why.
+    ``nominal`` is what a part exactly as rated would show; ``explain`` writes the arithmetic
+    out, and only when somebody asks why. Without ranges there is no verdict, and ``absent`` says why.
     """
 
     point: Point
     quantity: Quantity
     ranges: tuple[Range, ...] = ()
     nominal: float | None = None
-    steps: tuple[str, ...] = ()
+    explain: Callable[[], tuple[str, ...]] = tuple
     provisional: bool = False
     absent: str = ""
+
+    @property
+    def steps(self) -> tuple[str, ...]:
+        """The arithmetic, step by step, with its numbers in it."""
+        return self.explain()
 
     @property
     def good(self) -> tuple[Range, ...]:

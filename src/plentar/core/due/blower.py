@@ -30,7 +30,9 @@ def blower_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: flo
             Range(Band(above(high), math.inf), Word.HIGH, False, "above its full-load amps"),
         ),
         nominal=blower.running_amps,
-        steps=(f"full-load amps {show(blower.fla, 'A')}; with the clamp {show(high, 'A')}",),
+        explain=lambda: (
+            f"full-load amps {show(blower.fla, 'A')}; with the clamp {show(high, 'A')}",
+        ),
     )
 
 
@@ -53,5 +55,5 @@ def microfarads(evidence: Evidence, state: PanelState, point: Point, lead_s: flo
             Range(Band(above((1 + share) * mark), math.inf), Word.HIGH, False, "wrong part?"),
         ),
         nominal=mark,
-        steps=(f"marked {show(mark, 'µF')}, ±6 % good, down to −10 % watch",),
+        explain=lambda: (f"marked {show(mark, 'µF')}, ±6 % good, down to −10 % watch",),
     )

@@ -38,7 +38,7 @@ def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float
             Range(Band(above(band.high), gone), Word.HIGH, False, "above its range"),
             Range(Band(above(gone), math.inf), Word.OPEN, False, "the coil is open"),
         ),
-        steps=(
+        explain=lambda: (
             f"{'by its plate' if printed else 'typical of its type'}: {show(ohms.low)} …"
             f" {show(ohms.high, 'Ω')}; with the meter {show(band.low)} … {show(band.high, 'Ω')}",
         ),
@@ -63,7 +63,9 @@ def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
             Range(Band(above(high), math.inf), Word.HIGH, False, "high: look at the primary tap"),
         ),
         nominal=power.volts,
-        steps=(f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",),
+        explain=lambda: (
+            f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",
+        ),
     )
 
 
@@ -82,5 +84,5 @@ def terminal_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: 
             Range(Band(above(3), math.inf), Word.HIGH, False, "24 V without a call: walk back"),
         ),
         nominal=0.0,
-        steps=(f"{point.name} is not called for: 0 V due",),
+        explain=lambda: (f"{point.name} is not called for: 0 V due",),
     )

@@ -94,7 +94,7 @@ def element_amps(
             ),
         ),
         nominal=nominal,
-        steps=(
+        explain=lambda: (
             volts_step(supply),
             f"nominal I = P × V ÷ Vr² = {rating.rated_watts:g} W × {volts}"
             f" ÷ ({rating.rated_volts:g} V)² = {show(nominal, 'A', 4)}",
@@ -121,7 +121,7 @@ def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
             Range(Band(above(1e5), math.inf), Word.OPEN, False, "the element is broken"),
         ),
         nominal=0.95 * rating.hot_ohms,
-        steps=(
+        explain=lambda: (
             f"hot R = Vr² ÷ P = ({rating.rated_volts:g} V)²"
             f" ÷ {rating.rated_watts:g} W = {show(rating.hot_ohms, 'Ω', 4)}",
             f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
@@ -155,7 +155,7 @@ def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
             Range(Band(line, math.inf), Word.IN_BAND, True, "fed: with no amps it is broken"),
         ),
         nominal=None if waiting else supply.nominal,
-        steps=(volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
+        explain=lambda: (volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
         provisional=not supply.measured,
     )
 
@@ -189,7 +189,7 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
             ),
             Range(Band(line, math.inf), Word.OPEN, None, "line volts across it: it is open"),
         ),
-        steps=(
+        explain=lambda: (
             volts_step(supply),
             f"up to {show(joint, 'V')} closed; from {show(line, 'V')} (80 % of the supply) open",
         ),
@@ -205,7 +205,7 @@ def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: 
     school = evidence.visit.settings.band
     own = Point(through[0].id, "element", through[0].id, "", (A,))
     due = element_amps(evidence, state, own, lead_s, school)
-    return Due(point, A, due.ranges, due.nominal, due.steps, due.provisional, due.absent)
+    return Due(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
 
 
 def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
@@ -220,7 +220,9 @@ def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: floa
             Range(Band(above(1e3), math.inf), Word.OPEN, False, "open; ask what got it hot"),
         ),
         nominal=0.0,
-        steps=(f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",),
+        explain=lambda: (
+            f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",
+        ),
     )
 
 
@@ -239,7 +241,7 @@ def contact_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
                 "open: right at rest, stuck when driven",
             ),
         ),
-        steps=(f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",),
+        explain=lambda: (f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",),
     )
 
 
@@ -257,5 +259,5 @@ def to_ground(evidence: Evidence, state: PanelState, point: Point, lead_s: float
             ),
             Range(Band(good, math.inf), Word.IN_BAND, True, "clear of ground"),
         ),
-        steps=("cold and dry, 1 MΩ or more to ground is good",),
+        explain=lambda: ("cold and dry, 1 MΩ or more to ground is good",),
     )

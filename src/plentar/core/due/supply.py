@@ -25,7 +25,9 @@ def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float
     if point.kind != "line" and state.power[circuit.id] != "on":
         dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
         live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")
-        return Due(point, V, (dead, live), nominal=0.0, steps=("the breaker is off: 0 V due",))
+        return Due(
+            point, V, (dead, live), nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",)
+        )
     ranges = [
         Range(Band(0, below(lost)), Word.DEAD, False, "no supply arrives here"),
         Range(
@@ -52,7 +54,7 @@ def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float
         f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
         f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
     )
-    return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, steps=(step,))
+    return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, explain=lambda: (step,))
 
 
 def feed_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
@@ -87,6 +89,6 @@ def feed_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float
             ),
         ),
         nominal=nominal,
-        steps=tuple(steps),
+        explain=lambda: tuple(steps),
         provisional=not supply.measured,
     )

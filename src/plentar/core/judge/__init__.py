@@ -31,8 +31,7 @@ def judge(unit: Unit, visit: Visit) -> Judgement:
         *joint_findings(evidence),
     ]
     findings.sort(key=lambda finding: -_URGENCY[finding.level])
-    readings = tuple(judge_reading(evidence, taken) for taken in evidence.taken)
-    return Judgement(elements, readings, tuple(findings), find_slips(evidence))
+    return Judgement(elements, evidence, tuple(findings), find_slips(evidence))
 
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:

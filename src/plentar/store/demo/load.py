@@ -10,10 +10,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.files.visit_json import event_to_json
-from plentar.store.accounts import make_account, make_shop
+from plentar.store.accounts import SignedIn, find_account, make_account, make_shop
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench, Condition
-from plentar.store.models import Account, Round, Shop, VisitEvent, now
+from plentar.store.models import Round, Shop, VisitEvent, now
 from plentar.store.units import UnitRecord, make_unit
 from plentar.store.visits import start_visit
 
@@ -75,7 +75,7 @@ def load_demo(session: Session) -> bool:
         return False
     shop = make_shop(session, SHOP)
     people = {
-        login: make_account(session, shop, login, name, PASSWORD, role)
+        login: find_account(session, make_account(session, shop, login, name, PASSWORD, role).id)
         for login, name, role in PEOPLE
     }
     opened = Round(shop_id=shop.id, title=ROUND, place=PLACE, opened_on=date(2026, 10, 5))
@@ -90,8 +90,9 @@ def load_demo(session: Session) -> bool:
 
 
 def _visit(
-    session: Session, record: UnitRecord, account: Account, opened: Round, plan: Plan
+    session: Session, record: UnitRecord, account: SignedIn | None, opened: Round, plan: Plan
 ) -> None:
+    assert account is not None
     door = record.row.door or 0
     bench = Bench(record.unit, plan.condition, seed=2026 * 100 + door)
     events = bench.check_up(upto=plan.upto)

@@ -9,6 +9,7 @@ from werkzeug import Response
 from wtforms import PasswordField, StringField
 from wtforms.validators import InputRequired, Length
 
+from plentar.store.accounts import find_account
 from plentar.store.accounts import sign_in as check_password
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.web.database import database
@@ -42,7 +43,9 @@ def sign_in() -> tuple[str, int] | str | Response:
         if account is not None:
             session.clear()
             session.permanent = True
-            login_user(Person(account))
+            person = find_account(database(), account.id)
+            assert person is not None
+            login_user(Person(person))
             return redirect(url_for("lane.show"))
         form.password.errors = ["name or password is wrong"]
     return render_template("auth/sign_in.html", form=form, demo=demo), 422

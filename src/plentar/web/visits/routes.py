@@ -110,8 +110,7 @@ def read(visit_id: uuid.UUID) -> Page:
     if not form.validate():
         return _refused(record, form, first_error(form))
     quantity, at = Quantity(form.quantity.data), form.at.data
-    view = BenchView(record)
-    if view.pad(at, quantity).gated:
+    if BenchView(record).gated(quantity):
         return _refused(record, form, "proved dead first: this reading was not stored")
     event = Reading(
         t_s=record.elapsed_s, quantity=quantity, at=at, value=form.value.data,
@@ -139,11 +138,23 @@ def _refused(record: VisitRecord, form: ReadingForm, reason: str) -> Page:
     return render_template(template, view=view, pad=pad), 422
 
 
-@visits.post("/<uuid:visit_id>/readings/<int:event_id>/strike")
+@visits.get("/<uuid:visit_id>/log")
+@login_required
+def whole_log(visit_id: uuid.UUID) -> str:
+    """Everything that was done and read, for the page or, with htmx, for its place on the bench."""
+    view = BenchView(_mine(visit_id))
+    template = "visits/_log.html" if _htmx() else "visits/log.html"
+    return render_template(template, view=view, whole=True)
+
+
+@visits.route("/<uuid:visit_id>/readings/<int:event_id>/strike", methods=["GET", "POST"])
 @login_required
 def strike(visit_id: uuid.UUID, event_id: int) -> Page:
-    """Strike a reading out, with a reason."""
+    """Ask for the reason, then strike a reading out with it."""
     record = _mine(visit_id, to_write=True)
+    if request.method == "GET":
+        template = "visits/_strike.html" if _htmx() else "visits/strike.html"
+        return render_template(template, visit_id=visit_id, event_id=event_id)
     reason = request.form.get("reason", "").strip()
     if not 3 <= len(reason) <= 500:
         raise BadInput("reason", "say why the reading is struck out, in 3 to 500 characters")
@@ -237,7 +248,7 @@ def report(visit_id: uuid.UUID) -> str:
     """The report, made to be printed."""
     view = BenchView(_mine(visit_id))
     return render_template(
-        "visits/report.html", view=view, rows=readings_of(view.log), complaints=COMPLAINTS,
+        "visits/report.html", view=view, rows=readings_of(view.log()), complaints=COMPLAINTS,
         outcomes=OUTCOMES,
     )  # fmt: skip
 
@@ -258,7 +269,7 @@ def export_csv(visit_id: uuid.UUID) -> Response:
     record = _mine(visit_id)
     rows = [
         CsvRow(row.judged, row.event.struck_reason or "")
-        for row in readings_of(BenchView(record).log)
+        for row in readings_of(BenchView(record).log())
         if row.judged
     ]
     name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.csv"

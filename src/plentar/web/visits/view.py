@@ -22,17 +22,20 @@ from plentar.core.quantity import Quantity
 from plentar.core.state import PanelState, state_at
 from plentar.drawing.gauge import gauge
 from plentar.drawing.ladder import Badge, Scene, drawn_points
-from plentar.files.visit_json import event_from_json
-from plentar.store.models import VisitEvent
-from plentar.store.visits import VisitRecord
-from plentar.web.drawings import both_forms
+from plentar.store.visits import StoredEvent, VisitRecord
+from plentar.web.drawings import both_forms, changed_parts
+
+#: How many earlier readings of a point the pad repeats; the log has them all.
+SHOWN_BEFORE = 3
+#: How many entries the bench shows; the whole log is a touch away.
+SHOWN_LOG = 8
 
 
 @dataclass(frozen=True, slots=True)
 class LogRow:
     """One event of the visit, in words; readings with due and verdict."""
 
-    event: VisitEvent
+    event: StoredEvent
     text: str
     judged: ReadingJudgement | None = None
 
@@ -58,6 +61,11 @@ class PadView:
     history: list[LogRow]
     client_id: uuid.UUID
 
+    @property
+    def judges_others(self) -> bool:
+        """A reading here changes what is due elsewhere: volts at the lugs judge the amps."""
+        return self.point.kind == "circuit" and self.quantity is Quantity.VOLTS
+
 
 class BenchView:
     """A visit's page. Cheap to make; each part is computed when a template asks for it."""
@@ -66,12 +74,16 @@ class BenchView:
         self.record = record
         self.unit = record.unit
         self.visit: Visit = record.core()
-        self.evidence = Evidence(record.unit, self.visit)
 
     @cached_property
     def judgement(self) -> Judgement:
         """The core's answer."""
         return judge(self.unit, self.visit)
+
+    @property
+    def evidence(self) -> Evidence:
+        """The readings that the judgement stands on."""
+        return self.judgement.evidence
 
     @cached_property
     def state(self) -> PanelState:
@@ -105,24 +117,39 @@ class BenchView:
 
     def drawing(self, selected: str = "") -> Markup:
         """The unit with its newest readings."""
-        scene = Scene(
-            link=self._link, badges=self._badges(), power=self.state.power, selected=selected,
+        return both_forms(self.unit, self._scene(selected, None))
+
+    def redrawn(self, pad: PadView) -> Markup:
+        """The parts whose reading or verdict a stored reading changed."""
+        changed = None if pad.judges_others else {pad.point.name}
+        scene = self._scene(pad.point.name, changed)
+        return changed_parts(self.unit, scene, scene.badges)
+
+    def _scene(self, selected: str, only: set[str] | None) -> Scene:
+        return Scene(
+            link=self.link, badges=self._badges(only), power=self.state.power, selected=selected,
             htmx_target="#pad",
         )  # fmt: skip
-        return both_forms(self.unit, scene)
 
     @cached_property
-    def _link(self) -> Callable[[str], str]:
-        base = url_for("visits.bench", visit_id=self.record.row.id)
-        return lambda part: f"{base}?at={part}"
+    def link(self) -> Callable[[str], str]:
+        return lambda part: f"{self.base}?at={part}"
 
-    def _badges(self) -> dict[str, Badge]:
+    @cached_property
+    def base(self) -> str:
+        """The visit's address, below which all its others lie."""
+        return url_for("visits.bench", visit_id=self.record.row.id)
+
+    def _badges(self, only: set[str] | None) -> dict[str, Badge]:
+        """The newest reading of each point, or of some."""
         badges = {}
-        for judged in self.judgement.readings:
-            reading, verdict = judged.taken.reading, judged.verdict
-            if judged.taken.counts:
-                text = show(reading.value, reading.quantity.sign)
-                badges[reading.at] = Badge(text, verdict.word, verdict.good, verdict.provisional)
+        newest = {taken.reading.at: taken for taken in self.evidence.taken if taken.counts}
+        for at, taken in newest.items():
+            if only is not None and at not in only:
+                continue
+            verdict = judge_reading(self.evidence, taken).verdict
+            text = show(taken.reading.value, taken.reading.quantity.sign)
+            badges[at] = Badge(text, verdict.word, verdict.good, verdict.provisional)
         return badges
 
     @cached_property
@@ -133,22 +160,19 @@ class BenchView:
             resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements
         ]
 
-    @cached_property
-    def log(self) -> list[LogRow]:
-        """Every event, newest first, struck readings among them."""
-        judged = {r.taken.reading.key: r for r in self.judgement.readings}
-        rows = [self._row(event, judged) for event in self.record.events]
-        return rows[::-1]
+    def log(self, at_most: int | None = None) -> list[LogRow]:
+        """The newest events first, struck readings among them; all, or so many."""
+        newest = self.record.events[::-1]
+        return [self._row(event) for event in newest[:at_most]]
 
-    def _row(self, event: VisitEvent, judged: dict[str, ReadingJudgement]) -> LogRow:
+    def _row(self, event: StoredEvent) -> LogRow:
         body = event.body
         if "read" in body:
-            found = judged.get(str(event.client_id))
-            if found is None:  # struck out: held against what was due, but no evidence
-                reading = event_from_json(body)
-                assert isinstance(reading, Reading)
-                found = judge_reading(self.evidence, self.evidence.take(reading))
-            return LogRow(event, found.taken.point.title, found)
+            # A struck reading is held against what was due as well, but is no evidence.
+            reading = self.record.core_event(event)
+            assert isinstance(reading, Reading)
+            judged = judge_reading(self.evidence, self.evidence.take(reading))
+            return LogRow(event, judged.taken.point.title, judged)
         if "calls" in body:
             asked = " + ".join(body["calls"]) or "nothing"
             return LogRow(event, f"thermostat asks for {asked}")
@@ -158,6 +182,21 @@ class BenchView:
         if "observe" in body:
             return LogRow(event, f"{body['part']} seen: {body['observe']}")
         return LogRow(event, f"{body['replaced']} replaced")
+
+    @property
+    def newest(self) -> LogRow:
+        """The newest entry."""
+        return self.log(1)[0]
+
+    @property
+    def recent(self) -> list[LogRow]:
+        """The newest entries."""
+        return self.log(SHOWN_LOG)
+
+    @property
+    def older(self) -> int:
+        """How many entries the bench does not show."""
+        return max(0, len(self.record.events) - SHOWN_LOG)
 
     def pad(
         self,
@@ -172,12 +211,15 @@ class BenchView:
         point = resolve(self.unit, at)
         chosen = Quantity(quantity) if quantity in list(point.quantities) else self._usual(point)
         due = due_at(self.evidence, self.state, point, chosen)
-        gated = chosen in (Quantity.OHMS, Quantity.UF) and not self.state.proved_dead
         return PadView(
             point, chosen, due, Markup(gauge(due, value)), typed,
-            None if value is None else due.judge(value), error, stored, gated,
-            self._history(at), uuid.uuid4(),
+            None if value is None else due.judge(value), error, stored, self.gated(chosen),
+            [] if stored else self._history(at), uuid.uuid4(),
         )  # fmt: skip
+
+    def gated(self, quantity: Quantity) -> bool:
+        """It is read only proved dead, and the unit is not."""
+        return quantity in (Quantity.OHMS, Quantity.UF) and not self.state.proved_dead
 
     def _usual(self, point: Point) -> Quantity:
         """The quantity that is read here as the unit stands."""
@@ -185,7 +227,8 @@ class BenchView:
         return dead or point.live_quantity or point.quantities[0]
 
     def _history(self, at: str) -> list[LogRow]:
-        return [row for row in self.log if row.event.body.get("at") == at]
+        here = [e for e in self.record.events[::-1] if e.body.get("at") == at]
+        return [self._row(event) for event in here[:SHOWN_BEFORE]]
 
 
 def readings_of(rows: Sequence[LogRow]) -> list[LogRow]:

@@ -1,0 +1,1 @@
+"""What ./plentar bench measures: ratios against a floor in the same run, never seconds alone."""
