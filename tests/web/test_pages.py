@@ -107,7 +107,7 @@ def test_leaving_in_service_is_refused_while_something_says_stop(somebody, sessi
     form = {"client_id": str(uuid.uuid4()), "state": "proved-dead", "proof": proof}
     me.client.post(f"{bench}/power", data=form)
     me.read(bench, "E1.in:ground", "ohms", "400k")
-    assert "Stop now" in soup(me.client.get(bench)).select_one("#strip .stop").text
+    assert "Stop now" in soup(me.client.get(bench)).select_one("#stops .stop").text
     closing = {"outcome": "in-service", "left_note": "fine"}
     assert me.client.post(f"{bench}/close", data=closing).status_code == 422
     assert me.client.post(f"{bench}/close", data={"outcome": "left-off"}).status_code == 422

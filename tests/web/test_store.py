@@ -99,7 +99,7 @@ class Poster(threading.Thread):
                 if answer.status == 200:
                     self.acknowledged.append(entry)
         except (OSError, http.client.HTTPException):
-            return
+            connection.close()
 
 
 def start(database_url: str, port: int) -> subprocess.Popen[bytes]:

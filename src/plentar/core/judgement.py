@@ -30,7 +30,6 @@ class ElementJudgement:
     word: Word
     provisional: bool
     meaning: str
-    other_school: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import func, or_, select
+from sqlalchemy import bindparam, func, or_, select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
@@ -63,14 +63,24 @@ class SignedIn:
     shop_settings: dict[str, Any]
 
 
-_SIGNED_IN = select(
-    Account.id, Account.shop_id, Account.login, Account.name, Account.role, Shop.name, Shop.settings
-).join(Shop, Shop.id == Account.shop_id)
+_SIGNED_IN = (
+    select(
+        Account.id,
+        Account.shop_id,
+        Account.login,
+        Account.name,
+        Account.role,
+        Shop.name,
+        Shop.settings,
+    )
+    .join(Shop, Shop.id == Account.shop_id)
+    .where(Account.id == bindparam("account_id"))
+)
 
 
 def find_account(session: Session, account_id: uuid.UUID) -> SignedIn | None:
     """The account of this id with its shop, for a session cookie."""
-    row = session.execute(_SIGNED_IN.where(Account.id == account_id)).first()
+    row = session.execute(_SIGNED_IN, {"account_id": account_id}).first()
     return SignedIn(*row) if row else None
 
 

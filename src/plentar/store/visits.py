@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import func, select, text, update
+from sqlalchemy import bindparam, func, select, text, update
 from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -47,6 +47,16 @@ _EVENTS = (
     .where(_TABLE.c.visit_id == Visit.id)
     .correlate(Visit)
     .scalar_subquery()
+)
+# Made once: building a statement and its cache key takes longer than the server's answer.
+_FIND = select(Visit, _EVENTS).where(
+    Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
+)
+_FIND_TO_WRITE = _FIND.with_for_update(of=Visit)
+_APPEND = (
+    insert(_TABLE)
+    .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
+    .returning(_TABLE.c.id)
 )
 
 
@@ -119,10 +129,8 @@ def find_visit(
 
     Raises NotFound, or Conflict on a closed visit.
     """
-    query = select(Visit, _EVENTS).where(Visit.shop_id == shop_id, Visit.id == visit_id)
-    if to_write:
-        query = query.with_for_update(of=Visit)
-    found = session.execute(query).first()
+    query = _FIND_TO_WRITE if to_write else _FIND
+    found = session.execute(query, {"shop": shop_id, "visit": visit_id}).first()
     if found is None:
         raise NotFound("no such visit")
     row, events = found
@@ -147,15 +155,11 @@ def append_event(
             if _same(known.body, body):
                 return record
             raise Conflict("this entry was already stored with another value")
-    event_id = session.execute(
-        insert(_TABLE)
-        .values(
-            shop_id=record.row.shop_id, visit_id=record.row.id, recorded_by=by,
-            recorded_at=now(), client_id=client_id, t_s=event.t_s, body=body,
-        )
-        .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
-        .returning(_TABLE.c.id)
-    ).scalar_one_or_none()  # fmt: skip
+    values = {
+        "shop_id": record.row.shop_id, "visit_id": record.row.id, "client_id": client_id,
+        "t_s": event.t_s, "body": body, "recorded_by": by, "recorded_at": now(),
+    }  # fmt: skip
+    event_id = session.execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
         return append_event(session, fresh, event, client_id, by)

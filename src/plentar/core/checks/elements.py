@@ -54,17 +54,19 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
         verdict.word,
         verdict.provisional,
         meaning,
-        _other_school(evidence, taken, verdict.word),
     )
 
 
-def _other_school(evidence: Evidence, taken: Taken, word: Word) -> str:
-    """The other tolerance's verdict, where it differs."""
+def other_school(evidence: Evidence, element: ElementJudgement) -> str:
+    """What the other tolerance says of an element, where it differs; else empty."""
+    taken = evidence.latest(element.id, A)
+    if taken is None:
+        return ""
     own = evidence.visit.settings.band
     other = Tolerance.HOUSE if own is Tolerance.PLATE else Tolerance.PLATE
     due = due_at(evidence, taken.state, taken.point, A, taken.reading.lead_s, other)
-    verdict = due.judge(taken.reading.value)
-    return "" if verdict.word is word else f"{verdict.word} by the {other} tolerance"
+    word = due.judge(taken.reading.value).word
+    return "" if word is element.word else f"{word} by the {other} tolerance"
 
 
 _CODES = {Word.DEAD: "element-dead", Word.LOW: "element-low", Word.HIGH: "element-high"}

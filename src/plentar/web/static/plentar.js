@@ -58,6 +58,11 @@ function clock(seconds) {
 document.addEventListener("htmx:afterSettle", (event) => {
   settle();
   document.getElementById("alert").replaceChildren();
+  const stored = document.querySelector("#verdict[data-stored]");
+  if (stored) {
+    stored.removeAttribute("data-stored");
+    document.getElementById("value").value = "";
+  }
   if (["pad", "panel"].includes(event.detail.target.id)) {
     event.detail.target.classList.add("filled");
     mark(event.detail.target.querySelector("[data-point]")?.dataset.point);

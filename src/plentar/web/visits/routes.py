@@ -27,7 +27,7 @@ from plentar.web.people import me
 from plentar.web.visits.view import BenchView, readings_of
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
-Page = tuple[str, int] | str | Response
+Page = tuple[str, int] | tuple[str, int, dict[str, str]] | str | Response
 OUTCOMES = {
     "in-service": "in service",
     "left-off": "left off",
@@ -125,7 +125,9 @@ def read(visit_id: uuid.UUID) -> Page:
         return redirect(url_for("visits.bench", visit_id=visit_id, at=at))
     view = BenchView(record)
     pad = view.pad(at, quantity, value=form.value.data, stored=True)
-    return render_template("visits/_after_reading.html", view=view, pad=pad)
+    # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
+    page = render_template("visits/_after_reading.html", view=view, pad=pad)
+    return page, 200, {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML"}
 
 
 def _refused(record: VisitRecord, form: ReadingForm, reason: str) -> Page:

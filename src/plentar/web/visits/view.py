@@ -10,12 +10,13 @@ from functools import cached_property
 from flask import url_for
 from markupsafe import Markup
 
+from plentar.core.checks.elements import other_school
 from plentar.core.due import Due, Verdict
 from plentar.core.due.rules import due_at
 from plentar.core.events import Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge, judge_reading
-from plentar.core.judgement import Judgement, Level, ReadingJudgement
+from plentar.core.judgement import ElementJudgement, Judgement, Level, ReadingJudgement
 from plentar.core.numerals import show
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity
@@ -84,6 +85,10 @@ class BenchView:
     def evidence(self) -> Evidence:
         """The readings that the judgement stands on."""
         return self.judgement.evidence
+
+    def other_school(self, element: ElementJudgement) -> str:
+        """What the other tolerance says of an element, where it differs."""
+        return other_school(self.evidence, element)
 
     @cached_property
     def state(self) -> PanelState:
