@@ -13,7 +13,6 @@ from wtforms.validators import InputRequired, Length
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS, Calls, Event, Power, Reading
 from plentar.core.numerals import parse_reading
-from plentar.core.quantity import Quantity
 from plentar.core.state import OFF, ON, PROVED_DEAD
 from plentar.core.unit import CALLS
 from plentar.files.readings_csv import CsvRow, readings_csv
@@ -22,8 +21,9 @@ from plentar.store.visits import VisitRecord, append_event, close_visit, find_vi
 from plentar.store.visits import strike as strike_reading
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.forms import ReadingField, UuidField, choices, first_error
+from plentar.web.forms import choices
 from plentar.web.people import me
+from plentar.web.visits.entry import Entry, ReadingEntry, parse_entry
 from plentar.web.visits.view import BenchView, readings_of
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
@@ -33,22 +33,6 @@ OUTCOMES = {
     "left-off": "left off",
     "heat-disabled": "heat disabled, heat pump only",
 }
-
-
-class ReadingForm(FlaskForm):
-    """One reading off the meter."""
-
-    client_id = UuidField("Entry")
-    at = StringField("Point", [InputRequired("a point"), Length(max=90)])
-    quantity = RadioField("Quantity", choices=[str(q) for q in Quantity])
-    value = ReadingField("Reading")
-    note = StringField("Note", [Length(max=2000)])
-
-
-class EntryForm(FlaskForm):
-    """An event with nothing to type."""
-
-    client_id = UuidField("Entry")
 
 
 class CloseForm(FlaskForm):
@@ -105,37 +89,36 @@ def preview(visit_id: uuid.UUID) -> str:
 @login_required
 def read(visit_id: uuid.UUID) -> Page:
     """Store a reading, commit, then judge all again and show it."""
-    form = ReadingForm()
     record = _mine(visit_id, to_write=True)
-    if not form.validate():
-        return _refused(record, form, first_error(form))
-    quantity, at = Quantity(form.quantity.data), form.at.data
-    if BenchView(record).gated(quantity):
-        return _refused(record, form, "proved dead first: this reading was not stored")
-    event = Reading(
-        t_s=record.elapsed_s, quantity=quantity, at=at, value=form.value.data,
-        note=(form.note.data or "").strip(),
-    )  # fmt: skip
     try:
-        record = append_event(database(), record, event, form.client_id.data, me().id)
+        entry = parse_entry(ReadingEntry, request.form)
+        if BenchView(record).gated(entry.quantity):
+            raise BadInput("value", "proved dead first: this reading was not stored")
+        event = Reading(
+            t_s=record.elapsed_s, quantity=entry.quantity, at=entry.at, value=entry.value,
+            note=entry.note.strip(),
+        )  # fmt: skip
+        record = append_event(database(), record, event, entry.client_id, me().id)
     except BadInput as bad:
-        return _refused(record, form, bad.reason)
+        return _refused(record, bad.reason)
     database().commit()
     if not _htmx():
-        return redirect(url_for("visits.bench", visit_id=visit_id, at=at))
+        return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = view.pad(at, quantity, value=form.value.data, stored=True)
+    pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     return page, 200, {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML"}
 
 
-def _refused(record: VisitRecord, form: ReadingForm, reason: str) -> Page:
+def _refused(record: VisitRecord, reason: str) -> Page:
     """The pad again with the complaint beside the field; nothing stored, nothing lost."""
     database().rollback()
     view = BenchView(_mine(record.row.id))
-    typed = request.form.get("value", "")
-    pad = view.pad(form.at.data or "", form.quantity.data, typed, error=reason)
+    form = request.form
+    pad = view.pad(
+        form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason
+    )
     template = "visits/_pad.html" if _htmx() else "visits/bench.html"
     return render_template(template, view=view, pad=pad), 422
 
@@ -206,10 +189,8 @@ def call(visit_id: uuid.UUID) -> Page:
 
 
 def _store(record: VisitRecord, event: Event) -> None:
-    form = EntryForm()
-    if not form.validate():
-        raise BadInput("client_id", first_error(form))
-    append_event(database(), record, event, form.client_id.data, me().id)
+    entry = parse_entry(Entry, request.form)
+    append_event(database(), record, event, entry.client_id, me().id)
     database().commit()
 
 

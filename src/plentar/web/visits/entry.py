@@ -1,0 +1,48 @@
+"""What a bench's forms send, as typed values. Pydantic rather than WTForms: these are parsed on
+every reading, have no widgets, and are refused with one reason beside the field."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from typing import Annotated, Any, TypeVar
+
+from pydantic import BaseModel, BeforeValidator, Field, ValidationError
+
+from plentar.core.errors import BadInput
+from plentar.core.numerals import parse_reading
+from plentar.core.quantity import Quantity
+from plentar.files.visit_file import bad_input
+
+
+def _number(typed: Any) -> float:
+    try:
+        return parse_reading(str(typed))
+    except BadInput as bad:
+        raise ValueError(bad.reason) from None
+
+
+class Entry(BaseModel):
+    """An event; the client makes its id, so that sending it twice stores one."""
+
+    client_id: uuid.UUID
+
+
+class ReadingEntry(Entry):
+    """One reading off the meter."""
+
+    value: Annotated[float, BeforeValidator(_number)]
+    at: Annotated[str, Field(min_length=1, max_length=90)]
+    quantity: Quantity
+    note: Annotated[str, Field(max_length=2000)] = ""
+
+
+_E = TypeVar("_E", bound=Entry)
+
+
+def parse_entry(kind: type[_E], form: Mapping[str, str]) -> _E:
+    """The form as a typed entry; raises BadInput at the first field that does not fit."""
+    try:
+        return kind.model_validate(dict(form))
+    except ValidationError as error:
+        raise bad_input(error) from None
