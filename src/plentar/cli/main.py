@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from plentar.cli import bench, judge, schema, serve, shop
+from plentar.cli import bench, judge, schema, serve, shop, shots
 
-COMMANDS = (serve, judge, schema, shop, bench)
+COMMANDS = (serve, judge, schema, shop, bench, shots)
 
 
 def parser() -> argparse.ArgumentParser:

@@ -60,8 +60,10 @@ document.addEventListener("htmx:afterSettle", (event) => {
   document.getElementById("alert").replaceChildren();
   const stored = document.querySelector("#verdict[data-stored]");
   if (stored) {
+    const input = document.getElementById("value");
     stored.removeAttribute("data-stored");
-    document.getElementById("value").value = "";
+    input.value = "";
+    input.form.dataset.stored = "yes";
   }
   if (["pad", "panel"].includes(event.detail.target.id)) {
     event.detail.target.classList.add("filled");
@@ -70,6 +72,17 @@ document.addEventListener("htmx:afterSettle", (event) => {
   }
 });
 document.addEventListener("DOMContentLoaded", settle);
+// What is stored goes before what is typed: no preview may overtake it, on the way or after.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const sender = event.detail.elt;
+  if (sender.matches("form.reading")) htmx.trigger("#value", "htmx:abort");
+  if (sender.id !== "value") return;
+  const form = sender.form;
+  if (form.dataset.stored || form.classList.contains("htmx-request")) event.preventDefault();
+});
+document.addEventListener("input", (event) => {
+  if (event.target.id === "value") delete event.target.form.dataset.stored;
+});
 document.addEventListener("htmx:sendError", () => {
   const alert = document.getElementById("alert");
   alert.textContent = "No answer from the server. What you typed is still here; send it again.";

@@ -1,0 +1,124 @@
+"""plentar shots: take the pictures in docs/screenshots again, from fresh demo data."""
+
+from __future__ import annotations
+
+import argparse
+import uuid
+from collections.abc import Callable
+from typing import Any
+
+from plentar.cli.serve import home, own_database
+
+EXAMPLE = "plentar shots"
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+CHROMIUM = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
+
+
+def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Declare the command."""
+    parser = commands.add_parser(
+        "shots", help="take the README's pictures again", description=__doc__,
+        epilog=f"example: {EXAMPLE}",
+    )  # fmt: skip
+    parser.set_defaults(run=run)
+
+
+def run(_args: argparse.Namespace) -> int:
+    """Serve a fresh demo and photograph each main view."""
+    from playwright.sync_api import sync_playwright  # noqa: PLC0415
+
+    from plentar.cli.benchmarks.reading_post import server  # noqa: PLC0415
+    from plentar.store.database import connect, migrate  # noqa: PLC0415
+    from plentar.store.demo.load import load_demo  # noqa: PLC0415
+
+    url = own_database(f"shots_{uuid.uuid4().hex[:8]}", "test-postgres")
+    migrate(url)
+    with connect(url)() as session:
+        load_demo(session)
+    env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40, "PLENTAR_DEMO": "1"}
+    with server("plentar.web.wsgi:application()", env) as port, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        for name, size, theme, steps in SHOTS:
+            context = browser.new_context(
+                viewport=size, color_scheme=theme, has_touch=size is PHONE
+            )
+            page = context.new_page()
+            page.goto(f"http://127.0.0.1:{port}/sign-in")
+            if name != "sign-in":
+                _sign_in(page)
+            steps(page)
+            page.wait_for_timeout(400)
+            page.screenshot(path=home() / "docs/screenshots" / f"{name}.png")
+            context.close()
+        browser.close()
+    return 0
+
+
+def _sign_in(page: Any) -> None:
+    from plentar.store.demo.load import PASSWORD  # noqa: PLC0415
+
+    page.fill("#login", "tobias")
+    page.fill("#password", PASSWORD)
+    page.click("button.main")
+    page.wait_for_url("**/")
+
+
+def _house(door: int) -> Callable[[Any], None]:
+    def go(page: Any) -> None:
+        page.click(f".house:has(.door:text-is('{door}'))")
+        page.wait_for_load_state()
+
+    return go
+
+
+def _bench(page: Any, form: str = "wide") -> None:
+    _house(5)(page)
+    page.click(f"svg.{form} a[id$='-E3']")
+    page.wait_for_selector(".pad")
+    page.fill("#value", "20.4")
+    page.wait_for_selector(".says")
+
+
+def _dead(page: Any) -> None:
+    _house(5)(page)
+    page.click("svg.wide a[id$='-E2']")
+    page.click(".tabs a:has-text('ohms')")
+    page.wait_for_selector(".gate")
+
+
+def _plate(page: Any) -> None:
+    _house(12)(page)
+    page.click("svg.wide a[id$='-E1']")
+    page.wait_for_selector("#panel .sheet")
+
+
+def _report(page: Any) -> None:
+    _house(3)(page)
+    page.click(".plain a.line")
+    page.wait_for_load_state()
+
+
+def _at(path: str) -> Callable[[Any], None]:
+    def go(page: Any) -> None:
+        page.goto(page.url.split("/", 3)[0] + "//" + page.url.split("/", 3)[2] + path)
+
+    return go
+
+
+SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
+    ("sign-in", DESK, "light", lambda _page: None),
+    ("lane", DESK, "light", lambda _page: None),
+    ("bench", DESK, "light", _bench),
+    ("bench-dark", DESK, "dark", _bench),
+    ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
+    ("proved-dead", DESK, "light", _dead),
+    ("unit", DESK, "light", _plate),
+    ("new-unit", DESK, "light", _at("/units/new")),
+    ("report", DESK, "light", _report),
+    ("quick", DESK, "light", _at("/quick?kw=5&volts=240&measured=208")),
+    ("help", DESK, "light", _at("/help")),
+]
