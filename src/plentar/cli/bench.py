@@ -20,12 +20,15 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(_args: argparse.Namespace) -> int:
     """Print each measurement."""
-    from plentar.cli.benchmarks import reading_post  # noqa: PLC0415
+    from plentar.cli.benchmarks import circuit, reading_post  # noqa: PLC0415
     from plentar.store.database import migrate  # noqa: PLC0415
 
     url = own_database("bench", "test-postgres")
     migrate(url)
     print("reading post: validate, insert, commit, judge again, draw the fragment")
     for line in reading_post.measure(url):
+        print(f"  {line}")
+    print("circuit: the unit solved as a network")
+    for line in circuit.measure():
         print(f"  {line}")
     return 0

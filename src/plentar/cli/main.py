@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from plentar.cli import bench, judge, schema, serve, shop, shots
+from plentar.cli import bench, judge, predict, schema, serve, shop, shots
 
-COMMANDS = (serve, judge, schema, shop, bench, shots)
+COMMANDS = (serve, judge, predict, schema, shop, bench, shots)
 
 
 def parser() -> argparse.ArgumentParser:

@@ -1,0 +1,289 @@
+"""Which contact is where at a time: calls and coil volts → contacts that move when they are due.
+
+The unit is run from long before the visit, so that what draws without a call is at rest too.
+At every moment the network gives coil volts, element amps and blower volts; those start and stop
+clocks; the next clock to run out moves its contact; and so on to the time asked for.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+from plentar.core.events import Event
+from plentar.core.faults import SLOW, Harm
+from plentar.core.network import Solution, solve
+from plentar.core.quantity import Band
+from plentar.core.state import ON, PanelState, changes
+from plentar.core.unit import Control, Unit
+from plentar.core.wiring import Wiring
+
+REST_BEFORE_S = 7200.0
+SEQUENCER_ACTS_V = 15.0
+PULL_IN_V, DROP_OUT_V = 18.0, 12.0
+BOARD_SEES_V = 10.0
+RUNNING_SHARE = 0.5
+HEATING_AMPS_SHARE = 0.05
+#: A limit that cycles: closed and open for, s; the first closing half as long again.
+CYCLE_S, CYCLE_WITHOUT_BLOWER_S = (90.0, 60.0), (72.0, 150.0)
+FIRST_CLOSING = 1.5
+#: A device that changes its mind this often within a minute chatters.
+CHATTER_CHANGES, CHATTER_WITHIN_S = 12, 60.0
+MOST_MOVES = 20_000
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """How the unit stands at a time: contacts, what is energised, and the network's answer."""
+
+    t_s: float
+    closed: frozenset[str]
+    solution: Solution
+    energised: frozenset[str]
+    blower_runs: bool
+    cycling: frozenset[str]
+    chatter: frozenset[str]
+    fuse_blown: bool
+
+
+@dataclass
+class _Device:
+    """A coil and its contacts: (contact, on window, off window, closed when energised)."""
+
+    id: str
+    kind: str
+    contacts: list[tuple[str, Band, Band, bool]]
+    energised: bool = False
+    recent: list[float] = field(default_factory=list)
+    #: (time, contact, closes) still to come
+    pending: list[tuple[float, str, bool]] = field(default_factory=list)
+
+
+def run(wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float) -> Moment:
+    """The unit at ``t_s``, the events at that moment included."""
+    moments = list(moments_until(wiring, harm, events, t_s))
+    return moments[-1]
+
+
+def moments_until(
+    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float
+) -> Iterator[Moment]:
+    """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``."""
+    clock = _Clock(wiring, harm)
+    unit = wiring.unit
+    start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
+    panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]
+    for now, after in zip(panels, [*panels[1:], None], strict=True):
+        clock.set_panel(now)
+        yield from clock.until(t_s if after is None else after.t_s)
+    yield clock.moment()
+
+
+class _Clock:
+    """The unit while it runs."""
+
+    def __init__(self, wiring: Wiring, harm: Harm) -> None:
+        self.wiring, self.unit, self.harm = wiring, wiring.unit, harm
+        self.t_s = -REST_BEFORE_S
+        self.topology = wiring.topology_with(harm.effects)
+        self.emf = wiring.emf(harm.effects)
+        self.devices = list(_devices(self.unit))
+        self.closed: set[str] = {limit.id for limit in self.unit.limits}
+        self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
+        for device in self.devices:
+            self.closed |= {name for name, _, _, when_on in device.contacts if not when_on}
+        if harm.armature_held and self.unit.blower and self.unit.blower.relay:
+            self.closed.discard(f"{self.unit.blower.relay.id}.nc")
+        self.fuse_blown = False
+        self.chatter: set[str] = set()
+        self.cycling: set[str] = set()
+        #: limit → (time of its next move, closes)
+        self.limit_clock: dict[str, tuple[float, bool]] = {}
+        self.solved: dict[tuple[frozenset[str], bool], Solution] = {}
+
+    def set_panel(self, panel: PanelState) -> None:
+        """People moved a breaker or the thermostat."""
+        self.t_s = max(self.t_s, panel.t_s)
+        for circuit, power in panel.power.items():
+            for leg in ("l1", "l2"):
+                self._put(f"{circuit}.feed.{leg}", power == ON)
+        for call in ("W1", "W2", "G", "Y"):
+            asked = call in panel.calls
+            if not panel.lifted:
+                asked = (asked or call in self.harm.always) and call not in self.harm.no_call
+            self._put(f"thermostat.{call}", asked)
+
+    def _put(self, contact: str, closed: bool) -> None:
+        (self.closed.add if closed else self.closed.discard)(contact)
+
+    def until(self, t_s: float) -> Iterator[Moment]:
+        """Let clocks run out until ``t_s``; a moment after each settling."""
+        for _ in range(MOST_MOVES):
+            self._settle()
+            yield self.moment()
+            due = self._next()
+            if due > t_s:
+                break
+            self.t_s = due
+            self._move(due)
+        self.t_s = t_s
+
+    def moment(self) -> Moment:
+        """How it stands now."""
+        return Moment(
+            self.t_s, frozenset(self.closed), self._solution(),
+            frozenset(d.id for d in self.devices if d.energised), self._blower_runs(),
+            frozenset(self.cycling), frozenset(self.chatter), self.fuse_blown,
+        )  # fmt: skip
+
+    def _solution(self) -> Solution:
+        key = (frozenset(self.closed), self.fuse_blown)
+        if key not in self.solved:
+            siemens = self.wiring.siemens(self.closed, self.harm.effects)
+            self.solved[key] = solve(self.topology, siemens, self.emf)
+        return self.solved[key]
+
+    def _settle(self) -> None:
+        """What follows at once: the fuse, the board's G, and the coils' clocks."""
+        while self._fuse() or self._board():
+            pass
+        for device in self.devices:
+            self._coil(device)
+        self._limits()
+
+    def _fuse(self) -> bool:
+        rating = self.unit.control_power.fuse_amps
+        if rating is None or self.fuse_blown or "control-fuse" not in self.closed:
+            return False
+        if abs(self._solution().amp("control-fuse")) <= rating:
+            return False
+        self.fuse_blown = True
+        self.closed.discard("control-fuse")
+        return True
+
+    def _board(self) -> bool:
+        if "board.G" not in self.wiring.contacts:
+            return False
+        solution = self._solution()
+        common = solution.volt("C")
+        sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in ("W1", "W2"))
+        if sees == ("board.G" in self.closed):
+            return False
+        self._put("board.G", sees)
+        return True
+
+    def _coil(self, device: _Device) -> None:
+        volts = coil_volts(self._solution(), device.id)
+        if device.kind in ("sequencer", "relay-dc"):
+            on = volts >= SEQUENCER_ACTS_V
+        else:
+            on = volts >= (DROP_OUT_V if device.energised else PULL_IN_V)
+        on = on and device.id not in self.harm.no_action
+        if on == device.energised or device.id in self.chatter:
+            return
+        device.energised = on
+        device.recent = [t for t in device.recent if self.t_s - t < CHATTER_WITHIN_S] + [self.t_s]
+        if len(device.recent) > CHATTER_CHANGES:
+            self.chatter.add(device.id)
+            device.pending = [(self.t_s, c, not when_on) for c, _, _, when_on in device.contacts]
+            device.energised = False
+            return
+        rated = self._rated_volts(device)
+        stretch = max(1.0, (rated / max(volts, 1e-9)) ** 2) if device.kind == "sequencer" else 1.0
+        device.pending = []
+        for contact, on_s, off_s, when_on in device.contacts:
+            window = on_s if on else off_s
+            wait = (window.low + window.high) / 2
+            if device.id in self.harm.slow:
+                wait = SLOW * window.high
+            if on:
+                wait *= stretch
+            closes = on == when_on
+            if closes != (contact in self.closed):
+                device.pending.append((self.t_s + wait, contact, closes))
+
+    def _rated_volts(self, device: _Device) -> float:
+        control = self.unit.control_by_id.get(device.id)
+        return control.coil.volts if control else 24.0
+
+    def _limits(self) -> None:
+        """Start the clocks of limits that cycle, and stop those whose element has gone off."""
+        starved = not self._blower_runs()
+        for element in self.unit.elements:
+            heating = self._heats(element.id)
+            for limit in self.unit.limits:
+                if limit.id not in element.rung:
+                    continue
+                hot = starved or self.harm.airflow < 0.7 or limit.id in self.harm.weak_limits
+                if heating and hot and limit.id not in self.limit_clock:
+                    closed_s, _ = CYCLE_WITHOUT_BLOWER_S if starved else CYCLE_S
+                    first = FIRST_CLOSING if limit.id not in self.cycling else 1.0
+                    self.cycling.add(limit.id)
+                    self.limit_clock[limit.id] = (self.t_s + first * closed_s, False)
+                cooled = limit.id in self.closed and not (heating and hot)
+                if cooled and limit.id in self.limit_clock:
+                    del self.limit_clock[limit.id]
+                    self.cycling.discard(limit.id)
+
+    def _heats(self, element_id: str) -> bool:
+        solution = self._solution()
+        amps = max(abs(solution.amp(element_id)), abs(solution.amp(f"{element_id}.rest")))
+        element = self.unit.element_by_id[element_id]
+        return amps > HEATING_AMPS_SHARE * element.rating.amps(element.rated_volts)
+
+    def _blower_runs(self) -> bool:
+        blower = self.unit.blower
+        if blower is None:
+            return True  # not on this plate: nothing is claimed of its air
+        if not self.harm.blower_moves_air:
+            return False
+        solution = self._solution()
+        volts = abs(solution.volt("blower.in") - solution.volt("blower.out"))
+        return volts >= RUNNING_SHARE * self.unit.circuit_by_id[blower.circuit].rated_volts
+
+    def _next(self) -> float:
+        times = [t for device in self.devices for t, _, _ in device.pending]
+        times += [t for t, _ in self.limit_clock.values()]
+        return min(times, default=math.inf)
+
+    def _move(self, t_s: float) -> None:
+        for device in self.devices:
+            for due, contact, closes in device.pending:
+                if due <= t_s:
+                    self._put(contact, closes and not self._held(contact))
+            device.pending = [p for p in device.pending if p[0] > t_s]
+        for limit, (due, closes) in list(self.limit_clock.items()):
+            if due > t_s:
+                continue
+            self._put(limit, closes)
+            closed_s, open_s = CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
+            if closes:
+                self.limit_clock[limit] = (t_s + closed_s, False)
+            else:
+                self.limit_clock[limit] = (t_s + open_s, True)
+
+    def _held(self, contact: str) -> bool:
+        """A welded normally-open set holds the armature over: normally-closed stays open."""
+        return self.harm.armature_held and contact.endswith(".nc")
+
+
+def coil_volts(solution: Solution, device: str) -> float:
+    """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
+    return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))
+
+
+def _devices(unit: Unit) -> Iterator[_Device]:
+    for control in unit.controls:
+        yield _Device(control.id, control.type, _contacts(control))
+    relay = unit.blower.relay if unit.blower else None
+    if relay is not None:
+        contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]
+        tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
+        if tied or relay.type in ("spdt", "dpdt"):
+            contacts.append((f"{relay.id}.nc", relay.on_s, relay.off_s, False))
+        yield _Device(relay.id, relay.type, contacts)
+
+
+def _contacts(control: Control) -> list[tuple[str, Band, Band, bool]]:
+    return [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]

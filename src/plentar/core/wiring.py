@@ -1,0 +1,278 @@
+"""A unit as a network: every part a branch between its ends, every wire a branch between parts.
+
+The topology is made once for a unit. Contacts that move, breakers and faults change conductances
+and emfs only, never the topology, so that many states can be solved in one batch.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from plentar.core.network import Phasors, Real, Topology
+from plentar.core.tables.conductors import ohms_per_kft
+from plentar.core.unit import CALLS, Circuit, Unit
+
+OPEN_OHMS = 80e6
+#: Sound insulation to the frame: far above what an open part leaks.
+INSULATION_OHMS = 1e12
+CONTACT_OHMS = 3e-3
+BREAKER_OHMS = 2e-3
+SOURCE_OHMS = 10e-3
+UNKNOWN_CONDUCTOR_OHMS = 10e-3
+#: A foot of wire inside the kit. Much less would drown the leakage of opens in rounding.
+WIRE_OHMS = 1e-3
+METER_OHMS = 10e6
+EMF_RATIO = 1.10
+SOURCE_SHARE = 0.10
+#: Where a grounded element touches the frame, as a share of its length from ``in``.
+GROUND_AT = 0.4
+DEFAULT_BLOWER_AMPS = 3.0
+GROUND = "ground"
+
+
+@dataclass(frozen=True)
+class Effects:
+    """What faults do to the network. ``ohms`` replaces a branch's resistance while it conducts;
+    ``always_open`` and ``always_closed`` win over where a contact stands; ``emf_share`` scales a
+    circuit's or the transformer's emf."""
+
+    ohms: Mapping[str, float] = field(default_factory=dict)
+    always_open: frozenset[str] = frozenset()
+    always_closed: frozenset[str] = frozenset()
+    emf_share: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Wiring:
+    """The topology of a unit, with each branch's resistance and which branches are contacts.
+
+    ``contacts`` conduct only when named as closed; all others always do.
+    """
+
+    unit: Unit
+    topology: Topology
+    ohms: Real
+    contacts: frozenset[str]
+    _weakened: dict[float, Topology] = field(default_factory=dict, compare=False)
+
+    def siemens(self, closed: Collection[str], effects: Effects) -> Real:
+        """Conductances (branches,) with these contacts closed."""
+        ohms = self.ohms.copy()
+        index = self.topology.branch_index
+        for name, value in effects.ohms.items():
+            ohms[index[name]] = value
+        for name in self.contacts:
+            if name not in closed and name not in effects.always_closed:
+                ohms[index[name]] = INSULATION_OHMS if name.endswith(".ground") else OPEN_OHMS
+        for name in effects.always_open:
+            ohms[index[name]] = OPEN_OHMS
+        return np.asarray(1.0 / ohms)
+
+    def emf(self, effects: Effects) -> Phasors:
+        """Branch emfs (branches,), V."""
+        emf = np.zeros(len(self.topology.branches), dtype=complex)
+        for circuit in self.unit.circuits:
+            share = effects.emf_share.get(circuit.id, 1.0)
+            for leg, volts in zip(("l1", "l2"), leg_volts(circuit), strict=True):
+                emf[self.topology.branch_index[f"{circuit.id}.source.{leg}"]] = share * volts
+        return emf
+
+    def topology_with(self, effects: Effects) -> Topology:
+        """The topology with the transformer's ratio as it is: a weak one has fewer turns."""
+        share = effects.emf_share.get("transformer", 1.0)
+        if share == 1.0:
+            return self.topology
+        made = self._weakened.get(share)
+        if made is None:
+            incidence = self.topology.incidence.copy()
+            row = self.topology.branch_index["transformer"]
+            primary = [self.topology.node_index[f"{self.unit.control_power.circuit}.{leg}"]
+                       for leg in ("l1", "l2")]  # fmt: skip
+            incidence[row, primary] *= share
+            made = Topology(self.topology.nodes, self.topology.branches, incidence)
+            self._weakened[share] = made
+        return made
+
+
+def leg_volts(circuit: Circuit) -> tuple[complex, complex]:
+    """The two legs' volts to ground: opposite, or 120° apart on a 208 V service."""
+    if circuit.rated_volts < 220:
+        leg = circuit.rated_volts / math.sqrt(3)
+        return complex(leg), leg * complex(math.cos(2 * math.pi / 3), -math.sin(2 * math.pi / 3))
+    return complex(circuit.rated_volts / 2), complex(-circuit.rated_volts / 2)
+
+
+class _Builder:
+    """Collects branches; nodes appear as they are named."""
+
+    def __init__(self) -> None:
+        self.nodes: dict[str, int] = {}
+        self.rows: dict[str, dict[str, float]] = {}
+        self.ohms: list[float] = []
+        self.contacts: set[str] = set()
+
+    def add(self, name: str, a: str, b: str, ohms: float, contact: bool = False) -> None:
+        """A branch from ``a`` to ``b``."""
+        self.add_row(name, {a: 1.0, b: -1.0}, ohms)
+        if contact:
+            self.contacts.add(name)
+
+    def add_row(self, name: str, row: dict[str, float], ohms: float) -> None:
+        """A branch with its own incidence."""
+        assert name not in self.rows, name
+        self.rows[name] = row
+        self.ohms.append(ohms)
+        for node in row:
+            if node != GROUND:
+                self.nodes.setdefault(node, len(self.nodes))
+
+    def topology(self) -> Topology:
+        """What was collected."""
+        incidence = np.zeros((len(self.rows), len(self.nodes)))
+        for at, row in enumerate(self.rows.values()):
+            for node, value in row.items():
+                if node != GROUND:
+                    incidence[at, self.nodes[node]] += value
+        return Topology(tuple(self.nodes), tuple(self.rows), incidence)
+
+
+def wire_up(unit: Unit) -> Wiring:
+    """The wiring of a unit; made once for each."""
+    wiring: Wiring | None = unit.__dict__.get("_wiring")
+    if wiring is None:
+        build = _Builder()
+        for circuit in unit.circuits:
+            _supply(build, circuit)
+        _rungs(build, unit)
+        _blower(build, unit)
+        _control(build, unit)
+        wiring = Wiring(unit, build.topology(), np.array(build.ohms), frozenset(build.contacts))
+        unit.__dict__["_wiring"] = wiring
+    return wiring
+
+
+def _supply(build: _Builder, circuit: Circuit) -> None:
+    conductor = circuit.conductor
+    feet = conductor.length_ft if conductor else 0.0
+    wire = UNKNOWN_CONDUCTOR_OHMS
+    if conductor is not None and feet > 0:
+        wire = feet / 1000 * ohms_per_kft(conductor.awg, conductor.material)
+    for leg in ("l1", "l2"):
+        line = f"{circuit.id}.line.{leg}"
+        build.add(f"{circuit.id}.source.{leg}", GROUND, line, SOURCE_OHMS)
+        feed = f"{circuit.id}.feed.{leg}"
+        build.add(feed, line, f"{circuit.id}.{leg}", BREAKER_OHMS + wire, contact=True)
+
+
+def _rungs(build: _Builder, unit: Unit) -> None:
+    placed: set[str] = set()
+    joined: set[tuple[str, str]] = set()
+    for element in unit.elements:
+        at = f"{element.circuit}.l1"
+        for number, part in enumerate((*element.rung, None)):
+            to = f"{part}.in" if part else f"{element.circuit}.l2"
+            if (at, to) not in joined:
+                joined.add((at, to))
+                build.add(f"{element.id}.wire.{number}", at, to, WIRE_OHMS)
+            if part is not None and part not in placed:
+                placed.add(part)
+                _part(build, unit, part)
+            at = f"{part}.out"
+    for name in unit.part_by_id:  # spares: in no rung, yet with ends to put a meter on
+        if name not in placed and name in unit.switch_by_id:
+            build.add(name, f"{name}.in", f"{name}.out", CONTACT_OHMS, contact=True)
+            build.add(f"{name}.spare", f"{name}.in", GROUND, OPEN_OHMS)
+
+
+def _part(build: _Builder, unit: Unit, part: str) -> None:
+    element = unit.element_by_id.get(part)
+    if element is None:
+        build.add(part, f"{part}.in", f"{part}.out", CONTACT_OHMS, contact=True)
+        return
+    hot = element.rating.hot_ohms
+    build.add(part, f"{part}.in", f"{part}.middle", GROUND_AT * hot)
+    build.add(f"{part}.rest", f"{part}.middle", f"{part}.out", (1 - GROUND_AT) * hot)
+    build.add(f"{part}.ground", f"{part}.middle", GROUND, CONTACT_OHMS, contact=True)
+
+
+def _blower(build: _Builder, unit: Unit) -> None:
+    blower = unit.blower
+    if blower is None:
+        return
+    l1, l2 = f"{blower.circuit}.l1", f"{blower.circuit}.l2"
+    volts = unit.circuit_by_id[blower.circuit].rated_volts
+    build.add(
+        "blower", "blower.in", "blower.out", volts / (blower.running_amps or DEFAULT_BLOWER_AMPS)
+    )
+    build.add("blower.wire", "blower.out", l2, WIRE_OHMS)
+    relay, tie = blower.relay, blower.interlock
+    feeds = []
+    if relay is not None:
+        feeds.append((f"{relay.id}.no", l1))
+        if tie.kind == "nc-contact":
+            feeds.append((f"{relay.id}.nc", f"{tie.tap}.out"))
+        elif relay.type in ("spdt", "dpdt"):
+            # Its normally-closed set has no wire; it can still be read.
+            build.add(
+                f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True
+            )
+            build.add(f"{relay.id}.nc.spare", f"{relay.id}.nc.in", GROUND, OPEN_OHMS)
+    for name, source in feeds:
+        build.add(name, f"{name}.in", "blower.in", CONTACT_OHMS, contact=True)
+        build.add(f"{name}.wire", source, f"{name}.in", WIRE_OHMS)
+    if tie.kind == "sequencer-switch" and tie.switch:
+        # The switch's own branch was made as a spare; here it gets its wires.
+        build.add(f"{tie.switch}.wire.in", l1, f"{tie.switch}.in", WIRE_OHMS)
+        build.add(f"{tie.switch}.wire.out", f"{tie.switch}.out", "blower.in", WIRE_OHMS)
+
+
+def _control(build: _Builder, unit: Unit) -> None:
+    power = unit.control_power
+    primary_volts = unit.circuit_by_id[power.circuit].rated_volts
+    ratio = EMF_RATIO * power.volts / primary_volts
+    build.add_row(
+        "transformer",
+        {
+            "C": 1.0,
+            "transformer.hot": -1.0,
+            f"{power.circuit}.l1": ratio,
+            f"{power.circuit}.l2": -ratio,
+        },
+        SOURCE_SHARE * power.volts**2 / power.va,
+    )
+    build.add("C.bond", "C", GROUND, CONTACT_OHMS if power.c_grounded else OPEN_OHMS)
+    build.add("control-fuse", "transformer.hot", "R", CONTACT_OHMS, contact=True)
+    build.add("R.ground", "R", GROUND, CONTACT_OHMS, contact=True)
+    for call in CALLS:
+        build.add(f"thermostat.{call}", "R", call, CONTACT_OHMS, contact=True)
+        build.add(f"{call}.ground", call, GROUND, CONTACT_OHMS, contact=True)
+    for control in unit.controls:
+        if control.through is not None:
+            before = unit.control_of_switch[control.through]
+            build.add(
+                f"{control.through}.feed",
+                f"{before.id}.coil.in",
+                f"{control.through}.in",
+                WIRE_OHMS,
+            )
+            feed = f"{control.through}.out"
+        else:
+            feed = control.call or "R"
+        _coil(build, control.id, feed, control.coil.volts**2 / control.coil_va)
+    relay = unit.blower.relay if unit.blower else None
+    if relay is not None:
+        _coil(build, relay.id, relay.call, relay.coil.volts**2 / relay.coil_va)
+    if unit.blower and unit.blower.interlock.kind == "g-with-w":
+        build.add("board.G", "R", "G", CONTACT_OHMS, contact=True)
+    for load in unit.other_loads:
+        _coil(build, load.id, load.call, power.volts**2 / load.va)
+
+
+def _coil(build: _Builder, device: str, feed: str, ohms: float) -> None:
+    """A coil from its feed to C. The part has its own ends, so that it can be lifted off."""
+    build.add(f"{device}.coil.wire", feed, f"{device}.coil.in", WIRE_OHMS)
+    build.add(f"{device}.coil", f"{device}.coil.in", "C", ohms)
