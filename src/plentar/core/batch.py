@@ -21,10 +21,10 @@ def solve_many(
     """
     siemens: Real = np.empty((len(harms), len(states), len(wiring.ohms)))
     emf: Phasors = np.empty((len(harms), 1, len(wiring.ohms)), dtype=complex)
+    closed = wiring.closed_masks(states)
     for row, harm in enumerate(harms):
         emf[row, 0] = wiring.emf(harm.effects)
-        for column, closed in enumerate(states):
-            siemens[row, column] = wiring.siemens(closed, harm.effects)
+        siemens[row] = wiring.siemens_of(closed, harm.effects)
     found = solve(wiring.topology, siemens, emf)
     for row, harm in enumerate(harms):
         topology = wiring.topology_with(harm.effects)

@@ -7,15 +7,18 @@ and emfs only, never the topology, so that many states can be solved in one batc
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from plentar.core.network import Phasors, Real, Topology
 from plentar.core.tables.conductors import ohms_per_kft
 from plentar.core.unit import CALLS, Circuit, Unit
 
+Mask = NDArray[np.bool_]
 OPEN_OHMS = 80e6
 #: Sound insulation to the frame: far above what an open part leaks.
 INSULATION_OHMS = 1e12
@@ -61,16 +64,45 @@ class Wiring:
 
     def siemens(self, closed: Collection[str], effects: Effects) -> Real:
         """Conductances (branches,) with these contacts closed."""
+        found: Real = self.siemens_of(self.closed_masks([closed]), effects)[0]
+        return found
+
+    def closed_masks(self, states: Sequence[Collection[str]]) -> Mask:
+        """(states, branches): which branches each set of closed contacts closes."""
+        return np.array([self._mask(state) for state in states])
+
+    def siemens_of(self, closed: Mask, effects: Effects) -> Real:
+        """Conductances (states, branches), one row for each row of closed contacts."""
+        conducts, parted = self._conducts(effects.ohms), self._parted
+        may_open = self._contact_mask & ~self._mask(effects.always_closed)
+        always_open = self._mask(effects.always_open)
+        found: Real = np.where((may_open & ~closed) | always_open, parted, conducts)
+        return found
+
+    def _conducts(self, replaced: Mapping[str, float]) -> Real:
         ohms = self.ohms.copy()
-        index = self.topology.branch_index
-        for name, value in effects.ohms.items():
-            ohms[index[name]] = value
-        for name in self.contacts:
-            if name not in closed and name not in effects.always_closed:
-                ohms[index[name]] = INSULATION_OHMS if name.endswith(".ground") else OPEN_OHMS
-        for name in effects.always_open:
-            ohms[index[name]] = OPEN_OHMS
+        for name, value in replaced.items():
+            ohms[self.topology.branch_index[name]] = value
         return np.asarray(1.0 / ohms)
+
+    @cached_property
+    def _parted(self) -> Real:
+        """What each branch conducts while it is open: sound insulation less than an open part."""
+        open_ohms = [
+            INSULATION_OHMS if name.endswith(".ground") and name in self.contacts else OPEN_OHMS
+            for name in self.topology.branches
+        ]
+        return np.asarray(1.0 / np.array(open_ohms))
+
+    @cached_property
+    def _contact_mask(self) -> Mask:
+        return self._mask(self.contacts)
+
+    def _mask(self, names: Collection[str]) -> Mask:
+        mask = np.zeros(len(self.ohms), dtype=bool)
+        index = self.topology.branch_index
+        mask[[index[name] for name in names if name in index]] = True
+        return mask
 
     def emf(self, effects: Effects) -> Phasors:
         """Branch emfs (branches,), V."""
