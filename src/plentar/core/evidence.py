@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from plentar.core.events import Reading, Replaced, Visit
+from plentar.core.model import model_at
 from plentar.core.points import Point, resolve
+from plentar.core.predict import Prediction
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import ON, PanelState, changes
 from plentar.core.tables import thresholds as th
@@ -73,6 +75,10 @@ class Evidence:
             if taken.counts:
                 found.setdefault((taken.reading.at, taken.reading.quantity), []).append(taken)
         return found
+
+    def expected(self, t_s: float) -> Prediction:
+        """What the healthy unit shows at a time of this visit, at rated volts."""
+        return model_at(self.unit, self.visit.events, t_s)
 
     def at(self, name: str, quantity: Quantity) -> list[Taken]:
         """The readings that count at one point, oldest first."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -43,12 +44,18 @@ class Prediction:
         topology = self.moment.solution.topology
         return dict(zip(topology.nodes, map(complex, self.moment.solution.volts), strict=True))
 
+    @cached_property
+    def _by_point(self) -> dict[tuple[Quantity, str], Predicted]:
+        return {(reading.quantity, reading.at): reading for reading in self.readings}
+
     def read(self, quantity: Quantity, at: str) -> Predicted | None:
         """One point's reading."""
-        for reading in self.readings:
-            if reading.at == at and reading.quantity is quantity:
-                return reading
-        return None
+        return self._by_point.get((quantity, at))
+
+    def between(self, one: str, two: str) -> float:
+        """Volts between two nodes, without a meter."""
+        solution = self.moment.solution
+        return abs(solution.volt(one) - solution.volt(two))
 
 
 def predict(unit: Unit, faults: Sequence[Fault], events: Sequence[Event], t_s: float) -> Prediction:

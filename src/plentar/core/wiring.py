@@ -10,6 +10,7 @@ import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,6 +62,8 @@ class Wiring:
     ohms: Real
     contacts: frozenset[str]
     _weakened: dict[float, Topology] = field(default_factory=dict, compare=False)
+    #: Trajectories that the model has worked out for this unit.
+    kept: dict[Any, Any] = field(default_factory=dict, compare=False)
 
     def siemens(self, closed: Collection[str], effects: Effects) -> Real:
         """Conductances (branches,) with these contacts closed."""

@@ -1,7 +1,7 @@
 """Which ranges are due where: plate and panel state → Due. One rule a kind of point.
 
-Volts across parts of a rung say open or closed by themselves; what they *should* be needs the
-whole circuit, and is not claimed here.
+What the plate alone does not tell, such as volts across a part just now, the model of the
+healthy unit does.
 """
 
 from __future__ import annotations
@@ -42,6 +42,11 @@ def due_at(
 _RULES: dict[tuple[str, Quantity], Rule] = {
     ("element", V): rung.element_volts,
     ("element", OHM): rung.element_ohms,
+    ("coil", V): rung.by_model,
+    ("rectifier", V): rung.by_model,
+    ("contact", V): rung.by_model,
+    ("primary", V): rung.by_model,
+    ("blower", V): rung.by_model,
     ("switch", V): rung.across,
     ("limit", V): rung.across,
     ("link", V): rung.across,

@@ -161,16 +161,25 @@ def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
 
 
 def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
-    """Volts across a switch, limit or link: near zero closed, line volts open."""
+    """Volts across a switch, limit or link: near zero closed, line volts open.
+
+    Which of the two is due, the model of the healthy unit says, once no window is open.
+    """
     unit = evidence.unit
     element = next(unit.elements_through(point.component), None)
     if element is None:
-        return Due(point, V, absent="kept as evidence; no heating rung goes through this part")
+        return by_model(evidence, state, point, lead_s)
     if state.power[element.circuit] != "on":
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE.value * supply.nominal
     joint = th.JOINT_OPEN_VOLTS.value
+    waiting = waiting_for(unit, state, element, lead_s)
+    predicted = evidence.expected(state.t_s + lead_s).read(V, point.name)
+    early = waiting is not None and waiting.early
+    due = None if early or predicted is None else predicted.value
+    shut = None if due is None else due <= joint
+    parted = None if due is None else due >= line
     return Due(
         point,
         V,
@@ -178,23 +187,43 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
             Range(
                 Band(0, joint),
                 Word.CLOSED,
-                None,
+                shut,
                 "near zero: closed, provided the rung is fed and nothing else in it is open",
             ),
             Range(
                 Band(above(joint), below(line)),
                 Word.UNCLEAR,
-                None,
+                None if due is None else not (shut or parted),
                 "in between: a ghost with two opens in the rung, or half a supply",
             ),
-            Range(Band(line, math.inf), Word.OPEN, None, "line volts across it: it is open"),
+            Range(Band(line, math.inf), Word.OPEN, parted, "line volts across it: it is open"),
         ),
+        nominal=due,
         explain=lambda: (
             volts_step(supply),
+            f"the healthy unit shows {show(due, 'V')} here now"
+            if due is not None
+            else f"not due either way yet: {waiting.text if waiting else ''}",
             f"up to {show(joint, 'V')} closed; from {show(line, 'V')} (80 % of the supply) open",
         ),
         provisional=not supply.measured,
     )
+
+
+def by_model(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Volts that no rule of the plate covers: what the model of the healthy unit shows now."""
+    predicted = evidence.expected(state.t_s + lead_s).read(V, point.name)
+    if predicted is None:
+        return Due(point, V, absent="kept as evidence; the model does not reach this point")
+    value = predicted.value
+    share = 0.15 * value + 1.0
+    band = Band(max(0.0, value - share), value + share)
+    ranges = [Range(band, Word.IN_BAND, True, "as the healthy unit shows now")]
+    if band.low > 0:
+        ranges.insert(0, Range(Band(0, below(band.low)), Word.LOW, False, "less than it should"))
+    ranges.append(Range(Band(above(band.high), math.inf), Word.HIGH, False, "more than it should"))
+    step = f"the healthy unit shows {show(value, 'V')} here now, ±(15 % + 1 V)"
+    return Due(point, V, tuple(ranges), nominal=value, explain=lambda: (step,))
 
 
 def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:

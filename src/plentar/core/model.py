@@ -1,0 +1,60 @@
+"""The unit's model through a visit: predictions by time, each worked out once.
+
+A trajectory is the run of settled moments after the switches that people moved; it depends on
+those alone, so that reading a meter costs a look-up.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from plentar.core.clockwork import Moment, moments_until
+from plentar.core.events import Calls, Event, Power
+from plentar.core.faults import Fault, Harm, harm_of
+from plentar.core.predict import Prediction, readings_of
+from plentar.core.unit import Unit
+from plentar.core.wiring import Wiring, wire_up
+
+#: How far a trajectory looks past the last switch; every printed window is over long before.
+HORIZON_S = 3600.0
+MOST_KEPT = 64
+
+
+@dataclass
+class _Trajectory:
+    wiring: Wiring
+    harm: Harm
+    moments: list[Moment]
+    predictions: dict[int, Prediction] = field(default_factory=dict)
+
+    def at(self, t_s: float) -> Prediction:
+        """The prediction of the moment that holds at ``t_s``."""
+        index = max(0, bisect_right(self.moments, t_s, key=lambda moment: moment.t_s) - 1)
+        if index not in self.predictions:
+            moment = self.moments[index]
+            readings = tuple(readings_of(self.wiring, self.harm, moment))
+            self.predictions[index] = Prediction(moment, readings)
+        return self.predictions[index]
+
+
+def model_at(
+    unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[Fault] = ()
+) -> Prediction:
+    """What the nominal unit with these faults shows at ``t_s``."""
+    wiring = wire_up(unit)
+    switched = tuple(e for e in events if isinstance(e, (Power, Calls)) and e.t_s <= t_s)
+    key = (tuple(fault.id for fault in faults), switched)
+    kept: dict[object, _Trajectory] = wiring.kept
+    if key not in kept:
+        harm = harm_of(wiring, faults)
+        until = (switched[-1].t_s if switched else 0.0) + HORIZON_S
+        if len(kept) >= MOST_KEPT:
+            kept.clear()
+        kept[key] = _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
+    trajectory = kept[key]
+    last_s = trajectory.moments[-1].t_s
+    if t_s > last_s and trajectory.moments[-1].cycling:
+        t_s = last_s  # it goes on cycling; any phase may be met, and the reading says so
+    return trajectory.at(t_s)
