@@ -7,18 +7,24 @@ from plentar.core.unit import Element, Limit, Link, Part, Switch
 HALF = 28
 
 
-def symbol(part: Part) -> str:
-    """The SVG of a part's symbol."""
+def symbol(part: Part, closed: bool = True) -> str:
+    """The SVG of a part's symbol, its contact open or closed."""
     match part:
         case Switch():
-            return _SWITCH
+            return contact(closed)
         case Element():
             return _ELEMENT
         case Limit():
-            return _LIMIT
+            return _LIMIT if closed else _LIMIT_OPEN
         case Link():
-            return _LINK
+            return _LINK if closed else _LINK_OPEN
     raise TypeError(f"no symbol for {part!r}")
+
+
+def contact(closed: bool) -> str:
+    """Two posts and a lever: down when closed, up when open."""
+    lever = "M-15 0L15 0" if closed else "M-15 -2L12 -13"
+    return f'{_POSTS}<path class="lever" d="{lever}"/>'
 
 
 def title(part: Part) -> str:
@@ -36,9 +42,9 @@ def title(part: Part) -> str:
             return "fusible link"
 
 
-_SWITCH = (
+_POSTS = (
     '<path class="wire" d="M-28 0H-15M15 0H28"/><circle class="post" cx="-15" cy="0" r="4"/>'
-    '<circle class="post" cx="15" cy="0" r="4"/><path class="lever" d="M-15 -2L12 -13"/>'
+    '<circle class="post" cx="15" cy="0" r="4"/>'
 )
 _ELEMENT = (
     '<path class="heater" d="M-28 0h5c2-15 8-15 9 0s7 15 9 0 8-15 10 0 7 15 9 0 7-15 9 0h5"/>'
@@ -46,6 +52,14 @@ _ELEMENT = (
 _LIMIT = (
     '<path class="wire" d="M-28 0H-16M16 0H28"/><path class="disc" d="M-17 0Q0 -17 17 0"/>'
     '<path class="disc thin" d="M-17 5h34"/>'
+)
+_LIMIT_OPEN = (
+    '<path class="wire" d="M-28 0H-16M16 0H28"/><path class="disc" d="M-17 -14Q0 2 17 -14"/>'
+    '<path class="disc thin" d="M-17 5h34"/>'
+)
+_LINK_OPEN = (
+    '<path class="wire" d="M-28 0H-18M18 0H28"/>'
+    '<path class="link" d="M-18 -7h10l-3 7 3 7h-10zM18 -7h-10l3 7-3 7h10z"/>'
 )
 _LINK = (
     '<path class="wire" d="M-28 0H-18M18 0H28"/>'
@@ -57,7 +71,3 @@ BLOWER = (
     'M0 0q-10 3-10 10M0 0q-3-10-10-10"/>'
 )
 CAPACITOR = '<path class="plates" d="M-22 0H-4M4 0H22M-4 -11v22M4 -11v22"/>'
-TERMINAL = (
-    '<rect class="screw" x="-10" y="-10" width="20" height="20" rx="4"/>'
-    '<path class="screw" d="M-6 -6L6 6"/>'
-)

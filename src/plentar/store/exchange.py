@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.core.events import check_visit
+from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.files.visit_json import EventJson, event_to_json
 from plentar.store.accounts import SignedIn
@@ -29,7 +30,7 @@ def export_visit(record: VisitRecord) -> str:
     struck = [{"event": e.body, "reason": e.struck_reason} for e in record.events if e.struck_at]
     if struck:
         visit["struck"] = struck
-    return write_visit_file(row.version.plate, visit)
+    return write_visit_file(unit_to_json(record.unit), visit)
 
 
 def import_visit(

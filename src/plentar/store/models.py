@@ -147,12 +147,6 @@ class Visit(Base):
     outcome: Mapped[str | None]
     left_note: Mapped[str] = mapped_column(server_default="")
     follow_up: Mapped[str] = mapped_column(server_default="")
-    version: Mapped[UnitVersion] = relationship(viewonly=True)
-    opener: Mapped[Account] = relationship(
-        viewonly=True,
-        foreign_keys="Visit.opened_by",
-        primaryjoin="Visit.opened_by == Account.id",
-    )
 
 
 class VisitEvent(Base):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
@@ -18,7 +19,7 @@ from plentar.core.unit import Unit
 from plentar.files.visit_json import SettingsJson, event_from_json, event_to_json
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
-from plentar.store.models import Round, Visit, VisitEvent, now
+from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, now
 from plentar.store.units import UnitRecord, checked_version
 
 
@@ -34,7 +35,26 @@ class StoredEvent:
     struck_reason: str | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class VisitRow:
+    """A visit's row, as plain values for the same reason."""
+
+    id: uuid.UUID
+    shop_id: uuid.UUID
+    unit_id: uuid.UUID
+    version_id: uuid.UUID
+    complaint: str | None
+    settings: dict[str, Any]
+    started_at: datetime
+    closed_at: datetime | None
+    outcome: str | None
+    left_note: str
+    follow_up: str
+    opened_by: uuid.UUID
+
+
 _TABLE = VisitEvent.__table__
+_VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
 #: A visit's events as one JSON value: one row to fetch and one text to parse.
 _FIELDS = func.json_build_array(*(_TABLE.c[name] for name in StoredEvent.__dataclass_fields__))
 _EVENTS = (
@@ -49,7 +69,7 @@ _EVENTS = (
     .scalar_subquery()
 )
 # Made once: building a statement and its cache key takes longer than the server's answer.
-_FIND = select(Visit, _EVENTS).where(
+_FIND = select(*_VISIT, _EVENTS).where(
     Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 )
 _FIND_TO_WRITE = _FIND.with_for_update(of=Visit)
@@ -64,7 +84,7 @@ _APPEND = (
 class VisitRecord:
     """A visit with its events, struck ones included, and the plate that it is judged by."""
 
-    row: Visit
+    row: VisitRow
     unit: Unit
     events: Sequence[StoredEvent]
     _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
@@ -133,10 +153,11 @@ def find_visit(
     found = session.execute(query, {"shop": shop_id, "visit": visit_id}).first()
     if found is None:
         raise NotFound("no such visit")
-    row, events = found
+    *values, events = found
+    row = VisitRow(*values)
     if to_write and row.closed_at is not None:
         raise Conflict("this visit is closed; start a new one to add to it")
-    unit = checked_version(row.version_id, lambda: row.version)
+    unit = checked_version(row.version_id, lambda: session.get_one(UnitVersion, row.version_id))
     return VisitRecord(row, unit, [StoredEvent(*event) for event in events])
 
 
@@ -186,10 +207,20 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
     raise NotFound("no such reading")
 
 
-def close_visit(row: Visit, outcome: str, left_note: str, follow_up: str) -> None:
+def close_visit(
+    session: Session, row: VisitRow, outcome: str, left_note: str, follow_up: str
+) -> None:
     """Close a visit for good."""
-    row.closed_at, row.outcome = now(), outcome
-    row.left_note, row.follow_up = left_note, follow_up
+    session.execute(
+        update(Visit)
+        .where(Visit.shop_id == row.shop_id, Visit.id == row.id)
+        .values(closed_at=now(), outcome=outcome, left_note=left_note, follow_up=follow_up)
+    )
+
+
+def opener_name(session: Session, row: VisitRow) -> str:
+    """Who opened a visit."""
+    return session.scalars(select(Account.name).where(Account.id == row.opened_by)).one()
 
 
 def visits_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> Sequence[Visit]:

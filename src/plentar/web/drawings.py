@@ -7,15 +7,20 @@ from collections.abc import Collection
 from markupsafe import Markup
 
 from plentar.core.unit import Unit
-from plentar.drawing.ladder import FORMS, Scene, draw, redraw
+from plentar.drawing.ladder import draw_control_side, draw_line_side, redraw
+from plentar.drawing.parts import FORMS, Scene
 
 
-def both_forms(unit: Unit, scene: Scene) -> Markup:
-    """Wide and narrow, one after the other."""
-    return Markup("".join(draw(unit, form, scene) for form in FORMS))
+def line_side(unit: Unit, scene: Scene) -> Markup:
+    """Supply circuits, rungs and blower: wide and narrow, one after the other."""
+    return Markup("".join(draw_line_side(unit, form, scene) for form in FORMS))
+
+
+def control_side(unit: Unit, scene: Scene) -> Markup:
+    """The 24 V side, wide and narrow."""
+    return Markup("".join(draw_control_side(unit, form, scene) for form in FORMS))
 
 
 def changed_parts(unit: Unit, scene: Scene, changed: Collection[str]) -> Markup:
     """Some parts of both forms, for htmx to put in their places."""
-    parts = "".join(redraw(unit, form, scene, changed) for form in FORMS)
-    return Markup(f"<template><svg>{parts}</svg></template>")
+    return Markup(f"<template><svg>{redraw(unit, scene, changed)}</svg></template>")

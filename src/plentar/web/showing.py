@@ -12,6 +12,7 @@ from markupsafe import Markup
 from plentar.core.due import Word
 from plentar.core.numerals import show
 from plentar.drawing.glyphs import glyph, in_words, tone
+from plentar.web.drawings import control_side, line_side
 
 THEMES = ("auto", "light", "dark")
 
@@ -50,4 +51,11 @@ def init_app(app: Flask) -> None:
     """Give templates the filters."""
     app.jinja_env.filters.update(show=show, clock=clock, day=day)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
-    app.jinja_env.globals.update(token=token, verdict=verdict, theme=theme, new_id=uuid.uuid4)
+    app.jinja_env.globals.update(
+        token=token,
+        verdict=verdict,
+        theme=theme,
+        new_id=uuid.uuid4,
+        line_side=line_side,
+        control_side=control_side,
+    )

@@ -1,18 +1,24 @@
 """What a technician would read at a home in a given condition: computed, never typed in.
 
-Each element is a resistance within its tolerance; the feed has a source impedance, so that
-volts sag with the load; every reading passes through a meter with a seeded error.
+Each element is a resistance within its tolerance, the feed has its ohms, and what is broken is
+open; the circuit model does the rest. Every reading passes through a meter with a seeded error.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from random import Random
 
+from plentar.core.clockwork import run
 from plentar.core.events import Calls, Event, Power, Reading
+from plentar.core.faults import Harm
 from plentar.core.meter import ACCURACY
+from plentar.core.predict import readings_of
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
+from plentar.core.wiring import Effects, wire_up
 
 A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
 #: What a reading may be off by, as a share of the meter's worst case.
@@ -51,14 +57,29 @@ class Bench:
         factor = self.condition.ohms_factor.get(element_id, 1.0) * self._spread[element_id]
         return self.unit.element_by_id[element_id].rating.hot_ohms * factor
 
-    def loaded_volts(self, circuit_id: str) -> float:
-        """Volts at the lugs with every sound element of the circuit on."""
-        siemens = sum(
-            1 / self.element_ohms(e.id)
-            for e in self.unit.elements_on(circuit_id)
-            if e.id not in self.condition.open_rungs
-        )
-        return self.condition.idle_volts / (1 + self.condition.source_ohms * siemens)
+    @cached_property
+    def harm(self) -> Harm:
+        """The home's condition as the circuit model takes it."""
+        wiring, ohms = wire_up(self.unit), {}
+        for element in self.unit.elements:
+            scale = self.element_ohms(element.id) / element.rating.hot_ohms
+            for piece in (element.id, f"{element.id}.rest"):
+                ohms[piece] = scale * float(wiring.ohms[wiring.topology.branch_index[piece]])
+        for circuit in self.unit.circuits:
+            for leg in ("l1", "l2"):
+                ohms[f"{circuit.id}.feed.{leg}"] = self.condition.source_ohms / 2
+        share = {c.id: self.condition.idle_volts / c.rated_volts for c in self.unit.circuits}
+        opened = frozenset(self.condition.open_rungs.values())
+        return Harm(Effects(ohms, always_open=opened, emf_share=share))
+
+    def seen(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float) -> float:
+        """What the model shows at a point of this home at a time."""
+        wiring = wire_up(self.unit)
+        moment = run(wiring, self.harm, events, t_s)
+        for reading in readings_of(wiring, self.harm, moment):
+            if reading.at == at and reading.quantity is quantity:
+                return reading.value
+        raise LookupError(f"the model has no {quantity} at {at}")
 
     def read(self, quantity: Quantity, true: float) -> float:
         """A true value through the meter."""
@@ -67,46 +88,41 @@ class Bench:
 
     def check_up(self, *, upto: int | None = None) -> list[Event]:
         """The events of a yearly check; ``upto`` stops after that many for one in progress."""
-        unit, events = self.unit, []
-        events.append(Power(t_s=0, state="on"))
+        unit = self.unit
+        events: list[Event] = [Power(t_s=0, state="on")]
         t_s = 40.0
         for circuit in unit.circuits:
-            events.append(self._reading(t_s, V, circuit.id, self.condition.idle_volts))
+            events.append(self._live(t_s, V, circuit.id, events))
             t_s += 25
         calls = {c.call for c in unit.controls if c.call} & {"W1", "W2"}
         events.append(Calls(t_s=t_s, calls=frozenset(calls)))
         t_s += 320
-        for circuit in unit.circuits:
-            events.append(self._reading(t_s, V, circuit.id, self.loaded_volts(circuit.id)))
-            t_s += 20
-        for element in unit.elements:
-            dead = element.id in self.condition.open_rungs
-            amps = (
-                0.0 if dead else self.loaded_volts(element.circuit) / self.element_ohms(element.id)
-            )
-            events.append(self._reading(t_s, A, element.id, amps))
+        spots = [(V, circuit.id) for circuit in unit.circuits]
+        spots += [(A, element.id) for element in unit.elements]
+        spots += [(V, part) for part in self.condition.open_rungs.values()]
+        if self.unit.blower and self.unit.blower.interlock.kind != "none":
+            spots.append((A, "blower"))
+        for quantity, at in spots:
+            events.append(self._live(t_s, quantity, at, events))
             t_s += 25
-        for element_id, part in self.condition.open_rungs.items():
-            circuit = unit.element_by_id[element_id].circuit
-            events.append(self._reading(t_s, V, part, self.loaded_volts(circuit)))
-            t_s += 30
-        if unit.blower and unit.blower.typical_amps:
-            events.append(self._reading(t_s, A, "blower", unit.blower.typical_amps))
         events.append(Calls(t_s=t_s + 30, calls=frozenset()))
         events.append(Power(t_s=t_s + 200, state="off"))
         events.append(Power(t_s=t_s + 280, state="proved-dead"))
-        t_s += 320
-        for element in unit.elements:
-            cold = COLD_RATIO * self.element_ohms(element.id)
-            events.append(self._reading(t_s, OHM, element.id, cold))
+        return [*events, *self._cold(t_s + 320)][:upto]
+
+    def _cold(self, t_s: float) -> Iterator[Event]:
+        """Ohms and microfarads, proved dead."""
+        true = [(OHM, e.id, COLD_RATIO * self.element_ohms(e.id)) for e in self.unit.elements]
+        true += [(OHM, f"{c}.coil", ohms) for c, ohms in self.condition.coil_ohms.items()]
+        if self.unit.blower and self.unit.blower.capacitor_uf:
+            share = self.condition.capacitor_share
+            true.append((UF, "capacitor", share * self.unit.blower.capacitor_uf))
+        for quantity, at, value in true:
+            yield self._reading(t_s, quantity, at, value)
             t_s += 30
-        for control_id, ohms in self.condition.coil_ohms.items():
-            events.append(self._reading(t_s, OHM, f"{control_id}.coil", ohms))
-            t_s += 30
-        if unit.blower and unit.blower.capacitor_uf:
-            farads = self.condition.capacitor_share * unit.blower.capacitor_uf
-            events.append(self._reading(t_s, UF, "capacitor", farads))
-        return events[:upto]
+
+    def _live(self, t_s: float, quantity: Quantity, at: str, events: Sequence[Event]) -> Reading:
+        return self._reading(t_s, quantity, at, self.seen(quantity, at, events, t_s))
 
     def _reading(self, t_s: float, quantity: Quantity, at: str, true: float) -> Reading:
         return Reading(t_s=t_s, quantity=quantity, at=at, value=self.read(quantity, true))

@@ -6,7 +6,7 @@
 document.addEventListener("click", (event) => {
   const part = event.target.closest?.("svg a");
   if (!part) return;
-  if (part.hasAttribute("data-hx-get") || part.closest(".inert")) event.preventDefault();
+  if (part.hasAttribute("data-hx-get") || part.hasAttribute("data-hx-post") || part.closest(".inert")) event.preventDefault();
 });
 
 document.addEventListener("click", (event) => {
@@ -31,6 +31,10 @@ function type(input, text) {
 
 // On a touch screen the pad's own keys replace the keyboard that would cover the drawing.
 function settle() {
+  for (const side of document.querySelectorAll("details[data-fold]")) {
+    delete side.dataset.fold;
+    side.open = !covered();
+  }
   const touch = matchMedia("(pointer: coarse)").matches;
   for (const input of document.querySelectorAll("[data-keys]")) {
     if (touch) input.inputMode = "none";
@@ -87,6 +91,32 @@ document.addEventListener("htmx:sendError", () => {
   const alert = document.getElementById("alert");
   alert.textContent = "No answer from the server. What you typed is still here; send it again.";
 });
+
+// Arrow keys go from part to part by where they lie on the drawing; Enter opens one to read it.
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+document.addEventListener("keydown", (event) => {
+  const from = event.target.closest?.("svg.unit a");
+  if (from && event.key === " ") event.preventDefault(), from.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+  const way = ARROWS[event.key];
+  if (!from || !way) return;
+  event.preventDefault();
+  const here = centre(from);
+  let nearest = null;
+  let least = Infinity;
+  for (const part of document.querySelectorAll("svg.unit a")) {
+    if (part === from || !part.getClientRects().length) continue;
+    const [x, y] = centre(part);
+    const along = (x - here[0]) * way[0] + (y - here[1]) * way[1];
+    const aside = Math.abs((x - here[0]) * way[1]) + Math.abs((y - here[1]) * way[0]);
+    if (along > 8 && along + 3 * aside < least) [nearest, least] = [part, along + 3 * aside];
+  }
+  nearest?.focus();
+});
+
+function centre(part) {
+  const box = part.getBoundingClientRect();
+  return [box.x + box.width / 2, box.y + box.height / 2];
+}
 
 // On a phone the pad lies over the lower part: the chosen part moves above it.
 function covered() {

@@ -25,7 +25,9 @@ from plentar.core.kits import (
     build_kit,
 )
 from plentar.core.unit import Unit
-from plentar.drawing.ladder import NARROW, Scene, draw
+from plentar.drawing.ladder import draw_line_side
+from plentar.drawing.parts import NARROW, Scene
+from plentar.drawing.standalone import standalone
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.exchange import import_visit
@@ -33,7 +35,7 @@ from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
 from plentar.store.visits import newest_round, start_visit, visits_of_unit
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.drawings import both_forms
+from plentar.web.drawings import control_side, line_side
 from plentar.web.forms import choices
 from plentar.web.people import me
 from plentar.web.units.plate_fields import changed_unit, moved_part, without_part
@@ -92,7 +94,7 @@ def _kit_page(form: KitForm, fragment: bool = False) -> str:
     drawing, problem = None, ""
     try:
         if all(form[name].validate(form) for name in ("elements", "kw", "volts", "control")):
-            drawing = Markup(draw(form.unit(), NARROW, Scene(link=lambda _part: "#kit")))
+            drawing = Markup(draw_line_side(form.unit(), NARROW, Scene(link=lambda _part: "#kit")))
     except BadInput as bad:
         problem = bad.reason
     template = "units/_kit_drawing.html" if fragment else "units/new.html"
@@ -131,7 +133,7 @@ def _drawing(record: UnitRecord, panel: PlateView | None) -> str:
         selected=panel.part if panel else "",
         htmx_target="#panel",
     )
-    return both_forms(record.unit, scene)
+    return line_side(record.unit, scene) + control_side(record.unit, scene)
 
 
 def _panel_or_page(record: UnitRecord, panel: PlateView | None, code: int = 200) -> Page:
@@ -213,6 +215,15 @@ def export(unit_id: uuid.UUID) -> Response:
     record = _mine(unit_id)
     text = write_visit_file(unit_to_json(record.unit), {"events": []})
     return download(text, f"{record.unit.id}.json", "application/json")
+
+
+@units.get("/<uuid:unit_id>/drawing.svg")
+@login_required
+def export_drawing(unit_id: uuid.UUID) -> Response:
+    """The unit's drawing as a file."""
+    record = _mine(unit_id)
+    svg = standalone(record.unit, Scene(link=str))
+    return download(svg, f"{record.unit.id}.svg", "image/svg+xml")
 
 
 class ImportForm(FlaskForm):

@@ -12,12 +12,16 @@ from wtforms.validators import InputRequired, Length
 
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS, Calls, Event, Power, Reading
+from plentar.core.faults import find_faults
+from plentar.core.model import model_at
 from plentar.core.numerals import parse_reading
-from plentar.core.state import OFF, ON, PROVED_DEAD
+from plentar.core.state import OFF, ON, PROVED_DEAD, state_at
 from plentar.core.unit import CALLS
+from plentar.drawing.parts import Scene
+from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv
 from plentar.store.exchange import export_visit
-from plentar.store.visits import VisitRecord, append_event, close_visit, find_visit
+from plentar.store.visits import VisitRecord, append_event, close_visit, find_visit, opener_name
 from plentar.store.visits import strike as strike_reading
 from plentar.web.database import database
 from plentar.web.downloads import download
@@ -25,6 +29,7 @@ from plentar.web.forms import choices
 from plentar.web.people import me
 from plentar.web.visits.entry import Entry, ReadingEntry, parse_entry
 from plentar.web.visits.view import BenchView, readings_of
+from plentar.web.visits.what_if import what_if
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
 Page = tuple[str, int] | tuple[str, int, dict[str, str]] | str | Response
@@ -123,6 +128,27 @@ def _refused(record: VisitRecord, reason: str) -> Page:
     return render_template(template, view=view, pad=pad), 422
 
 
+@visits.get("/<uuid:visit_id>/what-if")
+@login_required
+def suppose(visit_id: uuid.UUID) -> str:
+    """Every point: due, as a chosen fault would show it, and read."""
+    view = BenchView(_mine(visit_id))
+    answer = what_if(view, request.args.get("fault", ""))
+    faults = find_faults(view.unit, [answer.fault] if answer.fault else [])
+    model = model_at(view.unit, view.visit.events, view.record.elapsed_s, faults)
+    scene = Scene(view.link, answer.badges, view.state.power, model=model)
+    return render_template("visits/what_if.html", view=view, answer=answer, scene=scene)
+
+
+@visits.get("/<uuid:visit_id>/drawing.svg")
+@login_required
+def export_drawing(visit_id: uuid.UUID) -> Response:
+    """The drawing with this visit's readings as a file."""
+    view = BenchView(_mine(visit_id))
+    name = f"{view.unit.id}-{view.record.row.started_at:%Y-%m-%d}.svg"
+    return download(standalone(view.unit, view.scene()), name, "image/svg+xml")
+
+
 @visits.get("/<uuid:visit_id>/log")
 @login_required
 def whole_log(visit_id: uuid.UUID) -> str:
@@ -184,7 +210,9 @@ def call(visit_id: uuid.UUID) -> Page:
     asked = frozenset(filter(None, request.form.get("calls", "").split(",")))
     if not asked <= set(CALLS):
         raise BadInput("calls", f"only {', '.join(CALLS)}")
-    _store(record, Calls(t_s=record.elapsed_s, calls=asked))
+    now = state_at(record.unit, record.core().events, record.elapsed_s)
+    lifted = {"yes": True, "no": False}.get(request.form.get("lifted", ""), now.lifted)
+    _store(record, Calls(t_s=record.elapsed_s, calls=asked, lifted=lifted))
     return _changed(visit_id, request.form.get("at", ""))
 
 
@@ -216,7 +244,7 @@ def close(visit_id: uuid.UUID) -> Page:
             form.left_note.errors = ["a note for the owner: why it is left so"]
         else:
             close_visit(
-                record.row, form.outcome.data, (form.left_note.data or "").strip(),
+                database(), record.row, form.outcome.data, (form.left_note.data or "").strip(),
                 (form.follow_up.data or "").strip(),
             )  # fmt: skip
             database().commit()
@@ -232,7 +260,7 @@ def report(visit_id: uuid.UUID) -> str:
     view = BenchView(_mine(visit_id))
     return render_template(
         "visits/report.html", view=view, rows=readings_of(view.log()), complaints=COMPLAINTS,
-        outcomes=OUTCOMES,
+        outcomes=OUTCOMES, opened_by=opener_name(database(), view.record.row),
     )  # fmt: skip
 
 

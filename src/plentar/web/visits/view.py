@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from flask import url_for
+from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 from plentar.core.checks.elements import other_school
@@ -17,14 +18,17 @@ from plentar.core.events import Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge, judge_reading
 from plentar.core.judgement import ElementJudgement, Judgement, Level, ReadingJudgement
+from plentar.core.model import model_at
 from plentar.core.numerals import show
 from plentar.core.points import Point, points, resolve
+from plentar.core.predict import Prediction
 from plentar.core.quantity import Quantity
-from plentar.core.state import PanelState, state_at
+from plentar.core.state import OFF, ON, PROVED_DEAD, PanelState, state_at
+from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
-from plentar.drawing.ladder import Badge, Scene, drawn_points
+from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.store.visits import StoredEvent, VisitRecord
-from plentar.web.drawings import both_forms, changed_parts
+from plentar.web.drawings import changed_parts, control_side, line_side
 
 #: How many earlier readings of a point the pad repeats; the log has them all.
 SHOWN_BEFORE = 3
@@ -121,20 +125,55 @@ class BenchView:
         return self.state.t_s - min(began) if began else None
 
     def drawing(self, selected: str = "") -> Markup:
-        """The unit with its newest readings."""
-        return both_forms(self.unit, self._scene(selected, None))
+        """Supply circuits, rungs and blower with their newest readings."""
+        return line_side(self.unit, self.scene(selected))
+
+    def control_drawing(self, selected: str = "") -> Markup:
+        """The 24 V side with its newest readings."""
+        return control_side(self.unit, self.scene(selected))
 
     def redrawn(self, pad: PadView) -> Markup:
         """The parts whose reading or verdict a stored reading changed."""
-        changed = None if pad.judges_others else {pad.point.name}
-        scene = self._scene(pad.point.name, changed)
+        every = {taken.reading.at for taken in self.evidence.taken}
+        changed = every if pad.judges_others else {pad.point.name}
+        scene = self.scene(pad.point.name, changed)
         return changed_parts(self.unit, scene, scene.badges)
 
-    def _scene(self, selected: str, only: set[str] | None) -> Scene:
+    def scene(self, selected: str = "", only: set[str] | None = None) -> Scene:
+        """What the drawing shows: contacts and live wires as the healthy unit would stand."""
         return Scene(
             link=self.link, badges=self._badges(only), power=self.state.power, selected=selected,
-            htmx_target="#pad",
+            htmx_target="#pad", model=self.model,
+            handles=self._handles if only is None else {},
         )  # fmt: skip
+
+    @cached_property
+    def model(self) -> Prediction:
+        """The healthy unit now, as its switches stand."""
+        return model_at(self.unit, self.visit.events, self.record.elapsed_s)
+
+    @cached_property
+    def _handles(self) -> dict[str, Handle]:
+        """Breakers, calls and lifted wires, as switches on the drawing."""
+        handles = {}
+        for circuit, power in self.state.power.items():
+            flip = OFF if power == ON else ON
+            label = {ON: "● breaker", OFF: "○ breaker", PROVED_DEAD: "○ locked"}[power]
+            handles[circuit] = self._handle("power", label, state=flip, circuit=circuit)
+        for call, asked, flipped in self.callable:
+            handles[call] = self._handle("calls", f"{'●' if asked else '○'} {call}", calls=flipped)
+        lifted, asked_now = self.state.lifted, ",".join(sorted(self.state.calls))
+        handles["lifted"] = self._handle(
+            "calls",
+            "○ jumpers" if lifted else "● wires",
+            calls=asked_now,
+            lifted="no" if lifted else "yes",
+        )
+        return handles
+
+    def _handle(self, where: str, label: str, **values: str) -> Handle:
+        common = {"csrf_token": generate_csrf(), "client_id": str(uuid.uuid4())}
+        return Handle(f"{self.base}/{where}", common | values, label)
 
     @cached_property
     def link(self) -> Callable[[str], str]:
@@ -160,7 +199,7 @@ class BenchView:
     @cached_property
     def other_points(self) -> list[Point]:
         """Points that the drawing does not show."""
-        drawn = set(drawn_points(self.unit))
+        drawn = drawn_points(self.unit)
         return [p for p in points(self.unit) if p.name not in drawn] + [
             resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements
         ]

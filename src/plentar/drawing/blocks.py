@@ -1,0 +1,192 @@
+"""A unit as blocks of rungs between two rails: each supply circuit, then the 24 V side."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from plentar.core.unit import Blower, Control, Element, Limit, Link, Part, Switch, Unit
+from plentar.drawing import symbols
+from plentar.drawing.parts import ELSEWHERE, Scene
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A part on a rung, between the nodes ``a`` and ``b``; ``branch`` carries its current."""
+
+    point: str
+    label: str
+    note: str
+    picture: str
+    kind: str
+    a: str
+    b: str
+    branch: str
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """Parts in series. ``start`` is empty at the left rail, or says where the rung begins;
+    ``joins`` ends it in the middle of the rung above instead of at the right rail; ``aside`` is a
+    part that stands beside it and in no rung, such as the run capacitor."""
+
+    owner: str
+    items: tuple[Item, ...]
+    start: str = ""
+    joins: bool = False
+    aside: Item | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Two rails with their rungs. ``head`` is what is touched to read across the rails."""
+
+    name: str
+    left: str
+    right: str
+    power: str
+    head: tuple[str, str, str]
+    rungs: tuple[Rung, ...]
+
+
+POWER_WORDS = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}
+
+
+def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
+    """A block for each supply circuit; the blower's rungs stand in its own circuit's."""
+    for circuit in unit.circuits:
+        power = scene.power.get(circuit.id, "on")
+        rungs = [_element_rung(unit, scene, e) for e in unit.elements_on(circuit.id)]
+        if unit.blower is not None and unit.blower.circuit == circuit.id:
+            rungs += _blower_rungs(unit, unit.blower, scene)
+        breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
+        note = f"{circuit.rated_volts:g} V · {breaker}{POWER_WORDS[power]}"
+        head = (circuit.id, f"Lugs {circuit.id}", note)
+        yield Block(circuit.id, "L1", "L2", power, head, tuple(rungs))
+
+
+def control_block(unit: Unit, scene: Scene) -> Block:
+    """The 24 V side: thermostat and auxiliary switches to their coils, from R to C."""
+    power = unit.control_power
+    fuse = f" · {power.fuse_amps:g} A fuse" if power.fuse_amps else ""
+    head = ("R", "R to C", f"{power.volts:g} V · {power.va:g} VA{fuse}")
+    state = scene.power.get(power.circuit, "on")
+    return Block("24V", "R", "C", state, head, tuple(_control_rungs(unit, scene)))
+
+
+def _element_rung(unit: Unit, scene: Scene, element: Element) -> Rung:
+    items = tuple(_part_item(unit.part_by_id[part], scene, part) for part in element.rung)
+    return Rung(element.id, items)
+
+
+def _part_item(part: Part, scene: Scene, name: str) -> Item:
+    closed = scene.model is None or isinstance(part, Element) or scene.is_closed(name)
+    at_rest = scene.model is None
+    picture = symbols.symbol(part, closed=closed and not (at_rest and isinstance(part, Switch)))
+    return Item(
+        name, name, _plate(part), picture, symbols.title(part), f"{name}.in", f"{name}.out", name
+    )
+
+
+def _plate(part: Part) -> str:
+    match part:
+        case Element():
+            return f"{part.rated_watts / 1000:g} kW · {part.rated_volts:g} V"
+        case Switch():
+            return f"{part.on_s.low:g}–{part.on_s.high:g} s"
+        case Limit():
+            return f"{part.opens_f:g} °F" if part.opens_f else ""
+        case Link():
+            return ""
+
+
+def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
+    """L1 → relay → blower → L2, and below it what feeds the blower with heat."""
+    fla = f"{blower.fla:g} A FLA" if blower.fla else ""
+    motor = Item(
+        "blower", "blower", fla, symbols.BLOWER, "motor", "blower.in", "blower.out", "blower"
+    )
+    aside = None
+    if blower.motor == "psc":
+        mark = f"{blower.capacitor_uf:g} µF" if blower.capacitor_uf else ""
+        aside = Item("capacitor", "capacitor", mark, symbols.CAPACITOR, "on the motor", "", "", "")
+    relay, tie = blower.relay, blower.interlock
+    contact = (_contact(f"{relay.id}.no", "normally open", scene),) if relay else ()
+    yield Rung("blower", (*contact, motor))
+    if relay is not None and tie.kind == "nc-contact":
+        items = (_contact(f"{relay.id}.nc", "normally closed", scene),)
+        yield Rung("tie", items, start=f"from {tie.tap}", joins=True, aside=aside)
+    elif tie.kind == "sequencer-switch" and tie.switch:
+        items = (_part_item(unit.switch_by_id[tie.switch], scene, tie.switch),)
+        yield Rung("tie", items, joins=True, aside=aside)
+    elif aside is not None:
+        yield Rung("tie", (), aside=aside)
+
+
+def _contact(name: str, kind: str, scene: Scene) -> Item:
+    normally_closed = name.endswith(".nc")
+    closed = normally_closed if scene.model is None else scene.is_closed(name)
+    picture = symbols.contact(closed)
+    return Item(name, name, kind, picture, "relay contact", f"{name}.in", "blower.in", name)
+
+
+def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
+    loads = [*_coils_by_call(unit)]
+    seen: set[str] = set()
+    for call, coil in loads:
+        if call in seen:
+            yield Rung(f"{call}-{coil.point}", (coil,), start=f"from {call}")
+            continue
+        seen.add(call)
+        closed = scene.model is not None and scene.is_closed(f"thermostat.{call}")
+        switch = Item(
+            call,
+            call,
+            "thermostat",
+            symbols.contact(closed),
+            "call",
+            "R",
+            call,
+            f"thermostat.{call}",
+        )
+        yield Rung(call, (switch, coil))
+    for control in unit.controls:
+        if control.through is not None:
+            aux = _part_item(unit.switch_by_id[control.through], scene, control.through)
+            before = unit.control_of_switch[control.through]
+            yield Rung(control.id, (aux, _coil(control)), start=f"from {before.id} coil")
+
+
+def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
+    for control in unit.controls:
+        if control.call is not None:
+            yield control.call, _coil(control)
+    relay = unit.blower.relay if unit.blower else None
+    if relay is not None:
+        name = f"{relay.id}.coil"
+        yield (
+            relay.call,
+            Item(name, name, "blower relay", symbols.COIL, "coil", f"{name}.in", "C", name),
+        )
+    for load in unit.other_loads:
+        name = f"{load.id}.coil"
+        # A load outside the unit: drawn, and read at its terminal.
+        yield (
+            load.call,
+            Item(load.call, load.id, load.label, symbols.COIL, ELSEWHERE, f"{name}.in", "C", name),
+        )
+
+
+def _coil(control: Control) -> Item:
+    name = f"{control.id}.coil"
+    return Item(name, name, control.type, symbols.COIL, "coil", f"{name}.in", "C", name)
+
+
+def drawn_points(unit: Unit) -> set[str]:
+    """The points that the drawing shows; the others are reached through the list of points."""
+    scene = Scene(link=str)
+    blocks = [*line_blocks(unit, scene), control_block(unit, scene)]
+    shown = {block.head[0] for block in blocks}
+    for rung in (rung for block in blocks for rung in block.rungs):
+        shown |= {item.point for item in (*rung.items, rung.aside) if item is not None}
+    return shown

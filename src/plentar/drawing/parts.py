@@ -1,0 +1,164 @@
+"""A part as it is drawn: where it stands, what is written on it, how it can be touched."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from html import escape
+from json import dumps
+
+from plentar.core.due import Word
+from plentar.core.predict import Prediction
+from plentar.drawing.glyphs import in_words, shape, tone
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """Measures of one form of the drawing, CSS pixels."""
+
+    name: str
+    width: int
+    rail: int
+    head: int
+    rung: int
+
+
+WIDE = Form("wide", 880, 40, 96, 122)
+NARROW = Form("narrow", 366, 12, 96, 120)
+FORMS = (WIDE, NARROW)
+
+
+@dataclass(frozen=True, slots=True)
+class Badge:
+    """The newest reading at a point, as the drawing shows it."""
+
+    text: str
+    word: Word
+    good: bool | None
+    provisional: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """A switch on the drawing that people move: where it is sent, and what is said with it."""
+
+    url: str
+    values: Mapping[str, str]
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """What the drawing shows besides the unit.
+
+    ``model`` gives contact positions and what is live; without it, symbols stand at rest.
+    ``handles`` are the breakers (by circuit), the calls, and ``lifted``.
+    """
+
+    link: Callable[[str], str]
+    badges: Mapping[str, Badge] = field(default_factory=dict)
+    power: Mapping[str, str] = field(default_factory=dict)
+    selected: str = ""
+    htmx_target: str = ""
+    model: Prediction | None = None
+    handles: Mapping[str, Handle] = field(default_factory=dict)
+
+    def is_closed(self, contact: str) -> bool:
+        """Where a contact stands, by the model."""
+        if self.model is None:
+            return False
+        solution = self.model.moment.solution
+        return bool(solution.siemens[solution.topology.branch_index[contact]] > 1e-3)
+
+    def wire_class(self, node: str, branch: str) -> str:
+        """How a wire is painted: dead, live, or carrying current."""
+        if self.model is None:
+            return "wire"
+        solution = self.model.moment.solution
+        amps = abs(solution.amp(branch)) if branch in solution.topology.branch_index else 0.0
+        volts = abs(solution.volt(node)) if node in solution.topology.node_index else 0.0
+        return f"wire{' live' if volts > LIVE_V else ''}{' flow' if amps > FLOW_A else ''}"
+
+
+#: From here on a wire counts as live to ground, and as carrying current.
+LIVE_V, FLOW_A = 10.0, 0.02
+ELSEWHERE = "coil elsewhere"
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A box on the drawing."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A touchable part in its place. ``owner`` is the rung that it stands in: a part that two
+    rungs share is drawn in both."""
+
+    point: str
+    label: str
+    note: str
+    picture: str
+    spot: Spot
+    kind: str = ""
+    owner: str = ""
+
+
+def touch(form: Form, scene: Scene, part: Placed, extra: str = "") -> str:
+    """One touchable part: symbol on the wire, its id above, plate and reading below."""
+    badge, spot = scene.badges.get(part.point), part.spot
+    centre = spot.x + spot.width / 2
+    chosen = " chosen" if part.point == scene.selected else ""
+    href = escape(scene.link(part.point))
+    # What is written on the part comes first and in the same order: people say it to select it.
+    written = " ".join(filter(None, [part.label, part.note, badge.text if badge else ""]))
+    spoken = ", ".join(filter(None, [written, part.kind, _spoken(badge)]))
+    if scene.htmx_target:
+        extra += f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"'
+    # What is read at a terminal but drawn elsewhere keeps a name of its own.
+    name = part.label if part.kind == ELSEWHERE else part.point
+    id_y, note_y, read_y = (16, 76, 102) if part.picture else (22, 42, 70)
+    return (
+        f'<a class="part{chosen}" id="{form.name}-{part.owner}-{name}" href="{href}"{extra}'
+        f' aria-label="{escape(spoken)}">'
+        f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
+        f' height="{spot.height - 4:.1f}" rx="10"/>'
+        f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{part.picture}</g>'
+        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(part.label)}</text> '
+        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(part.note)}</text> '
+        f"{_badge(badge, centre, spot.y + read_y)}</a>"
+    )
+
+
+def handle(form: Form, name: str, moved: Handle, spot: Spot) -> str:
+    """A switch that people move, as a button on the drawing."""
+    values = escape(dumps(dict(moved.values)))
+    return (
+        f'<a class="handle" id="{form.name}-handle-{name}" href="{escape(moved.url)}" role="button"'
+        f' data-hx-post="{escape(moved.url)}" data-hx-vals="{values}" data-hx-target="#bench">'
+        f'<rect class="touch" x="{spot.x:.1f}" y="{spot.y:.1f}" width="{spot.width:.1f}"'
+        f' height="{spot.height:.1f}" rx="6"/><text x="{spot.x + spot.width / 2:.1f}"'
+        f' y="{spot.y + spot.height / 2 + 5:.1f}">{escape(moved.label)}</text></a>'
+    )
+
+
+def _badge(badge: Badge | None, x: float, y: float) -> str:
+    if badge is None:
+        return ""
+    dashed = " provisional" if badge.provisional else ""
+    half = 6.1 * len(badge.text)
+    return (
+        f'<g class="badge tone-{tone(badge.word, badge.good)}{dashed}">'
+        f'<g class="glyph" transform="translate({x - half - 15:.1f} {y - 16:.1f})">'
+        f"{shape(badge.word)}</g>"
+        f'<text class="read" x="{x + 9:.1f}" y="{y:.1f}">{escape(badge.text)}</text></g>'
+    )
+
+
+def _spoken(badge: Badge | None) -> str:
+    return "not read" if badge is None else in_words(badge.word, badge.provisional)

@@ -1,0 +1,98 @@
+"""What if: every point as a fault would show it, beside what is due and what was read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plentar.core.due import Word
+from plentar.core.errors import BadInput
+from plentar.core.faults import faults_of, find_faults
+from plentar.core.meter import ACCURACY
+from plentar.core.model import model_at
+from plentar.core.numerals import show
+from plentar.core.points import Point
+from plentar.core.predict import Predicted
+from plentar.core.quantity import Quantity
+from plentar.core.unit import Unit
+from plentar.drawing.parts import Badge
+from plentar.web.visits.view import BenchView
+
+#: A change this many times the meter's error can be seen.
+SEEN = 2.0
+_MODES = {
+    "open": "open", "high-resistance": "worn, high resistance", "low-resistance": "shorted turns",
+    "grounded": "touches the frame", "stuck-open": "does not close", "stuck-closed": "welded",
+    "burnt": "burnt contact", "coil-open": "coil open", "coil-shorted": "coil shorted",
+    "slow": "slow", "no-rectifier-output": "rectifier gives nothing", "weak": "weak",
+    "low": "low", "no-supply": "no supply", "loose": "loose joint", "low-volts": "low volts",
+    "dead": "dead", "no-call": "call does not arrive", "always": "called without asking",
+    "to-ground": "wire to the frame", "locked": "locked", "weak-capacitor": "weak capacitor",
+    "no-stuck-open": "normally open never makes", "no-welded": "normally open welded",
+    "nc-stuck-open": "normally closed burnt open", "nc-welded": "normally closed welded",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One point and quantity."""
+
+    point: Point
+    quantity: Quantity
+    due: str
+    then: str
+    read: str
+    changed: bool
+    cycling: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WhatIf:
+    """The page: the faults to choose from, the table, and the drawing's badges."""
+
+    fault: str
+    choices: list[tuple[str, str]]
+    rows: list[Row]
+    badges: dict[str, Badge]
+
+
+def fault_choices(unit: Unit) -> list[tuple[str, str]]:
+    """Every fault of the unit with its words."""
+    return [(f.id, f"{f.component}: {_MODES[f.mode]}") for f in faults_of(unit)]
+
+
+def what_if(view: BenchView, fault_id: str) -> WhatIf:
+    """Due, then and read at every point, as the switches stand now; raises BadInput."""
+    unit, events, t_s = view.unit, view.visit.events, view.record.elapsed_s
+    faults = find_faults(unit, [fault_id] if fault_id else [])
+    if fault_id and not faults:
+        raise BadInput("fault", "choose a fault of the list")
+    healthy = model_at(unit, events, t_s)
+    then = model_at(unit, events, t_s, faults)
+    taken = {(t.reading.at, t.reading.quantity): t for t in view.evidence.taken if t.counts}
+    rows, badges = [], {}
+    for due in healthy.readings:
+        other = then.read(due.quantity, due.at) or due
+        point = unit.point_by_name[due.at]
+        read = taken.get((due.at, due.quantity))
+        sign = due.quantity.sign
+        changed = _visible(due, other)
+        rows.append(
+            Row(point, due.quantity, show(due.value, sign), show(other.value, sign),
+                show(read.reading.value, sign) if read else "", changed, other.cycling)
+        )  # fmt: skip
+        if due.quantity is point.live_quantity and fault_id:
+            badges[due.at] = _badge(due, other, changed)
+    return WhatIf(fault_id, fault_choices(unit), rows, badges)
+
+
+def _visible(due: Predicted, other: Predicted) -> bool:
+    error = ACCURACY[due.quantity].error(max(due.value, other.value))
+    return other.cycling or abs(due.value - other.value) > SEEN * error
+
+
+def _badge(due: Predicted, other: Predicted, changed: bool) -> Badge:
+    text = show(other.value, due.quantity.sign)
+    if not changed:
+        return Badge(text, Word.IN_BAND, None)
+    word = Word.LOW if other.value < due.value else Word.HIGH
+    return Badge(text, word, False, provisional=other.cycling)
