@@ -125,7 +125,7 @@ def test_the_pad_by_keyboard_and_while_typing(page, base, somebody):
     sign_in(page, base, me.account.login, PASSWORD)
     page.goto(f"{base}/units/{me.unit_id}")
     start_visit(page)
-    page.locator("svg.wide a[id$='-C1']").focus()
+    page.locator("#wide--C1").focus()
     page.keyboard.press("Enter")
     expect(page.locator("#value")).to_be_focused()
     page.keyboard.type("0,24k")
@@ -163,7 +163,7 @@ def test_phone_shows_the_chosen_part_above_the_pad(browser, base, somebody):
 def addresses(me, bench: str) -> list[str]:
     unit = f"/units/{me.unit_id}"
     return ["/", "/units/new", "/units/import", unit, f"{unit}?part=E1", f"{unit}?part=C1", bench,
-            f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report",
+            f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report", f"{bench}/what-if?fault=S1:slow", f"{bench}/log",
             "/quick", "/help", "/nowhere"]  # fmt: skip
 
 

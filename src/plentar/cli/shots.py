@@ -90,6 +90,21 @@ def _dead(page: Any) -> None:
     page.wait_for_selector(".gate")
 
 
+def _control(page: Any) -> None:
+    _house(5)(page)
+    page.click("svg.wide a[id$='-S1.A']")
+    page.wait_for_selector(".pad")
+    page.locator("details.control").scroll_into_view_if_needed()
+
+
+def _what_if(page: Any) -> None:
+    _house(5)(page)
+    page.click("text=What if…")
+    page.select_option("#fault", "S1.2:stuck-open")
+    page.click("button.main")
+    page.wait_for_load_state()
+
+
 def _plate(page: Any) -> None:
     _house(12)(page)
     page.click("svg.wide a[id$='-E1']")
@@ -115,6 +130,8 @@ SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
     ("bench", DESK, "light", _bench),
     ("bench-dark", DESK, "dark", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
+    ("control-side", DESK, "light", _control),
+    ("what-if", DESK, "light", _what_if),
     ("proved-dead", DESK, "light", _dead),
     ("unit", DESK, "light", _plate),
     ("new-unit", DESK, "light", _at("/units/new")),

@@ -50,7 +50,7 @@ def show(value: float | None, unit: str = "", digits: int = 3) -> str:
 
 
 def _figures(size: float, digits: int) -> str:
-    if size == 0:
+    if size < 0.0005:  # under the last figure of any field meter
         return "0"
     whole = math.floor(math.log10(size)) + 1
     places = min(max(digits - whole, 0), 3)

@@ -17,6 +17,7 @@ BLOCK_GAP = 16
 WIRE_Y = 44
 #: Breaker and thermostat handles on the drawing.
 HANDLE_WIDTH, HANDLE_HEIGHT = 96.0, 44.0
+CALL_WIDTH, CALL_HEIGHT = 58.0, 40.0
 
 
 def draw_line_side(unit: Unit, form: Form, scene: Scene) -> str:
@@ -45,17 +46,18 @@ def redraw(unit: Unit, scene: Scene, changed: Collection[str]) -> str:
 
 def _draw(blocks: Sequence[Block], form: Form, scene: Scene, title: str) -> str:
     wires: list[str] = []
+    handles: list[str] = []
     y = 0.0
     for block in blocks:
         wires += _rails(block, form, y)
         for index, rung in enumerate(block.rungs):
             wires += _wires(rung, form, scene, y + form.head + form.rung * index)
-        wires += _handles(block, form, scene, y)
+        handles += _handles(block, form, scene, y)
         y += _height(block, form) + BLOCK_GAP
     parts = "".join(touch(form, scene, part) for part in _placed(blocks, form))
     return (
         f'<svg class="unit {form.name}" viewBox="0 0 {form.width} {y:.0f}" role="group"'
-        f' aria-label="{escape(title)}">{"".join(wires)}{parts}</svg>'
+        f' aria-label="{escape(title)}">{"".join(wires)}{parts}{"".join(handles)}</svg>'
     )
 
 
@@ -152,7 +154,6 @@ def _handles(block: Block, form: Form, scene: Scene, y: float) -> Iterator[str]:
     for index, rung in enumerate(block.rungs):
         if rung.owner in scene.handles:
             top = y + form.head + form.rung * index
-            left, slot = _slots(rung, form)[0]
-            width = min(HANDLE_WIDTH, slot - 16)
-            spot = Spot(left + slot / 2 - width / 2, top + 79, width, 40.0)
+            left, _ = _slots(rung, form)[0]
+            spot = Spot(left + 6, top - 2, CALL_WIDTH, CALL_HEIGHT)
             yield handle(form, rung.owner, scene.handles[rung.owner], spot)

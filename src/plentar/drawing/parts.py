@@ -139,7 +139,7 @@ def handle(form: Form, name: str, moved: Handle, spot: Spot) -> str:
     """A switch that people move, as a button on the drawing."""
     values = escape(dumps(dict(moved.values)))
     return (
-        f'<a class="handle" id="{form.name}-handle-{name}" href="{escape(moved.url)}" role="button"'
+        f'<a class="handle" id="{form.name}-handle-{name}" href="#drawing" role="button"'
         f' data-hx-post="{escape(moved.url)}" data-hx-vals="{values}" data-hx-target="#bench">'
         f'<rect class="touch" x="{spot.x:.1f}" y="{spot.y:.1f}" width="{spot.width:.1f}"'
         f' height="{spot.height:.1f}" rx="6"/><text x="{spot.x + spot.width / 2:.1f}"'

@@ -96,7 +96,10 @@ document.addEventListener("htmx:sendError", () => {
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 document.addEventListener("keydown", (event) => {
   const from = event.target.closest?.("svg.unit a");
-  if (from && event.key === " ") event.preventDefault(), from.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+  if (from && event.key === " ") {
+    event.preventDefault();
+    from.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
+  }
   const way = ARROWS[event.key];
   if (!from || !way) return;
   event.preventDefault();
