@@ -8,8 +8,10 @@ from hypothesis import strategies as st
 
 from plentar.core.checks.elements import other_school
 from plentar.core.errors import BadInput
+from plentar.core.judge import judge_reading
 from plentar.core.judgement import Level
 from plentar.core.kits import Kit, build_kit
+from plentar.core.quantity import Quantity
 from tests.cases import CALL, DEAD, VOLTS, amps, codes, judged, last_word, words
 from tests.strategies import kit_units
 
@@ -165,3 +167,24 @@ def test_any_kit_is_judged_and_nominal_is_never_at_fault(unit, volts, value):
     exact = [amps(900, e.id, e.rating.amps(volts)) for e in unit.elements]
     assert set(words(judged(*events, *exact, unit=unit)).values()) == {"in-band"}
     judged(*events, amps(900, "E1", value), unit=unit)
+
+
+def test_due_anywhere_comes_from_the_healthy_unit():
+    """Volts across a switch are judged by whether it should be closed now."""
+    volts = {"t": 310, "read": "volts", "at": "S1.2"}
+    for events, value, word, good in [
+        ([VOLTS, CALL], 0.1, "closed", True),
+        ([VOLTS, CALL], 239, "open", False),
+        ([VOLTS], 0.1, "closed", False),
+    ]:
+        judgement = judged(*events, {**volts, "value": value})
+        (taken,) = judgement.evidence.at("S1.2", Quantity.VOLTS)
+        verdict = judge_reading(judgement.evidence, taken).verdict
+        assert (str(verdict.word), verdict.good) == (word, good)
+    early = judged(VOLTS, CALL, {**volts, "t": 50, "value": 239})
+    assert last_word(early) == "open"
+    for at, quantity, value in [("S1.coil", "volts", 25.7), ("S1.coil", "amps", 0.27),
+                                ("E1.in:ground", "volts", 119), ("blower", "volts", 238)]:  # fmt: skip
+        reading = {"t": 310, "read": quantity, "at": at, "value": value}
+        assert last_word(judged(VOLTS, CALL, reading)) == "in-band", at
+        assert last_word(judged(VOLTS, CALL, {**reading, "value": 0.0})) == "low", at

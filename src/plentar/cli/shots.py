@@ -77,7 +77,7 @@ def _house(door: int) -> Callable[[Any], None]:
 
 def _bench(page: Any, form: str = "wide") -> None:
     _house(5)(page)
-    page.click(f"svg.{form} a[id$='-E3']")
+    page.click(f"svg.{form} a[id$='-E1']")
     page.wait_for_selector(".pad")
     page.fill("#value", "20.4")
     page.wait_for_selector(".says")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from plentar.core.unit import Blower, Control, Element, Limit, Link, Part, Switch, Unit
 from plentar.drawing import symbols
-from plentar.drawing.parts import ELSEWHERE, Scene
+from plentar.drawing.parts import ELSEWHERE, FUSE, Scene
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +68,7 @@ def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
 def control_block(unit: Unit, scene: Scene) -> Block:
     """The 24 V side: thermostat and auxiliary switches to their coils, from R to C."""
     power = unit.control_power
-    fuse = f" · {power.fuse_amps:g} A fuse" if power.fuse_amps else ""
-    head = ("R", "R to C", f"{power.volts:g} V · {power.va:g} VA{fuse}")
+    head = ("R", "R to C", f"{power.volts:g} V control power")
     state = scene.power.get(power.circuit, "on")
     return Block("24V", "R", "C", state, head, tuple(_control_rungs(unit, scene)))
 
@@ -131,6 +130,7 @@ def _contact(name: str, kind: str, scene: Scene) -> Item:
 
 
 def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
+    yield Rung("supply", _control_supply(unit, scene))
     loads = [*_coils_by_call(unit)]
     seen: set[str] = set()
     for call, coil in loads:
@@ -155,6 +155,21 @@ def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
             aux = _part_item(unit.switch_by_id[control.through], scene, control.through)
             before = unit.control_of_switch[control.through]
             yield Rung(control.id, (aux, _coil(control)), start=f"from {before.id} coil")
+
+
+def _control_supply(unit: Unit, scene: Scene) -> tuple[Item, Item]:
+    """The transformer and the fuse between it and R."""
+    power = unit.control_power
+    whole = scene.model is None or scene.is_closed("control-fuse")
+    rating = f"{power.fuse_amps:g} A" if power.fuse_amps else "none on the plate"
+    fuse = symbols.symbol(Link("control-fuse"), closed=whole)
+    return (
+        Item("R", "fuse", rating, fuse, FUSE, "R", "transformer.hot", "control-fuse"),
+        Item(
+            "transformer", "transformer", f"{power.va:g} VA from {power.circuit}",
+            symbols.TRANSFORMER, "secondary", "transformer.hot", "C", "transformer",
+        ),
+    )  # fmt: skip
 
 
 def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:

@@ -82,7 +82,8 @@ class Scene:
 
 #: From here on a wire counts as live to ground, and as carrying current.
 LIVE_V, FLOW_A = 10.0, 0.02
-ELSEWHERE = "coil elsewhere"
+#: Parts that are read at a terminal drawn elsewhere.
+ELSEWHERE, FUSE = "coil elsewhere", "control fuse"
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,7 +122,7 @@ def touch(form: Form, scene: Scene, part: Placed, extra: str = "") -> str:
     if scene.htmx_target:
         extra += f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"'
     # What is read at a terminal but drawn elsewhere keeps a name of its own.
-    name = part.label if part.kind == ELSEWHERE else part.point
+    name = part.label if part.kind in (ELSEWHERE, FUSE) else part.point
     id_y, note_y, read_y = (16, 76, 102) if part.picture else (22, 42, 70)
     return (
         f'<a class="part{chosen}" id="{form.name}-{part.owner}-{name}" href="{href}"{extra}'

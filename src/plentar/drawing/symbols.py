@@ -66,6 +66,11 @@ _LINK = (
     '<path class="link" d="M-18 -7h12l4 5h4l4-5h12v14h-12l-4-5h-4l-4 5h-12z"/>'
 )
 COIL = f'<path class="coil" d="M-22 6v-6{"a5.5 7 0 0 1 11 0" * 4}v6"/>'
+TRANSFORMER = (
+    '<path class="wire" d="M-28 -10h9M-28 -10V0M28 0v-10h-9"/>'
+    '<path class="coil" d="M-19 -10a6.3 6 0 0 0 12.7 0a6.3 6 0 0 0 12.6 0a6.3 6 0 0 0 12.7 0"/>'
+    '<path class="disc thin" d="M-20 3h40M-20 8h40"/>'
+)
 BLOWER = (
     '<circle class="wheel" r="15"/><path class="wheel" d="M0 0q10-3 10-10M0 0q3 10 10 10'
     'M0 0q-10 3-10 10M0 0q-3-10-10-10"/>'

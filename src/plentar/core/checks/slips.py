@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from plentar.core.due import Word
 from plentar.core.due.rules import due_at
-from plentar.core.due.rung import waiting_for
+from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip
 from plentar.core.meter import ACCURACY

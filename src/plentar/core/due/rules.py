@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from plentar.core.due import Due, blower, control, rung, supply
+from plentar.core.due.by_model import FIXED, due_by_model
 from plentar.core.evidence import Evidence
 from plentar.core.points import Point
 from plentar.core.quantity import Quantity
@@ -34,6 +35,8 @@ def due_at(
         school = tolerance or evidence.visit.settings.band
         return rung.element_amps(evidence, state, point, lead_s, school)
     rule = _RULES.get((point.kind, quantity))
+    if rule is None and quantity in FIXED:
+        return due_by_model(evidence, state, point, quantity, lead_s)
     if rule is None:
         return Due(point, quantity, absent="kept as evidence; nothing is due here by plate alone")
     return rule(evidence, state, point, lead_s)
@@ -42,11 +45,6 @@ def due_at(
 _RULES: dict[tuple[str, Quantity], Rule] = {
     ("element", V): rung.element_volts,
     ("element", OHM): rung.element_ohms,
-    ("coil", V): rung.by_model,
-    ("rectifier", V): rung.by_model,
-    ("contact", V): rung.by_model,
-    ("primary", V): rung.by_model,
-    ("blower", V): rung.by_model,
     ("switch", V): rung.across,
     ("limit", V): rung.across,
     ("link", V): rung.across,

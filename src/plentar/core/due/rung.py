@@ -3,46 +3,21 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from plentar.core.due import Due, Range, Word
+from plentar.core.due.by_model import volts_by_model
 from plentar.core.due.ends import above, below
+from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 from plentar.core.ratings import Tolerance
-from plentar.core.state import PanelState, called_since, longest_on_s
+from plentar.core.state import PanelState
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Element, Unit
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
-
-
-@dataclass(frozen=True, slots=True)
-class Waiting:
-    """Why an element need not draw at this moment; ``early`` when its window is still open."""
-
-    text: str
-    early: bool = False
-
-
-def waiting_for(unit: Unit, state: PanelState, element: Element, lead_s: float) -> Waiting | None:
-    """Why an element need not draw yet in ``state``; None when it must."""
-    if state.power[element.circuit] != "on":
-        return Waiting(f"circuit {element.circuit} is off")
-    for switch in unit.rung_switches(element):
-        control = unit.control_of_switch[switch.id]
-        since = called_since(unit, state, control)
-        if since is None:
-            return Waiting(f"nothing calls for {control.id}")
-        elapsed = state.t_s - since + lead_s
-        window = longest_on_s(unit, control, switch.id)
-        if elapsed < window:
-            text = f"{show(elapsed)} s after the call; {switch.id} may take up to {show(window)} s"
-            return Waiting(text, early=True)
-    return None
 
 
 def volts_step(supply: SupplyVolts) -> str:
@@ -168,7 +143,7 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
     unit = evidence.unit
     element = next(unit.elements_through(point.component), None)
     if element is None:
-        return by_model(evidence, state, point, lead_s)
+        return volts_by_model(evidence, state, point, lead_s)
     if state.power[element.circuit] != "on":
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
@@ -208,22 +183,6 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
         ),
         provisional=not supply.measured,
     )
-
-
-def by_model(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
-    """Volts that no rule of the plate covers: what the model of the healthy unit shows now."""
-    predicted = evidence.expected(state.t_s + lead_s).read(V, point.name)
-    if predicted is None:
-        return Due(point, V, absent="kept as evidence; the model does not reach this point")
-    value = predicted.value
-    share = 0.15 * value + 1.0
-    band = Band(max(0.0, value - share), value + share)
-    ranges = [Range(band, Word.IN_BAND, True, "as the healthy unit shows now")]
-    if band.low > 0:
-        ranges.insert(0, Range(Band(0, below(band.low)), Word.LOW, False, "less than it should"))
-    ranges.append(Range(Band(above(band.high), math.inf), Word.HIGH, False, "more than it should"))
-    step = f"the healthy unit shows {show(value, 'V')} here now, ±(15 % + 1 V)"
-    return Due(point, V, tuple(ranges), nominal=value, explain=lambda: (step,))
 
 
 def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:

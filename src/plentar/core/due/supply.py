@@ -6,7 +6,8 @@ import math
 
 from plentar.core.due import Due, Range, Word
 from plentar.core.due.ends import above, below
-from plentar.core.due.rung import volts_step, waiting_for
+from plentar.core.due.rung import volts_step
+from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show

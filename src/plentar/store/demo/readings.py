@@ -23,6 +23,8 @@ from plentar.core.wiring import Effects, wire_up
 A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
 #: What a reading may be off by, as a share of the meter's worst case.
 METER_SPREAD = 0.4
+#: Leakage that no meter shows.
+NOTHING = 0.01
 RESOLUTION = {A: 1, V: 0, OHM: 2, UF: 2}
 COLD_RATIO = 0.95
 #: Where real elements lie inside the plate band, as a share of nominal ohms.
@@ -83,7 +85,7 @@ class Bench:
 
     def read(self, quantity: Quantity, true: float) -> float:
         """A true value through the meter."""
-        spread = METER_SPREAD * ACCURACY[quantity].error(true) if true else 0.0
+        spread = METER_SPREAD * ACCURACY[quantity].error(true) if true > NOTHING else 0.0
         return round(max(0.0, true + self._noise.uniform(-spread, spread)), RESOLUTION[quantity])
 
     def check_up(self, *, upto: int | None = None) -> list[Event]:
