@@ -35,6 +35,8 @@ SOURCE_SHARE = 0.10
 #: Where a grounded element touches the frame, as a share of its length from ``in``.
 GROUND_AT = 0.4
 DEFAULT_BLOWER_AMPS = 3.0
+#: What a board hears a call with; without it, an open wire would sound like one.
+BOARD_INPUT_OHMS = 1e6
 GROUND = "ground"
 
 
@@ -218,7 +220,7 @@ def _rungs(build: _Builder, unit: Unit) -> None:
                 _part(build, unit, part)
             at = f"{part}.out"
     for name in unit.part_by_id:  # spares: in no rung, yet with ends to put a meter on
-        if name not in placed and name in unit.switch_by_id:
+        if name not in placed:
             build.add(name, f"{name}.in", f"{name}.out", CONTACT_OHMS, contact=True)
             build.add(f"{name}.spare", f"{name}.in", GROUND, OPEN_OHMS)
 
@@ -303,6 +305,8 @@ def _control(build: _Builder, unit: Unit) -> None:
         _coil(build, relay.id, relay.call, relay.coil.volts**2 / relay.coil_va)
     if unit.blower and unit.blower.interlock.kind == "g-with-w":
         build.add("board.G", "R", "G", CONTACT_OHMS, contact=True)
+        for call in ("W1", "W2"):
+            build.add(f"board.{call}", call, "C", BOARD_INPUT_OHMS)
     for load in unit.other_loads:
         _coil(build, load.id, load.call, power.volts**2 / load.va)
 

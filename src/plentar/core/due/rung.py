@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from plentar.core.due import Due, Range, Word
-from plentar.core.due.by_model import volts_by_model
+from plentar.core.due.by_model import due_by_model, volts_by_model
 from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
@@ -16,6 +16,7 @@ from plentar.core.quantity import Band, Quantity
 from plentar.core.ratings import Tolerance
 from plentar.core.state import PanelState
 from plentar.core.tables import thresholds as th
+from plentar.core.unit import Element, Unit
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
@@ -186,14 +187,22 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
 
 
 def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
-    """Amps through a switch, link or limit are those of its element, where it has just one."""
-    through = list(evidence.unit.elements_through(point.component))
-    if len(through) != 1:
-        return Due(point, A, absent="kept as evidence; clamp the element's own wire for a verdict")
+    """Amps through a switch, link or limit are those of its element, where that is all it
+    carries: not where two rungs share it, nor where the blower is fed through it."""
+    unit = evidence.unit
+    through = list(unit.elements_through(point.component))
+    if len(through) != 1 or point.component in _blower_feed(unit, through[0]):
+        return due_by_model(evidence, state, point, A, lead_s)
     school = evidence.visit.settings.band
     own = Point(through[0].id, "element", through[0].id, "", (A,))
     due = element_amps(evidence, state, own, lead_s, school)
     return Due(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
+
+
+def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
+    """The parts of a rung that carry the blower's current as well, up to the tie's tap."""
+    tap = unit.blower.interlock.tap if unit.blower else None
+    return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
 
 
 def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
