@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import uuid
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from bs4 import BeautifulSoup
@@ -314,3 +315,56 @@ def test_odd_requests_never_crash(somebody):
 def test_bad_configuration_stops_the_start(url, key):
     with pytest.raises(BadConfiguration):
         Config(url, key)
+
+
+def test_the_same_entry_sent_at_once_from_two_hands_is_stored_once(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    entry = str(uuid.uuid4())
+    with ThreadPoolExecutor(6) as pool:
+        sent = [
+            pool.submit(me.read, bench, "C1", "volts", "240", client_id=entry) for _ in range(12)
+        ]
+        assert {answer.result().status_code for answer in sent} == {200}
+    assert len(stored(session, bench)) == 1
+
+
+def test_readings_from_many_hands_are_all_kept_in_order(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    with ThreadPoolExecutor(6) as pool:
+        sent = [pool.submit(me.read, bench, "E1", "amps", str(n)) for n in range(24)]
+        assert {answer.result().status_code for answer in sent} == {200}
+    events = stored(session, bench)
+    assert sorted(e.body["value"] for e in events) == list(range(24))
+    times = [e.t_s for e in sorted(events, key=lambda e: e.id)]
+    assert times == sorted(times)
+
+
+def test_notes_do_not_become_formulas_in_a_spreadsheet(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    me.read(bench, "C1", "volts", "240", note="=HYPERLINK(1)")
+    rows = me.client.get(f"{bench}/readings.csv").text.splitlines()
+    assert rows[0].startswith("t_s,point,quantity,unit,value")
+    assert rows[1].endswith("'=HYPERLINK(1)")
+
+
+def test_a_closed_visit_with_a_follow_up_shows_on_its_unit(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    left = {"outcome": "heat-disabled", "left_note": "Waiting.", "follow_up": "Sequencer on order"}
+    assert me.client.post(f"{bench}/close", data=left).status_code == 302
+    assert me.client.get(bench).location.endswith("/report")
+    assert "follow-up" in me.client.get(f"/units/{me.unit_id}").text
+    report = me.client.get(f"{bench}/report").text
+    assert "Sequencer on order" in report
+    assert "heat disabled, heat pump only" in report
+    assert me.start_visit("no-heat") != bench
+
+
+def test_one_open_visit_a_unit(somebody):
+    me = somebody()
+    me.start_visit()
+    again = me.client.post(f"/units/{me.unit_id}/visits", data={"complaint": "check-up"})
+    assert again.status_code == 409

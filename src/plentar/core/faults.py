@@ -228,10 +228,7 @@ class _Harm:
         elif mode == "to-ground":
             self.closed.add(f"{part}.ground")
         elif part == "transformer":
-            if mode == "dead":
-                self.opened.add("transformer")
-            else:
-                self.emf["transformer"] = WEAK_TRANSFORMER
+            self.emf["transformer"] = 0.0 if mode == "dead" else WEAK_TRANSFORMER
         elif part == "airflow":
             self.airflow *= LOW_AIRFLOW
         elif part == "blower":

@@ -26,7 +26,7 @@ def netlist(title: str, solution: Solution) -> str:
             topology.nodes[n]: float(topology.incidence[at, n])
             for n in topology.incidence[at].nonzero()[0]
         }
-        if branch == "transformer":
+        if branch == "transformer" and len(row) > 2:  # a dead one has no primary to speak of
             lines += _transformer(row, ohms)
             continue
         a = deck_name(next((node for node, sign in row.items() if sign > 0), "ground"))
