@@ -105,7 +105,7 @@ def test_every_single_fault_differs_from_the_healthy_unit_somewhere():
                     faulty = predict(unit, [fault], events, t_s).readings
                     seen = seen or any(
                         a.cycling != b.cycling
-                        or abs(a.value - b.value) > 0.02 * max(a.value, b.value) + 0.05
+                        or abs(a.value - b.value) > 0.005 * max(a.value, b.value) + 0.05
                         for a, b in zip(healthy, faulty, strict=True)
                     )
             assert seen or fault.id in silent or fault.id.endswith(".A:burnt"), (door, fault.id)
