@@ -9,7 +9,7 @@ import pytest
 
 from plentar.core.due import Word
 from plentar.core.due.rules import due_at
-from plentar.core.events import Calls, Visit
+from plentar.core.events import Calls, Power, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.model import model_at
 from plentar.core.points import points, resolve
@@ -89,6 +89,21 @@ def test_levers_stand_as_the_model_says():
     assert heat == rest | {"S1.1": True, "S1.2": True, "W1": True}
     fan = levers(HOMES[2], (Calls(t_s=5, calls=frozenset({"G"})),))
     assert fan == rest | {"BR.no": True, "BR.nc": False, "G": True}
+
+
+def test_nothing_is_drawn_live_behind_open_breakers_though_ghosts_float_there():
+    off = (Power(t_s=5, state="off"),)
+    for unit in HOMES.values():
+        prediction = model_at(unit, off, 900)
+        assert prediction.live_nodes == {
+            f"{c.id}.line.{leg}" for c in unit.circuits for leg in ("l1", "l2")
+        }
+    nodes = model_at(HOMES[6], off, 900).nodes
+    assert max(abs(nodes["C1.l1"]), abs(nodes["C1.l2"])) > 10, (
+        "a meter of no load would see a ghost"
+    )
+    heat = model_at(HOMES[6], HEAT, 900).live_nodes
+    assert {"C1.l1", "K1.1.out", "E1.in", "E1.out", "blower.in", "R", "W1"} <= heat
 
 
 def test_only_changed_parts_are_drawn_again_in_both_forms():

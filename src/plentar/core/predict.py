@@ -18,6 +18,8 @@ from plentar.core.unit import Unit
 from plentar.core.wiring import METER_OHMS, Wiring, wire_up
 
 DC_LOADED, DC_OPEN, AC_RANGE_ON_DC_V = 0.9, 1.25, 0.5
+#: From here on a node counts as live to ground; behind so many ohms it is a ghost.
+LIVE_V, GHOST_OHMS = 10.0, 1e6
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC
 
 
@@ -51,6 +53,15 @@ class Prediction:
     def read(self, quantity: Quantity, at: str) -> Predicted | None:
         """One point's reading."""
         return self._by_point.get((quantity, at))
+
+    @cached_property
+    def live_nodes(self) -> frozenset[str]:
+        """Nodes that are held at volts to ground. What floats there through the leakage of open
+        parts (a source of megohms) is a ghost and not among them."""
+        solution = self.moment.solution
+        source_ohms = np.diagonal(np.linalg.inv(solution.topology.nodal(solution.siemens)))
+        live = (np.abs(solution.volts) > LIVE_V) & (source_ohms < GHOST_OHMS)
+        return frozenset(node for node, on in zip(solution.topology.nodes, live, strict=True) if on)
 
     def between(self, one: str, two: str) -> float:
         """Volts between two nodes, without a meter."""

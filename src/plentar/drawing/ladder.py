@@ -34,14 +34,14 @@ def draw_control_side(unit: Unit, form: Form, scene: Scene) -> str:
 
 def redraw(unit: Unit, scene: Scene, changed: Collection[str]) -> str:
     """The parts at some points alone, in every form, to be put in the place of those on a page."""
-    sides = (tuple(line_blocks(unit, scene)), (control_block(unit, scene),))
-    return "".join(
-        touch(form, scene, part, ' data-hx-swap-oob="true"')
-        for form in FORMS
-        for blocks in sides
-        for part in _placed(blocks, form)
-        if part.point in changed
-    )
+    found: list[str] = []
+    for blocks in (tuple(line_blocks(unit, scene)), (control_block(unit, scene),)):
+        found += [
+            touch(form, scene, part, ' data-hx-swap-oob="true"')
+            for form in FORMS
+            for part in _placed(blocks, form, changed)
+        ]
+    return "".join(found)
 
 
 def _draw(blocks: Sequence[Block], form: Form, scene: Scene, title: str) -> str:
@@ -65,8 +65,10 @@ def _height(block: Block, form: Form) -> float:
     return form.head + form.rung * len(block.rungs)
 
 
-def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
-    """Every touchable part, from the lugs down."""
+def _placed(
+    blocks: Sequence[Block], form: Form, only: Collection[str] | None = None
+) -> Iterator[Placed]:
+    """Every touchable part, or those at some points, from the lugs down."""
     y = 0.0
     inset = form.rail + 22
     for block in blocks:
@@ -76,7 +78,9 @@ def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
             room -= HANDLE_WIDTH
             shift = HANDLE_WIDTH
         point, label, note = block.head
-        yield Placed(point, label, note, "", Spot(inset + shift, y + 4, room, form.head - 12))
+        if only is None or point in only:
+            spot = Spot(inset + shift, y + 4, room, form.head - 12)
+            yield Placed(point, label, note, "", spot)
         for index, rung in enumerate(block.rungs):
             top = y + form.head + form.rung * index
             standing = list(zip(rung.items, _slots(rung, form), strict=True))
@@ -84,6 +88,8 @@ def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
                 third = form.width / 3
                 standing.append((rung.aside, (form.width - form.rail - third, third)))
             for item, (left, slot) in standing:
+                if only is not None and item.point not in only:
+                    continue
                 spot = Spot(left, top, slot, form.rung)
                 yield Placed(
                     item.point, item.label, item.note, item.picture, spot, item.kind, rung.owner

@@ -76,12 +76,12 @@ class Scene:
             return "wire"
         solution = self.model.moment.solution
         amps = abs(solution.amp(branch)) if branch in solution.topology.branch_index else 0.0
-        volts = abs(solution.volt(node)) if node in solution.topology.node_index else 0.0
-        return f"wire{' live' if volts > LIVE_V else ''}{' flow' if amps > FLOW_A else ''}"
+        live = node in self.model.live_nodes
+        return f"wire{' live' if live else ''}{' flow' if amps > FLOW_A else ''}"
 
 
-#: From here on a wire counts as live to ground, and as carrying current.
-LIVE_V, FLOW_A = 10.0, 0.02
+#: From here on a wire counts as carrying current.
+FLOW_A = 0.02
 #: Parts that are read at a terminal drawn elsewhere.
 ELSEWHERE, FUSE = "coil elsewhere", "control fuse"
 

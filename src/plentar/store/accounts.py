@@ -80,7 +80,7 @@ _SIGNED_IN = (
 
 def find_account(session: Session, account_id: uuid.UUID) -> SignedIn | None:
     """The account of this id with its shop, for a session cookie."""
-    row = session.execute(_SIGNED_IN, {"account_id": account_id}).first()
+    row = session.connection().execute(_SIGNED_IN, {"account_id": account_id}).first()
     return SignedIn(*row) if row else None
 
 

@@ -150,7 +150,7 @@ def find_visit(
     Raises NotFound, or Conflict on a closed visit.
     """
     query = _FIND_TO_WRITE if to_write else _FIND
-    found = session.execute(query, {"shop": shop_id, "visit": visit_id}).first()
+    found = session.connection().execute(query, {"shop": shop_id, "visit": visit_id}).first()
     if found is None:
         raise NotFound("no such visit")
     *values, events = found
@@ -180,7 +180,7 @@ def append_event(
         "shop_id": record.row.shop_id, "visit_id": record.row.id, "client_id": client_id,
         "t_s": event.t_s, "body": body, "recorded_by": by, "recorded_at": now(),
     }  # fmt: skip
-    event_id = session.execute(_APPEND, values).scalar_one_or_none()
+    event_id = session.connection().execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
         return append_event(session, fresh, event, client_id, by)

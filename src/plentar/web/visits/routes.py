@@ -146,7 +146,7 @@ def export_drawing(visit_id: uuid.UUID) -> Response:
     """The drawing with this visit's readings as a file."""
     view = BenchView(_mine(visit_id))
     name = f"{view.unit.id}-{view.record.row.started_at:%Y-%m-%d}.svg"
-    return download(standalone(view.unit, view.scene()), name, "image/svg+xml")
+    return download(standalone(view.unit, view.record_scene), name, "image/svg+xml")
 
 
 @visits.get("/<uuid:visit_id>/log")

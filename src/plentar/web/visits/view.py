@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from flask import url_for
@@ -78,7 +78,11 @@ class BenchView:
     def __init__(self, record: VisitRecord) -> None:
         self.record = record
         self.unit = record.unit
-        self.visit: Visit = record.core()
+
+    @cached_property
+    def visit(self) -> Visit:
+        """The visit as the core judges it."""
+        return self.record.core()
 
     @cached_property
     def judgement(self) -> Judgement:
@@ -131,6 +135,11 @@ class BenchView:
     def control_drawing(self, selected: str = "") -> Markup:
         """The 24 V side with its newest readings."""
         return control_side(self.unit, self.scene(selected))
+
+    @property
+    def record_scene(self) -> Scene:
+        """The same without switches to move: for the report and the file."""
+        return replace(self.scene(), handles={}, htmx_target="")
 
     def redrawn(self, pad: PadView) -> Markup:
         """The parts whose reading or verdict a stored reading changed."""
