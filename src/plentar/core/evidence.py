@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from plentar.core.events import Reading, Replaced, Visit
@@ -54,7 +54,7 @@ class Evidence:
     def take(self, reading: Reading) -> Taken:
         """One reading in its setting; it need not be one of the visit's."""
         after = bisect_right(self._changes, reading.t_s, key=lambda state: state.t_s)
-        state = replace(self._changes[after - 1], t_s=reading.t_s)
+        state = self._changes[after - 1].at(reading.t_s)
         point = resolve(self.unit, reading.at)
         refused = ""
         if reading.quantity is Quantity.OHMS and not state.proved_dead:

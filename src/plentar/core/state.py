@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from plentar.core.events import Calls, Event, Power
 from plentar.core.unit import Control, Unit
@@ -26,6 +26,10 @@ class PanelState:
     since_s: dict[str, float] = field(default_factory=dict)
     ended_s: dict[str, float] = field(default_factory=dict)
 
+    def at(self, t_s: float) -> PanelState:
+        """The same switches at another time."""
+        return PanelState(t_s, self.power, self.calls, self.lifted, self.since_s, self.ended_s)
+
     @property
     def proved_dead(self) -> bool:
         """Every supply circuit is proved dead: the gate for ohms."""
@@ -44,7 +48,7 @@ def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
         if state.t_s > t_s:
             break
         last = state
-    return replace(last, t_s=t_s)
+    return last.at(t_s)
 
 
 def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:

@@ -12,7 +12,7 @@ from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Judgement, Level, ReadingJudgement
 from plentar.core.unit import Unit
 
-__all__ = ["judge", "judge_reading"]
+__all__ = ["judge", "judge_checked", "judge_reading"]
 
 _URGENCY = {level: rank for rank, level in enumerate(Level)}
 
@@ -23,6 +23,11 @@ def judge(unit: Unit, visit: Visit) -> Judgement:
     Raises BadInput (path below ``visit``) where an event does not fit the unit.
     """
     check_visit(unit, visit)
+    return judge_checked(unit, visit)
+
+
+def judge_checked(unit: Unit, visit: Visit) -> Judgement:
+    """The same for a visit whose every event was checked when it was taken."""
     evidence = Evidence(unit, visit)
     elements = judge_elements(evidence)
     findings = [

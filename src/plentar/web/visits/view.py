@@ -16,7 +16,7 @@ from plentar.core.due import Due, Verdict
 from plentar.core.due.rules import due_at
 from plentar.core.events import Reading, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judge import judge, judge_reading
+from plentar.core.judge import judge_checked, judge_reading
 from plentar.core.judgement import ElementJudgement, Judgement, Level, ReadingJudgement
 from plentar.core.model import model_at
 from plentar.core.numerals import show
@@ -87,7 +87,7 @@ class BenchView:
     @cached_property
     def judgement(self) -> Judgement:
         """The core's answer."""
-        return judge(self.unit, self.visit)
+        return judge_checked(self.unit, self.visit)
 
     @property
     def evidence(self) -> Evidence:
