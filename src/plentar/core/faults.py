@@ -34,7 +34,6 @@ FREQUENCY = {
 }  # fmt: skip
 _OPEN_FREQUENCY = {"element": 6.0, "limit": 4.0, "link": 3.0, "circuit": 5.0, "fuse": 4.0,
                    "blower": 3.0, "wire": 2.0}  # fmt: skip
-HEALTHY_FREQUENCY, HEALTHY_AT_CHECK_UP = 1.0, 20.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +68,6 @@ class Harm:
     blower_moves_air: bool = True
     no_dc: frozenset[str] = frozenset()
     armature_held: bool = False
-    modes: frozenset[str] = field(default_factory=frozenset)
 
 
 def faults_of(unit: Unit) -> Iterator[Fault]:
@@ -201,7 +199,6 @@ class _Harm:
         self.airflow = 1.0
         self.moves_air = True
         self.armature_held = False
-        self.modes: set[str] = set()
 
     def done(self) -> Harm:
         """The sum."""
@@ -209,13 +206,12 @@ class _Harm:
         named = {name: frozenset(members) for name, members in self.sets.items()}
         return Harm(
             effects, airflow=self.airflow, blower_moves_air=self.moves_air,
-            armature_held=self.armature_held, modes=frozenset(self.modes), **named,
+            armature_held=self.armature_held, **named,
         )  # fmt: skip
 
     def add(self, fault: Fault) -> None:
         """One more fault."""
         part, mode = fault.component, fault.mode
-        self.modes.add(fault.id)
         relay = self.unit.blower.relay if self.unit.blower else None
         if part.endswith(".wire"):
             self.opened.add(self._first_wire(part.removesuffix(".wire")))

@@ -46,15 +46,12 @@ def model_at(
     wiring = wire_up(unit)
     switched = tuple(e for e in events if isinstance(e, (Power, Calls)) and e.t_s <= t_s)
     key = (tuple(fault.id for fault in faults), switched)
-    kept: dict[object, _Trajectory] = wiring.kept
-    if key not in kept:
+    trajectory: _Trajectory | None = wiring.kept.get(key)
+    if trajectory is None:
         harm = harm_of(wiring, faults)
         until = (switched[-1].t_s if switched else 0.0) + HORIZON_S
-        if len(kept) >= MOST_KEPT:
-            kept.clear()
-        kept[key] = _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
-    trajectory = kept[key]
-    last_s = trajectory.moments[-1].t_s
-    if t_s > last_s and trajectory.moments[-1].cycling:
-        t_s = last_s  # it goes on cycling; any phase may be met, and the reading says so
+        trajectory = _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
+        if len(wiring.kept) >= MOST_KEPT:
+            wiring.kept.clear()
+        wiring.kept[key] = trajectory  # another thread may clear it: the name above still holds it
     return trajectory.at(t_s)

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from plentar.core.points import Point
 
 CALLS = ("W1", "W2", "G", "Y")
-MAX_CIRCUIT_ELEMENT_AMPS = 48.0  # NEC 424.22(B)
 
 
 @dataclass(frozen=True, slots=True)

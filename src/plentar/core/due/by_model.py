@@ -8,6 +8,7 @@ from plentar.core.due import Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import some_window_open
 from plentar.core.evidence import Evidence
+from plentar.core.meter import CONTROL_WIRE_AMPS
 from plentar.core.numerals import show
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
@@ -16,7 +17,6 @@ from plentar.core.state import PanelState
 #: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
 SHARE = 0.15
 FIXED = {Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.AMPS: 0.35}
-CONTROL_AMPS = 0.05
 _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 
 
@@ -34,7 +34,7 @@ def due_by_model(
         return Due(point, quantity, absent="kept as evidence; the model does not reach this point")
     fixed = FIXED[quantity]
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
-        fixed = CONTROL_AMPS
+        fixed = CONTROL_WIRE_AMPS.fixed
     band = Band(max(0.0, value - SHARE * value - fixed), value + SHARE * value + fixed)
     ranges = [Range(band, Word.IN_BAND, True, "as the healthy unit shows now")]
     if band.low > 0:

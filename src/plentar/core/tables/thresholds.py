@@ -143,13 +143,6 @@ LINE_VOLTS_SHARE = Threshold(
     "job rule",
     "from here on a reading counts as line volts",
 )
-OFF_TEST_ENERGISED = Threshold(
-    "off test",
-    300.0,
-    "s",
-    "job rule",
-    "an off time counts after this long energised",
-)
 SECONDARY_LOW = Threshold(
     "control volts, low",
     22.0,

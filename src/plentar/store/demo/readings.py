@@ -51,7 +51,7 @@ class Bench:
         self.unit, self.condition = unit, condition
         self._noise = Random(seed)
         self._spread = {
-            e.id: Random(f"{unit.id}/{e.id}").uniform(0.97, 1.06) for e in unit.elements
+            e.id: Random(f"{unit.id}/{e.id}").uniform(*ELEMENT_SPREAD) for e in unit.elements
         }
 
     def element_ohms(self, element_id: str) -> float:

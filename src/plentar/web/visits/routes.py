@@ -7,7 +7,7 @@ import uuid
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask_login import login_required
 from flask_wtf import FlaskForm
-from wtforms import BooleanField, RadioField, StringField, TextAreaField
+from wtforms import RadioField, StringField, TextAreaField
 from wtforms.validators import InputRequired, Length
 
 from plentar.core.errors import BadInput
@@ -28,7 +28,7 @@ from plentar.web.downloads import download
 from plentar.web.forms import choices
 from plentar.web.people import me
 from plentar.web.visits.entry import Entry, ReadingEntry, parse_entry
-from plentar.web.visits.view import BenchView, readings_of
+from plentar.web.visits.view import BenchView, proof_of, readings_of
 from plentar.web.visits.what_if import what_if
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
@@ -48,7 +48,6 @@ class CloseForm(FlaskForm):
     )
     left_note = TextAreaField("What was done and left", [Length(max=4000)])
     follow_up = StringField("To follow up", [Length(max=500)])
-    confirmed = BooleanField("Panel closed, tools counted")
 
 
 def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
@@ -189,15 +188,8 @@ def power(visit_id: uuid.UUID) -> Page:
     return _changed(visit_id, request.form.get("at", ""))
 
 
-PROOF = {
-    "known-live": "Meter proved on a known live source",
-    "all-dead": "Every conductor read dead to every other and to ground",
-    "known-live-again": "Meter proved again on the live source",
-}
-
-
 def _check_proof(record: VisitRecord, ticked: set[str]) -> None:
-    needed = {f"off-{c.id}" for c in record.unit.circuits} | set(PROOF)
+    needed = set(proof_of(record.unit))
     if missing := needed - ticked:
         raise BadInput("proof", f"{len(missing)} of {len(needed)} checks are not ticked")
 

@@ -24,6 +24,7 @@ from plentar.core.points import Point, points, resolve
 from plentar.core.predict import Prediction
 from plentar.core.quantity import Quantity
 from plentar.core.state import OFF, ON, PROVED_DEAD, PanelState, state_at
+from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
 from plentar.drawing.parts import Badge, Handle, Scene
@@ -270,6 +271,11 @@ class BenchView:
             [] if stored else self._history(at), uuid.uuid4(),
         )  # fmt: skip
 
+    @property
+    def proof(self) -> dict[str, str]:
+        """The checks of *proved dead*."""
+        return proof_of(self.unit)
+
     def gated(self, quantity: Quantity) -> bool:
         """It is read only proved dead, and the unit is not."""
         return quantity in (Quantity.OHMS, Quantity.UF) and not self.state.proved_dead
@@ -282,6 +288,16 @@ class BenchView:
     def _history(self, at: str) -> list[LogRow]:
         here = [e for e in self.record.events[::-1] if e.body.get("at") == at]
         return [self._row(event) for event in here[:SHOWN_BEFORE]]
+
+
+def proof_of(unit: Unit) -> dict[str, str]:
+    """What is ticked to prove a unit dead: every supply's breaker, then the three checks."""
+    breakers = {f"off-{c.id}": f"Breaker of {c.id} off, locked and tagged" for c in unit.circuits}
+    return breakers | {
+        "known-live": "1. Meter proved on a known live source",
+        "all-dead": "2. Every conductor dead to every other and to ground",
+        "known-live-again": "3. Meter proved again",
+    }
 
 
 def readings_of(rows: Sequence[LogRow]) -> list[LogRow]:
