@@ -8,15 +8,15 @@ clocks; the next clock to run out moves its contact; and so on to the time asked
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 
 from plentar.core.events import Event
-from plentar.core.faults import SLOW, Harm
+from plentar.core.faults import Harm
 from plentar.core.network import Solution, solve
 from plentar.core.quantity import Band
 from plentar.core.state import ON, PanelState, changes
-from plentar.core.unit import Control, Unit
+from plentar.core.unit import Control, Element, Unit
 from plentar.core.wiring import Wiring
 
 REST_BEFORE_S = 7200.0
@@ -28,14 +28,21 @@ HEATING_AMPS_SHARE = 0.05
 #: A limit that cycles: closed and open for, s; the first closing half as long again.
 CYCLE_S, CYCLE_WITHOUT_BLOWER_S = (90.0, 60.0), (72.0, 150.0)
 FIRST_CLOSING = 1.5
+#: How far from its drawn time a cycling limit may move, more with every move.
+CYCLE_SPREAD_S = 75.0
 #: A device that changes its mind this often within a minute chatters.
 CHATTER_CHANGES, CHATTER_WITHIN_S = 12, 60.0
 MOST_MOVES = 20_000
+Draw = Callable[[str, bool], float]
 
 
 @dataclass(frozen=True, slots=True)
 class Moment:
-    """How the unit stands at a time: contacts, what is energised, and the network's answer."""
+    """How the unit stands at a time: contacts, what is energised, and the network's answer.
+
+    It begins at ``t_s`` where every device acts as drawn; by the windows it may begin anywhere
+    from ``early_s`` to ``late_s``.
+    """
 
     t_s: float
     closed: frozenset[str]
@@ -45,6 +52,19 @@ class Moment:
     cycling: frozenset[str]
     chatter: frozenset[str]
     fuse_blown: bool
+    early_s: float
+    late_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Move:
+    """A contact that will move: when, as drawn and by its window."""
+
+    due_s: float
+    early_s: float
+    late_s: float
+    contact: str
+    closes: bool
 
 
 @dataclass
@@ -56,21 +76,26 @@ class _Device:
     contacts: list[tuple[str, Band, Band, bool]]
     energised: bool = False
     recent: list[float] = field(default_factory=list)
-    #: (time, contact, closes) still to come
-    pending: list[tuple[float, str, bool]] = field(default_factory=list)
+    pending: list[_Move] = field(default_factory=list)
 
 
-def run(wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float) -> Moment:
+def run(
+    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
+) -> Moment:
     """The unit at ``t_s``, the events at that moment included."""
-    moments = list(moments_until(wiring, harm, events, t_s))
+    moments = list(moments_until(wiring, harm, events, t_s, draw))
     return moments[-1]
 
 
 def moments_until(
-    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float
+    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
 ) -> Iterator[Moment]:
-    """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``."""
-    clock = _Clock(wiring, harm)
+    """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
+
+    ``draw`` says where in its window, 0 to 1, a contact acts (closing or not); the middle if
+    not given.
+    """
+    clock = Clock(wiring, harm, draw or _middle)
     unit = wiring.unit
     start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
     panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]
@@ -80,12 +105,16 @@ def moments_until(
     yield clock.moment()
 
 
-class _Clock:
+def _middle(_contact: str, _closes: bool) -> float:
+    return 0.5
+
+
+class Clock:
     """The unit while it runs."""
 
-    def __init__(self, wiring: Wiring, harm: Harm) -> None:
-        self.wiring, self.unit, self.harm = wiring, wiring.unit, harm
-        self.t_s = -REST_BEFORE_S
+    def __init__(self, wiring: Wiring, harm: Harm, draw: Draw) -> None:
+        self.wiring, self.unit, self.harm, self.draw = wiring, wiring.unit, harm, draw
+        self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
         self.topology = wiring.topology_with(harm.effects)
         self.emf = wiring.emf(harm.effects)
         self.devices = list(_devices(self.unit))
@@ -98,13 +127,34 @@ class _Clock:
         self.fuse_blown = False
         self.chatter: set[str] = set()
         self.cycling: set[str] = set()
-        #: limit → (time of its next move, closes)
-        self.limit_clock: dict[str, tuple[float, bool]] = {}
-        self.solved: dict[tuple[frozenset[str], bool], Solution] = {}
+        #: limit → (time of its next move, closes, how far that may be off)
+        self.limit_clock: dict[str, tuple[float, bool, float]] = {}
+        self.solved: dict[frozenset[str], Solution] = {}
+        self._standing: Solution | None = None
+        self._limited = [
+            (element, [part for part in element.rung if part in limits])
+            for limits in ({limit.id for limit in self.unit.limits},)
+            for element in self.unit.elements
+        ]
+
+    def in_doubt(self) -> Iterator[Moment]:
+        """What would have come next, where a window is open: for times that may be late.
+
+        Only the contacts move in these; what follows from that is left out.
+        """
+        closed = set(self.closed)
+        now = self.moment()
+        pending = [move for device in self.devices for move in device.pending]
+        for move in sorted(pending, key=lambda move: move.due_s):
+            if move.early_s <= self.t_s:
+                (closed.add if move.closes else closed.discard)(move.contact)
+                yield replace(
+                    now, closed=frozenset(closed), early_s=move.early_s, late_s=move.late_s
+                )
 
     def set_panel(self, panel: PanelState) -> None:
         """People moved a breaker or the thermostat."""
-        self.t_s = max(self.t_s, panel.t_s)
+        self.t_s = self.early_s = self.late_s = self.panel_s = max(self.t_s, panel.t_s)
         for circuit, power in panel.power.items():
             for leg in ("l1", "l2"):
                 self._put(f"{circuit}.feed.{leg}", power == ON)
@@ -115,7 +165,9 @@ class _Clock:
             self._put(f"thermostat.{call}", asked)
 
     def _put(self, contact: str, closed: bool) -> None:
-        (self.closed.add if closed else self.closed.discard)(contact)
+        if closed != (contact in self.closed):
+            (self.closed.add if closed else self.closed.discard)(contact)
+            self._standing = None
 
     def until(self, t_s: float) -> Iterator[Moment]:
         """Let clocks run out until ``t_s``; a moment after each settling."""
@@ -135,14 +187,17 @@ class _Clock:
             self.t_s, frozenset(self.closed), self._solution(),
             frozenset(d.id for d in self.devices if d.energised), self._blower_runs(),
             frozenset(self.cycling), frozenset(self.chatter), self.fuse_blown,
+            self.early_s, self.late_s,
         )  # fmt: skip
 
     def _solution(self) -> Solution:
-        key = (frozenset(self.closed), self.fuse_blown)
-        if key not in self.solved:
-            siemens = self.wiring.siemens(self.closed, self.harm.effects)
-            self.solved[key] = solve(self.topology, siemens, self.emf)
-        return self.solved[key]
+        if self._standing is None:
+            key = frozenset(self.closed)
+            if key not in self.solved:
+                siemens = self.wiring.siemens(key, self.harm.effects)
+                self.solved[key] = solve(self.topology, siemens, self.emf)
+            self._standing = self.solved[key]
+        return self._standing
 
     def _settle(self) -> None:
         """What follows at once: the fuse, the board's G, and the coils' clocks."""
@@ -159,7 +214,7 @@ class _Clock:
         if abs(self._solution().amp("control-fuse")) <= rating:
             return False
         self.fuse_blown = True
-        self.closed.discard("control-fuse")
+        self._put("control-fuse", False)
         return True
 
     def _board(self) -> bool:
@@ -186,7 +241,10 @@ class _Clock:
         device.recent = [t for t in device.recent if self.t_s - t < CHATTER_WITHIN_S] + [self.t_s]
         if len(device.recent) > CHATTER_CHANGES:
             self.chatter.add(device.id)
-            device.pending = [(self.t_s, c, not when_on) for c, _, _, when_on in device.contacts]
+            device.pending = [
+                _Move(self.t_s, self.early_s, self.late_s, c, not when_on)
+                for c, _, _, when_on in device.contacts
+            ]
             device.energised = False
             return
         rated = self._rated_volts(device)
@@ -194,14 +252,20 @@ class _Clock:
         device.pending = []
         for contact, on_s, off_s, when_on in device.contacts:
             window = on_s if on else off_s
-            wait = (window.low + window.high) / 2
             if device.id in self.harm.slow:
-                wait = SLOW * window.high
+                late = self.harm.slow[device.id]
+                window = Band(late.low * window.high, late.high * window.high)
             if on:
-                wait *= stretch
+                window = window.times(stretch)
             closes = on == when_on
             if closes != (contact in self.closed):
-                device.pending.append((self.t_s + wait, contact, closes))
+                wait = window.low + self.draw(contact, closes) * (window.high - window.low)
+                device.pending.append(
+                    _Move(
+                        self.t_s + wait, self.early_s + window.low, self.late_s + window.high,
+                        contact, closes,
+                    )
+                )  # fmt: skip
 
     def _rated_volts(self, device: _Device) -> float:
         control = self.unit.control_by_id.get(device.id)
@@ -210,26 +274,25 @@ class _Clock:
     def _limits(self) -> None:
         """Start the clocks of limits that cycle, and stop those whose element has gone off."""
         starved = not self._blower_runs()
-        for element in self.unit.elements:
-            heating = self._heats(element.id)
-            for limit in self.unit.limits:
-                if limit.id not in element.rung:
+        for element, limits in self._limited:
+            for limit in limits:
+                hot = starved or self.harm.airflow < 0.7 or limit in self.harm.weak_limits
+                if not hot and limit not in self.limit_clock:
                     continue
-                hot = starved or self.harm.airflow < 0.7 or limit.id in self.harm.weak_limits
-                if heating and hot and limit.id not in self.limit_clock:
+                heating = self._heats(element)
+                if heating and hot and limit not in self.limit_clock:
                     closed_s, _ = CYCLE_WITHOUT_BLOWER_S if starved else CYCLE_S
-                    first = FIRST_CLOSING if limit.id not in self.cycling else 1.0
-                    self.cycling.add(limit.id)
-                    self.limit_clock[limit.id] = (self.t_s + first * closed_s, False)
-                cooled = limit.id in self.closed and not (heating and hot)
-                if cooled and limit.id in self.limit_clock:
-                    del self.limit_clock[limit.id]
-                    self.cycling.discard(limit.id)
+                    first = FIRST_CLOSING if limit not in self.cycling else 1.0
+                    self.cycling.add(limit)
+                    self.limit_clock[limit] = (self.t_s + first * closed_s, False, CYCLE_SPREAD_S)
+                cooled = limit in self.closed and not (heating and hot)
+                if cooled and limit in self.limit_clock:
+                    del self.limit_clock[limit]
+                    self.cycling.discard(limit)
 
-    def _heats(self, element_id: str) -> bool:
+    def _heats(self, element: Element) -> bool:
         solution = self._solution()
-        amps = max(abs(solution.amp(element_id)), abs(solution.amp(f"{element_id}.rest")))
-        element = self.unit.element_by_id[element_id]
+        amps = max(abs(solution.amp(element.id)), abs(solution.amp(f"{element.id}.rest")))
         return amps > HEATING_AMPS_SHARE * element.rating.amps(element.rated_volts)
 
     def _blower_runs(self) -> bool:
@@ -243,25 +306,31 @@ class _Clock:
         return volts >= RUNNING_SHARE * self.unit.circuit_by_id[blower.circuit].rated_volts
 
     def _next(self) -> float:
-        times = [t for device in self.devices for t, _, _ in device.pending]
-        times += [t for t, _ in self.limit_clock.values()]
+        times = [move.due_s for device in self.devices for move in device.pending]
+        times += [t for t, _, _ in self.limit_clock.values()]
         return min(times, default=math.inf)
 
     def _move(self, t_s: float) -> None:
+        self.early_s, self.late_s = t_s, t_s
         for device in self.devices:
-            for due, contact, closes in device.pending:
-                if due <= t_s:
-                    self._put(contact, closes and not self._held(contact))
-            device.pending = [p for p in device.pending if p[0] > t_s]
-        for limit, (due, closes) in list(self.limit_clock.items()):
+            for move in device.pending:
+                if move.due_s <= t_s:
+                    self._put(move.contact, move.closes and not self._held(move.contact))
+                    self.early_s = min(self.early_s, move.early_s)
+                    self.late_s = max(self.late_s, move.late_s)
+            device.pending = [move for move in device.pending if move.due_s > t_s]
+        for limit, (due, closes, spread_s) in list(self.limit_clock.items()):
             if due > t_s:
                 continue
+            self.early_s = min(self.early_s, max(self.panel_s, due - spread_s))
+            self.late_s = max(self.late_s, due + spread_s)
+            spread_s += CYCLE_SPREAD_S
             self._put(limit, closes)
             closed_s, open_s = CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
             if closes:
-                self.limit_clock[limit] = (t_s + closed_s, False)
+                self.limit_clock[limit] = (t_s + closed_s, False, spread_s)
             else:
-                self.limit_clock[limit] = (t_s + open_s, True)
+                self.limit_clock[limit] = (t_s + open_s, True, spread_s)
 
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""

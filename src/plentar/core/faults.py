@@ -1,15 +1,16 @@
 """The faults as data: which there are on a unit, how frequent, and what each changes.
 
-A fault is ``component:mode``. Sizes are those of a nominal prediction; what a judge expects of
-them is a range of its own.
+A fault is ``component:mode``, of a size and at a place; without them it is of the size that a
+nominal prediction uses. The ranges that a judge expects are in ``core/judge/sizes.py``.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from plentar.core.errors import BadInput
+from plentar.core.quantity import Band
 from plentar.core.unit import CALLS, Unit
 from plentar.core.wiring import CONTACT_OHMS, Effects, Wiring
 
@@ -20,8 +21,9 @@ HIGH_RESISTANCE, LOW_RESISTANCE = 1.5, 0.7
 LOW_VOLTS, WEAK_TRANSFORMER = 205 / 240, 0.70
 COIL_SHORTED = 0.15
 LOCKED_ROTOR = 4.0
-SLOW = 5.0
-LOW_AIRFLOW, WEAK_CAPACITOR_AIRFLOW = 0.45, 0.80
+#: A slow device takes this often the longest time of its window; a stretch of it in the judge.
+SLOW = Band(2.0, 8.0)
+LOW_AIRFLOW, WEAK_CAPACITOR_AIRFLOW, WEAK_CAPACITOR = 0.45, 0.80, 0.75
 
 #: Relative frequency of one instance; starting weights, a shop's to change.
 FREQUENCY = {
@@ -43,6 +45,11 @@ class Fault:
     component: str
     mode: str
     frequency: float
+    #: In the mode's own unit: a factor, ohms, or a share; None is the nominal size.
+    size: float | None = None
+    #: Which leg, joint, share of an element's length, or stretch of lateness ("2…4"); empty is
+    #: the nominal place.
+    place: str = ""
 
     @property
     def id(self) -> str:
@@ -55,16 +62,18 @@ class Harm:
     """What a set of faults does: to the network, and to how devices behave.
 
     ``no_action`` are coils that never act; ``slow`` devices act late; ``stuck`` holds what the
-    relay contacts do; ``airflow`` is a share of rated.
+    relay contacts do; ``airflow`` and ``capacitor`` are shares of rated.
     """
 
     effects: Effects = field(default_factory=Effects)
     no_action: frozenset[str] = frozenset()
-    slow: frozenset[str] = frozenset()
+    #: Devices that act late: this often the longest time of their windows.
+    slow: Mapping[str, Band] = field(default_factory=dict)
     weak_limits: frozenset[str] = frozenset()
     no_call: frozenset[str] = frozenset()
     always: frozenset[str] = frozenset()
     airflow: float = 1.0
+    capacitor: float = 1.0
     blower_moves_air: bool = True
     no_dc: frozenset[str] = frozenset()
     armature_held: bool = False
@@ -175,6 +184,20 @@ def find_faults(unit: Unit, ids: Iterable[str]) -> tuple[Fault, ...]:
     return tuple(found)
 
 
+def joints(wiring: Wiring, element_id: str) -> list[str]:
+    """The wires of a rung, lug to lug, as branches; the first is the nominal place of a break.
+
+    That is the joint after the first part; where a rung shares its start, the first of its own.
+    """
+    count = len(wiring.unit.element_by_id[element_id].rung) + 1
+    names = [f"{element_id}.wire.{n}" for n in (*range(1, count), 0)]
+    return [name for name in names if name in wiring.topology.branch_index]
+
+
+def _size(fault: Fault, nominal: float) -> float:
+    return nominal if fault.size is None else fault.size
+
+
 def harm_of(wiring: Wiring, faults: Iterable[Fault]) -> Harm:
     """What these faults do together, at their nominal sizes."""
     work = _Harm(wiring)
@@ -194,9 +217,11 @@ class _Harm:
         self.emf: dict[str, float] = {}
         self.sets: dict[str, set[str]] = {
             name: set()
-            for name in ("no_action", "slow", "weak_limits", "no_call", "always", "no_dc")
+            for name in ("no_action", "weak_limits", "no_call", "always", "no_dc")
         }
+        self.slow: dict[str, Band] = {}
         self.airflow = 1.0
+        self.capacitor = 1.0
         self.moves_air = True
         self.armature_held = False
 
@@ -205,8 +230,8 @@ class _Harm:
         effects = Effects(self.ohms, frozenset(self.opened), frozenset(self.closed), self.emf)
         named = {name: frozenset(members) for name, members in self.sets.items()}
         return Harm(
-            effects, airflow=self.airflow, blower_moves_air=self.moves_air,
-            armature_held=self.armature_held, **named,
+            effects, slow=self.slow, airflow=self.airflow, capacitor=self.capacitor,
+            blower_moves_air=self.moves_air, armature_held=self.armature_held, **named,
         )  # fmt: skip
 
     def add(self, fault: Fault) -> None:
@@ -214,55 +239,58 @@ class _Harm:
         part, mode = fault.component, fault.mode
         relay = self.unit.blower.relay if self.unit.blower else None
         if part.endswith(".wire"):
-            self.opened.add(self._first_wire(part.removesuffix(".wire")))
+            self.opened.add(fault.place or joints(self.wiring, part.removesuffix(".wire"))[0])
         elif part in self.unit.element_by_id:
-            self._element(part, mode)
+            self._element(fault)
         elif part in self.unit.circuit_by_id:
-            self._circuit(part, mode)
+            self._circuit(fault)
         elif mode in ("no-call", "always"):
             self.sets[mode.replace("-", "_")].add(part)
         elif mode == "to-ground":
             self.closed.add(f"{part}.ground")
         elif part == "transformer":
-            self.emf["transformer"] = 0.0 if mode == "dead" else WEAK_TRANSFORMER
+            self.emf["transformer"] = 0.0 if mode == "dead" else _size(fault, WEAK_TRANSFORMER)
         elif part == "airflow":
-            self.airflow *= LOW_AIRFLOW
+            self.airflow *= _size(fault, LOW_AIRFLOW)
         elif part == "blower":
-            self._blower(mode)
+            self._blower(fault)
         elif relay is not None and part == relay.id:
-            self._relay(part, mode)
+            self._relay(fault)
         else:
-            self._device(part, mode)
+            self._device(fault)
 
-    def _first_wire(self, element_id: str) -> str:
-        """The joint after the first part; of a rung that shares its start, the first of its own."""
-        element = self.unit.element_by_id[element_id]
-        names = [f"{element_id}.wire.{n}" for n in range(1, len(element.rung) + 1)]
-        return next(n for n in names if n in self.wiring.topology.branch_index)
-
-    def _element(self, part: str, mode: str) -> None:
+    def _element(self, fault: Fault) -> None:
+        part, mode = fault.component, fault.mode
         if mode == "open":
             self.opened.add(f"{part}.rest")
         elif mode == "grounded":
             self.closed.add(f"{part}.ground")
-            self.ohms[f"{part}.ground"] = GROUNDED_OHMS
+            self.ohms[f"{part}.ground"] = _size(fault, GROUNDED_OHMS)
+            if fault.place:
+                hot = self.unit.element_by_id[part].rating.hot_ohms
+                self.ohms[part] = float(fault.place) * hot
+                self.ohms[f"{part}.rest"] = (1 - float(fault.place)) * hot
         else:
-            factor = HIGH_RESISTANCE if mode == "high-resistance" else LOW_RESISTANCE
+            nominal = HIGH_RESISTANCE if mode == "high-resistance" else LOW_RESISTANCE
             for piece in (part, f"{part}.rest"):
                 whole = self.wiring.ohms[self.wiring.topology.branch_index[piece]]
-                self.ohms[piece] = factor * self.ohms.get(piece, float(whole))
+                self.ohms[piece] = _size(fault, nominal) * self.ohms.get(piece, float(whole))
 
-    def _circuit(self, part: str, mode: str) -> None:
-        feed = f"{part}.feed.l1"
+    def _circuit(self, fault: Fault) -> None:
+        part, mode = fault.component, fault.mode
+        legs = ("l1", "l2") if fault.place == "both" else (fault.place or "l1",)
+        feeds = [f"{part}.feed.{leg}" for leg in legs]
         if mode == "open":
-            self.opened.add(feed)
+            self.opened.update(feeds)
         elif mode == "loose":
             index = self.wiring.topology.branch_index
-            self.ohms[feed] = float(self.wiring.ohms[index[feed]]) + LOOSE_OHMS
+            for feed in feeds:
+                self.ohms[feed] = float(self.wiring.ohms[index[feed]]) + _size(fault, LOOSE_OHMS)
         else:
-            self.emf[part] = 0.0 if mode == "no-supply" else LOW_VOLTS
+            self.emf[part] = 0.0 if mode == "no-supply" else _size(fault, LOW_VOLTS)
 
-    def _blower(self, mode: str) -> None:
+    def _blower(self, fault: Fault) -> None:
+        mode = fault.mode
         if mode == "open":
             self.opened.add("blower")
             self.moves_air = False
@@ -270,12 +298,14 @@ class _Harm:
             blower = self.unit.blower
             assert blower is not None
             volts = self.unit.circuit_by_id[blower.circuit].rated_volts
-            self.ohms["blower"] = volts / (LOCKED_ROTOR * (blower.fla or 4.0))
+            self.ohms["blower"] = volts / (_size(fault, LOCKED_ROTOR) * (blower.fla or 4.0))
             self.moves_air = False
         else:
             self.airflow *= WEAK_CAPACITOR_AIRFLOW
+            self.capacitor *= _size(fault, WEAK_CAPACITOR)
 
-    def _relay(self, part: str, mode: str) -> None:
+    def _relay(self, fault: Fault) -> None:
+        part, mode = fault.component, fault.mode
         if mode == "no-stuck-open":
             self.opened.add(f"{part}.no")
         elif mode == "no-welded":
@@ -286,23 +316,25 @@ class _Harm:
         elif mode == "nc-welded":
             self.closed.add(f"{part}.nc")
         else:
-            self._coil(part, mode)
+            self._coil(fault)
 
-    def _device(self, part: str, mode: str) -> None:
+    def _device(self, fault: Fault) -> None:
+        part, mode = fault.component, fault.mode
         if mode in ("stuck-open", "open"):
             self.opened.add(part)
         elif mode == "stuck-closed":
             self.closed.add(part)
         elif mode == "burnt":
-            self.ohms[part] = CONTACT_OHMS + BURNT_OHMS
+            self.ohms[part] = CONTACT_OHMS + _size(fault, BURNT_OHMS)
         elif mode == "weak":
             self.sets["weak_limits"].add(part)
         else:
-            self._coil(part, mode)
+            self._coil(fault)
 
-    def _coil(self, part: str, mode: str) -> None:
+    def _coil(self, fault: Fault) -> None:
+        part, mode = fault.component, fault.mode
         if mode == "slow":
-            self.sets["slow"].add(part)
+            self.slow[part] = Band(*map(float, fault.place.split("…"))) if fault.place else SLOW
             return
         self.sets["no_action"].add(part)
         branch = f"{part}.coil"
@@ -311,7 +343,7 @@ class _Harm:
         elif mode == "no-rectifier-output":
             self.sets["no_dc"].add(part)
         else:
-            self.ohms[branch] = COIL_SHORTED * self._least_ohms(part)
+            self.ohms[branch] = _size(fault, COIL_SHORTED) * self._least_ohms(part)
 
     def _least_ohms(self, device: str) -> float:
         control = self.unit.control_by_id.get(device)

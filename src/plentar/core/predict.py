@@ -11,7 +11,7 @@ import numpy as np
 from plentar.core.clockwork import Moment, coil_volts, run
 from plentar.core.events import Event
 from plentar.core.faults import Fault, Harm, harm_of
-from plentar.core.network import thevenin_ohms
+from plentar.core.network import Topology, thevenin_ohms
 from plentar.core.points import Point, points
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
@@ -162,31 +162,42 @@ def _dc_volts(harm: Harm, moment: Moment, device: str) -> float:
     return (DC_LOADED if loaded else DC_OPEN) * coil_volts(moment.solution, device)
 
 
-def _amps(wiring: Wiring, moment: Moment, point: Point) -> float | None:
-    solution, unit, name = moment.solution, wiring.unit, point.name
+def amps_branches(
+    wiring: Wiring, point: Point, topology: Topology
+) -> tuple[tuple[str, ...], float]:
+    """The branches whose current a clamp at a point takes in, and what it is multiplied by.
+
+    Of several, a clamp on an element shows the largest; on a terminal's wire their sum.
+    """
+    name = point.name
     match point.kind:
         case "element":
-            return max(abs(solution.amp(name)), abs(solution.amp(f"{name}.rest")))
+            return (name, f"{name}.rest"), 1.0
         case "circuit":
-            return abs(solution.amp(f"{name}.feed.l1"))
+            return (f"{name}.feed.l1",), 1.0
         case "feed":
             circuit, _, leg = name.rpartition(".")
-            return abs(solution.amp(f"{circuit}.feed.{leg}"))
+            return (f"{circuit}.feed.{leg}",), 1.0
         case "secondary":
-            return abs(solution.amp("transformer"))
+            return ("transformer",), 1.0
         case "primary":
-            row = solution.topology.branch_index["transformer"]
-            node = solution.topology.node_index[f"{unit.control_power.circuit}.l1"]
-            return abs(solution.amp("transformer")) * float(solution.topology.incidence[row, node])
+            row = topology.branch_index["transformer"]
+            node = topology.node_index[f"{wiring.unit.control_power.circuit}.l1"]
+            return ("transformer",), float(topology.incidence[row, node])
         case "terminal" if name == "R":
-            return abs(solution.amp("control-fuse"))
+            return ("control-fuse",), 1.0
+        case "terminal" if name == "G" and "board.G" in wiring.contacts:
+            return ("thermostat.G", "board.G"), 1.0
         case "terminal":
-            board = (
-                abs(solution.amp("board.G")) if name == "G" and "board.G" in wiring.contacts else 0
-            )
-            return abs(solution.amp(f"thermostat.{name}")) + board
+            return (f"thermostat.{name}",), 1.0
         case _:
-            return abs(solution.amp(name))
+            return (name,), 1.0
+
+
+def _amps(wiring: Wiring, moment: Moment, point: Point) -> float:
+    branches, factor = amps_branches(wiring, point, moment.solution.topology)
+    found = [abs(moment.solution.amp(name)) for name in branches]
+    return factor * (max(found) if point.kind == "element" else sum(found))
 
 
 def _cycling_parts(unit: Unit, moment: Moment) -> set[str]:

@@ -7,7 +7,7 @@ The reference direction of every current, said once: in a rung from leg L1 to le
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -232,6 +232,14 @@ class Unit:
         from plentar.core.unit_rules import check_unit  # noqa: PLC0415  (rules read the types above)
 
         check_unit(self)
+
+    def __hash__(self) -> int:
+        """Of all that it is made of, worked out once."""
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash(tuple(getattr(self, item.name) for item in fields(self)))
 
     @cached_property
     def circuit_by_id(self) -> dict[str, Circuit]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -177,19 +177,16 @@ class _Builder:
         return Topology(tuple(self.nodes), tuple(self.rows), incidence)
 
 
+@lru_cache(maxsize=32)
 def wire_up(unit: Unit) -> Wiring:
-    """The wiring of a unit; made once for each."""
-    wiring: Wiring | None = unit.__dict__.get("_wiring")
-    if wiring is None:
-        build = _Builder()
-        for circuit in unit.circuits:
-            _supply(build, circuit)
-        _rungs(build, unit)
-        _blower(build, unit)
-        _control(build, unit)
-        wiring = Wiring(unit, build.topology(), np.array(build.ohms), frozenset(build.contacts))
-        unit.__dict__["_wiring"] = wiring
-    return wiring
+    """The wiring of a unit; made once for all that are alike, however often they are parsed."""
+    build = _Builder()
+    for circuit in unit.circuits:
+        _supply(build, circuit)
+    _rungs(build, unit)
+    _blower(build, unit)
+    _control(build, unit)
+    return Wiring(unit, build.topology(), np.array(build.ohms), frozenset(build.contacts))
 
 
 def _supply(build: _Builder, circuit: Circuit) -> None:

@@ -1,0 +1,239 @@
+"""Episodes: hidden faults in simulated units, found by following the judge's first proposal.
+
+Every single fault of every home, noise and part spread on; beside it the same by a fixed order,
+and the fewest readings that could do.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from random import Random
+
+import numpy as np
+
+from plentar.core.judge.atlas import atlas_of
+from plentar.core.judge.complaints import complaint_weights, complaints_by_hypothesis
+from plentar.core.judge.hypotheses import NONE, work_on
+from plentar.core.judge.suspects import Posterior
+from plentar.core.quantity import Quantity
+from plentar.core.unit import Unit
+from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.stand_ins.technician import Episode
+from plentar.stand_ins.telling import could_be
+from plentar.store.demo.plates import plates
+
+SEED = 1
+#: The home that is wrong as it hangs: without a tie its heat runs without the blower.
+UNSOUND = 13
+#: Outcomes that one reading can have at most, for the bound.
+MOST_OUTCOMES = 6
+PAIRS, PAIRS_HOMES = 300, (2, 3, 5, 6, 7, 10)
+WRONG_EPISODES, WRONG_READINGS = 0.1, 0.2
+
+
+@dataclass(frozen=True)
+class Result:
+    """One episode."""
+
+    home: int
+    fault: str
+    complaint: str
+    named: bool
+    part: bool
+    alike: bool
+    readings: int
+    ohms_live: int
+    fixed_named: bool
+    fixed_readings: int
+    bound: float
+    said: str
+
+
+def episodes(homes: Sequence[int], *, fixed: bool = True) -> list[Result]:
+    """Every single fault of these homes."""
+    with ProcessPoolExecutor() as pool:
+        found = pool.map(_home, homes, [fixed] * len(homes))
+        return [result for results in found for result in results]
+
+
+def measure() -> Iterator[str]:
+    """The lines to print."""
+    results = episodes([home for home in sorted(plates()) if home != UNSOUND])
+    yield from table(results)
+    yield from pairs_and_slips()
+
+
+def table(results: Sequence[Result]) -> Iterator[str]:
+    """Figures over all episodes, and by fault mode."""
+    counts = [r.readings for r in results]
+    right = [r.part or r.alike for r in results]
+    yield (
+        f"{len(results)} episodes: part named {_share([r.part for r in results])},"
+        f" or not to be told apart {_share(right)} (at least 97 %);"
+        f" fault itself {_share([r.named for r in results])}"
+    )
+    yield (
+        f"readings: median {np.median(counts):.0f} (at most 4),"
+        f" 95th percentile {np.percentile(counts, 95):.0f} (at most 9);"
+        f" ohms asked while live {sum(r.ohms_live for r in results)} (0)"
+    )
+    yield (
+        f"fixed order: part named {_share([r.fixed_named for r in results])}, median"
+        f" {np.median([r.fixed_readings for r in results]):.0f}, 95th percentile"
+        f" {np.percentile([r.fixed_readings for r in results], 95):.0f};"
+        f" fewest that could do: mean {np.mean([r.bound for r in results]):.1f}"
+    )
+    by_mode: dict[str, list[Result]] = defaultdict(list)
+    for result in results:
+        by_mode[result.fault.split(":")[1]].append(result)
+    yield "mode                    n  named  part  alike  readings  p95 | fixed part  readings | bound"
+    for mode, some in sorted(by_mode.items()):
+        yield (
+            f"{mode:21} {len(some):4} {_share([r.named for r in some]):>6}"
+            f" {_share([r.part for r in some]):>6} {_share([r.part or r.alike for r in some]):>6}"
+            f" {np.mean([r.readings for r in some]):8.1f}"
+            f" {np.percentile([r.readings for r in some], 95):5.0f}"
+            f" | {_share([r.fixed_named for r in some]):>8}"
+            f" {np.mean([r.fixed_readings for r in some]):9.1f}"
+            f" | {np.mean([r.bound for r in some]):.1f}"
+        )
+
+
+def _share(flags: Sequence[bool]) -> str:
+    return f"{100 * np.mean(flags):.1f} %"
+
+
+def _home(home: int, fixed: bool) -> list[Result]:
+    unit = plates()[home]
+    atlas = atlas_of(unit)
+    return [
+        _single(home, unit, hypothesis.id, sorted(told), fixed)
+        for hypothesis, told in zip(
+            atlas.singles.hypotheses, complaints_by_hypothesis(atlas), strict=True
+        )
+        if hypothesis.id != NONE
+    ]
+
+
+def _single(home: int, unit: Unit, fault: str, told: list[str], fixed: bool) -> Result:
+    complaint = Random(f"{home}/{fault}").choice(told) if told else "check-up"
+    episode = Episode(SimulatedUnit(unit, [fault], SEED), complaint)
+    said = episode.follow()
+    leader = said.hypotheses[said.leader].id
+    part = _part_named(said, unit, fault)
+    other = Episode(SimulatedUnit(unit, [fault], SEED), complaint)
+    by_order = fixed_order(other) if fixed else said
+    return Result(
+        home, fault, complaint, leader == fault, part,
+        not part and could_be(episode.simulated, leader),
+        episode.readings, episode.ohms_live,
+        _part_named(by_order, unit, fault), other.readings, _bound(unit, complaint),
+        f"{leader} {said.probabilities.max():.2f}",
+    )  # fmt: skip
+
+
+def _part_named(said: Posterior, unit: Unit, fault: str) -> bool:
+    parts = {work_on(unit, f) for h in atlas_of(unit).singles.hypotheses for f in h.faults
+             if h.id == fault}  # fmt: skip
+    return next(iter(said.decisions)) in parts
+
+
+def _bound(unit: Unit, complaint: str) -> float:
+    """Bits of the decision before the first reading, over those of the best reading there is."""
+    atlas = atlas_of(unit)
+    weights = complaint_weights(unit, complaint) * [h.weight for h in atlas.singles.hypotheses]
+    decided: dict[str, float] = defaultdict(float)
+    for hypothesis, weight in zip(atlas.singles.hypotheses, weights / weights.sum(), strict=True):
+        name = work_on(unit, hypothesis.faults[0]) if hypothesis.faults else NONE
+        decided[name] += float(weight)
+    bits = -sum(p * math.log2(p) for p in decided.values())
+    return bits / math.log2(MOST_OUTCOMES)
+
+
+def fixed_order(episode: Episode) -> Posterior:
+    """Amps of every element, coil volts, then along each dead rung; the judge only names."""
+    unit = episode.unit
+    heat = sorted({c.call for c in unit.controls if c.call in ("W1", "W2")})
+    episode.set_up({"calls": heat, "after_s": 250})
+    steps: list[Callable[[], None]] = []
+
+    def read(quantity: Quantity, at: str) -> Callable[[], None]:
+        def step() -> None:
+            episode.readings += 1
+            episode.read(quantity, at)
+
+        return step
+
+    steps += [read(Quantity.AMPS, element.id) for element in unit.elements]
+    steps += [read(Quantity.VOLTS, f"{control.id}.coil") for control in unit.controls]
+    for element in unit.elements:
+        steps += [read(Quantity.VOLTS, part) for part in element.rung]
+    said = episode.judged()
+    for step in steps:
+        if said.surest >= 0.95:
+            break
+        step()
+        said = episode.judged()
+    return said
+
+
+def pairs_and_slips() -> Iterator[str]:
+    """Two faults at once, and readings grossly wrong."""
+    with ProcessPoolExecutor() as pool:
+        both = list(pool.map(_pair, range(PAIRS), chunksize=10))
+        wrong = list(pool.map(_wrong, range(PAIRS), chunksize=10))
+    yield f"{PAIRS} pairs of faults: both in the first three or as a pair {_share(both)} (85 %)"
+    slipped = [right for right, slips in wrong if slips]
+    yield (
+        f"{PAIRS} episodes, one in ten with one reading in five grossly wrong: part named"
+        f" {_share([right for right, _ in wrong])}; of the {len(slipped)} with slips"
+        f" {_share(slipped)} (90 %)"
+    )
+
+
+def _pair(number: int) -> bool:
+    rng = Random(f"pair/{number}")
+    home = rng.choice(PAIRS_HOMES)
+    unit = plates()[home]
+    atlas = atlas_of(unit)
+    told = dict(zip((h.id for h in atlas.singles.hypotheses), complaints_by_hypothesis(atlas),
+                    strict=True))  # fmt: skip
+    audible = sorted(name for name in told if told[name])
+    while True:
+        one, two = rng.sample(audible, 2)
+        if one.split(":")[0] != two.split(":")[0]:
+            break
+    complaint = rng.choice(sorted(told[one] | told[two]))
+    episode = Episode(SimulatedUnit(unit, [one, two], number), complaint)
+    episode.follow()
+    said = episode.check_around()
+    return both_named(said, unit, one, two)
+
+
+def both_named(said: Posterior, unit: Unit, one: str, two: str) -> bool:
+    """Both faults stand among the first three suspects, alone or as a pair."""
+    order = np.argsort(-said.probabilities[:-1])[:3]
+    named = {fault.id for n in order for fault in said.hypotheses[n].faults}
+    return {one, two} <= named
+
+
+def _wrong(number: int) -> tuple[bool, bool]:
+    rng = Random(f"wrong/{number}")
+    home = rng.choice(sorted(plates()))
+    unit = plates()[home]
+    atlas = atlas_of(unit)
+    told = dict(zip((h.id for h in atlas.singles.hypotheses), complaints_by_hypothesis(atlas),
+                    strict=True))  # fmt: skip
+    fault = rng.choice(sorted(name for name in told if told[name]))
+    slips = rng.random() < WRONG_EPISODES
+    episode = Episode(
+        SimulatedUnit(unit, [fault], number), rng.choice(sorted(told[fault])),
+        WRONG_READINGS if slips else 0.0, number,
+    )  # fmt: skip
+    said = episode.follow()
+    leader = said.hypotheses[said.leader].id
+    return _part_named(said, unit, fault) or could_be(episode.simulated, leader), slips

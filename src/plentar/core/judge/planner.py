@@ -1,0 +1,667 @@
+"""The next reading: which tells most of what to work on, for the least time and risk.
+
+Every reading that the unit allows is weighed in every state that it can be brought into: how
+much it is expected to narrow the decisions, in bits, over what it costs in minutes, with a
+surcharge for what can hurt. Nothing is proposed that the gates forbid: ohms only after proving
+dead, which costs its minutes.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property, partial
+
+import numpy as np
+
+from plentar.core.events import Calls, Event, Observed, Power
+from plentar.core.judge.atlas import History, Phase, Shown, history
+from plentar.core.judge.cold import OPEN
+from plentar.core.judge.complaints import scenes_of
+from plentar.core.judge.hypotheses import decision_of
+from plentar.core.judge.likelihood import (
+    CYCLING_SEEN,
+    MISREAD,
+    OHM,
+    STEADY_AIR_S,
+    TEMP,
+    UF,
+    UNKNOWN_RETURN_ERROR_F,
+    UNKNOWN_RETURN_F,
+    A,
+    V,
+    boxes,
+    cold_bands,
+    density,
+    misread_density,
+)
+from plentar.core.judge.scenes import Scene, Scenes, all_off_s, all_on_s
+from plentar.core.judge.suspects import Posterior, Weighed
+from plentar.core.meter import ACCURACY
+from plentar.core.network import Index, Real
+from plentar.core.points import Point, points, resolve
+from plentar.core.quantity import Quantity
+from plentar.core.state import ON, PROVED_DEAD, PanelState, state_at
+from plentar.core.unit import Unit
+
+#: A decision this sure is made.
+CLEAR = 0.95
+#: Hypotheses looked at, outcomes tried for each reading, proposals given.
+SURVIVORS, ATOMS, PROPOSALS = 64, 20, 4
+LEAST_PROBABILITY = 2e-4
+#: A reading that is expected to tell less than this many bits would change nothing.
+LEAST_BITS = 0.02
+#: … and one that makes the decision right less often than this more, not the decision.
+LEAST_RIGHTER = 0.02
+#: Below this no decision is even leant to, and any bit helps.
+LEANS = 0.7
+#: What a decision that is right for certain is worth, in bits.
+RIGHTER_BITS = 4.0
+#: With the part decided: the fault is named from this share; else what naming it may cost.
+NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
+#: The same reading in the same state is proposed again this often at most.
+MOST_REPEATS = 2
+#: What telling faults of one part apart is worth beside telling parts apart.
+FAULT_SHARE = 0.1
+#: Minutes of a reading, and what a minute of its hazard counts.
+MINUTES = {A: 0.5, V: 1.0, Quantity.VOLTS_DC: 1.0, OHM: 2.0, TEMP: 1.5, UF: 2.5}
+LESS_USUAL_MINUTES = 0.1
+PAIR_OF_NODES_MINUTES, CONTROL_AMPS_MINUTES, CYCLING_MINUTES = 1.3, 1.2, 10.0
+SURCHARGE = {"clamp": 1.0, "live": 1.4, "lifting": 1.6, "dead": 1.5}
+PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES, POWER_ON_MINUTES, CALL_MINUTES = 4.0, 1.5, 1.0, 0.3
+JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
+#: How many deviations either way the supply is taken to be open.
+SUPPLY_SPREADS = 1.5
+#: What every reading costs, however quick: walking the probes over, and keying it in.
+EACH_MINUTES = 3.0
+STEP_S = 20.0
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """A stretch of readings and the decisions that it leaves, likeliest first."""
+
+    low: float
+    high: float
+    probability: float
+    decisions: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a reading is expected to tell: bits on the decision and on the fault, and how much
+    more often the decision would be right after it."""
+
+    on_decision: float
+    on_fault: float
+    righter: float
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One reading (or observation) worth taking.
+
+    ``setting`` is what to do before, in the contract's terms; ``minutes`` with everything that goes before it.
+    """
+
+    quantity: Quantity | None
+    at: str
+    setting: dict[str, object]
+    told: Told
+    minutes: float
+    hazard: str
+    find_outcomes: Callable[[], tuple[Outcome, ...]]
+    driven: bool = False
+    observe: str = ""
+
+    @cached_property
+    def outcomes(self) -> tuple[Outcome, ...]:
+        """What it may read and what that leaves; worked out when asked."""
+        return self.find_outcomes()
+
+
+@dataclass(frozen=True)
+class _Field:
+    """The surviving hypotheses: where they stand, how likely, and what each decides."""
+
+    posterior: Posterior
+    members: list[tuple[Weighed, int]]
+    p: Real
+    of_decision: Real
+    of_fault: Real
+    names: list[str]
+    atoms: Index
+
+    def told(self, likelihood: Real) -> tuple[Real, Real, Real]:
+        """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
+        bits on the decision, bits on the fault, and how much more often the decision would be
+        right."""
+        atoms, weights = self.atoms, self.p[self.atoms]
+        joint = likelihood * (self.p / self.p.sum())
+        total = joint.sum(axis=-1)
+        by_decision = joint @ self.of_decision
+        decision_p = (self.p / self.p.sum()) @ self.of_decision
+        on_decision = (weights * self._bits(joint, total, self.of_decision)).sum(axis=-1)
+        on_fault = (weights * self._bits(joint, total, self.of_fault)).sum(axis=-1)
+        after = by_decision / total[..., None]
+        best_now = int(np.argmax(decision_p))
+        righter = (weights * (after.max(axis=-1) - after[..., best_now])).sum(axis=-1)
+        return on_decision, on_fault, righter
+
+    def _bits(self, joint: Real, total: Real, groups: Real) -> Real:
+        """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
+        own_groups = groups[self.atoms]
+        own = ((joint @ groups) * own_groups).sum(axis=-1)
+        own_p = own_groups @ ((self.p / self.p.sum()) @ groups)
+        return np.asarray(np.log2(own / (own_p * total)))
+
+
+@dataclass(frozen=True)
+class _Stand:
+    """A state to read in: what every survivor shows there, and what it costs to get there."""
+
+    setting: dict[str, object]
+    minutes: float
+    shown: list[Shown]
+    phases: list[list[tuple[Phase, float]]]
+    heats: bool
+    heats_long: bool
+
+
+def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
+    """Readings worth taking, the best first; none when the decision is made or can't be moved."""
+    if posterior.probabilities[:-1].max() >= CLEAR:
+        return ()
+    if decided(posterior) and posterior.probabilities[:-1].max() >= NAMED * posterior.surest:
+        return ()
+    survivors = _field(posterior)
+    if len(survivors.names) < 2:
+        return ()
+    found = [
+        proposal
+        for stand in _stands(posterior, survivors)
+        for proposal in _in_stand(survivors, stand)
+    ]
+    found += _cold(survivors)
+    often = _read_often(posterior)
+    found = [p for p in found if not often(p)]
+    if decided(posterior):
+        found = [p for p in found if _tells_the_fault(p)]
+    elif posterior.surest > LEANS and all(p.told.righter < LEAST_RIGHTER for p in found):
+        return ()
+    found.sort(key=_worth, reverse=True)
+    chosen: list[Proposal] = []
+    for proposal in found:
+        if all((p.at, p.quantity) != (proposal.at, proposal.quantity) for p in chosen):
+            chosen.append(proposal)
+        if len(chosen) == PROPOSALS:
+            break
+    return tuple(chosen)
+
+
+def _read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
+    """Whether a proposal has been read often enough in the state that it asks for."""
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    state = state_at(unit, events, events[-1].t_s if events else 0.0)
+    seen = Counter(
+        (t.reading.at, t.reading.quantity, t.reading.driven, t.state.calls, t.state.lifted)
+        for t in posterior.evidence.taken
+        if t.counts
+    )
+
+    def often(proposal: Proposal) -> bool:
+        if proposal.quantity is None:
+            return any(e.part == proposal.at for e in posterior.evidence.visit.of_kind(Observed))
+        setting = proposal.setting
+        calls = frozenset(setting["calls"]) if "calls" in setting else state.calls  # type: ignore[arg-type]
+        lifted = bool(setting.get("lifted", False if "calls" in setting else state.lifted))
+        key = (proposal.at, proposal.quantity, proposal.driven, calls, lifted)
+        return seen[key] >= MOST_REPEATS
+
+    return often
+
+
+def decided(posterior: Posterior) -> bool:
+    """What to work on is clear; what else may be wrong beside it shows once that is mended."""
+    return posterior.surest >= CLEAR
+
+
+def _tells_the_fault(proposal: Proposal) -> bool:
+    """With the part known: worth a moment to say what failed in it."""
+    return proposal.told.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES
+
+
+def _worth(proposal: Proposal) -> float:
+    told = proposal.told
+    bits = told.on_decision + FAULT_SHARE * told.on_fault + RIGHTER_BITS * told.righter
+    return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])
+
+
+def _field(posterior: Posterior) -> _Field:
+    found = [one for one in posterior.variants() if one[0] > LEAST_PROBABILITY]
+    found.sort(key=lambda one: -one[0])
+    found = found[:SURVIVORS]
+    unit = posterior.evidence.unit
+    hypotheses = [weighed.ensemble.hypotheses[weighed.ensemble.owner[v]] for _, weighed, v in found]
+    decisions = [decision_of(unit, hypothesis) for hypothesis in hypotheses]
+    names = list(dict.fromkeys(decisions))
+    ids = list(dict.fromkeys(hypothesis.id for hypothesis in hypotheses))
+    of_decision = np.zeros((len(found), len(names)))
+    of_fault = np.zeros((len(found), len(ids)))
+    for row, (name, hypothesis) in enumerate(zip(decisions, hypotheses, strict=True)):
+        of_decision[row, names.index(name)] = 1.0
+        of_fault[row, ids.index(hypothesis.id)] = 1.0
+    members = [(weighed, v) for _, weighed, v in found]
+    weights = np.array([p for p, _, _ in found])
+    atoms = np.arange(min(ATOMS, len(found)))
+    return _Field(posterior, members, weights, of_decision, of_fault, names, atoms)
+
+
+# -- states ---------------------------------------------------------------------------------
+
+
+def _stands(posterior: Posterior, survivors: _Field) -> Iterator[_Stand]:
+    """The state as it is, once its windows are over, and those that can be reached."""
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    scenes = scenes_of(posterior.atlas)
+    now_s = (events[-1].t_s if events else 0.0) + STEP_S
+    state = state_at(unit, events, now_s)
+    changed_s = max((e.t_s for e in events if isinstance(e, (Power, Calls))), default=None)
+    since_s = now_s - changed_s if changed_s is not None else 1e9
+    if state.live:
+        yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
+    blown = _blown(survivors, events, now_s)
+    for scene in scenes.scenes.values():
+        reached = _reach(scenes, scene, state, since_s)
+        if reached is not None:
+            setting, minutes = reached
+            told = history(unit, events)
+            future = _future(told, scene, now_s, scenes)
+            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown, future)
+
+
+def _as_it_is(
+    posterior: Posterior,
+    survivors: _Field,
+    scenes: Scenes,
+    state: PanelState,
+    now_s: float,
+    since_s: float,
+) -> _Stand:
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    over_s = all_on_s(unit) if state.calls else all_off_s(unit)
+    wait_s = max(0.0, over_s - since_s)
+    told = history(unit, events)
+    t_s = told.time(now_s + wait_s)
+    shown, phases = _look(survivors, told.switched, t_s)
+    setting: dict[str, object] = {}
+    if wait_s:
+        setting["after_s"] = math.ceil(over_s)
+    heats = bool(state.calls & {"W1", "W2"})
+    return _Stand(
+        setting, wait_s / 60, shown, phases, heats, heats and since_s + wait_s >= STEADY_AIR_S
+    )
+
+
+def _look(
+    survivors: _Field, switched: tuple, t_s: float  # type: ignore[type-arg]
+) -> tuple[list[Shown], list[list[tuple[Phase, float]]]]:
+    """What every survivor shows in a history, and the phases it may be in."""
+    looked: dict[int, tuple[Shown, object, Real]] = {}
+    shown, phases = [], []
+    for weighed, v in survivors.members:
+        ensemble = weighed.ensemble
+        if id(ensemble) not in looked:
+            run = ensemble.run(switched, t_s)
+            looked[id(ensemble)] = (run.at(t_s), run, run.chances(t_s))
+        all_shown, run, chances = looked[id(ensemble)]
+        shown.append(Shown(all_shown.weights[v], all_shown.rows[v]))
+        likeliest = np.flatnonzero(chances[v] > 0.01)
+        phases.append([(run.phases[v][k], float(chances[v][k])) for k in likeliest])  # type: ignore[attr-defined]
+    return shown, phases
+
+
+def _blown(survivors: _Field, events: Sequence[object], now_s: float) -> list[bool]:
+    """Whose fuse has blown on this visit."""
+    told = history(survivors.posterior.evidence.unit, list(events))  # type: ignore[arg-type]
+    _, phases = _look(survivors, told.switched, told.time(now_s))
+    return [any(phase.fuse_blown for phase, _ in held) for held in phases]
+
+
+def _reach(
+    scenes: Scenes, scene: Scene, state: PanelState, since_s: float
+) -> tuple[dict[str, object], float] | None:
+    """How to get from here to a scene, and how long it takes; None where it is here or far."""
+    setting: dict[str, object] = {}
+    minutes = 0.0
+    if not state.live:
+        setting["power"] = ON
+        minutes += POWER_ON_MINUTES
+    here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
+    if scene.name == "rest":
+        return None  # as it is, or what heat-ended shows
+    if scene.name == "late-heat":
+        if not (here and scene.calls):
+            return None
+        return {"after_s": math.ceil(scene.after_s)}, max(0.0, scene.after_s - since_s) / 60 + 0.01
+    if here and scene.name != "heat":
+        return None
+    if scene.name == "heat-ended" and not state.calls & {"W1", "W2"}:
+        return None
+    if here:  # the same heat again, from rest: for what acts late
+        fresh = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
+        return {"calls": sorted(scene.calls), "fresh": True, "after_s": math.ceil(scene.after_s)}, fresh
+    setting["calls"] = sorted(scene.calls)
+    after_s = scene.after_s
+    if not scene.calls & {"W1", "W2"} and state.calls & {"W1", "W2"}:
+        after_s = max(after_s, scenes.off_s)
+    minutes += CALL_MINUTES + after_s / 60
+    if scene.lifted:
+        setting["lifted"] = True
+        minutes += JUMPER_MINUTES
+    if "Y" in scene.calls:
+        minutes += OUTDOOR_MINUTES
+    setting["after_s"] = math.ceil(after_s)
+    return setting, minutes
+
+
+def _scene_stand(
+    survivors: _Field,
+    scenes: Scenes,
+    scene: Scene,
+    setting: dict[str, object],
+    minutes: float,
+    blown: list[bool],
+    future: tuple[tuple[Event, ...], float],
+) -> _Stand:
+    singles = scenes.atlas.singles
+    whole = scenes.look(scene.name)
+    run, t_s = scenes.place(scene.name)
+    chances = run.chances(t_s)
+    shown: list[Shown] = []
+    phases: list[list[tuple[Phase, float]]] = []
+    for row, (weighed, v) in enumerate(survivors.members):
+        if weighed.ensemble is not singles:
+            switched, at_s = scenes.switched(scene.name)
+            pair_run = weighed.ensemble.run(switched, at_s)
+            found = pair_run.at(at_s)
+            shown.append(Shown(found.weights[v], found.rows[v]))
+            phases.append([(p, 1.0) for p in pair_run.phases[v][-1:]])
+        elif blown[row]:
+            gone_on = singles.run(*future, like=run, some=[v])
+            found = gone_on.at(future[1], [v])
+            shown.append(Shown(found.weights[v], found.rows[v]))
+            phases.append([(gone_on.phases[v][-1], 1.0)])
+        else:
+            shown.append(Shown(whole.weights[v], whole.rows[v]))
+            likeliest = np.flatnonzero(chances[v] > 0.01)
+            phases.append([(run.phases[v][k], float(chances[v][k])) for k in likeliest])
+    heats = bool(scene.calls & {"W1", "W2"})
+    return _Stand(setting, minutes, shown, phases, heats, heats and scene.after_s >= STEADY_AIR_S)
+
+
+def _future(
+    told: History, scene: Scene, now_s: float, scenes: Scenes
+) -> tuple[tuple[Event, ...], float]:
+    """The visit's history gone on to a scene, and when that is looked at."""
+    at_s = told.time(now_s)
+    more = Calls(t_s=at_s, calls=scene.calls, lifted=scene.lifted)
+    return (*told.switched, more), at_s + max(scene.after_s, scenes.on_s)
+
+
+# -- readings -------------------------------------------------------------------------------
+
+
+def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
+    """Live readings of one state, and whether anything cycles in it."""
+    low, high, scale, weights = _stacked(survivors, stand)
+    table = survivors.posterior.atlas.rows.table
+    if not stand.heats_long:
+        skip = np.array([p.quantity is TEMP for p in table.probes])
+    else:
+        skip = np.zeros(len(table.probes), dtype=bool)
+    # Only where some survivors can't be mistaken for others.
+    least, most = np.nanmin(high + scale, axis=(0, 1)), np.nanmax(low - scale, axis=(0, 1))
+    worth = np.flatnonzero((most > least) & ~skip & ~np.isnan(low).any(axis=(0, 1)))
+    if len(worth):
+        misread = np.array([
+            misread_density(table.probes[n].point, table.probes[n].quantity, 10.0) for n in worth
+        ])  # fmt: skip
+        lo, hi, sc = low[:, :, worth], high[:, :, worth], scale[:, :, worth]
+        x = ((lo + hi) / 2)[survivors.atoms][:, np.arange(1), :]  # likeliest phase of each atom
+        dens = density(x[:, None, :, :], lo[None], hi[None], sc[None])
+        dens = (dens * weights[None, :, :, None]).sum(axis=2)  # atoms, members, probes
+        like = np.moveaxis((1 - MISREAD) * dens + MISREAD * misread, 2, 0)
+        told = survivors.told(like)
+        for k in np.flatnonzero(told[1] >= LEAST_BITS):
+            probe = table.probes[worth[k]]
+            yield _proposal(
+                survivors, stand, probe.quantity, probe.point, Told(*(float(t[k]) for t in told)),
+                lo[:, :, k], hi[:, :, k], sc[:, :, k], weights,
+            )  # fmt: skip
+    yield from _cycling(survivors, stand)
+
+
+def _stacked(survivors: _Field, stand: _Stand) -> tuple[Real, Real, Real, Real]:
+    """Boxes (members, phases, probes) and weights (members, phases), the likeliest first."""
+    most = min(4, max(len(shown.weights) for shown in stand.shown))
+    corners = max(shown.rows.shape[1] for shown in stand.shown)
+    rows = np.zeros((len(stand.shown), most, corners), dtype=np.intp)
+    weights = np.zeros((len(stand.shown), most))
+    for m, shown in enumerate(stand.shown):
+        order = np.argsort(-shown.weights)[:most]
+        for k in range(most):
+            from_k = order[min(k, len(order) - 1)]
+            found = shown.rows[from_k]
+            rows[m, k, : len(found)] = found
+            rows[m, k, len(found) :] = found[0]
+            weights[m, k] = shown.weights[from_k] if k < len(order) else 0.0
+    weights /= weights.sum(axis=1, keepdims=True)
+    atlas_rows = survivors.posterior.atlas.rows
+    supply = np.array([weighed.supply[v] for weighed, v in survivors.members])[:, None, None, :]
+    # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
+    # later: they are weighed as if the supply were known.
+    doubt = SUPPLY_SPREADS * supply[..., 1] * ~_first_lugs(survivors)
+    low, high, scale = boxes(
+        atlas_rows, rows, slice(None), (supply[..., 0] - doubt, supply[..., 0] + doubt)
+    )
+    return low, high, scale, weights
+
+
+def _first_lugs(survivors: _Field) -> np.ndarray:
+    """The probes that are volts at lugs nobody has read yet."""
+    evidence = survivors.posterior.evidence
+    return np.array([
+        probe.quantity is V and probe.point.kind == "circuit"
+        and evidence.latest(probe.point.name, V) is None
+        for probe in survivors.posterior.atlas.rows.table.probes
+    ])  # fmt: skip
+
+
+def _proposal(
+    survivors: _Field,
+    stand: _Stand,
+    quantity: Quantity,
+    point: Point,
+    told: Told,
+    low: Real,
+    high: Real,
+    scale: Real,
+    weights: Real,
+) -> Proposal:
+    minutes = MINUTES[quantity]
+    if quantity is A and point.kind not in ("element", "circuit", "blower"):
+        minutes += LESS_USUAL_MINUTES
+    if ":" in point.name:
+        minutes = PAIR_OF_NODES_MINUTES
+    elif quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
+        minutes = CONTROL_AMPS_MINUTES
+    if quantity is TEMP:
+        low, high, scale = (
+            low + UNKNOWN_RETURN_F, high + UNKNOWN_RETURN_F, scale + UNKNOWN_RETURN_ERROR_F / 4,
+        )  # fmt: skip
+    return Proposal(
+        quantity,
+        point.name,
+        stand.setting,
+        told,
+        stand.minutes + minutes,
+        "clamp" if quantity in (A, TEMP) else "live",
+        lambda: _outcomes(survivors, low, high, scale, weights),
+    )
+
+
+def _outcomes(
+    survivors: _Field, low: Real, high: Real, scale: Real, weights: Real
+) -> tuple[Outcome, ...]:
+    """Readings that can't be told apart are one outcome."""
+    ends = [
+        (low[m, k] - 2 * scale[m, k], high[m, k] + 2 * scale[m, k], m, weights[m, k])
+        for m in range(low.shape[0])
+        for k in range(low.shape[1])
+        if weights[m, k] * survivors.p[m] > LEAST_PROBABILITY
+    ]
+    ends.sort(key=lambda end: end[0])
+    groups: list[tuple[float, float, list[tuple[int, float]]]] = []
+    for lo, hi, m, w in ends:
+        if groups and lo <= groups[-1][1]:
+            first, last, members = groups[-1]
+            groups[-1] = (first, max(last, hi), [*members, (m, w)])
+        else:
+            groups.append((lo, hi, [(m, w)]))
+    return tuple(
+        _outcome(survivors, max(0.0, lo), max(0.0, hi), members) for lo, hi, members in groups
+    )
+
+
+def _outcome(
+    survivors: _Field, low: float, high: float, members: list[tuple[int, float]]
+) -> Outcome:
+    p = np.zeros(len(survivors.p))
+    for m, w in members:
+        p[m] += survivors.p[m] * w
+    decided = p @ survivors.of_decision
+    total = float(decided.sum())
+    order = np.argsort(-decided)[:3]
+    named = tuple(
+        (survivors.names[n], float(decided[n] / total))
+        for n in order
+        if decided[n] > 0.02 * total
+    )
+    return Outcome(low, high, total / float(survivors.p.sum()), named)
+
+
+def _either(
+    survivors: _Field, ones: list[tuple[int, float]], zeros: list[tuple[int, float]]
+) -> tuple[Outcome, ...]:
+    return _outcome(survivors, 1, 1, ones), _outcome(survivors, 0, 0, zeros)
+
+
+def _cycling(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
+    """Watching one rung for ten minutes."""
+    if not stand.heats:
+        return
+    for element in survivors.posterior.evidence.unit.elements:
+        watched = set(element.rung)
+        cycles = np.array([
+            any(phase.cycling & watched for phase, _ in held) for held in stand.phases
+        ])  # fmt: skip
+        share = float(survivors.p[cycles].sum() / survivors.p.sum())
+        if not 0.01 < share < 0.99:
+            continue
+        like = np.where((cycles[:, None] == cycles[None, :]), CYCLING_SEEN, 1 - CYCLING_SEEN)
+        like = like[survivors.atoms]
+        told = Told(*map(float, survivors.told(like)))
+        ones = [(int(m), 1.0) for m in np.flatnonzero(cycles)]
+        zeros = [(int(m), 1.0) for m in np.flatnonzero(~cycles)]
+        yield Proposal(
+            None,
+            element.id,
+            stand.setting,
+            told,
+            stand.minutes + CYCLING_MINUTES,
+            "clamp",
+            partial(_either, survivors, ones, zeros),
+            observe="cycling",
+        )
+
+
+# -- proved dead ----------------------------------------------------------------------------
+
+
+def _cold(survivors: _Field) -> Iterator[Proposal]:
+    """Ohms and microfarads, each with the proving that goes before."""
+    unit, events = survivors.posterior.evidence.unit, survivors.posterior.evidence.visit.events
+    state = state_at(unit, events, events[-1].t_s if events else 0.0)
+    setting: dict[str, object] = {}
+    before = 0.0
+    if not state.proved_dead:
+        setting = {"power": PROVED_DEAD}
+        before = PROVE_DEAD_MINUTES + MORE_CIRCUITS_MINUTES * (len(unit.circuits) - 1)
+    for point, quantity, driven in cold_points(unit):
+        bands = _bands(survivors, point, quantity, driven)
+        if bands is None:
+            continue
+        low, high, open_ = bands
+        if open_.all() or (not open_.any() and float(low.max()) <= float(high.min())):
+            continue
+        accuracy = ACCURACY[quantity]
+        scale = ((low + high) / 2 * accuracy.share + accuracy.fixed) / 3.6
+        x = ((low + high) / 2)[survivors.atoms]
+        dens = density(x[:, None], low[None], high[None], scale[None])
+        same = open_[survivors.atoms][:, None] == open_[None, :]
+        like = np.where(open_[None, :] & same, 1.0, np.where(same, dens, 0.0))
+        like = (1 - MISREAD) * like + MISREAD * 0.01
+        told = Told(*map(float, survivors.told(like)))
+        if told.on_fault < LEAST_BITS:
+            continue
+        shown_low = np.where(open_, 1e6, low)
+        shown_high = np.where(open_, 1e9, high)
+        yield Proposal(
+            quantity,
+            point.name,
+            {**setting, **({"driven": True} if driven else {})},
+            told,
+            before + MINUTES[quantity] + (1.0 if driven else 0.0),
+            "dead",
+            partial(
+                _outcomes, survivors, shown_low[:, None], shown_high[:, None],
+                np.where(open_, 0.0, scale)[:, None], np.ones((len(low), 1)),
+            ),
+            driven,
+        )  # fmt: skip
+
+
+def cold_points(unit: Unit) -> Iterator[tuple[Point, Quantity, bool]]:
+    """What may be read proved dead, the last being whether the coil is driven for it."""
+    for point in points(unit):
+        if OHM in point.quantities:
+            yield point, OHM, False
+            if point.kind in ("switch", "contact"):
+                yield point, OHM, True
+        if UF in point.quantities:
+            yield point, UF, False
+    for name in (*(f"{e.id}.in:ground" for e in unit.elements), "R:ground"):
+        yield resolve(unit, name), OHM, False
+    used = {c.call for c in unit.controls if c.call} | {load.call for load in unit.other_loads}
+    relay = unit.blower.relay if unit.blower else None
+    for call in sorted(used | ({relay.call} if relay else set())):
+        yield resolve(unit, f"{call}:ground"), OHM, False
+
+
+def _bands(
+    survivors: _Field, point: Point, quantity: Quantity, driven: bool
+) -> tuple[Real, Real, np.ndarray] | None:
+    """Least and most of every survivor, and which of them read open; None where unknown."""
+    low, high, open_ = [], [], []
+    for weighed, v in survivors.members:
+        band = cold_bands(weighed.ensemble, point, quantity, driven)[v]
+        if band is None:
+            return None
+        is_open = np.isinf(band.high)
+        low.append(0.0 if is_open else band.low)
+        high.append(0.0 if is_open else band.high)
+        open_.append(bool(is_open) or band == OPEN)
+    return np.array(low), np.array(high), np.array(open_)

@@ -1,0 +1,164 @@
+"""The standing scenes in which every hypothesis is looked at: at rest, heat, heat ended, fan,
+cooling, and heat by jumper. Complaints are told from them, and the next reading is sought in them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from plentar.core.events import Calls, Event
+from plentar.core.judge.atlas import Atlas, Run, Shown
+from plentar.core.network import Index
+from plentar.core.state import longest_on_s
+from plentar.core.unit import Unit
+
+LEAST_HEAT_S = 900.0
+MARGIN_S = 5.0
+
+
+def heat_calls(unit: Unit) -> frozenset[str]:
+    """The calls that bring on all heat of this unit."""
+    return frozenset(c.call for c in unit.controls if c.call in ("W1", "W2"))
+
+
+def fan_call(unit: Unit) -> str | None:
+    """The call that brings on the blower alone."""
+    relay = unit.blower.relay if unit.blower else None
+    return relay.call if relay else None
+
+
+def all_on_s(unit: Unit) -> float:
+    """By then every stage must be on, chains and the blower relay included, s after the call."""
+    longest = [longest_on_s(unit, c, s.id) for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "on_s")]) + MARGIN_S
+
+
+def all_off_s(unit: Unit) -> float:
+    """By then every stage must be off, chains and the blower relay included, s after the call."""
+    longest = [_longest_off_s(unit, s.id) for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "off_s")]) + MARGIN_S
+
+
+def _relay_s(unit: Unit, window: str) -> float:
+    relay = unit.blower.relay if unit.blower else None
+    return float(getattr(relay, window).high) if relay else 0.0
+
+
+def _longest_off_s(unit: Unit, switch_id: str) -> float:
+    control = unit.control_of_switch[switch_id]
+    own = unit.switch_by_id[switch_id].off_s.high
+    return own + (_longest_off_s(unit, control.through) if control.through else 0.0)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What is called for, and when it is looked at, s after the last change."""
+
+    name: str
+    calls: frozenset[str]
+    after_s: float
+    lifted: bool = False
+
+
+class Scenes:
+    """Every single hypothesis in the standing scenes of one unit."""
+
+    def __init__(self, atlas: Atlas) -> None:
+        self.atlas, self.unit = atlas, atlas.unit
+        self.on_s, self.off_s = all_on_s(self.unit), all_off_s(self.unit)
+        self._looked: dict[str, Shown] = {}
+        self.heat_s = max(LEAST_HEAT_S, 2 * self.on_s)
+        heat = heat_calls(self.unit)
+        self._heat: tuple[Event, ...] = (Calls(t_s=0, calls=heat),)
+        self.ended_s = self.heat_s + 1.0
+        self._off = (*self._heat, Calls(t_s=self.ended_s, calls=frozenset()))
+        fan = fan_call(self.unit)
+        self._fan: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
+        self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
+        cooling = frozenset({"Y", fan}) if self.cools and fan else frozenset[str]()
+        self._cool: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
+        self.scenes = {
+            scene.name: scene
+            for scene in (
+                Scene("rest", frozenset(), 0.0),
+                Scene("heat", heat, self.on_s),
+                Scene("late-heat", heat, self.heat_s),
+                Scene("heat-ended", frozenset(), self.off_s),
+                Scene("jumper", heat, self.on_s, lifted=True),
+                *([Scene("fan", frozenset({fan}), MARGIN_S)] if fan else []),
+                *([Scene("cooling", cooling, MARGIN_S)] if cooling else []),
+            )
+        }
+
+    @cached_property
+    def off_run(self) -> Run:
+        """A quarter of an hour of heat, and its end."""
+        return self.atlas.singles.run(self._off, self.ended_s + self.off_s)
+
+    @cached_property
+    def fan_run(self) -> Run:
+        """The fan alone."""
+        return self.atlas.singles.run(self._fan, MARGIN_S)
+
+    @cached_property
+    def cooling_run(self) -> Run:
+        """Cooling: run for those that cooling tells from the fan, the others as with the fan."""
+        calling = frozenset({"thermostat.Y"})
+        return self._partly(self._cool, {"Y", "R"}, self.fan_run, calling)
+
+    @cached_property
+    def jumper_run(self) -> Run:
+        """Heat by jumper: tells the thermostat's faults from the others."""
+        lifted = (Calls(t_s=0, calls=heat_calls(self.unit), lifted=True),)
+        return self._partly(lifted, {"W1", "W2", "G"}, self.off_run)
+
+    def _partly(
+        self,
+        switched: tuple[Event, ...],
+        parts: set[str],
+        like: Run,
+        closing: frozenset[str] = frozenset(),
+    ) -> Run:
+        loads = {load.id for load in self.unit.other_loads} if "Y" in parts else set()
+        asked = parts | loads
+        singles = self.atlas.singles
+        some = [
+            v for v, variant in enumerate(singles.variants)
+            if any(fault.component in asked for fault in variant.clock)
+        ]  # fmt: skip
+        return singles.run(switched, like.until_s, like, some, closing)
+
+    def look(self, name: str) -> Shown:
+        """What every variant shows in a scene; read once."""
+        if name not in self._looked:
+            run, t_s = self.place(name)
+            self._looked[name] = run.at(t_s)
+        return self._looked[name]
+
+    def place(self, name: str) -> tuple[Run, float]:
+        """The run that a scene is in, and when. The end of the heat lies behind all others."""
+        after_s = self.scenes[name].after_s
+        if name in ("rest", "heat", "late-heat"):
+            return self.off_run, {"rest": -1.0, "late-heat": self.heat_s}.get(name, after_s)
+        if name == "heat-ended":
+            return self.off_run, self.ended_s + after_s
+        run: Run = {
+            "fan": lambda: self.fan_run,
+            "cooling": lambda: self.cooling_run,
+            "jumper": lambda: self.jumper_run,
+        }[name]()
+        return run, after_s
+
+    def switched(self, name: str) -> tuple[tuple[Event, ...], float]:
+        """The switches that lead to a scene, and when it is looked at."""
+        scene = self.scenes[name]
+        if name == "heat-ended":
+            return self._off, self.ended_s + scene.after_s
+        return (Calls(t_s=0, calls=scene.calls, lifted=scene.lifted),), scene.after_s
+
+
+def first_corner(shown: Shown) -> Index:
+    """The rows of each variant's first corner."""
+    rows: Index = shown.rows[:, :, 0]
+    return rows

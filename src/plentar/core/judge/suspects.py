@@ -1,0 +1,279 @@
+"""The weights of all hypotheses after everything that was read: who is suspected, and how much."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from plentar.core.events import Replaced
+from plentar.core.evidence import Evidence
+from plentar.core.judge.atlas import Atlas, Ensemble, atlas_of
+from plentar.core.judge.complaints import CHECK_UP, complaint_weights
+from plentar.core.judge.hypotheses import (
+    HEALTHY_ON_CHECK_UP,
+    NONE,
+    Hypothesis,
+    decision_of,
+    pair_of,
+    work_on,
+)
+from plentar.core.judge.likelihood import (
+    MISREAD,
+    SUPPLY,
+    SUPPLY_CHANCE,
+    SUPPLY_HALF_CELL,
+    Item,
+    weigh,
+)
+from plentar.core.network import Real
+
+#: All that no hypothesis covers, and two faults at once, as relative frequencies.
+OTHER_WEIGHT = 0.2
+PAIRS_SHARE = 0.15
+PAIRS_TRIED, PAIRS_KEPT = 24, 96
+#: A part just put in is seldom bad itself.
+REPLACED_SHARE = 0.1
+#: A replaced part bears on an older reading that its faults would change by this much, in nats.
+BEARS_ON = 1.0
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """Some hypotheses of one ensemble under all evidence.
+
+    ``log`` is (hypotheses,), prior included; ``best`` the likeliest variant of each; ``of_item``
+    (items, hypotheses) each item's log likelihood under that variant; ``log_variant`` (variants,)
+    as ``log``; ``supply`` (variants, 2) the mean and the deviation of the supply, as a share of
+    rated, if it is so.
+    """
+
+    ensemble: Ensemble
+    items: Sequence[Item]
+    log: Real
+    best: np.ndarray
+    of_item: Real
+    log_variant: Real
+    supply: Real
+
+    def explained(self, hypothesis: int) -> np.ndarray:
+        """Which items this hypothesis explains without a misreading."""
+        v = self.best[hypothesis]
+        return np.array([bool(item.explained[v]) for item in self.items], dtype=bool)
+
+
+@dataclass(frozen=True)
+class Posterior:
+    """Every hypothesis with its probability, and the evidence behind it.
+
+    ``single`` is of the single hypotheses, ``pairs`` of those pairs that were tried.
+    """
+
+    evidence: Evidence
+    atlas: Atlas
+    singles: Weighed
+    pairs: tuple[Weighed, ...]
+    other_log: float
+
+    @cached_property
+    def hypotheses(self) -> tuple[Hypothesis, ...]:
+        """Singles, then pairs."""
+        return self.singles.ensemble.hypotheses + tuple(
+            pair.ensemble.hypotheses[0] for pair in self.pairs
+        )
+
+    @cached_property
+    def probabilities(self) -> Real:
+        """Of the hypotheses in order, and of what none of them covers last; they sum to 1."""
+        logs = [*self.singles.log, *(pair.log[0] for pair in self.pairs), self.other_log]
+        found = np.exp(np.array(logs) - max(logs))
+        return np.asarray(found / found.sum())
+
+    def variants(self) -> Iterator[tuple[float, Weighed, int]]:
+        """Every variant with its probability, and where it was weighed."""
+        top = max(float(self.singles.log.max()), *(float(p.log[0]) for p in self.pairs), -1e300)
+        whole = float(np.exp(np.array([*self.singles.log, self.other_log]) - top).sum())
+        whole += sum(float(np.exp(pair.log[0] - top)) for pair in self.pairs)
+        for weighed in (self.singles, *self.pairs):
+            for v, p in enumerate(np.exp(weighed.log_variant - top) / whole):
+                yield float(p), weighed, v
+
+    @cached_property
+    def decisions(self) -> dict[str, float]:
+        """What to work on, with its probability, the likeliest first."""
+        found: dict[str, float] = {}
+        for hypothesis, p in zip(self.hypotheses, self.probabilities, strict=False):
+            name = decision_of(self.evidence.unit, hypothesis)
+            found[name] = found.get(name, 0.0) + float(p)
+        return dict(sorted(found.items(), key=lambda pair: -pair[1]))
+
+    @cached_property
+    def surest(self) -> float:
+        """How sure it is that the parts of the leading decision are to be worked on."""
+        parts = next(iter(self.decisions)).split("+")
+        return min(
+            sum(p for name, p in self.decisions.items() if part in name.split("+"))
+            for part in parts
+        )
+
+    @cached_property
+    def leader(self) -> int:
+        """The likeliest hypothesis."""
+        return int(np.argmax(self.probabilities[:-1]))
+
+    def weighed(self, hypothesis: int) -> tuple[Weighed, int]:
+        """Where a hypothesis was weighed, and its place there."""
+        count = len(self.singles.log)
+        if hypothesis < count:
+            return self.singles, hypothesis
+        return self.pairs[hypothesis - count], 0
+
+    @property
+    def items(self) -> Sequence[Item]:
+        """The evidence, in order of time."""
+        return self.singles.items
+
+
+def posterior(evidence: Evidence) -> Posterior:
+    """Weigh every single fault; pairs too, where no single one explains everything."""
+    atlas = atlas_of(evidence.unit)
+    taken = [one for one in evidence.taken if one.counts]
+    items = weigh(atlas.singles, evidence, taken)
+    counts = _counting(evidence, atlas, items)
+    items = [item for item, use in zip(items, counts, strict=True) if use]
+    told = complaint_weights(evidence.unit, evidence.visit.complaint)
+    priors = _priors(evidence, atlas) * told
+    singles = _weighed(atlas.singles, items, np.log(priors))
+    other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
+    pairs: tuple[Weighed, ...] = ()
+    leader = int(np.argmax(singles.log))
+    if items and not singles.explained(leader).all():
+        pairs = tuple(_pairs(evidence, atlas, singles, told, counts))
+    return Posterior(evidence, atlas, singles, pairs, float(other))
+
+
+def _priors(evidence: Evidence, atlas: Atlas) -> Real:
+    found = np.array([h.weight for h in atlas.singles.hypotheses])
+    if evidence.visit.complaint == CHECK_UP:
+        found[0] = HEALTHY_ON_CHECK_UP
+    replaced = {event.component for event in evidence.visit.of_kind(Replaced)}
+    if replaced:
+        found[0] += HEALTHY_ON_CHECK_UP  # what was wrong may be mended
+    for n, hypothesis in enumerate(atlas.singles.hypotheses):
+        if any(_is_of(evidence, fault.component, replaced) for fault in hypothesis.faults):
+            found[n] *= REPLACED_SHARE
+    return found
+
+
+def _is_of(evidence: Evidence, component: str, replaced: set[str]) -> bool:
+    control = evidence.unit.control_of_switch.get(component)
+    return component in replaced or (control is not None and control.id in replaced)
+
+
+def _counting(evidence: Evidence, atlas: Atlas, items: Sequence[Item]) -> list[bool]:
+    """Which items count: one from before a repair does not, where the old part bore on it."""
+    counts = [True] * len(items)
+    for event in evidence.visit.of_kind(Replaced):
+        old = [
+            v
+            for v, variant in enumerate(atlas.singles.variants)
+            if any(_is_of(evidence, f.component, {event.component}) for f in variant.clock)
+        ]
+        for n, item in enumerate(items):
+            if item.t_s < event.t_s and old:
+                moved = np.abs(item.log[old] - item.log[:1])
+                counts[n] &= not bool((moved > BEARS_ON).any())
+    return counts
+
+
+def _weighed(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> Weighed:
+    total = np.broadcast_to(np.log(SUPPLY_CHANCE), (len(ensemble.variants), len(SUPPLY_CHANCE)))
+    total = total + sum(item.log for item in items)
+    top = total.max(axis=1)
+    log_variant = top + np.log(np.exp(total - top[:, None]).sum(axis=1)) + np.log(ensemble.shares)
+    count = len(ensemble.hypotheses)
+    best = np.array([
+        int(v[np.argmax(log_variant[v])])
+        for v in (np.flatnonzero(ensemble.owner == h) for h in range(count))
+    ])  # fmt: skip
+    sums = np.zeros(count)
+    np.add.at(sums, ensemble.owner, np.exp(log_variant - log_variant[best][ensemble.owner]))
+    likeliest = total[best].argmax(axis=1)
+    of_item = np.array([item.log[best, likeliest] for item in items]).reshape(len(items), count)
+    log = log_variant[best] + np.log(sums) + log_priors
+    log_variant = log_variant + log_priors[ensemble.owner]
+    return Weighed(ensemble, items, log, best, of_item, log_variant, _supply(total))
+
+
+def _supply(log: Real) -> Real:
+    chance = np.exp(log - log.max(axis=1, keepdims=True))
+    chance /= chance.sum(axis=1, keepdims=True)
+    mean = chance @ SUPPLY
+    spread = np.sqrt(np.maximum(chance @ SUPPLY**2 - mean**2, 0.0) + SUPPLY_HALF_CELL**2 / 3)
+    return np.stack([mean, spread], axis=1)
+
+
+def _pairs(
+    evidence: Evidence, atlas: Atlas, singles: Weighed, told: Real, counts: list[bool]
+) -> Iterator[Weighed]:
+    """The likeliest pairs. Which those are is guessed from what each part explains alone."""
+    hypotheses = atlas.singles.hypotheses
+    priors = _priors(evidence, atlas)
+    # (items, variants): how each variant alone explains each item, at its best supply
+    alone = np.array([item.log.max(axis=1) for item in singles.items])
+    together = np.zeros((len(hypotheses), len(hypotheses)))
+    for row in np.array([_best_of(atlas.singles, one) for one in alone]):
+        together += np.maximum(row[:, None], row[None, :])
+    together += np.log(priors)[:, None] + np.log(priors)[None, :]
+    together += np.log(np.maximum(told[:, None], told[None, :]))
+    ones, twos = np.triu_indices(len(hypotheses), 1)
+    score = together[ones, twos]
+    for n in np.argsort(-score)[:PAIRS_TRIED]:
+        a, b = int(ones[n]), int(twos[n])
+        if not _may_be_both(evidence, hypotheses[a], hypotheses[b]):
+            continue
+        weight = PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(told[a], told[b])
+        ensemble = _pair(atlas, a, b, alone)
+        taken = [one for one in evidence.taken if one.counts]
+        items = weigh(ensemble, evidence, taken)
+        items = [item for item, use in zip(items, counts, strict=True) if use]
+        yield _weighed(ensemble, items, np.log(np.array([weight])))
+
+
+def _best_of(ensemble: Ensemble, by_variant: Real) -> Real:
+    found = np.full(len(ensemble.hypotheses), -np.inf)
+    np.maximum.at(found, ensemble.owner, by_variant)
+    return found
+
+
+def _may_be_both(evidence: Evidence, one: Hypothesis, two: Hypothesis) -> bool:
+    """Two faults of two components; not of none."""
+    if NONE in (one.id, two.id):
+        return False
+    return one.faults[0].component != two.faults[0].component
+
+
+def _pair(atlas: Atlas, a: int, b: int, alone: Real) -> Ensemble:
+    """The pair, each fault in the stretch that explains best beside the other."""
+    singles = atlas.singles
+    va, vb = np.flatnonzero(singles.owner == a), np.flatnonzero(singles.owner == b)
+    both = np.maximum(alone[:, va][:, :, None], alone[:, vb][:, None, :]).sum(axis=0)
+    one, two = np.unravel_index(int(both.argmax()), both.shape)
+    key = f"{a}.{one}+{b}.{two}"
+    found = atlas.pairs.get(key)
+    if found is None:
+        ha, hb = singles.hypotheses[a], singles.hypotheses[b]
+        hypothesis = pair_of(ha, int(one), hb, int(two), ha.weight * hb.weight)
+        found = atlas.pairs[key] = Ensemble(atlas.rows, [hypothesis])
+        if len(atlas.pairs) > PAIRS_KEPT:
+            atlas.pairs.popitem(last=False)
+    else:
+        atlas.pairs.move_to_end(key)
+    return found
+
+
+def parts_of(evidence: Evidence, hypothesis: Hypothesis) -> frozenset[str]:
+    """The parts to work on if this is so."""
+    return frozenset(work_on(evidence.unit, fault) for fault in hypothesis.faults)

@@ -1,0 +1,109 @@
+"""A technician who does as the judge says on a simulated unit: the episodes of the benchmark."""
+
+from __future__ import annotations
+
+from random import Random
+from typing import Any
+
+from plentar.core.events import Calls, Event, Observed, Power, Reading, Visit
+from plentar.core.evidence import Evidence
+from plentar.core.judge.planner import Proposal, next_readings
+from plentar.core.judge.scenes import all_off_s
+from plentar.core.judge.suspects import Posterior, posterior
+from plentar.core.quantity import Quantity
+from plentar.core.state import PROVED_DEAD, state_at
+from plentar.stand_ins.simulated_unit import SimulatedUnit
+
+MOST_READINGS = 25
+READING_S, POWER_S, PROVE_S = 20.0, 30.0, 180.0
+
+
+class Episode:
+    """One visit to a simulated unit, told as events."""
+
+    def __init__(
+        self, simulated: SimulatedUnit, complaint: str | None, wrong: float = 0.0, seed: int = 0
+    ) -> None:
+        self.simulated, self.unit = simulated, simulated.unit
+        self.complaint = complaint
+        self.events: list[Event] = []
+        self.t_s = 0.0
+        self.readings = 0
+        self.ohms_live = 0
+        self._wrong, self._random = wrong, Random(seed)
+
+    @property
+    def visit(self) -> Visit:
+        """The visit so far."""
+        return Visit(complaint=self.complaint, events=tuple(self.events))
+
+    def judged(self) -> Posterior:
+        """What the judge says of it."""
+        return posterior(Evidence(self.unit, self.visit))
+
+    def follow(self) -> Posterior:
+        """Take the judge's first proposal each time, until there is none."""
+        while True:
+            said = self.judged()
+            proposals = next_readings(said)
+            if not proposals or self.readings >= MOST_READINGS:
+                return said
+            self.take(proposals[0])
+
+
+    def take(self, proposal: Proposal) -> None:
+        """Bring the unit into the state asked for and read."""
+        self.set_up(proposal.setting)
+        self.readings += 1
+        if proposal.observe:
+            cycles = self.simulated.cycles(proposal.at, self.events, self.t_s + 600)
+            self.t_s += 600
+            action = "cycling" if cycles else "steady"
+            self.events.append(Observed(t_s=self.t_s, action=action, part=proposal.at))
+            return
+        assert proposal.quantity is not None
+        self.read(proposal.quantity, proposal.at, driven=proposal.driven)
+
+    def read(self, quantity: Quantity, at: str, *, driven: bool = False) -> None:
+        """One reading, now; at times a grossly wrong one."""
+        state = state_at(self.unit, self.events, self.t_s)
+        if quantity is Quantity.OHMS and not state.proved_dead:
+            self.ohms_live += 1
+        if quantity is Quantity.TEMP_F and at == "supply-air":
+            self._add(Quantity.TEMP_F, "return-air", False)
+        self._add(quantity, at, driven)
+
+    def _add(self, quantity: Quantity, at: str, driven: bool) -> None:
+        value = self.simulated.read(quantity, at, self.events, self.t_s, driven=driven)
+        if self._random.random() < self._wrong:
+            value = self._random.choice([0.0, 3 * value, value + 50, value / 4])
+            value = min(value, 1e9)
+        self.events.append(
+            Reading(t_s=self.t_s, quantity=quantity, at=at, value=value, driven=driven)
+        )
+        self.t_s += READING_S
+
+    def set_up(self, setting: dict[str, Any]) -> None:
+        """Power, calls and waiting as a proposal asks for them."""
+        if setting.get("fresh"):
+            self._calls(frozenset(), False)
+            self.t_s += all_off_s(self.unit)
+        if "power" in setting:
+            self.t_s += PROVE_S if setting["power"] == PROVED_DEAD else POWER_S
+            self.events.append(
+                Power(t_s=self.t_s, state=setting["power"], circuit=setting.get("circuit"))
+            )
+        if "calls" in setting:
+            self._calls(frozenset(setting["calls"]), bool(setting.get("lifted")))
+        if "after_s" in setting:
+            changes = [e.t_s for e in self.events if isinstance(e, (Power, Calls))]
+            self.t_s = max(self.t_s, (changes[-1] if changes else 0.0) + setting["after_s"])
+
+    def _calls(self, calls: frozenset[str], lifted: bool) -> None:
+        last = [e for e in self.events if isinstance(e, Calls)]
+        if last and (last[-1].calls, last[-1].lifted) == (calls, lifted):
+            return
+        self.t_s += 1
+        self.events.append(Calls(t_s=self.t_s, calls=calls, lifted=lifted))
+        self.t_s += 1
+
