@@ -66,7 +66,7 @@ def test_demo_is_loaded_once_the_same_and_half_done(session):
             answers[unit.row.door] = judge(record.unit, record.core())
     assert set(answers) == set(PLANS)
     troubled = {door for door, answer in answers.items() if answer.findings}
-    assert troubled == {3, 5}
+    assert troubled == {3, 5, 7}  # 3: sag; 5: a dead element; 7: 62 A of elements on one circuit
     assert [f.code for f in answers[3].findings] == ["supply-sag"]
     assert {e.id: str(e.word) for e in answers[5].elements}["E2"] == "dead"
     assert all(str(e.word) == "in-band" for e in answers[8].elements), "208 V is not low"

@@ -8,7 +8,8 @@ import sys
 from pathlib import Path
 
 from plentar.core.errors import BadInput
-from plentar.core.judge import judge
+from plentar.core.judge import diagnose, judge
+from plentar.core.judge.diagnosis import Diagnosis
 from plentar.core.judgement import Judgement
 from plentar.core.numerals import show
 from plentar.files.judgement_json import judgement_to_json
@@ -32,14 +33,14 @@ def run(args: argparse.Namespace) -> int:
     if args.file == "-":
         return _stream()
     try:
-        judgement = _judge(read_text(args.file))
+        judgement, diagnosis = _judge(read_text(args.file))
     except BadInput as bad:
         print(f"{args.file}: {bad.path or '$'}: {bad.reason}", file=sys.stderr)
         return 2
     if args.json:
-        print(json.dumps(judgement_to_json(judgement), ensure_ascii=False))
+        print(json.dumps(judgement_to_json(judgement, diagnosis), ensure_ascii=False))
     else:
-        _print(judgement)
+        _print(judgement, diagnosis)
     return 0
 
 
@@ -51,8 +52,9 @@ def read_text(name: str) -> bytes:
         raise BadInput("", error.strerror or "can't be read") from None
 
 
-def _judge(text: str | bytes) -> Judgement:
-    return judge(*parse_visit_file(text).to_core())
+def _judge(text: str | bytes) -> tuple[Judgement, Diagnosis]:
+    judgement = judge(*parse_visit_file(text).to_core())
+    return judgement, diagnose(judgement.evidence)
 
 
 def _stream() -> int:
@@ -60,19 +62,29 @@ def _stream() -> int:
         if not line.strip():
             continue
         try:
-            answer = judgement_to_json(_judge(line))
+            answer = judgement_to_json(*_judge(line))
         except BadInput as bad:
             answer = {"error": {"path": bad.path or "$", "reason": bad.reason}}
         print(json.dumps(answer, ensure_ascii=False), flush=True)
     return 0
 
 
-def _print(judgement: Judgement) -> None:
+def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
     for element in judgement.elements:
         due = f"{show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}"
         mark = " (provisional)" if element.provisional else ""
         print(f"{element.id}: {show(element.measured_amps, 'A')}, due {due}: {element.word}{mark}")
-    for finding in judgement.findings:
+    for suspect in diagnosis.suspects:
+        print(f"{100 * suspect.probability:5.1f} % {suspect.fault}: {suspect.words}")
+        for reason in suspect.because[:1]:
+            print(f"        {reason}")
+    for number, reading in enumerate(diagnosis.next, start=1):
+        proposal = reading.proposal
+        what = proposal.observe or str(proposal.quantity)
+        print(f"next {number}: {what} at {proposal.at} {proposal.setting or ''}: {reading.why}")
+    for line in diagnosis.advice:
+        print(f"do: {line}")
+    for finding in (*judgement.findings, *diagnosis.contradictions):
         print(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
     for slip in judgement.slips:
         print(f"slip: {slip.code} at {slip.at}: {slip.text}")

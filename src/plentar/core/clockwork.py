@@ -324,13 +324,12 @@ class Clock:
                 continue
             self.early_s = min(self.early_s, max(self.panel_s, due - spread_s))
             self.late_s = max(self.late_s, due + spread_s)
-            spread_s += CYCLE_SPREAD_S
             self._put(limit, closes)
             closed_s, open_s = CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
             if closes:
-                self.limit_clock[limit] = (t_s + closed_s, False, spread_s)
+                self.limit_clock[limit] = (t_s + closed_s, False, spread_s + CYCLE_SPREAD_S)
             else:
-                self.limit_clock[limit] = (t_s + open_s, True, spread_s)
+                self.limit_clock[limit] = (t_s + open_s, True, spread_s + CYCLE_SPREAD_S)
 
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""

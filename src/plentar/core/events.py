@@ -85,6 +85,41 @@ Event = Power | Calls | Reading | Observed | Replaced
 _E = TypeVar("_E", bound=_Event)
 
 
+#: What the look at the whole unit goes over, and whether it may be burnt.
+LOOK_ITEMS = {
+    "filter": ("Filter", False),
+    "indoor-coil": ("Indoor coil", False),
+    "wheel": ("Blower wheel", False),
+    "capacitor": ("Capacitor", False),
+    "strands": ("Loose strands", False),
+    "insulation": ("Insulation", True),
+    "spades": ("Spades", True),
+    "lugs": ("Lugs", True),
+    "panel": ("Panel and disconnect", True),
+}
+LOOK_STATES = ("fine", "poor", "burnt")
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """One item of the look at the whole unit: a key of LOOK_ITEMS, one of LOOK_STATES."""
+
+    t_s: float
+    item: str
+    state: str
+
+
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """A stop-now finding that was made safe: how, and by whom."""
+
+    t_s: float
+    code: str
+    component: str
+    how: str
+    by: str = ""
+
+
 @dataclass(frozen=True, slots=True)
 class Settings:
     """How this shop judges."""
@@ -100,6 +135,8 @@ class Visit:
     complaint: str | None = None
     settings: Settings = Settings()
     events: tuple[Event, ...] = field(default=())
+    looked: tuple[Looked, ...] = ()
+    answered: tuple[Answered, ...] = ()
 
     def of_kind(self, kind: type[_E]) -> Iterator[_E]:
         """The events of one kind, in order."""
@@ -140,5 +177,7 @@ def check_event(unit: Unit, event: Event) -> None:
         case Observed(part=part):
             if part not in unit.element_by_id and part not in {limit.id for limit in unit.limits}:
                 raise BadInput("part", f"no limit or element {part!r}")
+        case Replaced(component=component) if component not in unit.components:
+            raise BadInput("replaced", f"no component {component!r}")
         case _:
             pass

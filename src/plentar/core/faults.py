@@ -216,8 +216,7 @@ class _Harm:
         self.closed: set[str] = set()
         self.emf: dict[str, float] = {}
         self.sets: dict[str, set[str]] = {
-            name: set()
-            for name in ("no_action", "weak_limits", "no_call", "always", "no_dc")
+            name: set() for name in ("no_action", "weak_limits", "no_call", "always", "no_dc")
         }
         self.slow: dict[str, Band] = {}
         self.airflow = 1.0

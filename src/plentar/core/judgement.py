@@ -69,3 +69,12 @@ class Judgement:
     evidence: Evidence
     findings: tuple[Finding, ...]
     slips: tuple[Slip, ...]
+
+    @property
+    def stops(self) -> tuple[Finding, ...]:
+        """Stop-now findings that nobody has answered."""
+        answered = {(a.code, a.component) for a in self.evidence.visit.answered}
+        return tuple(
+            f for f in self.findings
+            if f.level is Level.STOP_NOW and (f.code, f.component) not in answered
+        )  # fmt: skip

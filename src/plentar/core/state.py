@@ -9,6 +9,8 @@ from plentar.core.events import Calls, Event, Power
 from plentar.core.unit import Control, Unit
 
 ON, OFF, PROVED_DEAD = "on", "off", "proved-dead"
+#: What is waited beyond the longest window.
+SETTLED_S = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +90,29 @@ def longest_on_s(unit: Unit, control: Control, switch_id: str) -> float:
         total += unit.switch_by_id[control.through].on_s.high
         control = unit.control_of_switch[control.through]
     return total
+
+
+def all_on_s(unit: Unit) -> float:
+    """By then every stage must be on, chains and the blower relay included, s after the call."""
+    longest = [longest_on_s(unit, c, s.id) for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "on_s")]) + SETTLED_S
+
+
+def all_off_s(unit: Unit) -> float:
+    """By then every stage must be off, chains and the blower relay included, s after the call."""
+    longest = [_longest_off_s(unit, s.id) for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "off_s")]) + SETTLED_S
+
+
+def _relay_s(unit: Unit, window: str) -> float:
+    relay = unit.blower.relay if unit.blower else None
+    return float(getattr(relay, window).high) if relay else 0.0
+
+
+def _longest_off_s(unit: Unit, switch_id: str) -> float:
+    control = unit.control_of_switch[switch_id]
+    own = unit.switch_by_id[switch_id].off_s.high
+    return own + (_longest_off_s(unit, control.through) if control.through else 0.0)
 
 
 def _first_call(unit: Unit, control: Control) -> str:

@@ -178,6 +178,11 @@ class Blower:
     tons: float | None = None
 
     @property
+    def air_cfm(self) -> float | None:
+        """The air that it moves as rated; 400 CFM a ton where only the tons are known."""
+        return self.rated_cfm or (400.0 * self.tons if self.tons else None)
+
+    @property
     def running_amps(self) -> float | None:
         """Typical amps, or 0.65 of full-load amps where only those are known."""
         if self.typical_amps is not None:
@@ -271,6 +276,18 @@ class Unit:
         """Everything that can stand in a rung, by id."""
         parts: list[Part] = [*self.elements, *self.switch_by_id.values(), *self.limits, *self.links]
         return {part.id: part for part in parts}
+
+    @cached_property
+    def components(self) -> frozenset[str]:
+        """Everything that can be replaced or repaired, by id."""
+        relay = self.blower.relay if self.blower else None
+        return frozenset({
+            *self.part_by_id, *self.control_by_id, *self.circuit_by_id,
+            *(f"{element.id}.wire" for element in self.elements),
+            *(load.id for load in self.other_loads), *CALLS, "R", "transformer", "control-fuse",
+            "airflow", *(["blower", "capacitor"] if self.blower else []),
+            *([relay.id] if relay else []),
+        })  # fmt: skip
 
     @cached_property
     def point_by_name(self) -> dict[str, Point]:

@@ -25,8 +25,12 @@ def schema_text() -> str:
 
 FINDING_CODES = frozenset({
     "supply-out-of-range", "supply-sag", "leg-unbalance", "joint-heat", "element-low",
-    "element-high", "element-dead", "element-to-ground",
+    "element-high", "element-dead", "element-to-ground", "breaker-over-plate",
+    "breaker-over-conductor", "breaker-under-load", "conductor-under-load", "elements-over-48",
+    "over-80-percent", "voltage-drop", "heat-without-blower", "draw-without-call",
+    "limit-cycling", "slow-stage", "slow-off", "contradiction", "whole-unit",
 })  # fmt: skip
 SLIP_CODES = frozenset({
-    "kilo-ohm", "clamp-around-two", "volts-not-measured", "before-window", "ohms-live",
+    "kilo-ohm", "clamp-around-two", "volts-not-measured", "before-window", "ohms-live", "ac-on-dc",
+    "zero-volts-dead-rung", "off-test-too-early", "glow-in-sight",
 })  # fmt: skip

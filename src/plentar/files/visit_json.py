@@ -90,6 +90,32 @@ def _as_time(value: Any) -> Any:
     return value
 
 
+class LookedJson(Strict):
+    """One item of the look at the whole unit."""
+
+    t: TimeS
+    item: Literal[tuple(core.LOOK_ITEMS)]  # type: ignore[valid-type]
+    state: Literal["fine", "poor", "burnt"]
+
+    def to_core(self) -> core.Looked:
+        """The item in the core's terms."""
+        return core.Looked(self.t, self.item, self.state)
+
+
+class AnsweredJson(Strict):
+    """A stop-now finding made safe."""
+
+    t: TimeS
+    code: Annotated[str, Field(max_length=60)]
+    component: Annotated[str, Field(max_length=60)]
+    how: Annotated[str, Field(min_length=3, max_length=500)]
+    by: Annotated[str, Field(max_length=120)] = ""
+
+    def to_core(self) -> core.Answered:
+        """The answer in the core's terms."""
+        return core.Answered(self.t, self.code, self.component, self.how, self.by)
+
+
 class VisitJson(Strict):
     """One visit. ``started`` and ``struck`` are for the record; judging does not read them."""
 
@@ -98,11 +124,17 @@ class VisitJson(Strict):
     started: Annotated[AwareDatetime, BeforeValidator(_as_time)] | None = None
     events: Annotated[list[EventJson], Field(max_length=20000, default_factory=list)]
     struck: Annotated[list[StruckJson], Field(max_length=5000, default_factory=list)]
+    looked: Annotated[list[LookedJson], Field(max_length=500, default_factory=list)]
+    answered: Annotated[list[AnsweredJson], Field(max_length=500, default_factory=list)]
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""
         return core.Visit(
-            self.complaint, self.settings.to_core(), tuple(event.to_core() for event in self.events)
+            self.complaint,
+            self.settings.to_core(),
+            tuple(event.to_core() for event in self.events),
+            tuple(seen.to_core() for seen in self.looked),
+            tuple(answer.to_core() for answer in self.answered),
         )
 
 

@@ -13,7 +13,7 @@ from random import Random
 
 import numpy as np
 
-from plentar.core.clockwork import CYCLE_S, Clock, Moment
+from plentar.core.clockwork import Clock, Moment
 from plentar.core.events import Calls, Event, Power
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.judge.cold import cold_band
@@ -123,8 +123,6 @@ class SimulatedUnit:
         if quantity is not Quantity.TEMP_F:
             return value
         rise = 0.0 if math.isnan(value) else value / self.drawn.air
-        if moment.cycling:
-            rise *= CYCLE_S[0] / sum(CYCLE_S)
         return self.drawn.return_f + rise
 
     def cold(self, quantity: Quantity, at: str, *, driven: bool = False) -> float:

@@ -8,10 +8,9 @@ from typing import Any
 from plentar.core.events import Calls, Event, Observed, Power, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge.planner import Proposal, next_readings
-from plentar.core.judge.scenes import all_off_s
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.quantity import Quantity
-from plentar.core.state import PROVED_DEAD, state_at
+from plentar.core.state import PROVED_DEAD, all_off_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 MOST_READINGS = 25
@@ -49,7 +48,6 @@ class Episode:
             if not proposals or self.readings >= MOST_READINGS:
                 return said
             self.take(proposals[0])
-
 
     def take(self, proposal: Proposal) -> None:
         """Bring the unit into the state asked for and read."""
@@ -106,4 +104,3 @@ class Episode:
         self.t_s += 1
         self.events.append(Calls(t_s=self.t_s, calls=calls, lifted=lifted))
         self.t_s += 1
-

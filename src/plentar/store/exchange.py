@@ -11,9 +11,9 @@ from plentar.core.errors import BadInput
 from plentar.core.events import check_visit
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
-from plentar.files.visit_json import EventJson, event_to_json
+from plentar.files.visit_json import EventJson, LookedJson, event_to_json
 from plentar.store.accounts import SignedIn
-from plentar.store.models import Visit, VisitEvent, now
+from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, make_unit, save_plate
 from plentar.store.visits import VisitRecord, start_visit
 
@@ -30,6 +30,10 @@ def export_visit(record: VisitRecord) -> str:
     struck = [{"event": e.body, "reason": e.struck_reason} for e in record.events if e.struck_at]
     if struck:
         visit["struck"] = struck
+    for kind in ("looked", "answered"):
+        notes = [body for noted, body in record.notes if noted == kind]
+        if notes:
+            visit[kind] = notes
     return write_visit_file(unit_to_json(record.unit), visit)
 
 
@@ -65,6 +69,14 @@ def import_visit(
                 shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), t_s=event.t,
                 body=event_to_json(event.to_core()), recorded_by=account.id,
                 struck_at=now() if reason else None, struck_reason=reason,
+            )
+        )  # fmt: skip
+    for note in (*file.visit.looked, *file.visit.answered):
+        session.add(
+            VisitNote(
+                shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(),
+                kind="looked" if isinstance(note, LookedJson) else "answered",
+                body=note.model_dump(), recorded_by=account.id,
             )
         )  # fmt: skip
     session.flush()

@@ -172,3 +172,23 @@ class VisitEvent(Base):
     recorded_at: Mapped[datetime] = mapped_column(default=now)
     struck_at: Mapped[datetime | None]
     struck_reason: Mapped[str | None]
+
+
+class VisitNote(Base):
+    """What was noted beside the events: the look around, answers to stop-now findings."""
+
+    __tablename__ = "visit_note"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
+        ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
+        UniqueConstraint("visit_id", "client_id"),
+        CheckConstraint("kind in ('looked', 'answered')", name="visit_note_kind"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID]
+    client_id: Mapped[uuid.UUID]
+    kind: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(default=now)

@@ -16,10 +16,16 @@ from sqlalchemy.orm import Session
 from plentar.core.events import Event, check_event
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
-from plentar.files.visit_json import SettingsJson, event_from_json, event_to_json
+from plentar.files.visit_json import (
+    AnsweredJson,
+    LookedJson,
+    SettingsJson,
+    event_from_json,
+    event_to_json,
+)
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
-from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, now
+from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, checked_version
 
 
@@ -54,6 +60,19 @@ class VisitRow:
 
 
 _TABLE = VisitEvent.__table__
+_NOTES = (
+    select(
+        func.coalesce(
+            func.json_agg(aggregate_order_by(
+                func.json_build_array(VisitNote.kind, VisitNote.body), VisitNote.id
+            )),
+            text("'[]'::json"),
+        )
+    )
+    .where(VisitNote.visit_id == Visit.id)
+    .correlate(Visit)
+    .scalar_subquery()
+)  # fmt: skip
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
 #: A visit's events as one JSON value: one row to fetch and one text to parse.
 _FIELDS = func.json_build_array(*(_TABLE.c[name] for name in StoredEvent.__dataclass_fields__))
@@ -69,7 +88,7 @@ _EVENTS = (
     .scalar_subquery()
 )
 # Made once: building a statement and its cache key takes longer than the server's answer.
-_FIND = select(*_VISIT, _EVENTS).where(
+_FIND = select(*_VISIT, _EVENTS, _NOTES).where(
     Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 )
 _FIND_TO_WRITE = _FIND.with_for_update(of=Visit)
@@ -87,6 +106,8 @@ class VisitRecord:
     row: VisitRow
     unit: Unit
     events: Sequence[StoredEvent]
+    #: (kind, body): what was looked at, and which stop-now findings were answered.
+    notes: Sequence[tuple[str, dict[str, Any]]] = ()
     _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
 
     def core(self) -> CoreVisit:
@@ -95,6 +116,8 @@ class VisitRecord:
             self.row.complaint,
             SettingsJson.model_validate(self.row.settings).to_core(),
             tuple(self.core_event(event) for event in self.events if not event.struck_at),
+            tuple(LookedJson(**body).to_core() for kind, body in self.notes if kind == "looked"),
+            tuple(AnsweredJson(**body).to_core() for kind, body in self.notes if kind != "looked"),
         )
 
     def core_event(self, event: StoredEvent) -> Event:
@@ -106,7 +129,7 @@ class VisitRecord:
     def with_event(self, event: StoredEvent) -> VisitRecord:
         """The record with one more event, in its place in time."""
         events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
-        return VisitRecord(self.row, self.unit, events, self._parsed)
+        return VisitRecord(self.row, self.unit, events, self.notes, self._parsed)
 
     @property
     def elapsed_s(self) -> float:
@@ -153,12 +176,12 @@ def find_visit(
     found = session.connection().execute(query, {"shop": shop_id, "visit": visit_id}).first()
     if found is None:
         raise NotFound("no such visit")
-    *values, events = found
+    *values, events, notes = found
     row = VisitRow(*values)
     if to_write and row.closed_at is not None:
         raise Conflict("this visit is closed; start a new one to add to it")
     unit = checked_version(row.version_id, lambda: session.get_one(UnitVersion, row.version_id))
-    return VisitRecord(row, unit, [StoredEvent(*event) for event in events])
+    return VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes)
 
 
 def append_event(
@@ -185,6 +208,25 @@ def append_event(
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
         return append_event(session, fresh, event, client_id, by)
     return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body))
+
+
+def add_note(
+    session: Session,
+    record: VisitRecord,
+    note: LookedJson | AnsweredJson,
+    client_id: uuid.UUID,
+    by: uuid.UUID,
+) -> None:
+    """Store a note under the client's id; the same id again stores nothing more."""
+    kind = "looked" if isinstance(note, LookedJson) else "answered"
+    session.execute(
+        insert(VisitNote)
+        .values(
+            shop_id=record.row.shop_id, visit_id=record.row.id, client_id=client_id, kind=kind,
+            body=note.model_dump(), recorded_by=by, recorded_at=now(),
+        )
+        .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
+    )  # fmt: skip
 
 
 def _same(one: dict[str, Any], two: dict[str, Any]) -> bool:

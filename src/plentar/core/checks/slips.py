@@ -7,11 +7,14 @@ from collections.abc import Iterator
 from plentar.core.due import Word
 from plentar.core.due.rules import due_at
 from plentar.core.due.waiting import waiting_for
+from plentar.core.events import Observed
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
+from plentar.core.ratings import BTUH_PER_WATT
+from plentar.core.state import called_since, changes
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Element
 
@@ -28,6 +31,10 @@ def find_slips(evidence: Evidence) -> tuple[Slip, ...]:
         elif taken.counts:
             found += _kilo_ohm(evidence, taken)
             found += _before_window(evidence, taken)
+            found += _ac_on_dc(evidence, taken)
+            found += _dead_rung(evidence, taken)
+            found += _glow(evidence, taken)
+    found += _off_too_early(evidence)
     for element in evidence.unit.elements:
         found += _around_two(evidence, element)
     found += _volts_not_measured(evidence)
@@ -71,6 +78,102 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if due.judge(taken.reading.value).word is Word.NOT_JUDGED:
         text = f"{taken.point.name} read too early: {waiting.text}. Read again after that"
         yield Slip("before-window", taken.point.name, text, taken.reading.key)
+
+
+def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
+    """Next to nothing on the AC range, where a DC coil should have its volts."""
+    control = evidence.unit.control_by_id.get(taken.point.component)
+    if control is None or control.type != "relay-dc" or taken.point.kind != "coil":
+        return
+    told = called_since(evidence.unit, taken.state, control) is not None
+    if taken.reading.quantity is V and told and taken.reading.value < th.AC_ON_DC_VOLTS.value:
+        text = (
+            f"{show(taken.reading.value, 'V')} AC at {taken.point.name}: its coil runs on DC, which"
+            " the AC range does not show. Set the meter to DC volts; 20 … 34 V are due"
+        )
+        yield Slip("ac-on-dc", taken.point.name, text, taken.reading.key)
+
+
+def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
+    """No volts across a switch of a rung that nobody has shown to be fed."""
+    unit, reading = evidence.unit, taken.reading
+    if (
+        taken.point.kind != "switch" or reading.quantity is not V
+        or reading.value > th.JOINT_OPEN_VOLTS.value or not taken.state.live
+    ):  # fmt: skip
+        return
+    control = unit.control_of_switch[taken.point.name]
+    if called_since(unit, taken.state, control) is None:
+        return
+    for element in unit.elements_through(taken.point.name):
+        circuit = unit.circuit_by_id[element.circuit]
+        amps = evidence.latest(element.id, A)
+        draws = amps is not None and amps.reading.value >= element.rating.dead_below_amps(
+            circuit.rated_volts
+        )
+        least = th.LINE_VOLTS_SHARE.value * circuit.rated_volts
+        shown = any(
+            t.counts and t.reading.quantity is V and t.reading.value >= least
+            and t.point.name in element.rung and t.state.calls == taken.state.calls
+            for t in evidence.taken
+        )  # fmt: skip
+        fed = evidence.supply(circuit, reading.t_s).measured
+        if not draws and not (shown and fed):
+            missing = "another part of its rung may be open" if fed else "the supply is not read"
+            text = (
+                f"{show(reading.value, 'V')} across {taken.point.name} does not say that it is"
+                f" closed: {missing}. Find where the line volts stand first"
+            )
+            yield Slip("zero-volts-dead-rung", taken.point.name, text, reading.key)
+            return
+
+
+def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
+    """A rise that even the least airflow can't explain: the probe sees the elements."""
+    back = evidence.latest("return-air", Quantity.TEMP_F)
+    cfm = evidence.unit.blower.air_cfm if evidence.unit.blower else None
+    if taken.point.name != "supply-air" or back is None or cfm is None:
+        return
+    watts = sum(e.rating.watts(e.rated_volts) for e in evidence.unit.elements)
+    most_f = BTUH_PER_WATT * watts / (1.08 * th.LEAST_AIRFLOW.value * cfm)
+    rise_f = taken.reading.value - back.reading.value
+    if rise_f > most_f:
+        text = (
+            f"a rise of {show(rise_f, '°F')}; all elements at {th.LEAST_AIRFLOW.value:.0%} of the"
+            f" air make {show(most_f, '°F')}. The probe is in sight of the glowing elements: move"
+            " it past the first bend"
+        )
+        yield Slip("glow-in-sight", "supply-air", text, taken.reading.key)
+
+
+def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
+    """A stage seen to let go after less than five minutes energised."""
+    unit = evidence.unit
+    for seen in evidence.visit.of_kind(Observed):
+        if seen.action != "off" or seen.part not in unit.switch_by_id:
+            continue
+        call = unit.control_of_switch[seen.part].call
+        on_s = energised_s(evidence, call, seen.t_s) if call else None
+        if on_s is not None and on_s < th.OFF_TEST_S.value:
+            text = (
+                f"{seen.part} let go after {show(on_s, 's')} energised; its off time counts from"
+                f" {th.OFF_TEST_S.value:g} s on. Let it run longer and test again"
+            )
+            yield Slip("off-test-too-early", seen.part, text, seen.key)
+
+
+def energised_s(evidence: Evidence, call: str, t_s: float) -> float | None:
+    """How long the call was there that ended last before ``t_s``, s; None if none did."""
+    began_s: float | None = None
+    found: float | None = None
+    for state in changes(evidence.unit, evidence.visit.events):
+        if state.t_s > t_s:
+            break
+        if call in state.since_s:
+            began_s = state.since_s[call]
+        elif began_s is not None:
+            found, began_s = state.t_s - began_s, None
+    return found
 
 
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.elements import element_findings, judge_elements
 from plentar.core.checks.joints import joint_findings
+from plentar.core.checks.look import look_findings
+from plentar.core.checks.running import running_findings
 from plentar.core.checks.slips import find_slips
 from plentar.core.checks.supply import supply_findings
 from plentar.core.due.rules import due_at
 from plentar.core.events import Visit, check_visit
 from plentar.core.evidence import Evidence, Taken
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement, Level, ReadingJudgement
 from plentar.core.unit import Unit
 
-__all__ = ["judge", "judge_checked", "judge_reading"]
+__all__ = ["diagnose", "judge", "judge_checked", "judge_reading"]
 
 _URGENCY = {level: rank for rank, level in enumerate(Level)}
 
@@ -31,6 +35,9 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     evidence = Evidence(unit, visit)
     elements = judge_elements(evidence)
     findings = [
+        *circuit_findings(unit),
+        *running_findings(evidence),
+        *look_findings(visit),
         *element_findings(evidence, elements),
         *supply_findings(evidence),
         *joint_findings(evidence),

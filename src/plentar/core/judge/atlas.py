@@ -20,7 +20,7 @@ from plentar.core.clockwork import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, REST_BEFORE_
 from plentar.core.events import Calls, Event, Power
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.judge.hypotheses import Hypothesis, Variant, single_hypotheses
-from plentar.core.judge.probes import V, Probe, ProbeTable, standing_probes
+from plentar.core.judge.probes import Probe, ProbeTable, V, standing_probes
 from plentar.core.network import Index, Real
 from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
@@ -328,8 +328,10 @@ def history(unit: Unit, events: Sequence[Event]) -> History:
     began_s, previous_s = 0.0, 0.0
     switches = [event for event in events if isinstance(event, (Power, Calls))]
     for event, state in zip(switches, changes(unit, switches), strict=True):
-        if _live(state) == _live(last) and state.calls == last.calls and (
-            state.lifted == last.lifted or not state.calls
+        if (
+            _live(state) == _live(last)
+            and state.calls == last.calls
+            and (state.lifted == last.lifted or not state.calls)
         ):
             continue
         last = state
@@ -352,9 +354,7 @@ def _shifted(event: Event, t_s: float) -> Event:
     return plain
 
 
-def _phases(
-    rows: Rows, faults: Corner, switched: tuple[Event, ...], until_s: float
-) -> list[Phase]:
+def _phases(rows: Rows, faults: Corner, switched: tuple[Event, ...], until_s: float) -> list[Phase]:
     """Every phase of one variant, those in doubt among them, in order."""
     unit = rows.wiring.unit
     clock = Clock(rows.wiring, rows.harm(faults), lambda _contact, _closes: 0.5)

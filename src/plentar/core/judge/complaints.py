@@ -7,6 +7,7 @@ gives rise to another only is unlikely, not impossible.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from plentar.core.judge.atlas import Atlas, Phase, atlas_of
 from plentar.core.judge.scenes import Scenes, first_corner
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Unit
+from plentar.core.unit import Switch, Unit
 from plentar.core.wiring import CONTACT_OHMS
 
 CHECK_UP = "check-up"
@@ -69,8 +70,8 @@ class _Complaints:
         count = len(self.atlas.singles.variants)
         found: list[set[str]] = [set() for _ in range(count)]
         for name, mask in self._masks():
-            for v in np.flatnonzero(mask):
-                found[v].add(name)
+            for fitting in np.flatnonzero(mask):
+                found[fitting].add(name)
         for v in range(count):
             found[v].update(self._by_time(v))
         return found
@@ -131,13 +132,13 @@ class _Complaints:
 
     def _late_off(self, ended: list[Phase]) -> Iterator[bool]:
         chained = {s.id for c in self.unit.controls if c.through for s in c.switches}
-        for before, after in zip(ended, ended[1:], strict=False):
+        for before, after in pairwise(ended):
             for switch in self._element_switches():
                 off = switch.id in before.closed and switch.id not in after.closed
                 longest = self.scenes.off_s if switch.id in chained else switch.off_s.high
                 yield off and after.t_s - self.scenes.ended_s > longest
 
-    def _element_switches(self) -> list:  # type: ignore[type-arg]
+    def _element_switches(self) -> list[Switch]:
         return [s for s in self.unit.switch_by_id.values() if s.role == "element"]
 
     def _mean(self, scene: str, quantity: Quantity, at: str) -> np.ndarray:
@@ -154,14 +155,25 @@ class _Complaints:
         return np.asarray(np.any(found, axis=0))
 
     def _watts(self, scene: str) -> np.ndarray:
-        return sum(  # type: ignore[return-value]
-            self._mean(scene, A, e.id) * self._mean(scene, V, e.circuit) for e in self.unit.elements
+        return np.asarray(
+            np.sum(
+                [
+                    self._mean(scene, A, e.id) * self._mean(scene, V, e.circuit)
+                    for e in self.unit.elements
+                ],
+                axis=0,
+            )
         )
 
     def _allowed_watts(self) -> np.ndarray:
-        return sum(  # type: ignore[return-value]
-            self._mean("late-heat", V, e.circuit) ** 2 / e.rating.hot_ohms
-            for e in self.unit.elements
+        return np.asarray(
+            np.sum(
+                [
+                    self._mean("late-heat", V, e.circuit) ** 2 / e.rating.hot_ohms
+                    for e in self.unit.elements
+                ],
+                axis=0,
+            )
         )
 
     def _burnt(self) -> np.ndarray:

@@ -107,9 +107,7 @@ def pair_of(
     """Two single faults at once, each in the stretch that is named."""
     a, b = one.variants[one_variant], two.variants[two_variant]
     corners = tuple(left + right for left, right in product(a.corners, b.corners))
-    return Hypothesis(
-        one.faults + two.faults, weight, (Variant(a.clock + b.clock, corners, 1.0),)
-    )
+    return Hypothesis(one.faults + two.faults, weight, (Variant(a.clock + b.clock, corners, 1.0),))
 
 
 def work_on(unit: Unit, fault: Fault) -> str:

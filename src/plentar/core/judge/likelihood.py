@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -22,7 +23,6 @@ from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.tables import thresholds as th
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
@@ -42,6 +42,7 @@ UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F = 68.0, 12.0
 STEADY_AIR_S = 300.0
 OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
 CYCLING_SEEN = 0.97
+LIKELY_PHASE = 0.2
 OPEN_FROM_OHMS = 1e6
 
 
@@ -125,9 +126,7 @@ def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     return (1 - ZERO_OF_MISREADS) / table[quantity] + zero
 
 
-def _reading(
-    ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken
-) -> Item | None:
+def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken) -> Item | None:
     reading, point = taken.reading, taken.point
     t_s = told.time(reading.t_s + reading.lead_s)
     air = _return_air(evidence, reading)
@@ -146,8 +145,8 @@ def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, np.ndarray
     misread = MISREAD * misread_density(point, reading.quantity, reading.value)
     missing = np.isnan(true)
     likelihood = np.where(missing, misread / MISREAD, (1 - MISREAD) * true + misread)
-    explained = (missing | (true > EXPLAINS_TIMES_MISREAD * misread)).any(axis=1)
-    return np.log(likelihood), explained, float(np.log(misread))
+    explained = np.asarray((missing | (true > EXPLAINS_TIMES_MISREAD * misread)).any(axis=1))
+    return np.asarray(np.log(likelihood)), explained, float(np.log(misread))
 
 
 def _true_density(
@@ -227,6 +226,24 @@ def cold_density(band: Band, quantity: Quantity, value: float) -> float:
     return float(density(value, np.array(band.low), np.array(band.high), np.array(scale)))
 
 
+def shown_band(
+    ensemble: Ensemble, told: History, variant: int, taken: Taken
+) -> tuple[float, float] | None:
+    """The readings that one variant shows where a reading was taken, least and most."""
+    reading, point = taken.reading, taken.point
+    if reading.quantity in (OHM, UF):
+        band = cold_bands(ensemble, point, reading.quantity, reading.driven)[variant]
+        return None if band is None else (band.low, band.high)
+    probe = ensemble.rows.probe(reading.quantity, reading.at)
+    if probe is None or reading.quantity is TEMP:
+        return None
+    t_s = told.time(reading.t_s + reading.lead_s)
+    shown = ensemble.run(told.switched, t_s).at(t_s)
+    values = ensemble.rows.values[shown.rows[variant], probe]
+    likeliest = values[shown.weights[variant] > LIKELY_PHASE]
+    return float(likeliest.min()), float(likeliest.max())
+
+
 def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | None:
     t_s = told.time(seen.t_s + seen.lead_s)
     key = (told.switched, t_s, seen.action, seen.part)
@@ -262,7 +279,7 @@ def _acted(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> 
     phases = run.phases[v]
     harm = ensemble.rows.harm(ensemble.variants[v].clock)
     stuck = seen.part in harm.effects.always_open | harm.effects.always_closed
-    for before, after in zip(phases, phases[1:], strict=False):
+    for before, after in pairwise(phases):
         if seen.part == "blower":
             moved = before.blower_runs != after.blower_runs and after.blower_runs == turns_on
         else:

@@ -17,7 +17,7 @@ from functools import cached_property, partial
 import numpy as np
 
 from plentar.core.events import Calls, Event, Observed, Power
-from plentar.core.judge.atlas import History, Phase, Shown, history
+from plentar.core.judge.atlas import History, Phase, Run, Shown, history
 from plentar.core.judge.cold import OPEN
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.hypotheses import decision_of
@@ -37,13 +37,13 @@ from plentar.core.judge.likelihood import (
     density,
     misread_density,
 )
-from plentar.core.judge.scenes import Scene, Scenes, all_off_s, all_on_s
+from plentar.core.judge.scenes import Scene, Scenes
 from plentar.core.judge.suspects import Posterior, Weighed
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Index, Real
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON, PROVED_DEAD, PanelState, state_at
+from plentar.core.state import ON, PROVED_DEAD, PanelState, all_off_s, all_on_s, state_at
 from plentar.core.unit import Unit
 
 #: A decision this sure is made.
@@ -51,12 +51,14 @@ CLEAR = 0.95
 #: Hypotheses looked at, outcomes tried for each reading, proposals given.
 SURVIVORS, ATOMS, PROPOSALS = 64, 20, 4
 LEAST_PROBABILITY = 2e-4
+#: A phase less likely than this is not looked at.
+LIKELY = 0.01
 #: A reading that is expected to tell less than this many bits would change nothing.
 LEAST_BITS = 0.02
 #: … and one that makes the decision right less often than this more, not the decision.
-LEAST_RIGHTER = 0.02
+LEAST_RIGHTER = 0.03
 #: Below this no decision is even leant to, and any bit helps.
-LEANS = 0.7
+LEANS = 0.62
 #: What a decision that is right for certain is worth, in bits.
 RIGHTER_BITS = 4.0
 #: With the part decided: the fault is named from this share; else what naming it may cost.
@@ -138,7 +140,7 @@ class _Field:
         """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
         bits on the decision, bits on the fault, and how much more often the decision would be
         right."""
-        atoms, weights = self.atoms, self.p[self.atoms]
+        weights = self.p[self.atoms]
         joint = likelihood * (self.p / self.p.sum())
         total = joint.sum(axis=-1)
         by_decision = joint @ self.of_decision
@@ -193,8 +195,9 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         return ()
     found.sort(key=_worth, reverse=True)
     chosen: list[Proposal] = []
+    unit = posterior.evidence.unit
     for proposal in found:
-        if all((p.at, p.quantity) != (proposal.at, proposal.quantity) for p in chosen):
+        if not any(_alike(proposal, other, unit) for other in chosen):
             chosen.append(proposal)
         if len(chosen) == PROPOSALS:
             break
@@ -215,12 +218,28 @@ def _read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
         if proposal.quantity is None:
             return any(e.part == proposal.at for e in posterior.evidence.visit.of_kind(Observed))
         setting = proposal.setting
-        calls = frozenset(setting["calls"]) if "calls" in setting else state.calls  # type: ignore[arg-type]
+        asked = setting.get("calls")
+        calls = frozenset(map(str, asked)) if isinstance(asked, list) else state.calls
         lifted = bool(setting.get("lifted", False if "calls" in setting else state.lifted))
         key = (proposal.at, proposal.quantity, proposal.driven, calls, lifted)
         return seen[key] >= MOST_REPEATS
 
     return often
+
+
+def _alike(one: Proposal, other: Proposal, unit: Unit) -> bool:
+    """The same reading, or one of the same current in the same state: no second offer."""
+    if (one.at, one.quantity) == (other.at, other.quantity):
+        return True
+    if not one.quantity == other.quantity == A or one.setting != other.setting:
+        return False
+    return bool(_carriers(one.at, unit) & _carriers(other.at, unit))
+
+
+def _carriers(at: str, unit: Unit) -> set[str]:
+    """The rungs, or the feed, that a clamp here takes in."""
+    rungs = {element.id for element in unit.elements if at in element.rung}
+    return rungs or {resolve(unit, at).component}
 
 
 def decided(posterior: Posterior) -> bool:
@@ -306,21 +325,25 @@ def _as_it_is(
 
 
 def _look(
-    survivors: _Field, switched: tuple, t_s: float  # type: ignore[type-arg]
+    survivors: _Field, switched: tuple[Event, ...], t_s: float
 ) -> tuple[list[Shown], list[list[tuple[Phase, float]]]]:
     """What every survivor shows in a history, and the phases it may be in."""
-    looked: dict[int, tuple[Shown, object, Real]] = {}
+    looked: dict[int, tuple[Shown, Run, Real]] = {}
     shown, phases = [], []
     for weighed, v in survivors.members:
         ensemble = weighed.ensemble
         if id(ensemble) not in looked:
             run = ensemble.run(switched, t_s)
             looked[id(ensemble)] = (run.at(t_s), run, run.chances(t_s))
-        all_shown, run, chances = looked[id(ensemble)]
-        shown.append(Shown(all_shown.weights[v], all_shown.rows[v]))
-        likeliest = np.flatnonzero(chances[v] > 0.01)
-        phases.append([(run.phases[v][k], float(chances[v][k])) for k in likeliest])  # type: ignore[attr-defined]
+        whole, run, chances = looked[id(ensemble)]
+        shown.append(Shown(whole.weights[v], whole.rows[v]))
+        phases.append(_likely(run, v, chances))
     return shown, phases
+
+
+def _likely(run: Run, v: int, chances: Real) -> list[tuple[Phase, float]]:
+    """The phases that one variant may be in."""
+    return [(run.phases[v][k], float(chances[v][k])) for k in np.flatnonzero(chances[v] > LIKELY)]
 
 
 def _blown(survivors: _Field, events: Sequence[object], now_s: float) -> list[bool]:
@@ -352,7 +375,11 @@ def _reach(
         return None
     if here:  # the same heat again, from rest: for what acts late
         fresh = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
-        return {"calls": sorted(scene.calls), "fresh": True, "after_s": math.ceil(scene.after_s)}, fresh
+        return {
+            "calls": sorted(scene.calls),
+            "fresh": True,
+            "after_s": math.ceil(scene.after_s),
+        }, fresh
     setting["calls"] = sorted(scene.calls)
     after_s = scene.after_s
     if not scene.calls & {"W1", "W2"} and state.calls & {"W1", "W2"}:
@@ -396,8 +423,7 @@ def _scene_stand(
             phases.append([(gone_on.phases[v][-1], 1.0)])
         else:
             shown.append(Shown(whole.weights[v], whole.rows[v]))
-            likeliest = np.flatnonzero(chances[v] > 0.01)
-            phases.append([(run.phases[v][k], float(chances[v][k])) for k in likeliest])
+            phases.append(_likely(run, v, chances))
     heats = bool(scene.calls & {"W1", "W2"})
     return _Stand(setting, minutes, shown, phases, heats, heats and scene.after_s >= STEADY_AIR_S)
 
@@ -422,9 +448,10 @@ def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
         skip = np.array([p.quantity is TEMP for p in table.probes])
     else:
         skip = np.zeros(len(table.probes), dtype=bool)
-    # Only where some survivors can't be mistaken for others.
-    least, most = np.nanmin(high + scale, axis=(0, 1)), np.nanmax(low - scale, axis=(0, 1))
-    worth = np.flatnonzero((most > least) & ~skip & ~np.isnan(low).any(axis=(0, 1)))
+    # Only what the model knows, and where some survivors can't be mistaken for others.
+    skip |= np.isnan(low).any(axis=(0, 1))
+    least, most = (high + scale).min(axis=(0, 1)), (low - scale).max(axis=(0, 1))
+    worth = np.flatnonzero(~skip & (np.where(skip, 0.0, most) > np.where(skip, 0.0, least)))
     if len(worth):
         misread = np.array([
             misread_density(table.probes[n].point, table.probes[n].quantity, 10.0) for n in worth
@@ -546,9 +573,7 @@ def _outcome(
     total = float(decided.sum())
     order = np.argsort(-decided)[:3]
     named = tuple(
-        (survivors.names[n], float(decided[n] / total))
-        for n in order
-        if decided[n] > 0.02 * total
+        (survivors.names[n], float(decided[n] / total)) for n in order if decided[n] > 0.02 * total
     )
     return Outcome(low, high, total / float(survivors.p.sum()), named)
 

@@ -120,7 +120,7 @@ class ProbeTable:
     ) -> tuple[Real, Mask]:
         """Readings (networks, probes) of networks (networks, branches), and which are ghosts:
         volts of a place that nothing holds."""
-        impedance: Real = np.linalg.inv(topology.nodal(siemens))
+        impedance: Real = np.asarray(np.linalg.inv(topology.nodal(siemens)), dtype=np.float64)
         drive = -(siemens * emf) @ topology.incidence
         volts = np.einsum("bij,bj->bi", impedance, drive)
         amps = np.abs(siemens * (volts @ topology.incidence.T + emf))
@@ -167,7 +167,7 @@ class ProbeTable:
         harms: Sequence[Harm],
     ) -> None:
         unit = self.wiring.unit
-        cfm = rated_cfm(unit)
+        cfm = unit.blower.air_cfm if unit.blower else None
         if cfm is None or not self._rise:
             return
         pieces = [branch[n] for e in unit.elements for n in (e.id, f"{e.id}.rest")]
@@ -175,11 +175,3 @@ class ProbeTable:
         moved = np.array([cfm * h.airflow if h.blower_moves_air else np.nan for h in harms])
         for n in self._rise:
             found[:, n] = BTUH_PER_WATT * watts / (SEA_LEVEL_AIR * moved)
-
-
-def rated_cfm(unit: Unit) -> float | None:
-    """The air that the blower moves as rated; 400 CFM a ton where only the tons are known."""
-    blower = unit.blower
-    if blower is None:
-        return None
-    return blower.rated_cfm or (400.0 * blower.tons if blower.tons else None)

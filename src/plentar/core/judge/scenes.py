@@ -10,11 +10,10 @@ from functools import cached_property
 from plentar.core.events import Calls, Event
 from plentar.core.judge.atlas import Atlas, Run, Shown
 from plentar.core.network import Index
-from plentar.core.state import longest_on_s
+from plentar.core.state import SETTLED_S, all_off_s, all_on_s
 from plentar.core.unit import Unit
 
 LEAST_HEAT_S = 900.0
-MARGIN_S = 5.0
 
 
 def heat_calls(unit: Unit) -> frozenset[str]:
@@ -26,29 +25,6 @@ def fan_call(unit: Unit) -> str | None:
     """The call that brings on the blower alone."""
     relay = unit.blower.relay if unit.blower else None
     return relay.call if relay else None
-
-
-def all_on_s(unit: Unit) -> float:
-    """By then every stage must be on, chains and the blower relay included, s after the call."""
-    longest = [longest_on_s(unit, c, s.id) for c in unit.controls for s in c.switches]
-    return max([*longest, _relay_s(unit, "on_s")]) + MARGIN_S
-
-
-def all_off_s(unit: Unit) -> float:
-    """By then every stage must be off, chains and the blower relay included, s after the call."""
-    longest = [_longest_off_s(unit, s.id) for c in unit.controls for s in c.switches]
-    return max([*longest, _relay_s(unit, "off_s")]) + MARGIN_S
-
-
-def _relay_s(unit: Unit, window: str) -> float:
-    relay = unit.blower.relay if unit.blower else None
-    return float(getattr(relay, window).high) if relay else 0.0
-
-
-def _longest_off_s(unit: Unit, switch_id: str) -> float:
-    control = unit.control_of_switch[switch_id]
-    own = unit.switch_by_id[switch_id].off_s.high
-    return own + (_longest_off_s(unit, control.through) if control.through else 0.0)
 
 
 @dataclass(frozen=True)
@@ -86,8 +62,8 @@ class Scenes:
                 Scene("late-heat", heat, self.heat_s),
                 Scene("heat-ended", frozenset(), self.off_s),
                 Scene("jumper", heat, self.on_s, lifted=True),
-                *([Scene("fan", frozenset({fan}), MARGIN_S)] if fan else []),
-                *([Scene("cooling", cooling, MARGIN_S)] if cooling else []),
+                *([Scene("fan", frozenset({fan}), SETTLED_S)] if fan else []),
+                *([Scene("cooling", cooling, SETTLED_S)] if cooling else []),
             )
         }
 
@@ -99,7 +75,7 @@ class Scenes:
     @cached_property
     def fan_run(self) -> Run:
         """The fan alone."""
-        return self.atlas.singles.run(self._fan, MARGIN_S)
+        return self.atlas.singles.run(self._fan, SETTLED_S)
 
     @cached_property
     def cooling_run(self) -> Run:

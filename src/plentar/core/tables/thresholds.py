@@ -167,4 +167,55 @@ CAPACITOR_GOOD = Threshold(
     "good within",
 )
 
+CONTINUOUS_LOAD = Threshold(
+    "continuous load",
+    1.25,
+    "× load",
+    "NEC 424.4(B)",
+    "least conductor and breaker for elements and blower",
+)
+MOST_ELEMENT_AMPS = Threshold(
+    "elements on one circuit",
+    48.0,
+    "A",
+    "NEC 424.22(B)",
+    "above this a kit is split",
+)
+BREAKER_SHARE = Threshold(
+    "load on a breaker",
+    0.80,
+    "of its size",
+    "trade habit",
+    "shown beside the plate's figures",
+    typical=True,
+)
+VOLTAGE_DROP = Threshold(
+    "voltage drop",
+    0.03,
+    "of rated volts",
+    "branch circuit note",
+    "both ways of the wire at full load",
+)
+LEAST_AIRFLOW = Threshold(
+    "least airflow",
+    0.3,
+    "of rated",
+    "range of the fault",
+    "a rise beyond what this explains is a probe in sight of the elements",
+)
+AC_ON_DC_VOLTS = Threshold(
+    "AC range on a DC coil",
+    1.0,
+    "V",
+    "job rule",
+    "the AC range shows less than this where DC volts stand",
+)
+OFF_TEST_S = Threshold(
+    "off test",
+    300.0,
+    "s",
+    "job rule",
+    "energised at least this long, or the off time is provisional",
+)
+
 ALL: tuple[Threshold, ...] = tuple(v for v in globals().values() if isinstance(v, Threshold))

@@ -39,6 +39,10 @@ function settle() {
   for (const input of document.querySelectorAll("[data-keys]")) {
     if (touch) input.inputMode = "none";
   }
+  for (const wait of document.querySelectorAll("[data-until]")) {
+    if (Number(wait.dataset.until) > 0) wait.dataset.ends = String(Date.now() + 1000 * Number(wait.dataset.until));
+    delete wait.dataset.until;
+  }
   for (const timer of document.querySelectorAll("[data-since]:not([data-began])")) {
     timer.dataset.began = String(Date.now() - 1000 * Number(timer.dataset.since));
   }
@@ -48,6 +52,15 @@ setInterval(() => {
   for (const timer of document.querySelectorAll("[data-began]")) {
     const seconds = Math.floor((Date.now() - Number(timer.dataset.began)) / 1000);
     timer.firstElementChild.textContent = clock(seconds);
+  }
+  for (const wait of document.querySelectorAll("[data-ends]")) {
+    const left = Math.ceil((Number(wait.dataset.ends) - Date.now()) / 1000);
+    if (left > 0) {
+      wait.querySelector("b").textContent = clock(left);
+    } else {
+      wait.textContent = "Read it now: the windows are over.";
+      delete wait.dataset.ends;
+    }
   }
 }, 500);
 
@@ -69,6 +82,7 @@ document.addEventListener("htmx:afterSettle", (event) => {
     input.value = "";
     input.form.dataset.stored = "yes";
   }
+  propose();
   if (["pad", "panel"].includes(event.detail.target.id)) {
     event.detail.target.classList.add("filled");
     mark(event.detail.target.querySelector("[data-point]")?.dataset.point);
@@ -124,6 +138,14 @@ function centre(part) {
 // On a phone the pad lies over the lower part: the chosen part moves above it.
 function covered() {
   return matchMedia("(max-width: 820px)").matches;
+}
+
+// What is to be read next is ringed on the drawing.
+function propose() {
+  const name = document.querySelector(".next.first")?.dataset.at;
+  for (const part of document.querySelectorAll("svg.unit a.part")) {
+    part.classList.toggle("proposed", Boolean(name) && part.id.endsWith(`-${name}`));
+  }
 }
 
 function mark(name) {

@@ -5,13 +5,14 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 
 from plentar.core.errors import BadInput
 from plentar.core.numerals import parse_reading
 from plentar.core.quantity import Quantity
+from plentar.core.unit import CALLS
 from plentar.files.visit_file import bad_input
 
 
@@ -35,6 +36,26 @@ class ReadingEntry(Entry):
     at: Annotated[str, Field(min_length=1, max_length=90)]
     quantity: Quantity
     note: Annotated[str, Field(max_length=2000)] = ""
+
+
+def _calls(typed: Any) -> frozenset[str]:
+    asked = frozenset(filter(None, str(typed).split(",")))
+    if not asked <= set(CALLS):
+        raise ValueError(f"only {', '.join(CALLS)}")
+    return asked
+
+
+class TakeEntry(Entry):
+    """A proposal taken up: the point, and the state to bring the unit into before."""
+
+    at: Annotated[str, Field(min_length=1, max_length=90)]
+    quantity: str = ""
+    power: Literal["on", "proved-dead"] | None = None
+    calls: Annotated[frozenset[str], BeforeValidator(_calls)] | None = None
+    lifted: bool = False
+    fresh: bool = False
+    after_s: Annotated[float, Field(ge=0, le=86400)] = 0.0
+    observe: Literal["cycling", "steady"] | None = None
 
 
 _E = TypeVar("_E", bound=Entry)

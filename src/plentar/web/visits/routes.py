@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask_login import login_required
@@ -11,7 +12,7 @@ from wtforms import RadioField, StringField, TextAreaField
 from wtforms.validators import InputRequired, Length
 
 from plentar.core.errors import BadInput
-from plentar.core.events import COMPLAINTS, Calls, Event, Power, Reading
+from plentar.core.events import COMPLAINTS, Calls, Event, Observed, Power, Reading, Replaced
 from plentar.core.faults import find_faults
 from plentar.core.model import model_at
 from plentar.core.numerals import parse_reading
@@ -20,14 +21,24 @@ from plentar.core.unit import CALLS
 from plentar.drawing.parts import Scene
 from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv
+from plentar.files.visit_file import parse_model
+from plentar.files.visit_json import AnsweredJson, LookedJson
 from plentar.store.exchange import export_visit
-from plentar.store.visits import VisitRecord, append_event, close_visit, find_visit, opener_name
+from plentar.store.visits import (
+    VisitRecord,
+    add_note,
+    append_event,
+    close_visit,
+    find_visit,
+    opener_name,
+)
 from plentar.store.visits import strike as strike_reading
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.forms import choices
 from plentar.web.people import me
-from plentar.web.visits.entry import Entry, ReadingEntry, parse_entry
+from plentar.web.visits.entry import Entry, ReadingEntry, TakeEntry, parse_entry
+from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of, readings_of
 from plentar.web.visits.what_if import what_if
 
@@ -70,7 +81,8 @@ def bench(visit_id: uuid.UUID) -> Page:
     pad = view.pad(at, request.args.get("quantity")) if at else None
     if _htmx() and at:
         return render_template("visits/_pad.html", view=view, pad=pad)
-    return render_template("visits/bench.html", view=view, pad=pad)
+    wait = view.wait_s(request.args.get("after", 0.0, float))
+    return render_template("visits/bench.html", view=view, pad=pad, wait=wait)
 
 
 @visits.get("/<uuid:visit_id>/preview")
@@ -112,7 +124,8 @@ def read(visit_id: uuid.UUID) -> Page:
     pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
-    return page, 200, {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML"}
+    headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}
+    return page, 200, headers
 
 
 def _refused(record: VisitRecord, reason: str) -> Page:
@@ -127,13 +140,102 @@ def _refused(record: VisitRecord, reason: str) -> Page:
     return render_template(template, view=view, pad=pad), 422
 
 
+@visits.get("/<uuid:visit_id>/judge")
+@login_required
+def judged(visit_id: uuid.UUID) -> str:
+    """What to read next and what is suspected; with htmx for its place on the bench."""
+    judge = JudgeView(BenchView(_mine(visit_id)))
+    return render_template("visits/_judge.html" if _htmx() else "visits/judge.html", judge=judge)
+
+
+@visits.post("/<uuid:visit_id>/take")
+@login_required
+def take(visit_id: uuid.UUID) -> Page:
+    """Bring the unit into the state that a proposal asks for, and open its pad.
+
+    Proving dead is not done by a touch: the pad's own gate asks for it.
+    """
+    record = _mine(visit_id, to_write=True)
+    wanted = parse_entry(TakeEntry, request.form)
+    seconds = record.elapsed_s
+    events: list[Event] = []
+    if wanted.observe is not None:
+        events.append(Observed(t_s=seconds, action=wanted.observe, part=wanted.at))
+    if wanted.power == ON:
+        events.append(Power(t_s=seconds, state=ON))
+    if (
+        wanted.fresh
+        and wanted.calls is not None
+        and state_at(record.unit, record.core().events, seconds).calls
+    ):
+        # First everything drops out; the call itself is given when that is over.
+        events.append(Calls(t_s=seconds, calls=frozenset()))
+    elif wanted.calls is not None:
+        events.append(Calls(t_s=seconds, calls=wanted.calls, lifted=wanted.lifted))
+    for number, event in enumerate(events):
+        key = wanted.client_id if not number else uuid.uuid5(wanted.client_id, str(number))
+        record = append_event(database(), record, event, key, me().id)
+    database().commit()
+    if wanted.observe is not None:
+        return _changed(visit_id)
+    return _changed(visit_id, wanted.at, wanted.quantity, wanted.after_s)
+
+
+@visits.post("/<uuid:visit_id>/replaced")
+@login_required
+def replaced(visit_id: uuid.UUID) -> Page:
+    """A part was repaired or replaced: what was read of it before counts no more."""
+    record = _mine(visit_id, to_write=True)
+    _store(record, Replaced(t_s=record.elapsed_s, component=request.form.get("component", "")))
+    return _changed(visit_id)
+
+
+@visits.post("/<uuid:visit_id>/look")
+@login_required
+def look(visit_id: uuid.UUID) -> Page:
+    """One item of the look at the whole unit."""
+    record = _mine(visit_id, to_write=True)
+    item, _, state = request.form.get("seen", "").partition(":")
+    _note(record, {"t": record.elapsed_s, "item": item, "state": state}, LookedJson)
+    if not _htmx():
+        return redirect(url_for("visits.judged", visit_id=visit_id))
+    view = BenchView(_mine(visit_id))
+    page = render_template("visits/_judge.html", judge=JudgeView(view))
+    page += render_template("visits/_stops.html", view=view, out_of_band=True)
+    return page + render_template("visits/_noted.html", view=view, out_of_band=True)
+
+
+@visits.post("/<uuid:visit_id>/answer")
+@login_required
+def answer(visit_id: uuid.UUID) -> Page:
+    """A stop-now finding was made safe: how, by whom, when."""
+    record = _mine(visit_id, to_write=True)
+    code, component = request.form.get("code", ""), request.form.get("component", "")
+    if not any((f.code, f.component) == (code, component) for f in BenchView(record).stopped):
+        raise BadInput("code", "no such stop-now finding stands")
+    how = request.form.get("how", "").strip()
+    body = {"t": record.elapsed_s, "code": code, "component": component, "how": how,
+            "by": me().name}  # fmt: skip
+    _note(record, body, AnsweredJson)
+    return _changed(visit_id)
+
+
+def _note(
+    record: VisitRecord, body: dict[str, Any], kind: type[LookedJson] | type[AnsweredJson]
+) -> None:
+    note = parse_model(kind, body)
+    entry = parse_entry(Entry, request.form)
+    add_note(database(), record, note, entry.client_id, me().id)
+    database().commit()
+
+
 @visits.get("/<uuid:visit_id>/what-if")
 @login_required
 def suppose(visit_id: uuid.UUID) -> str:
     """Every point: due, as a chosen fault would show it, and read."""
     view = BenchView(_mine(visit_id))
     answer = what_if(view, request.args.get("fault", ""))
-    faults = find_faults(view.unit, [answer.fault] if answer.fault else [])
+    faults = find_faults(view.unit, answer.fault.split("+") if answer.fault else [])
     model = model_at(view.unit, view.visit.events, view.record.elapsed_s, faults)
     scene = Scene(view.link, answer.badges, view.state.power, model=model)
     return render_template("visits/what_if.html", view=view, answer=answer, scene=scene)
@@ -214,12 +316,16 @@ def _store(record: VisitRecord, event: Event) -> None:
     database().commit()
 
 
-def _changed(visit_id: uuid.UUID, at: str = "") -> Page:
+def _changed(
+    visit_id: uuid.UUID, at: str = "", quantity: str | None = None, after_s: float = 0.0
+) -> Page:
     """The bench after a change: its inside for htmx, else by way of a redirect."""
     if not _htmx():
-        return redirect(url_for("visits.bench", visit_id=visit_id, at=at or None))
+        where = {"at": at or None, "quantity": quantity, "after": after_s or None}
+        return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(_mine(visit_id))
-    return render_template("visits/_bench.html", view=view, pad=view.pad(at) if at else None)
+    pad = view.pad(at, quantity) if at else None
+    return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait_s(after_s))
 
 
 @visits.route("/<uuid:visit_id>/close", methods=["GET", "POST"])
@@ -230,7 +336,9 @@ def close(visit_id: uuid.UUID) -> Page:
     record = _mine(visit_id, to_write=form.is_submitted())
     view = BenchView(record)
     if form.validate_on_submit():
-        if form.outcome.data == "in-service" and view.stopped:
+        if view.state.lifted:
+            form.outcome.errors = ["not while a jumper is in and thermostat wires are lifted"]
+        elif form.outcome.data == "in-service" and view.stopped:
             form.outcome.errors = ["not while a stop-now finding stands: leave it off"]
         elif form.outcome.data != "in-service" and not (form.left_note.data or "").strip():
             form.left_note.errors = ["a note for the owner: why it is left so"]

@@ -14,10 +14,10 @@ from markupsafe import Markup
 from plentar.core.checks.elements import other_school
 from plentar.core.due import Due, Verdict
 from plentar.core.due.rules import due_at
-from plentar.core.events import Reading, Visit
+from plentar.core.events import Calls, Power, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge_checked, judge_reading
-from plentar.core.judgement import ElementJudgement, Judgement, Level, ReadingJudgement
+from plentar.core.judgement import ElementJudgement, Finding, Judgement, ReadingJudgement
 from plentar.core.model import model_at
 from plentar.core.numerals import show
 from plentar.core.points import Point, points, resolve
@@ -105,9 +105,14 @@ class BenchView:
         return state_at(self.unit, self.visit.events, self.record.elapsed_s)
 
     @property
-    def stopped(self) -> list[str]:
+    def stopped(self) -> tuple[Finding, ...]:
         """What must be answered before the unit may be left in service."""
-        return [f.text for f in self.judgement.findings if f.level is Level.STOP_NOW]
+        return self.judgement.stops
+
+    def wait_s(self, after_s: float) -> float:
+        """How long until ``after_s`` after the last change of power or calls; 0 when past."""
+        changed = [e.t_s for e in self.visit.events if isinstance(e, (Power, Calls))]
+        return max(0.0, (changed[-1] if changed else 0.0) + after_s - self.record.elapsed_s)
 
     @cached_property
     def callable(self) -> list[tuple[str, bool, str]]:

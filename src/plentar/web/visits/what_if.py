@@ -63,7 +63,7 @@ def fault_choices(unit: Unit) -> list[tuple[str, str]]:
 def what_if(view: BenchView, fault_id: str) -> WhatIf:
     """Due, then and read at every point, as the switches stand now; raises BadInput."""
     unit, events, t_s = view.unit, view.visit.events, view.record.elapsed_s
-    faults = find_faults(unit, [fault_id] if fault_id else [])
+    faults = find_faults(unit, fault_id.split("+") if fault_id else [])
     if fault_id and not faults:
         raise BadInput("fault", "choose a fault of the list")
     healthy = model_at(unit, events, t_s)

@@ -1,0 +1,155 @@
+"""The judge on the bench: next readings as cards, suspects, what to do, the look around."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from flask import url_for
+
+from plentar.core.events import LOOK_ITEMS, LOOK_STATES
+from plentar.core.judge import diagnose
+from plentar.core.judge.diagnosis import Diagnosis, NextReading, Suspect, reads
+from plentar.core.judge.hypotheses import NONE, OTHER
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
+from plentar.core.state import PROVED_DEAD
+from plentar.web.showing import clock
+from plentar.web.visits.view import BenchView
+
+#: Suspects shown at once; the others are a touch away.
+FEW = 4
+CAUTIONS = {
+    "clamp": "One wire in the jaw; nothing bare is touched.",
+    "live": "Live parts: gloves, insulated probes, one hand back.",
+    "dead": "Every breaker off, locked, proved dead. Capacitor discharged.",
+}
+_SHAPES = {"clamp": "○", "live": "▲", "dead": "■"}
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """One proposal, ready to take."""
+
+    title: str
+    setting: str
+    steps: tuple[str, ...]
+    caution: str
+    shape: str
+    why: str
+    minutes: float
+    outcomes: tuple[tuple[str, str, float], ...]
+    fields: dict[str, str]
+    observe: bool
+    at: str
+
+
+@dataclass(frozen=True, slots=True)
+class LookItem:
+    """One item of the look at the whole unit, with what was said of it last."""
+
+    item: str
+    title: str
+    state: str
+    choices: tuple[str, ...]
+
+
+class JudgeView:
+    """What the judge says of a visit, for its place on the bench."""
+
+    def __init__(self, view: BenchView) -> None:
+        self.view = view
+
+    @cached_property
+    def diagnosis(self) -> Diagnosis:
+        """The core's answer; this is the slow part."""
+        return diagnose(self.view.evidence)
+
+    @cached_property
+    def cards(self) -> list[Card]:
+        """The proposals, the best first."""
+        return [self._card(reading) for reading in self.diagnosis.next]
+
+    @property
+    def leading(self) -> list[Suspect]:
+        """The few that matter."""
+        return [s for s in self.diagnosis.suspects if s.fault != OTHER][:FEW]
+
+    @property
+    def rest(self) -> list[Suspect]:
+        """The others, the tail last."""
+        return [s for s in self.diagnosis.suspects if s not in self.leading]
+
+    def suppose(self, suspect: Suspect) -> str:
+        """Where a suspect is shown on the drawing; empty for what can't be."""
+        if suspect.fault in (NONE, OTHER):
+            return ""
+        return url_for("visits.suppose", visit_id=self.view.record.row.id, fault=suspect.fault)
+
+    @property
+    def parts(self) -> list[str]:
+        """The parts to work on once it is clear, as they can be recorded as replaced."""
+        known = self.view.unit.components
+        named = [name.removesuffix(".supply") for name in self.diagnosis.decision.split("+")]
+        return [name for name in named if name in known]
+
+    @cached_property
+    def look(self) -> list[LookItem]:
+        """The items of the look at the whole unit."""
+        said = {seen.item: seen.state for seen in self.view.visit.looked}
+        return [
+            LookItem(item, title, said.get(item, ""), LOOK_STATES if burns else LOOK_STATES[:2])
+            for item, (title, burns) in LOOK_ITEMS.items()
+        ]
+
+    @property
+    def looked(self) -> int:
+        """How many items somebody has looked at."""
+        return sum(1 for item in self.look if item.state)
+
+    def _card(self, reading: NextReading) -> Card:
+        proposal = reading.proposal
+        title = resolve(self.view.unit, proposal.at).title
+        setting = proposal.quantity.setting if proposal.quantity else "clamp on, watch it"
+        fields = {"at": proposal.at, "quantity": str(proposal.quantity or "")}
+        for name, value in proposal.setting.items():
+            fields[name] = ",".join(value) if isinstance(value, list) else str(value)
+        verb = _VERBS.get(proposal.quantity, "Watch") if proposal.quantity else "Watch"
+        return Card(
+            f"{verb} {_lower(title)}", setting, tuple(self._steps(proposal.setting)),
+            CAUTIONS[proposal.hazard], _SHAPES[proposal.hazard], reading.why,
+            proposal.minutes,
+            tuple((reads(o, proposal.quantity), o.means, o.probability) for o in reading.outcomes),
+            fields, bool(proposal.observe), proposal.at,
+        )  # fmt: skip
+
+    def _steps(self, setting: dict[str, object]) -> list[str]:
+        """What to do before, in order."""
+        steps = []
+        if setting.get("fresh"):
+            steps.append("call nothing until everything has dropped out")
+        if setting.get("power") == PROVED_DEAD:
+            steps.append("off, locked, proved dead")
+        elif setting.get("power"):
+            steps.append("power back on")
+        calls = setting.get("calls")
+        if isinstance(calls, list):
+            steps.append(f"call {' + '.join(calls)}" if calls else "call nothing")
+        if setting.get("lifted"):
+            steps.append("by jumper from R, thermostat wires lifted")
+        if setting.get("driven"):
+            steps.append("coil fed from a bench 24 V")
+        after = setting.get("after_s")
+        if isinstance(after, (int, float)):
+            steps.append(f"wait until {clock(after)} after that")
+        return steps
+
+
+_VERBS = {
+    Quantity.AMPS: "Clamp", Quantity.VOLTS: "Volts:", Quantity.VOLTS_DC: "DC volts:",
+    Quantity.OHMS: "Ohms:", Quantity.TEMP_F: "Temperature:", Quantity.UF: "Microfarads:",
+}  # fmt: skip
+
+
+def _lower(title: str) -> str:
+    return title[0].lower() + title[1:] if title[1:2].islower() else title
