@@ -9,7 +9,7 @@ import pytest
 from bs4 import BeautifulSoup
 from playwright.sync_api import Page, expect
 
-from plentar.core.judge import judge
+from plentar.core.judge import diagnose, judge
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.browser.conftest import DESK, PHONE, sign_in
@@ -116,7 +116,8 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
         page.get_by_role("link", name="Visit file").click()
     waiting.value.save_as(tmp_path / "again.json")
     again = (tmp_path / "again.json").read_text(encoding="utf-8")
-    answers = [judgement_to_json(judge(*parse_visit_file(t).to_core())) for t in (text, again)]
+    judged = [judge(*parse_visit_file(t).to_core()) for t in (text, again)]
+    answers = [judgement_to_json(j, diagnose(j.evidence)) for j in judged]
     assert answers[0] == answers[1]
 
 

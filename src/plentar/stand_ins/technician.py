@@ -10,7 +10,7 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.planner import Proposal, next_readings
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.quantity import Quantity
-from plentar.core.state import PROVED_DEAD, all_off_s, state_at
+from plentar.core.state import ON, PROVED_DEAD, all_off_s, all_on_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 MOST_READINGS = 25
@@ -48,6 +48,23 @@ class Episode:
             if not proposals or self.readings >= MOST_READINGS:
                 return said
             self.take(proposals[0])
+
+    def check_around(self) -> Posterior:
+        """With something found: a look at the rest of the unit, then on as the judge says."""
+        heat = sorted({c.call for c in self.unit.controls if c.call in ("W1", "W2")})
+        relay = self.unit.blower.relay if self.unit.blower else None
+        spots = [(heat, all_on_s(self.unit), element.id) for element in self.unit.elements]
+        if relay is not None:
+            spots.append(([relay.call], all_off_s(self.unit), "blower"))
+        spots += [([], all_off_s(self.unit), circuit.id) for circuit in self.unit.circuits]
+        for calls, after_s, at in spots:
+            setting: dict[str, Any] = {"calls": calls, "after_s": after_s}
+            if not state_at(self.unit, self.events, self.t_s).live:
+                setting["power"] = ON
+            self.set_up(setting)
+            self.readings += 1
+            self.read(Quantity.AMPS, at)
+        return self.follow()
 
     def take(self, proposal: Proposal) -> None:
         """Bring the unit into the state asked for and read."""

@@ -29,7 +29,7 @@ from plentar.core.unit import Unit
 from plentar.core.wiring import Mask, Wiring, wire_up
 
 Corner = tuple[Fault, ...]
-UNITS_KEPT, RUNS_KEPT, READINGS_KEPT = 6, 24, 400
+UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT = 6, 24, 400, 12
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 _ROWS_AT_ONCE = 64
@@ -142,6 +142,7 @@ class Run:
         closing: frozenset[str] = frozenset(),
     ) -> None:
         self._ensemble = ensemble
+        self._shown: dict[float, Shown] = {}
         self.until_s = until_s
         fresh = set(some) if like is not None else None
         self.phases = [
@@ -181,15 +182,14 @@ class Run:
         found: Real = begun - after
         return found
 
-    def at(self, t_s: float, only: Sequence[int] | None = None) -> Shown:
-        """The phases that may hold at ``t_s``, with their networks read; of some variants only
-        where that is enough."""
+    def at(self, t_s: float) -> Shown:
+        """The phases that may hold at ``t_s``, with their networks read."""
+        kept = self._shown.get(t_s)
+        if kept is not None:
+            return kept
         chances = self.chances(t_s)
         rows, variants = self._ensemble.rows, self._ensemble.variants
-        wanted = set(range(len(variants)) if only is None else only)
-        states = [
-            self._states(v, chances[v], t_s) if v in wanted else {} for v in range(len(variants))
-        ]
+        states = [self._states(v, chances[v], t_s) for v in range(len(variants))]
         keep = max(len(found) for found in states)
         corners = max(len(variant.corners) for variant in variants)
         weights = np.zeros((len(variants), keep))
@@ -201,7 +201,11 @@ class Run:
                 weights[v, k] = weight
             numbers[v, len(states[v]) :] = numbers[v, 0]
         rows.fill()
-        return Shown(weights / np.maximum(weights.sum(axis=1, keepdims=True), 1e-9), numbers)
+        if len(self._shown) >= SHOWN_KEPT:
+            self._shown.pop(next(iter(self._shown)))
+        found = Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
+        self._shown[t_s] = found
+        return found
 
     def _states(self, variant: int, chances: Real, t_s: float) -> dict[frozenset[str], float]:
         """The sets of closed contacts that may hold, each with its chance.
@@ -240,6 +244,7 @@ class Ensemble:
             [n for n, h in enumerate(self.hypotheses) for _ in h.variants], dtype=np.intp
         )
         self.shares: Real = np.array([variant.share for variant in self.variants])
+        self._alone: dict[int, Ensemble] = {}
         self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
         self.kept: OrderedDict[Any, Any] = OrderedDict()
 
@@ -277,6 +282,15 @@ class Ensemble:
             if known[:count] == switched and len(known) > count and known[count].t_s > t_s:
                 return run
         return None
+
+    def alone(self, variant: int) -> Ensemble:
+        """One variant as an ensemble of its own, to run it where the others need not go."""
+        kept = self._alone.get(variant)
+        if kept is None:
+            whole = self.hypotheses[self.owner[variant]]
+            one = Hypothesis(whole.faults, whole.weight, (self.variants[variant],))
+            kept = self._alone[variant] = Ensemble(self.rows, [one])
+        return kept
 
     def keep(self, key: Any, value: Any) -> Any:
         """Keep something worked out for this ensemble, the oldest going first."""

@@ -240,7 +240,8 @@ def shown_band(
     t_s = told.time(reading.t_s + reading.lead_s)
     shown = ensemble.run(told.switched, t_s).at(t_s)
     values = ensemble.rows.values[shown.rows[variant], probe]
-    likeliest = values[shown.weights[variant] > LIKELY_PHASE]
+    weights = shown.weights[variant]
+    likeliest = values[weights >= min(LIKELY_PHASE, float(weights.max()))]
     return float(likeliest.min()), float(likeliest.max())
 
 

@@ -49,7 +49,8 @@ from plentar.core.unit import Unit
 #: A decision this sure is made.
 CLEAR = 0.95
 #: Hypotheses looked at, outcomes tried for each reading, proposals given.
-SURVIVORS, ATOMS, PROPOSALS = 64, 20, 4
+SURVIVORS, ATOMS, PROPOSALS = 44, 14, 4
+BEST_OF_A_STATE = 14
 LEAST_PROBABILITY = 2e-4
 #: A phase less likely than this is not looked at.
 LIKELY = 0.01
@@ -58,7 +59,7 @@ LEAST_BITS = 0.02
 #: … and one that makes the decision right less often than this more, not the decision.
 LEAST_RIGHTER = 0.03
 #: Below this no decision is even leant to, and any bit helps.
-LEANS = 0.62
+LEANS = 0.75
 #: What a decision that is right for certain is worth, in bits.
 RIGHTER_BITS = 4.0
 #: With the part decided: the fault is named from this share; else what naming it may cost.
@@ -79,6 +80,7 @@ SUPPLY_SPREADS = 1.5
 #: What every reading costs, however quick: walking the probes over, and keying it in.
 EACH_MINUTES = 3.0
 STEP_S = 20.0
+LATER_S = 3600.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -417,10 +419,10 @@ def _scene_stand(
             shown.append(Shown(found.weights[v], found.rows[v]))
             phases.append([(p, 1.0) for p in pair_run.phases[v][-1:]])
         elif blown[row]:
-            gone_on = singles.run(*future, like=run, some=[v])
-            found = gone_on.at(future[1], [v])
-            shown.append(Shown(found.weights[v], found.rows[v]))
-            phases.append([(gone_on.phases[v][-1], 1.0)])
+            gone_on = singles.alone(v).run(*future)
+            found = gone_on.at(future[1])
+            shown.append(Shown(found.weights[0], found.rows[0]))
+            phases.append([(gone_on.phases[0][-1], 1.0)])
         else:
             shown.append(Shown(whole.weights[v], whole.rows[v]))
             phases.append(_likely(run, v, chances))
@@ -432,7 +434,10 @@ def _future(
     told: History, scene: Scene, now_s: float, scenes: Scenes
 ) -> tuple[tuple[Event, ...], float]:
     """The visit's history gone on to a scene, and when that is looked at."""
-    at_s = told.time(now_s)
+    # Long after the last switch, whenever that is: so that the next reading finds it worked out.
+    at_s = (told.switched[-1].t_s if told.switched else 0.0) + max(
+        LATER_S, told.time(now_s) // LATER_S * LATER_S
+    )
     more = Calls(t_s=at_s, calls=scene.calls, lifted=scene.lifted)
     return (*told.switched, more), at_s + max(scene.after_s, scenes.on_s)
 
@@ -462,7 +467,9 @@ def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
         dens = (dens * weights[None, :, :, None]).sum(axis=2)  # atoms, members, probes
         like = np.moveaxis((1 - MISREAD) * dens + MISREAD * misread, 2, 0)
         told = survivors.told(like)
-        for k in np.flatnonzero(told[1] >= LEAST_BITS):
+        # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
+        best = np.argsort(-(told[0] + FAULT_SHARE * told[1] + RIGHTER_BITS * told[2]))
+        for k in (n for n in best[:BEST_OF_A_STATE] if told[1][n] >= LEAST_BITS):
             probe = table.probes[worth[k]]
             yield _proposal(
                 survivors, stand, probe.quantity, probe.point, Told(*(float(t[k]) for t in told)),
@@ -473,7 +480,7 @@ def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
 
 def _stacked(survivors: _Field, stand: _Stand) -> tuple[Real, Real, Real, Real]:
     """Boxes (members, phases, probes) and weights (members, phases), the likeliest first."""
-    most = min(4, max(len(shown.weights) for shown in stand.shown))
+    most = min(3, max(len(shown.weights) for shown in stand.shown))
     corners = max(shown.rows.shape[1] for shown in stand.shown)
     rows = np.zeros((len(stand.shown), most, corners), dtype=np.intp)
     weights = np.zeros((len(stand.shown), most))

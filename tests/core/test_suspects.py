@@ -1,0 +1,272 @@
+"""Suspects and their weights: worked visits, and the laws that hold for any."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from plentar.core.evidence import Evidence
+from plentar.core.faults import find_faults
+from plentar.core.judge.atlas import atlas_of, history
+from plentar.core.judge.complaints import complaint_weights, complaints_by_hypothesis
+from plentar.core.judge.diagnosis import Diagnosis, diagnose
+from plentar.core.judge.hypotheses import SIZES, single_hypotheses
+from plentar.core.judge.likelihood import density
+from plentar.core.judge.suspects import Posterior, posterior
+from plentar.core.kits import Kit, build_kit
+from plentar.core.predict import predict
+from plentar.core.quantity import Quantity
+from plentar.core.wiring import wire_up
+from plentar.store.demo.plates import plates
+from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.strategies import kit_units
+
+DC = build_kit(Kit((5000.0,) * 3, 240, "relays-dc", tie="g-with-w"), "dc", "Three on DC relays")
+
+
+def weighed(*events, unit=TWO, **more) -> Posterior:
+    return posterior(Evidence(unit, visit_of(*events, **more)))
+
+
+def said(*events, unit=TWO, **more) -> Diagnosis:
+    return diagnose(Evidence(unit, visit_of(*events, **more)))
+
+
+def share(answer: Posterior, fault: str) -> float:
+    return sum(
+        float(p) for h, p in zip(answer.hypotheses, answer.probabilities, strict=False)
+        if fault in h.id.split("+")
+    )  # fmt: skip
+
+
+def across(t: float, at: str, value: float) -> dict:
+    return {"t": t, "read": "volts", "at": at, "value": value}
+
+
+SECOND_OPEN = [
+    VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0), across(340, "S1.coil", 25.1),
+    across(350, "S1.2", 238),
+]  # fmt: skip
+
+
+def test_second_stage_that_does_not_close():
+    answer = said(*SECOND_OPEN, complaint="not-enough-heat")
+    top = answer.suspects[0]
+    assert top.fault == "S1.2:stuck-open"
+    assert top.probability > 0.9
+    assert "238 V across S1.2 while its coil has 25.1 V and 345 s are past" in top.because[0]
+    assert answer.decision == "S1"
+    assert not answer.next or top.probability < 0.95
+    assert any("same number of switches" in line for line in answer.advice)
+
+
+def test_line_volts_across_a_limit_name_the_limit():
+    answer = weighed(
+        VOLTS, CALL, amps(310, "E1", 0.0), amps(320, "E2", 20.6), across(330, "S1.1", 0.0),
+        across(340, "TL1", 241), complaint="not-enough-heat",
+    )  # fmt: skip
+    assert answer.hypotheses[answer.leader].id == "TL1:open"
+
+
+def test_an_open_window_is_no_evidence_against_a_switch():
+    """Zero amps at 45 s of a window of 30 to 90 s is what a sound stage shows most of the time."""
+    early = weighed(VOLTS, CALL, amps(40, "E1", 20.7), amps(50, "E2", 0.0))
+    late = weighed(VOLTS, CALL, amps(40, "E1", 20.7), amps(150, "E2", 0.0))
+    before = weighed(VOLTS, CALL, amps(40, "E1", 20.7))
+    assert share(early, "S1.2:stuck-open") < 1.6 * share(before, "S1.2:stuck-open")
+    assert share(late, "none") < 0.05 * share(early, "none")
+
+
+def test_time_alone_tells_slow_from_stuck():
+    dead = [VOLTS, CALL, amps(130, "E1", 20.4), amps(140, "E2", 0.0)]
+    came = weighed(*dead, amps(500, "E2", 20.5), complaint="not-enough-heat")
+    assert came.hypotheses[came.leader].id == "S1:slow"
+    never = weighed(*dead, amps(900, "E2", 0.0), across(910, "S1.2", 239))
+    assert share(never, "S1:slow") < 0.02
+    seen = {"t": 205, "observe": "on", "part": "S1.2"}
+    late = weighed(VOLTS, CALL, amps(100, "E1", 20.5), seen)
+    assert late.hypotheses[late.leader].id in ("S1:slow", "transformer:weak")
+    in_time = weighed(VOLTS, CALL, amps(100, "E1", 20.5), {**seen, "t": 65})
+    assert share(in_time, "S1:slow") < 0.02 * share(late, "S1:slow")
+
+
+def test_one_gross_misreading_does_not_kill_the_truth():
+    wrong = amps(325, "E1", 0.0)  # the jaw held two wires
+    answer = weighed(*SECOND_OPEN, wrong, amps(360, "E1", 20.4), complaint="not-enough-heat")
+    assert answer.surest > 0.8
+    assert next(iter(answer.decisions)) == "S1"
+
+
+def test_contradictions_are_named_with_what_to_repeat():
+    answer = said(
+        VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 20.5), across(330, "S1.1", 239),
+        amps(340, "E1", 20.4), amps(350, "C1", 43.2),
+    )  # fmt: skip
+    (finding,) = answer.contradictions
+    assert finding.code == "contradiction"
+    assert finding.component == "S1.1"
+    assert "239 V at S1.1 (330 s)" in finding.text
+    assert not said(VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0)).contradictions
+
+
+def test_after_a_repair_the_old_part_counts_no_more():
+    before = weighed(*SECOND_OPEN, complaint="not-enough-heat")
+    mended = weighed(*SECOND_OPEN, {"t": 700, "replaced": "S1"}, complaint="not-enough-heat")
+    assert share(before, "S1.2:stuck-open") > 0.9
+    assert share(mended, "S1.2:stuck-open") < 0.1
+    assert share(mended, "E2:open") < 0.2  # what S1 did is not laid on E2 now
+    well = weighed(
+        *SECOND_OPEN, {"t": 700, "replaced": "S1"}, amps(760, "E1", 20.3), amps(770, "E2", 20.6),
+        amps(780, "C1", 43.0), complaint="not-enough-heat",
+    )  # fmt: skip
+    assert share(well, "none") > share(mended, "none")
+
+
+def test_two_faults_where_one_can_not_explain_it():
+    """E1 open and E2's switch welded: each seen by itself, nothing single shows both."""
+    answer = weighed(
+        VOLTS, amps(2, "E2", 20.6), across(3, "S1.coil", 0.0), CALL, amps(310, "E1", 0.0), across(320, "E1", 239),
+        amps(330, "E2", 20.5), complaint="not-enough-heat",
+    )  # fmt: skip
+    assert answer.hypotheses[answer.leader].id == "E1:open+S1.2:stuck-closed"
+    assert answer.decisions["E1+S1"] > 0.45
+
+
+def test_one_fault_is_enough_where_it_explains_everything():
+    assert not weighed(*SECOND_OPEN).pairs
+
+
+def test_what_each_fault_is_complained_of_as():
+    told = dict(zip(
+        [h.id for h in atlas_of(TWO).singles.hypotheses], complaints_by_hypothesis(atlas_of(TWO)),
+        strict=True,
+    ))  # fmt: skip
+    assert told["none"] == frozenset()
+    assert told["E2:open"] == {"not-enough-heat"}
+    assert "no-heat" in told["W1:no-call"]
+    assert told["S1.2:stuck-closed"] >= {"heat-will-not-stop", "heat-in-cooling"}
+    assert told["BR:nc-welded"] == {"heat-in-cooling"}
+    assert told["BR:no-welded"] == {"blower-will-not-stop"}
+    assert "control-fuse-blows" in told["S1:coil-shorted"]
+    assert "clicking" in told["airflow:low"]
+    assert "slow-to-start" in told["S1:slow"]
+    assert "no-power" in told["transformer:dead"]
+    assert "breaker-trips-or-burnt" in told["C1:loose"]
+
+
+def test_a_complaint_makes_unlikely_and_never_impossible():
+    weights = complaint_weights(TWO, "heat-will-not-stop")
+    assert weights.min() == 0.05
+    assert complaint_weights(TWO, "check-up").min() == 1.0
+    by_id = atlas_of(TWO).by_id
+    assert weights[by_id["S1.2:stuck-closed"]] > 3 * weights[by_id["E1:open"]]
+
+
+@pytest.mark.parametrize("home", [2, 6, 7, 10])
+def test_sizes_and_places_share_out_the_whole(home):
+    for hypothesis in single_hypotheses(wire_up(plates()[home])):
+        assert sum(v.share for v in hypothesis.variants) == pytest.approx(1.0)
+    for sizes in SIZES.values():
+        assert sizes.edges == tuple(sorted(sizes.edges))
+
+
+@given(
+    st.floats(0, 250), st.floats(0, 30), st.floats(0.05, 3), st.floats(0.0, 1.0),
+)  # fmt: skip
+def test_a_density_holds_one_in_all(low, width, scale, at):
+    x = np.linspace(low - 40 * scale, low + width + 40 * scale, 8001)
+    found = density(x, np.array(low), np.array(low + width), np.array(scale))
+    assert np.all(found >= 0)
+    assert np.sum((found[1:] + found[:-1]) / 2 * np.diff(x)) == pytest.approx(1.0, abs=0.01)
+    inside = density(low + at * width, np.array(low), np.array(low + width), np.array(scale))
+    outside = density(low - 20 * scale - 1, np.array(low), np.array(low + width), np.array(scale))
+    assert inside > outside
+
+
+@given(st.floats(-100, 2000))
+def test_chances_of_phases_add_up_at_any_time(t_s):
+    told = history(TWO, visit_of(CALL, {"t": 605, "calls": []}).events)
+    chances = atlas_of(TWO).singles.run(told.switched, 2000).chances(t_s)
+    assert np.all(chances >= 0)
+    assert np.allclose(chances.sum(axis=1), 1.0)
+
+
+def test_phases_agree_with_the_clockwork_where_no_window_is_open():
+    """Outside all windows there is one phase, and it reads what the plain prediction reads."""
+    events = visit_of(CALL).events
+    told = history(TWO, events)
+    singles = atlas_of(TWO).singles
+    for fault in ("", "S1.2:stuck-open", "C1:loose", "BR:nc-stuck-open", "E1:grounded"):
+        shown = singles.run(told.switched, 400).at(told.time(400))
+        number = atlas_of(TWO).by_id[fault or "none"]
+        v = int(np.flatnonzero(singles.owner == number)[0])
+        plain = predict(TWO, singles.variants[v].corners[0], events, 400)
+        steady = [r for r in plain.readings if not r.cycling and r.quantity is Quantity.AMPS]
+        row = int(np.argmax(shown.weights[v]))
+        for reading in steady:
+            column = singles.rows.probe(reading.quantity, reading.at)
+            value = singles.rows.values[shown.rows[v, row, 0], column]
+            assert value == pytest.approx(reading.value, rel=1e-6, abs=1e-6), (fault, reading)
+
+
+def test_a_history_counts_from_the_first_change_and_leads_lie_before():
+    one = history(TWO, visit_of({"t": 0, "power": "on"}, {"t": 40, "calls": ["W1"]}).events)
+    two = history(TWO, visit_of({"t": 90, "calls": ["W1"], "lead_s": 30}).events)
+    assert one.switched == two.switched
+    assert one.time(100) == 60
+    assert two.time(100) == 40
+
+
+@settings(max_examples=12, deadline=None)
+@given(
+    kit_units(), st.floats(0, 260), st.floats(0, 60),
+    st.sampled_from([None, "no-heat", "check-up", "clicking"]),
+)  # fmt: skip
+def test_any_visit_to_any_kit_is_weighed(unit, volts, value, complaint):
+    """Probabilities sum to 1, nothing is NaN, and what is proposed can be done."""
+    events = [
+        {"t": 1, "read": "volts", "at": "C1", "value": volts}, {"t": 5, "calls": ["W1"]},
+        amps(300, "E1", value),
+    ]  # fmt: skip
+    answer = said(*events, unit=unit, complaint=complaint)
+    total = math.fsum(s.probability for s in answer.suspects)
+    assert total == pytest.approx(1.0, abs=1e-9)
+    assert answer.suspects[-1].fault == "other"
+    assert "none" in {s.fault for s in answer.suspects}
+    for suspect in answer.suspects[:-1]:
+        find_faults(unit, suspect.fault.split("+"))
+
+
+def test_dc_relay_without_dc():
+    events = [
+        VOLTS, {"t": 5, "calls": ["W1"]}, amps(60, "E1", 20.5), amps(70, "E2", 20.6),
+        amps(80, "E3", 0.0), across(100, "K3.rectifier", 25.5),
+        {"t": 110, "read": "volts_dc", "at": "K3.coil", "value": 0.0},
+    ]  # fmt: skip
+    answer = weighed(*events, unit=DC, complaint="not-enough-heat")
+    assert answer.hypotheses[answer.leader].id == "K3:no-rectifier-output"
+
+
+def test_ohms_decide_between_coil_and_contact():
+    dead = [VOLTS, {"t": 5, "calls": ["W1"]}, amps(60, "E1", 20.5), amps(70, "E2", 20.6),
+            amps(80, "E3", 0.0), *DEAD]  # fmt: skip
+    opened = weighed(*dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": "OL"}, unit=DC)
+    assert opened.hypotheses[opened.leader].id == "K3:coil-open"
+    whole = weighed(*dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": 420}, unit=DC)
+    assert share(whole, "K3:coil-open") < 0.02
+    driven = {"t": 540, "read": "ohms", "at": "K3.1", "value": "OL", "driven": True}
+    stuck = weighed(
+        *dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": 420}, driven, unit=DC
+    )
+    assert stuck.hypotheses[stuck.leader].id == "K3.1:stuck-open"
+
+
+def test_ohms_with_power_on_are_no_evidence():
+    live = {"t": 100, "read": "ohms", "at": "E2", "value": "OL"}
+    with_it = weighed(VOLTS, CALL, live)
+    without = weighed(VOLTS, CALL)
+    assert np.allclose(with_it.probabilities, without.probabilities)

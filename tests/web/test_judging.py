@@ -1,0 +1,169 @@
+"""The judge's routes: what a touch stores, what it refuses, and the gates at closing."""
+
+from __future__ import annotations
+
+import json
+import uuid
+
+from bs4 import BeautifulSoup
+
+from plentar.files.visit_file import parse_visit_file
+from tests.web.test_pages import stored
+
+
+def soup(answer) -> BeautifulSoup:
+    return BeautifulSoup(answer.text, "html.parser")
+
+
+def post(me, address: str, **data: str):
+    entry = {"client_id": str(uuid.uuid4())} | data
+    return me.client.post(address, data=entry, headers={"HX-Request": "1"})
+
+
+def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody):
+    me = somebody()
+    bench = me.start_visit("not-enough-heat")
+    place = soup(me.client.get(bench)).select_one("#judge")
+    assert place["data-hx-get"] == f"{bench}/judge"
+    fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
+    assert not fragment.select("html")
+    assert fragment.select_one(".next.first form")["action"] == f"{bench}/take"
+    assert "S1.2 does not close" in fragment.select_one(".suspects").text
+    whole = soup(me.client.get(f"{bench}/judge"))
+    assert whole.select_one("main .next.first")
+
+
+def test_a_stored_reading_calls_the_judge_again(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    assert me.read(bench, "C1", "volts", "240").headers["HX-Trigger"] == "judged"
+
+
+def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session):
+    me = somebody()
+    bench = me.start_visit("not-enough-heat")
+    entry = str(uuid.uuid4())
+    for _ in range(2):
+        answer = post(me, f"{bench}/take", client_id=entry, at="E2", quantity="amps", calls="W1",
+                      after_s="95")  # fmt: skip
+        assert answer.status_code == 200
+    assert [e.body.get("calls") for e in stored(session, bench)] == [["W1"]]
+    page = soup(answer)
+    assert page.select_one(".pad")["data-point"] == "E2"
+    assert 90 < float(page.select_one(".wait")["data-until"]) <= 95
+    later = post(me, f"{bench}/take", at="S1.2", quantity="volts")
+    assert not soup(later).select(".wait")
+    assert len(stored(session, bench)) == 1
+    gate = post(me, f"{bench}/take", at="E2", quantity="ohms", power="proved-dead")
+    assert soup(gate).select_one(".gate")
+    assert len(stored(session, bench)) == 1, "proving is ticked by hand, never taken over"
+
+
+def test_fresh_first_drops_everything_out(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/calls", calls="W1")
+    post(me, f"{bench}/take", at="E1", quantity="amps", calls="W1", fresh="True", after_s="95")
+    assert [e.body["calls"] for e in stored(session, bench)] == [["W1"], []]
+
+
+def test_an_observation_is_one_touch(somebody, session):
+    me = somebody()
+    bench = me.start_visit("clicking")
+    post(me, f"{bench}/take", at="E1", observe="cycling")
+    (event,) = stored(session, bench)
+    assert {k: event.body[k] for k in ("observe", "part")} == {"observe": "cycling", "part": "E1"}
+    assert "limit cycles" in soup(me.client.get(bench)).select_one("#noted").text
+
+
+def test_what_can_not_be_taken_is_refused(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    for bad in (
+        {"at": "E9", "quantity": "amps"}, {"at": "E1", "calls": "W7"}, {"at": ""},
+        {"at": "E1", "power": "proved"}, {"at": "E1", "after_s": "-5"},
+        {"at": "C1", "observe": "cycling"}, {"at": "E1", "observe": "on"},
+    ):  # fmt: skip
+        assert post(me, f"{bench}/take", **bad).status_code == 422, bad
+    assert post(me, f"{bench}/replaced", component="E9").status_code == 422
+    assert post(me, f"{bench}/look", seen="filter:burnt-out").status_code == 422
+    assert post(me, f"{bench}/look", seen="roof:fine").status_code == 422
+    assert post(me, f"{bench}/answer", code="x", component="y", how="so").status_code == 422
+    assert not stored(session, bench)
+
+
+def test_a_repair_is_an_event(somebody, session):
+    me = somebody()
+    bench = me.start_visit("not-enough-heat")
+    post(me, f"{bench}/replaced", component="S1")
+    assert stored(session, bench)[0].body["replaced"] == "S1"
+    assert "S1 replaced" in soup(me.client.get(bench)).select_one("#log").text
+
+
+def test_the_look_around_feeds_findings_and_never_blocks(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    answer = soup(post(me, f"{bench}/look", seen="filter:poor"))
+    assert "Filter: needs attention" in answer.select_one("#noted").text
+    assert answer.select_one("button[aria-label='Filter poor']")["aria-pressed"] == "true"
+    closed = me.client.post(f"{bench}/close", data={"outcome": "in-service"})
+    assert closed.status_code == 302
+
+
+def test_stop_now_stays_until_it_is_answered(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    assert "burnt or melted" in soup(post(me, f"{bench}/look", seen="lugs:burnt")).select_one(
+        "#stops"
+    ).text  # fmt: skip
+    refused = me.client.post(f"{bench}/close", data={"outcome": "in-service"})
+    assert refused.status_code == 422
+    assert post(
+        me, f"{bench}/answer", code="whole-unit", component="lugs", how="  "
+    ).status_code == 422  # fmt: skip
+    answered = soup(post(
+        me, f"{bench}/answer", code="whole-unit", component="lugs", how="breaker off and locked",
+    ))  # fmt: skip
+    assert not answered.select(".stop")
+    assert "breaker off and locked A Lead" in " ".join(answered.select_one("#stops").text.split())
+    assert me.client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
+    assert "Made safe" in me.client.get(f"{bench}/report").text
+
+
+def test_no_closing_with_a_jumper_in(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/calls", calls="W1", lifted="yes")
+    for outcome in ("in-service", "left-off"):
+        data = {"outcome": outcome, "left_note": "left"}
+        refused = me.client.post(f"{bench}/close", data=data)
+        assert refused.status_code == 422
+        assert "jumper" in refused.text
+    post(me, f"{bench}/calls", calls="", lifted="no")
+    assert me.client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
+
+
+def test_notes_travel_in_the_visit_file(somebody):
+    me, other = somebody(), somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/look", seen="lugs:burnt")
+    post(me, f"{bench}/answer", code="whole-unit", component="lugs", how="cut back")
+    me.read(bench, "C1", "volts", "240")
+    text = me.client.get(f"{bench}/visit.json").text
+    file = json.loads(text)["visit"]
+    assert file["looked"][0]["item"] == "lugs"
+    assert file["answered"][0]["by"] == "A Lead"
+    assert parse_visit_file(text).to_core()[1].answered[0].how == "cut back"
+    answer = other.client.post(
+        "/units/import", data={"file": (__import__("io").BytesIO(text.encode()), "v.json")}
+    )
+    again = other.client.get(answer.location.replace("/report", "/visit.json")).text
+    assert json.loads(again)["visit"]["answered"] == file["answered"]
+
+
+def test_a_pair_can_be_supposed(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    answer = me.client.get(f"{bench}/what-if?fault=E1:open%2BS1.2:stuck-closed")
+    assert answer.status_code == 200
+    assert me.client.get(f"{bench}/what-if?fault=E1:open%2BE9:open").status_code == 422
