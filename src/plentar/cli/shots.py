@@ -83,6 +83,27 @@ def _bench(page: Any, form: str = "wide") -> None:
     page.wait_for_selector(".says")
 
 
+def _judge(page: Any) -> None:
+    _house(5)(page)
+    page.wait_for_selector(".next.first")
+    page.locator(".next.first .why summary").click()
+    page.locator(".suspects .why summary").first.click()
+
+
+def _clear(page: Any) -> None:
+    """The last step of the demo's visit: line volts across the switch that does not close."""
+    _house(5)(page)
+    page.wait_for_selector(".next.first, .clear-cut")
+    if page.locator(".next.first").count():
+        page.click(".next.first .main")
+        page.wait_for_selector(".pad")
+        page.fill("#value", "238")
+        page.click(".store")
+    page.wait_for_selector(".clear-cut")
+    page.goto(page.url.split("?")[0])
+    page.wait_for_selector(".clear-cut")
+
+
 def _dead(page: Any) -> None:
     _house(5)(page)
     page.click("svg.wide a[id$='-E2']")
@@ -138,4 +159,7 @@ SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
     ("report", DESK, "light", _report),
     ("quick", DESK, "light", _at("/quick?kw=5&volts=240&measured=208")),
     ("help", DESK, "light", _at("/help")),
+    ("judge", DESK, "light", _judge),
+    ("judge-phone", PHONE, "light", _house(5)),
+    ("clear", DESK, "dark", _clear),  # stores a reading: last
 ]

@@ -203,9 +203,9 @@ class Run:
         rows.fill()
         if len(self._shown) >= SHOWN_KEPT:
             self._shown.pop(next(iter(self._shown)))
-        found = Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
-        self._shown[t_s] = found
-        return found
+        shown = Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
+        self._shown[t_s] = shown
+        return shown
 
     def _states(self, variant: int, chances: Real, t_s: float) -> dict[frozenset[str], float]:
         """The sets of closed contacts that may hold, each with its chance.
