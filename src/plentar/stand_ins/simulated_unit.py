@@ -7,7 +7,7 @@ is shared with the judge but the circuit itself.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from random import Random
 
@@ -17,7 +17,7 @@ from plentar.core.clockwork import Clock, Moment
 from plentar.core.events import Calls, Event, Power
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.judge.cold import cold_band
-from plentar.core.judge.hypotheses import single_hypotheses
+from plentar.core.judge.hypotheses import single_hypotheses, work_on
 from plentar.core.judge.probes import Probe, ProbeTable, accuracy_of
 from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
@@ -61,8 +61,8 @@ class SimulatedUnit:
     """One unit with hidden faults, given by their ids; everything else comes from the seed."""
 
     def __init__(self, unit: Unit, fault_ids: Sequence[str], seed: int | str) -> None:
-        self.unit, self.wiring = unit, wire_up(unit)
-        self._random = Random(f"{unit.id}/{'+'.join(fault_ids)}/{seed}")
+        self.unit, self.wiring, self._seed = unit, wire_up(unit), seed
+        self._random = Random(f"{unit.id}/{seed}")
         self.drawn = self._draw(fault_ids)
 
     def read(
@@ -84,6 +84,11 @@ class SimulatedUnit:
             spread = 0.0  # a clamp around nothing shows nothing
         noisy = true + self._random.uniform(-spread, spread)
         return round(max(0.0, noisy), RESOLUTION[quantity])
+
+    def mended(self, parts: Collection[str]) -> SimulatedUnit:
+        """The same unit with some of its parts put right."""
+        left = [f.id for f in self.drawn.faults if work_on(self.unit, f) not in parts]
+        return SimulatedUnit(self.unit, left, self._seed)
 
     def cycles(self, element_id: str, events: Sequence[Event], t_s: float) -> bool:
         """Whether the current of an element comes and goes with the call steady."""
@@ -144,7 +149,11 @@ class SimulatedUnit:
         return Random(f"{self.unit.id}/{at}").uniform(band.low, band.high)
 
     def _draw(self, fault_ids: Sequence[str]) -> Drawn:
-        faults = tuple(self._drawn_fault(fault_id) for fault_id in fault_ids)
+        # Each fault by a draw of its own: mending one leaves everything else as it is.
+        faults = tuple(
+            self._drawn_fault(fault_id, Random(f"{self.unit.id}/{fault_id}/{self._seed}"))
+            for fault_id in fault_ids
+        )
         harm = harm_of(self.wiring, faults)
         ohms = dict(harm.effects.ohms)
         index = self.wiring.topology.branch_index
@@ -177,11 +186,11 @@ class SimulatedUnit:
             self._random.uniform(RETURN_F.low, RETURN_F.high),
         )
 
-    def _drawn_fault(self, fault_id: str) -> Fault:
+    def _drawn_fault(self, fault_id: str, random: Random) -> Fault:
         """A fault with a size from its range and a place."""
         hypothesis = next(h for h in single_hypotheses(self.wiring) if h.id == fault_id)
         shares = [variant.share for variant in hypothesis.variants]
-        variant = self._random.choices(hypothesis.variants, shares)[0]
+        variant = random.choices(hypothesis.variants, shares)[0]
         corners = [corner[0] for corner in variant.corners]
         middle = variant.clock[0]
         if middle.size is None:
@@ -189,10 +198,10 @@ class SimulatedUnit:
         sizes = [corner.size or 0.0 for corner in corners]
         low, high = min(sizes), max(sizes)
         log = middle.size < 0.499 * (low + high)
-        u = self._random.random()
+        u = random.random()
         size = low * (high / low) ** u if log else low + u * (high - low)
         places = sorted({corner.place for corner in corners})
         place = places[0]
         if len(places) > 1:  # two ends of an element: anywhere between
-            place = str(round(np.interp(self._random.random(), [0, 1], [*map(float, places)]), 3))
+            place = str(round(np.interp(random.random(), [0, 1], [*map(float, places)]), 3))
         return replace(middle, size=size, place=place)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from random import Random
 from typing import Any
 
-from plentar.core.events import Calls, Event, Observed, Power, Reading, Visit
+from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge.planner import Proposal, next_readings
 from plentar.core.judge.suspects import Posterior, posterior
@@ -14,7 +15,7 @@ from plentar.core.state import ON, PROVED_DEAD, all_off_s, all_on_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 MOST_READINGS = 25
-READING_S, POWER_S, PROVE_S = 20.0, 30.0, 180.0
+READING_S, POWER_S, PROVE_S, MENDING_S = 20.0, 30.0, 180.0, 900.0
 
 
 class Episode:
@@ -65,6 +66,18 @@ class Episode:
             self.readings += 1
             self.read(Quantity.AMPS, at)
         return self.follow()
+
+    def mend(self, parts: Collection[str]) -> None:
+        """Put parts right, proved dead, and switch on again."""
+        if not state_at(self.unit, self.events, self.t_s).proved_dead:
+            self.set_up({"power": PROVED_DEAD})
+        for part in sorted(parts):
+            component = part.removesuffix(".supply")
+            self.t_s += MENDING_S
+            self.events.append(Replaced(t_s=self.t_s, component=component))
+        self.simulated = self.simulated.mended(parts)
+        self.set_up({"power": ON, "calls": []})
+        self.t_s += all_off_s(self.unit)
 
     def take(self, proposal: Proposal) -> None:
         """Bring the unit into the state asked for and read."""
