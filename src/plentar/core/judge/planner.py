@@ -57,9 +57,12 @@ LIKELY = 0.01
 #: A reading that is expected to tell less than this many bits would change nothing.
 LEAST_BITS = 0.02
 #: … and one that makes the decision right less often than this more, not the decision.
-LEAST_RIGHTER = 0.03
+LEAST_RIGHTER = 0.025
+LEAST_STEP_BITS = 0.12
+#: After so many readings patience wears thin.
+PATIENT_READINGS = 4
 #: Below this no decision is even leant to, and any bit helps.
-LEANS = 0.75
+LEANS = 0.5
 #: What a decision that is right for certain is worth, in bits.
 RIGHTER_BITS = 4.0
 #: With the part decided: the fault is named from this share; else what naming it may cost.
@@ -193,7 +196,7 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     found = [p for p in found if not often(p)]
     if decided(posterior):
         found = [p for p in found if _tells_the_fault(p)]
-    elif posterior.surest > LEANS and all(p.told.righter < LEAST_RIGHTER for p in found):
+    elif posterior.surest > LEANS and not any(_moves(p, _patience(posterior)) for p in found):
         return ()
     found.sort(key=_worth, reverse=True)
     chosen: list[Proposal] = []
@@ -247,6 +250,17 @@ def _carriers(at: str, unit: Unit) -> set[str]:
 def decided(posterior: Posterior) -> bool:
     """What to work on is clear; what else may be wrong beside it shows once that is mended."""
     return posterior.surest >= CLEAR
+
+
+def _patience(posterior: Posterior) -> float:
+    """The longer it has taken, the more one reading more must promise."""
+    return max(1.0, len(posterior.items) / PATIENT_READINGS) ** 2
+
+
+def _moves(proposal: Proposal, times: float) -> bool:
+    """It may change the decision, or is a step on the way to what may."""
+    told = proposal.told
+    return told.righter >= times * LEAST_RIGHTER or told.on_decision >= times * LEAST_STEP_BITS
 
 
 def _tells_the_fault(proposal: Proposal) -> bool:

@@ -34,6 +34,8 @@ from plentar.core.network import Real
 OTHER_WEIGHT = 0.2
 PAIRS_SHARE = 0.15
 PAIRS_TRIED, PAIRS_KEPT = 24, 96
+#: Nats below the likeliest single fault at which a pair need not be tried.
+NEAR = 1.5
 #: A part just put in is seldom bad itself.
 REPLACED_SHARE = 0.1
 #: A replaced part bears on an older reading that its faults would change by this much, in nats.
@@ -137,7 +139,7 @@ class Posterior:
 
 
 def posterior(evidence: Evidence) -> Posterior:
-    """Weigh every single fault; pairs too, where no single one explains everything."""
+    """Weigh every single fault; pairs too, where they come near."""
     atlas = atlas_of(evidence.unit)
     taken = [one for one in evidence.taken if one.counts]
     items = weigh(atlas.singles, evidence, taken)
@@ -147,10 +149,7 @@ def posterior(evidence: Evidence) -> Posterior:
     priors = _priors(evidence, atlas) * told
     singles = _weighed(atlas.singles, items, np.log(priors))
     other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
-    pairs: tuple[Weighed, ...] = ()
-    leader = int(np.argmax(singles.log))
-    if items and not singles.explained(leader).all():
-        pairs = tuple(_pairs(evidence, atlas, singles, told, counts))
+    pairs = tuple(_pairs(evidence, atlas, singles, told, counts)) if items else ()
     return Posterior(evidence, atlas, singles, pairs, float(other))
 
 
@@ -218,7 +217,11 @@ def _supply(log: Real) -> Real:
 def _pairs(
     evidence: Evidence, atlas: Atlas, singles: Weighed, told: Real, counts: list[bool]
 ) -> Iterator[Weighed]:
-    """The likeliest pairs. Which those are is guessed from what each part explains alone."""
+    """The pairs that may come near the likeliest single fault.
+
+    How near is guessed from what each part explains alone: a pair explains a reading at most as
+    well as the better of its two. Where one fault explains everything, no pair comes near.
+    """
     hypotheses = atlas.singles.hypotheses
     priors = _priors(evidence, atlas)
     # (items, variants): how each variant alone explains each item, at its best supply
@@ -228,9 +231,11 @@ def _pairs(
         together += np.maximum(row[:, None], row[None, :])
     together += np.log(priors)[:, None] + np.log(priors)[None, :]
     together += np.log(np.maximum(told[:, None], told[None, :]))
+    together += np.log(PAIRS_SHARE / priors.sum())
     ones, twos = np.triu_indices(len(hypotheses), 1)
     score = together[ones, twos]
-    for n in np.argsort(-score)[:PAIRS_TRIED]:
+    near = float(singles.log.max()) - NEAR
+    for n in (m for m in np.argsort(-score)[:PAIRS_TRIED] if score[m] > near):
         a, b = int(ones[n]), int(twos[n])
         if not _may_be_both(evidence, hypotheses[a], hypotheses[b]):
             continue
