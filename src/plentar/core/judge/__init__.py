@@ -9,6 +9,7 @@ from plentar.core.checks.look import look_findings
 from plentar.core.checks.running import running_findings
 from plentar.core.checks.slips import find_slips
 from plentar.core.checks.supply import supply_findings
+from plentar.core.checks.timing import timing_findings
 from plentar.core.due.rules import due_at
 from plentar.core.events import Visit, check_visit
 from plentar.core.evidence import Evidence, Taken
@@ -37,6 +38,7 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     findings = [
         *circuit_findings(unit),
         *running_findings(evidence),
+        *timing_findings(evidence),
         *look_findings(visit),
         *element_findings(evidence, elements),
         *supply_findings(evidence),

@@ -143,6 +143,7 @@ class Run:
     ) -> None:
         self._ensemble = ensemble
         self._shown: dict[float, Shown] = {}
+        self._chances: dict[float, Real] = {}
         self.until_s = until_s
         fresh = set(some) if like is not None else None
         self.phases = [
@@ -170,6 +171,9 @@ class Run:
 
     def chances(self, t_s: float) -> Real:
         """How likely each phase holds at ``t_s``: (variants, phases)."""
+        kept = self._chances.get(t_s)
+        if kept is not None:
+            return kept
         early = np.where(np.isinf(self._early), t_s + 1, self._early)
         span = np.where(np.isinf(self._early), 1.0, self._late - early)
         begun = np.where(span > 0, (t_s - early) / np.maximum(span, 1e-9), t_s >= early)
@@ -180,6 +184,9 @@ class Run:
         after = np.zeros_like(begun)
         after[:, :-1] = begun[:, 1:]
         found: Real = begun - after
+        if len(self._chances) >= SHOWN_KEPT:
+            self._chances.pop(next(iter(self._chances)))
+        self._chances[t_s] = found
         return found
 
     def at(self, t_s: float) -> Shown:

@@ -82,23 +82,13 @@ class Hypothesis:
 
 def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
     """The sound unit first, then every single fault."""
-    idle = idle_switches(wiring.unit)
     sound = Hypothesis((), HEALTHY, (Variant((), ((),), 1.0),))
     faults = (
         Hypothesis((fault,), fault.frequency, tuple(_variants(wiring, fault)))
         for fault in faults_of(wiring.unit)
-        if fault.component not in idle
+        if fault.component not in wiring.unit.idle_switches
     )
     return (sound, *faults)
-
-
-def idle_switches(unit: Unit) -> frozenset[str]:
-    """Switches that carry nothing: spares in a stack. What is wrong with one matters to nobody."""
-    used = {part for element in unit.elements for part in element.rung}
-    used |= {control.through for control in unit.controls if control.through}
-    if unit.blower and unit.blower.interlock.switch:
-        used.add(unit.blower.interlock.switch)
-    return frozenset(unit.switch_by_id) - used
 
 
 def pair_of(

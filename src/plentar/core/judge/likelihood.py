@@ -215,6 +215,20 @@ def cold_bands(
     return found
 
 
+def cold_arrays(
+    ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool
+) -> tuple[Real, Real, np.ndarray]:
+    """The same as arrays over the variants: least, most, which read open; NaN where unknown."""
+    key = ("arrays", point.name, quantity, driven)
+    kept: tuple[Real, Real, np.ndarray] | None = ensemble.kept.get(key)
+    if kept is None:
+        bands = cold_bands(ensemble, point, quantity, driven)
+        low = np.array([np.nan if band is None else band.low for band in bands])
+        high = np.array([np.nan if band is None else band.high for band in bands])
+        kept = ensemble.keep(key, (low, high, np.isinf(high)))
+    return kept
+
+
 def cold_density(band: Band, quantity: Quantity, value: float) -> float:
     """Of a reading of ohms or µF; an open part is one outcome, however many megohms."""
     if np.isinf(band.high):

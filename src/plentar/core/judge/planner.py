@@ -10,15 +10,14 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property, partial
 
 import numpy as np
 
 from plentar.core.events import Calls, Event, Observed, Power
-from plentar.core.judge.atlas import History, Phase, Run, Shown, history
-from plentar.core.judge.cold import OPEN
+from plentar.core.judge.atlas import Ensemble, History, Phase, Run, Shown
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.hypotheses import decision_of
 from plentar.core.judge.likelihood import (
@@ -33,7 +32,7 @@ from plentar.core.judge.likelihood import (
     A,
     V,
     boxes,
-    cold_bands,
+    cold_arrays,
     density,
     misread_density,
 )
@@ -140,6 +139,16 @@ class _Field:
     of_fault: Real
     names: list[str]
     atoms: Index
+
+    @cached_property
+    def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
+        """The members of each ensemble: where they stand here, and which variants they are."""
+        found: dict[int, tuple[Ensemble, list[int], list[int]]] = {}
+        for row, (weighed, v) in enumerate(self.members):
+            _, rows, variants = found.setdefault(id(weighed), (weighed.ensemble, [], []))
+            rows.append(row)
+            variants.append(v)
+        return [(e, np.array(rows), np.array(vs)) for e, rows, vs in found.values()]
 
     def told(self, likelihood: Real) -> tuple[Real, Real, Real]:
         """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
@@ -307,13 +316,12 @@ def _stands(posterior: Posterior, survivors: _Field) -> Iterator[_Stand]:
     since_s = now_s - changed_s if changed_s is not None else 1e9
     if state.live:
         yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
-    blown = _blown(survivors, events, now_s)
+    blown = _blown(survivors, now_s)
     for scene in scenes.scenes.values():
         reached = _reach(scenes, scene, state, since_s)
         if reached is not None:
             setting, minutes = reached
-            told = history(unit, events)
-            future = _future(told, scene, now_s, scenes)
+            future = _future(posterior.told, scene, now_s, scenes)
             yield _scene_stand(survivors, scenes, scene, setting, minutes, blown, future)
 
 
@@ -325,10 +333,10 @@ def _as_it_is(
     now_s: float,
     since_s: float,
 ) -> _Stand:
-    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    unit = posterior.evidence.unit
     over_s = all_on_s(unit) if state.calls else all_off_s(unit)
     wait_s = max(0.0, over_s - since_s)
-    told = history(unit, events)
+    told = posterior.told
     t_s = told.time(now_s + wait_s)
     shown, phases = _look(survivors, told.switched, t_s)
     setting: dict[str, object] = {}
@@ -362,9 +370,9 @@ def _likely(run: Run, v: int, chances: Real) -> list[tuple[Phase, float]]:
     return [(run.phases[v][k], float(chances[v][k])) for k in np.flatnonzero(chances[v] > LIKELY)]
 
 
-def _blown(survivors: _Field, events: Sequence[object], now_s: float) -> list[bool]:
+def _blown(survivors: _Field, now_s: float) -> list[bool]:
     """Whose fuse has blown on this visit."""
-    told = history(survivors.posterior.evidence.unit, list(events))  # type: ignore[arg-type]
+    told = survivors.posterior.told
     _, phases = _look(survivors, told.switched, told.time(now_s))
     return [any(phase.fuse_blown for phase, _ in held) for held in phases]
 
@@ -423,6 +431,7 @@ def _scene_stand(
     whole = scenes.look(scene.name)
     run, t_s = scenes.place(scene.name)
     chances = run.chances(t_s)
+    heats = bool(scene.calls & {"W1", "W2"})
     shown: list[Shown] = []
     phases: list[list[tuple[Phase, float]]] = []
     for row, (weighed, v) in enumerate(survivors.members):
@@ -439,8 +448,7 @@ def _scene_stand(
             phases.append([(gone_on.phases[0][-1], 1.0)])
         else:
             shown.append(Shown(whole.weights[v], whole.rows[v]))
-            phases.append(_likely(run, v, chances))
-    heats = bool(scene.calls & {"W1", "W2"})
+            phases.append(_likely(run, v, chances) if heats else [])
     return _Stand(setting, minutes, shown, phases, heats, heats and scene.after_s >= STEADY_AIR_S)
 
 
@@ -701,13 +709,11 @@ def _bands(
     survivors: _Field, point: Point, quantity: Quantity, driven: bool
 ) -> tuple[Real, Real, np.ndarray] | None:
     """Least and most of every survivor, and which of them read open; None where unknown."""
-    low, high, open_ = [], [], []
-    for weighed, v in survivors.members:
-        band = cold_bands(weighed.ensemble, point, quantity, driven)[v]
-        if band is None:
-            return None
-        is_open = np.isinf(band.high)
-        low.append(0.0 if is_open else band.low)
-        high.append(0.0 if is_open else band.high)
-        open_.append(bool(is_open) or band == OPEN)
-    return np.array(low), np.array(high), np.array(open_)
+    low = np.empty(len(survivors.members))
+    high, open_ = np.empty_like(low), np.empty(len(low), dtype=bool)
+    for ensemble, rows, variants in survivors.by_ensemble:
+        lows, highs, opens = cold_arrays(ensemble, point, quantity, driven)
+        low[rows], high[rows], open_[rows] = lows[variants], highs[variants], opens[variants]
+    if np.isnan(low).any():
+        return None
+    return np.where(open_, 0.0, low), np.where(open_, 0.0, high), open_

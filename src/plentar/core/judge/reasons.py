@@ -9,7 +9,6 @@ import numpy as np
 
 from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.atlas import history
 from plentar.core.judge.hypotheses import NONE, Hypothesis
 from plentar.core.judge.likelihood import Item, shown_band
 from plentar.core.judge.suspects import Posterior
@@ -115,8 +114,7 @@ def _compared(posterior: Posterior, number: int, taken: Taken) -> str:
 def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:
     """What a hypothesis shows where a reading was taken, in its likeliest stretch of sizes."""
     weighed, at = posterior.weighed(number)
-    told = history(posterior.evidence.unit, posterior.evidence.visit.events)
-    return shown_band(weighed.ensemble, told, int(weighed.best[at]), taken)
+    return shown_band(weighed.ensemble, posterior.told, int(weighed.best[at]), taken)
 
 
 def _range(values: tuple[float, float] | None, reading: Reading) -> str:

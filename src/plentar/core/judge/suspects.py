@@ -10,7 +10,7 @@ import numpy as np
 
 from plentar.core.events import Replaced
 from plentar.core.evidence import Evidence
-from plentar.core.judge.atlas import Atlas, Ensemble, atlas_of
+from plentar.core.judge.atlas import Atlas, Ensemble, History, atlas_of, history
 from plentar.core.judge.complaints import CHECK_UP, complaint_weights
 from plentar.core.judge.hypotheses import (
     HEALTHY_ON_CHECK_UP,
@@ -78,6 +78,11 @@ class Posterior:
     singles: Weighed
     pairs: tuple[Weighed, ...]
     other_log: float
+
+    @cached_property
+    def told(self) -> History:
+        """The visit's switches, as the runs know them."""
+        return history(self.evidence.unit, self.evidence.visit.events)
 
     @cached_property
     def hypotheses(self) -> tuple[Hypothesis, ...]:
