@@ -58,3 +58,14 @@ def _figures(size: float, digits: int) -> str:
     if round(size, places) >= 10**whole and whole >= 0:
         places = max(places - 1, 0)
     return f"{size:.{places}f}"
+
+
+def minutes(seconds: float) -> str:
+    """Seconds as a watch shows them, m:ss or h:mm:ss; below zero with a sign."""
+    sign = "−" if seconds < -0.5 else ""
+    whole = round(abs(seconds))
+    left_minutes, left = divmod(whole, 60)
+    hours, left_minutes = divmod(left_minutes, 60)
+    return (
+        f"{sign}{hours}:{left_minutes:02}:{left:02}" if hours else f"{sign}{left_minutes}:{left:02}"
+    )

@@ -272,6 +272,15 @@ class Unit:
         return {switch.id: switch for control in self.controls for switch in control.switches}
 
     @cached_property
+    def idle_switches(self) -> frozenset[str]:
+        """Switches that carry nothing: spares in a stack. What is wrong with one matters to nobody."""
+        used = {part for element in self.elements for part in element.rung}
+        used |= {control.through for control in self.controls if control.through}
+        if self.blower and self.blower.interlock.switch:
+            used.add(self.blower.interlock.switch)
+        return frozenset(self.switch_by_id) - used
+
+    @cached_property
     def part_by_id(self) -> dict[str, Part]:
         """Everything that can stand in a rung, by id."""
         parts: list[Part] = [*self.elements, *self.switch_by_id.values(), *self.limits, *self.links]

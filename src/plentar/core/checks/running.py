@@ -1,4 +1,4 @@
-"""What runs when it should not, or without what must run beside it; and who acts late."""
+"""What runs when it should not, or without what must run beside it."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Finding, Level
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON, all_off_s, called_since, longest_on_s, state_at
+from plentar.core.state import ON, all_off_s
 from plentar.core.tables import thresholds as th
 
 A = Quantity.AMPS
@@ -76,7 +76,6 @@ def _without_blower(evidence: Evidence, drawing: list[Taken]) -> Iterator[Findin
 
 
 def _observed(evidence: Evidence) -> Iterator[Finding]:
-    unit = evidence.unit
     for seen in evidence.visit.of_kind(Observed):
         if seen.action == "cycling":
             text = (
@@ -84,37 +83,3 @@ def _observed(evidence: Evidence) -> Iterator[Finding]:
                 " airflow first, at the limit last"
             )
             yield Finding("limit-cycling", Level.REPAIR, seen.part, text)
-        elif seen.action == "on" and seen.part in unit.switch_by_id:
-            control = unit.control_of_switch[seen.part]
-            state = state_at(unit, evidence.visit.events, seen.t_s)
-            since = called_since(unit, state, control)
-            if since is None:
-                continue
-            took_s = seen.t_s + seen.lead_s - since
-            longest_s = longest_on_s(unit, control, seen.part)
-            if took_s > longest_s:
-                text = (
-                    f"{seen.part} acted {show(took_s, 's')} after the call;"
-                    f" {show(longest_s, 's')} is the end of its window"
-                )
-                numbers = {"took_s": took_s, "longest_s": longest_s}
-                yield Finding("slow-stage", Level.REPAIR, control.id, text, numbers)
-        elif seen.action == "off" and seen.part in unit.switch_by_id:
-            yield from _late_off(evidence, seen)
-
-
-def _late_off(evidence: Evidence, seen: Observed) -> Iterator[Finding]:
-    unit = evidence.unit
-    control = unit.control_of_switch[seen.part]
-    state = state_at(unit, evidence.visit.events, seen.t_s)
-    if control.call is None or control.call not in state.ended_s:
-        return
-    took_s = seen.t_s + seen.lead_s - state.ended_s[control.call]
-    longest_s = unit.switch_by_id[seen.part].off_s.high
-    if took_s > longest_s:
-        text = (
-            f"{seen.part} let go {show(took_s, 's')} after the call ended;"
-            f" {show(longest_s, 's')} is the end of its window"
-        )
-        numbers = {"took_s": took_s, "longest_s": longest_s}
-        yield Finding("slow-off", Level.REPAIR, control.id, text, numbers)

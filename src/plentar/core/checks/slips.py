@@ -7,15 +7,15 @@ from collections.abc import Iterator
 from plentar.core.due import Word
 from plentar.core.due.rules import due_at
 from plentar.core.due.waiting import waiting_for
-from plentar.core.events import Observed
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.ratings import BTUH_PER_WATT
-from plentar.core.state import called_since, changes
+from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import moves_of
 from plentar.core.unit import Element
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
@@ -148,32 +148,14 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
     """A stage seen to let go after less than five minutes energised."""
-    unit = evidence.unit
-    for seen in evidence.visit.of_kind(Observed):
-        if seen.action != "off" or seen.part not in unit.switch_by_id:
+    for move in moves_of(evidence.unit, evidence.visit):
+        if move.seen_s is None or not move.provisional or move.energised_s is None:
             continue
-        call = unit.control_of_switch[seen.part].call
-        on_s = energised_s(evidence, call, seen.t_s) if call else None
-        if on_s is not None and on_s < th.OFF_TEST_S.value:
-            text = (
-                f"{seen.part} let go after {show(on_s, 's')} energised; its off time counts from"
-                f" {th.OFF_TEST_S.value:g} s on. Let it run longer and test again"
-            )
-            yield Slip("off-test-too-early", seen.part, text, seen.key)
-
-
-def energised_s(evidence: Evidence, call: str, t_s: float) -> float | None:
-    """How long the call was there that ended last before ``t_s``, s; None if none did."""
-    began_s: float | None = None
-    found: float | None = None
-    for state in changes(evidence.unit, evidence.visit.events):
-        if state.t_s > t_s:
-            break
-        if call in state.since_s:
-            began_s = state.since_s[call]
-        elif began_s is not None:
-            found, began_s = state.t_s - began_s, None
-    return found
+        text = (
+            f"{move.part} let go after {show(move.energised_s, 's')} energised; its off time counts"
+            f" from {th.OFF_TEST_S.value:g} s on. Let it run longer and test again"
+        )
+        yield Slip("off-test-too-early", move.part, text, move.key)
 
 
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:

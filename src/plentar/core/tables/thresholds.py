@@ -218,4 +218,29 @@ OFF_TEST_S = Threshold(
     "energised at least this long, or the off time is provisional",
 )
 
+WATCH_ERROR_S = Threshold(
+    "a watch by hand",
+    3.0,
+    "s",
+    "job rule",
+    "how far a time taken by eye and thumb may be off",
+    typical=True,
+)
+HOUSE_ON_S = Threshold(
+    "house limit",
+    45.0,
+    "s",
+    "shop habit",
+    "a single-stage sequencer that takes longer is worth a note; the printed window decides",
+    typical=True,
+)
+WARM_S = Threshold(
+    "warm start",
+    900.0,
+    "s",
+    "job rule",
+    "called again within this, a device starts warm and acts sooner",
+    typical=True,
+)
+
 ALL: tuple[Threshold, ...] = tuple(v for v in globals().values() if isinstance(v, Threshold))

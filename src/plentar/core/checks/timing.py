@@ -1,0 +1,48 @@
+"""Who acts late, by the watch and the printed windows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Finding, Level
+from plentar.core.numerals import minutes
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import BLOWER, ON, Move, Timing, moves_of
+from plentar.core.timing.tape import said
+from plentar.core.unit import Unit
+
+
+def timing_findings(evidence: Evidence) -> Iterator[Finding]:
+    """Stages later than their windows, and single stages slower than the house likes."""
+    unit = evidence.unit
+    for move in moves_of(unit, evidence.visit):
+        took_s = move.took_s
+        if move.seen_s is None or took_s is None:
+            continue
+        numbers = {"took_s": took_s, "longest_s": move.longest_s}
+        if move.word(move.seen_s) is Timing.LATE and not move.provisional:
+            code = "slow-stage" if move.action == ON else "slow-off"
+            acted = "acted" if move.action == ON else "let go"
+            text = f"{move.part} {acted} late: {said(move, move.seen_s)}"
+            yield Finding(code, Level.REPAIR, _device(unit, move), text, numbers)
+        elif _single_stage(unit, move) and took_s > th.HOUSE_ON_S.value:
+            house = minutes(th.HOUSE_ON_S.value)
+            text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
+            yield Finding("house-time", Level.WATCH, _device(unit, move), text, numbers)
+
+
+def _device(unit: Unit, move: Move) -> str:
+    if move.part != BLOWER:
+        return unit.control_of_switch[move.part].id
+    relay = unit.blower.relay if unit.blower else None
+    return relay.id if relay else BLOWER
+
+
+def _single_stage(unit: Unit, move: Move) -> bool:
+    """The stage of a sequencer that has one."""
+    if move.part == BLOWER or move.action != ON:
+        return False
+    control = unit.control_of_switch[move.part]
+    stages = [s for s in control.switches if s.role == "element" and s.id not in unit.idle_switches]
+    return control.type == "sequencer" and [s.id for s in stages] == [move.part]

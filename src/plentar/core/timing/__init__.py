@@ -1,0 +1,1 @@
+"""Time: when each switch and the blower is due to act, and when it did."""

@@ -1,0 +1,161 @@
+"""The tape of a visit: its runs, a lane for every call, switch and the blower, and what to
+wait for."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from plentar.core.events import Replaced, Visit
+from plentar.core.numerals import minutes
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
+from plentar.core.unit import CALLS, Unit
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One row of the tape. ``title`` says what kind of thing it is."""
+
+    part: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Run:
+    """One test: from the first call after nothing was asked for until the next such call.
+
+    ``calls`` holds, by terminal, when it asked (end None: still). ``warm_after_s`` is how long
+    nothing had been asked for before, where that was short enough to leave devices warm;
+    ``replaced`` what was put in since the run before.
+    """
+
+    number: int
+    began_s: float
+    ended_s: float | None
+    calls: dict[str, tuple[tuple[float, float | None], ...]]
+    moves: tuple[Move, ...]
+    warm_after_s: float | None
+    replaced: tuple[str, ...]
+
+    def of_part(self, part: str) -> tuple[Move, ...]:
+        """One part's moves, in order."""
+        return tuple(move for move in self.moves if move.part == part)
+
+
+@dataclass(frozen=True)
+class Tape:
+    """All runs of a visit so far, over the same lanes."""
+
+    lanes: tuple[Lane, ...]
+    runs: tuple[Run, ...]
+
+    @property
+    def last(self) -> Run | None:
+        """The run that is on, or was last."""
+        return self.runs[-1] if self.runs else None
+
+
+def tape_of(unit: Unit, visit: Visit) -> Tape:
+    """The tape; without runs where nothing was ever called for."""
+    moves = Moves(unit, visit)
+    lanes = [Lane(call, "call") for call in CALLS if call in _terminals(unit)]
+    words = {"element": "stage", "blower": "blower switch", "auxiliary": "auxiliary"}
+    lanes += [Lane(switch.id, words[switch.role]) for switch in moves.watched]
+    if unit.blower is not None:
+        lanes.append(Lane(BLOWER, "motor"))
+    return Tape(tuple(lanes), tuple(_runs(moves, visit)))
+
+
+def _terminals(unit: Unit) -> set[str]:
+    found = {control.call for control in unit.controls if control.call}
+    relay = unit.blower.relay if unit.blower else None
+    return found | ({relay.call} if relay else set())
+
+
+def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
+    spells = sorted(
+        (spell.start_s.low, math.inf if spell.end_s is None else spell.end_s.low)
+        for some in moves.calls.values()
+        for spell in some
+    )
+    stretches: list[tuple[float, float]] = []
+    for began_s, ended_s in spells:
+        if stretches and began_s <= stretches[-1][1]:
+            stretches[-1] = (stretches[-1][0], max(stretches[-1][1], ended_s))
+        else:
+            stretches.append((began_s, ended_s))
+    every = [m for switch in moves.watched for m in moves.of_switch(switch)] + moves.of_blower
+    previous_s = -math.inf
+    for at, (began_s, ended_s) in enumerate(stretches):
+        last = at + 1 == len(stretches)
+        until_s = math.inf if last else stretches[at + 1][0]
+        idle_s = began_s - previous_s
+        yield Run(
+            at + 1,
+            began_s,
+            None if math.isinf(ended_s) else ended_s,
+            {
+                call: tuple(
+                    (s.start_s.low, s.end_s.low if s.end_s else None)
+                    for s in some
+                    if began_s <= s.start_s.low < until_s
+                )
+                for call, some in moves.calls.items()
+            },
+            tuple(sorted(
+                (m for m in every if began_s <= m.clock_s.low < until_s),
+                key=lambda m: (m.due_s.low, m.due_s.high),
+            )),
+            idle_s if idle_s < th.WARM_S.value else None,
+            tuple(dict.fromkeys(
+                e.component for e in visit.of_kind(Replaced) if previous_s < e.t_s <= began_s
+            )),
+        )  # fmt: skip
+        previous_s = ended_s
+
+
+def waits(run: Run, now_s: float) -> Iterator[tuple[Move | None, str]]:
+    """What to wait for, the soonest first, with the move that it is about."""
+    pending = [
+        move for move in run.moves if move.word(now_s) in (Timing.WAITING, Timing.DUE)
+    ]  # fmt: skip
+    for move in sorted(pending, key=lambda move: move.due_s.high):
+        yield move, f"{move.part} {move.action} due {_when(move)}"
+    if run.ended_s is None and any(move.action == ON for move in run.moves):
+        energised_s = now_s - run.began_s
+        if (left_s := th.OFF_TEST_S.value - energised_s) > 0:
+            full = minutes(th.OFF_TEST_S.value)
+            yield None, f"the off test counts from {full} energised: {minutes(left_s)} to go"
+
+
+def _when(move: Move) -> str:
+    cause = "the call" if move.cause in CALLS else move.cause
+    if move.action == OFF:
+        cause = f"{cause} ended" if move.cause in CALLS else f"the call behind {cause} ended"
+    after_s = move.clock_s.low
+    due = f"between {minutes(move.due_s.low - after_s)} and {minutes(move.due_s.high - after_s)}"
+    return f"{due} after {cause}"
+
+
+def said(move: Move, now_s: float) -> str:
+    """The verdict on a move in words, with its numbers."""
+    word = move.word(now_s)
+    window = f"{minutes(move.due_s.low - move.clock_s.low)} … {minutes(move.due_s.high - move.clock_s.low)}"
+    if move.took_s is None:
+        unseen = {
+            Timing.WAITING: f"due {window}",
+            Timing.DUE: f"due {window}, now",
+            Timing.NOT_SEEN: f"window {window} is over and nobody saw it: clamp it, or volts across it",
+        }
+        return unseen[word]
+    text = f"took {minutes(move.took_s)}, due {window}"
+    if move.stretch > 1.005 and move.coil_volts is not None:
+        text += (
+            f" (to {minutes(move.window_s.high)} at rated volts; {move.coil_volts:.3g} V at the coil"
+            f" stretch that {move.stretch:.2f} times)"
+        )
+    if move.provisional and move.energised_s is not None:
+        text += f"; energised {minutes(move.energised_s)} only, so it tells little"
+    return text
