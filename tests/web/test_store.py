@@ -21,7 +21,8 @@ from sqlalchemy.exc import IntegrityError
 from plentar.cli.serve import gunicorn_command
 from plentar.core.judge import judge
 from plentar.store.cluster import free_port
-from plentar.store.demo.load import PLANS, load_demo
+from plentar.store.demo.load import load_demo
+from plentar.store.demo.rounds import ROUNDS
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.units import list_units
 from plentar.store.visits import find_visit, newest_round, visits_of_round

@@ -14,6 +14,7 @@ MEASURED = {
     "reading": "reading post: validate, insert, commit, judge again, draw the fragment",
     "circuit": "circuit: the unit solved as a network",
     "judging": "judging: suspects and next readings again after one more reading",
+    "trace": "trace: stages found in logged currents",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
 }
 
@@ -38,11 +39,12 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _lines(name: str) -> Iterable[str]:
-    from plentar.cli.benchmarks import circuit, episodes, judging, reading_post  # noqa: PLC0415
+    from plentar.cli.benchmarks import circuit, episodes, judging, reading_post, trace  # noqa: PLC0415
     from plentar.store.database import migrate  # noqa: PLC0415
 
     if name == "reading":
         url = own_database("bench", "test-postgres")
         migrate(url)
         return reading_post.measure(url)
-    return {"circuit": circuit, "judging": judging, "episodes": episodes}[name].measure()
+    measured = {"circuit": circuit, "judging": judging, "trace": trace, "episodes": episodes}
+    return measured[name].measure()

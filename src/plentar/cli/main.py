@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from plentar.cli import bench, judge, predict, schema, serve, shop, shots
+from plentar.cli import bench, clamp, judge, predict, schema, serve, shop, shots, trace
 
-COMMANDS = (serve, judge, predict, schema, shop, bench, shots)
+COMMANDS = (serve, judge, predict, trace, clamp, schema, shop, bench, shots)
 
 
 def parser() -> argparse.ArgumentParser:

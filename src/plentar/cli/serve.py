@@ -11,7 +11,7 @@ from pathlib import Path
 from plentar.store.cluster import free_port, project_cluster
 
 EXAMPLE = "plentar demo --port 8000"
-WORKERS, THREADS = 2, 4
+WORKERS, THREADS = 2, 8
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -14,6 +14,7 @@ from plentar.core.clockwork import Moment, moments_until
 from plentar.core.events import Calls, Event, Power
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.predict import Prediction, readings_of
+from plentar.core.state import as_it_was
 from plentar.core.unit import Unit
 from plentar.core.wiring import Wiring, wire_up
 
@@ -44,7 +45,8 @@ def model_at(
 ) -> Prediction:
     """What the nominal unit with these faults shows at ``t_s``."""
     wiring = wire_up(unit)
-    switched = tuple(e for e in events if isinstance(e, (Power, Calls)) and e.t_s <= t_s)
+    moved = as_it_was(e for e in events if isinstance(e, (Power, Calls)))
+    switched = tuple(event for event in moved if event.t_s <= t_s)
     key = (tuple(fault.id for fault in faults), switched)
     trajectory: _Trajectory | None = wiring.kept.get(key)
     if trajectory is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from plentar.core.events import Calls, Event, Power
 from plentar.core.unit import Control, Unit
@@ -41,6 +41,19 @@ class PanelState:
     def live(self) -> bool:
         """Some circuit is on."""
         return ON in self.power.values()
+
+
+def as_it_was(events: Iterable[Event]) -> Iterator[Event]:
+    """The events with each call at the time when it really began: its lead before the watch."""
+    before_s = 0.0
+    for event in events:
+        if isinstance(event, Calls) and event.lead_s:
+            moved = replace(event, t_s=max(before_s, event.t_s - event.lead_s), lead_s=0.0)
+            before_s = moved.t_s
+            yield moved
+        else:
+            before_s = event.t_s
+            yield event
 
 
 def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:

@@ -11,7 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.events import Visit, check_visit
 from plentar.core.unit import Unit
 from plentar.files.unit_json import Strict, UnitJson
-from plentar.files.visit_json import VisitJson
+from plentar.files.visit_json import STRUCK_OUT, VisitJson
 
 FORMAT = "plentar-visit"
 VERSION = 1
@@ -45,8 +45,8 @@ class VisitFile(Strict):
 
 
 def _check_struck(unit: Unit, event: Any, path: str) -> None:
-    if event.read is None:
-        raise BadInput(f"{path}.read", "only readings are struck out")
+    if not any(getattr(event, kind) is not None for kind in STRUCK_OUT):
+        raise BadInput(path, f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
     try:
         check_visit(unit, Visit(events=(event.to_core(),)))
     except BadInput as bad:

@@ -64,8 +64,12 @@ class EventJson(Strict):
         return event_from_json(self.model_dump(exclude_none=True))
 
 
+#: What may be struck out: breakers that were moved and parts that were replaced stay.
+STRUCK_OUT = frozenset({"read", "observe", "calls"})
+
+
 class StruckJson(Strict):
-    """A reading that was struck out, kept for the record; it is no evidence."""
+    """A reading, observation or call that was struck out, kept for the record; no evidence."""
 
     event: EventJson
     reason: Annotated[str, Field(min_length=1, max_length=500)]

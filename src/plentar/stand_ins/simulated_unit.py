@@ -7,7 +7,7 @@ is shared with the judge but the circuit itself.
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from random import Random
 
@@ -97,15 +97,19 @@ class SimulatedUnit:
 
     def moment(self, events: Sequence[Event], t_s: float) -> Moment:
         """How the unit stands at a time."""
+        *_, last = self.moments(events, t_s)
+        return last
+
+    def moments(self, events: Sequence[Event], t_s: float) -> Iterator[Moment]:
+        """Every settled moment up to a time; the last is that of the time."""
         clock = Clock(self.wiring, self.drawn.harm, self._position)
         switched = [e for e in events if isinstance(e, (Power, Calls)) and e.t_s <= t_s]
         start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in self.unit.circuits})
         panels = [start, *changes(self.unit, switched)]
         for now, after in zip(panels, [*panels[1:], None], strict=True):
             clock.set_panel(now)
-            for _ in clock.until(t_s if after is None else after.t_s):
-                pass
-        return clock.moment()
+            yield from clock.until(t_s if after is None else after.t_s)
+        yield clock.moment()
 
     def _position(self, contact: str, closes: bool) -> float:
         return self.drawn.times.setdefault((contact, closes), self._random.random())

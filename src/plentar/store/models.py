@@ -150,7 +150,8 @@ class Visit(Base):
 
 
 class VisitEvent(Base):
-    """One event in the visit file's terms. A reading may be struck out; nothing is deleted."""
+    """One event in the visit file's terms. Readings, observations and calls may be struck out;
+    nothing is deleted."""
 
     __tablename__ = "visit_event"
     __table_args__ = (
@@ -159,7 +160,10 @@ class VisitEvent(Base):
         UniqueConstraint("visit_id", "client_id"),
         CheckConstraint("t_s >= 0", name="visit_event_t"),
         CheckConstraint("(struck_at is null) = (struck_reason is null)", name="visit_event_struck"),
-        CheckConstraint("struck_at is null or body ? 'read'", name="visit_event_struck_reading"),
+        CheckConstraint(
+            "struck_at is null or body ?| array['read', 'observe', 'calls']",
+            name="visit_event_struck_kind",
+        ),
         Index("visit_event_order", "visit_id", "t_s", "id"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -192,3 +196,24 @@ class VisitNote(Base):
     body: Mapped[dict[str, Any]]
     recorded_by: Mapped[uuid.UUID]
     recorded_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class VisitLog(Base):
+    """A logged current as it came, compressed; ``shift_s`` is the visit's time at its zero."""
+
+    __tablename__ = "visit_log"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
+        ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
+        UniqueConstraint("visit_id", "client_id"),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID]
+    client_id: Mapped[uuid.UUID]
+    name: Mapped[str]
+    shift_s: Mapped[float]
+    csv_gzip: Mapped[bytes]
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(default=now)
+    confirmed_at: Mapped[datetime | None]

@@ -17,6 +17,7 @@ from plentar.core.events import Event, check_event
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
 from plentar.files.visit_json import (
+    STRUCK_OUT,
     AnsweredJson,
     LookedJson,
     SettingsJson,
@@ -92,6 +93,11 @@ _FIND = select(*_VISIT, _EVENTS, _NOTES).where(
     Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 )
 _FIND_TO_WRITE = _FIND.with_for_update(of=Visit)
+_OF_UNIT = (
+    select(*_VISIT, _EVENTS, _NOTES)
+    .where(Visit.shop_id == bindparam("shop"), Visit.unit_id == bindparam("unit"))
+    .order_by(Visit.started_at)
+)
 _APPEND = (
     insert(_TABLE)
     .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
@@ -184,6 +190,19 @@ def find_visit(
     return VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes)
 
 
+def records_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> list[VisitRecord]:
+    """All visits of a unit with their events, oldest first, each by the plate of its time."""
+    rows = session.connection().execute(_OF_UNIT, {"shop": shop_id, "unit": unit_id}).all()
+    found = []
+    for *values, events, notes in rows:
+        row = VisitRow(*values)
+        unit = checked_version(
+            row.version_id, lambda row=row: session.get_one(UnitVersion, row.version_id)
+        )
+        found.append(VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes))
+    return found
+
+
 def append_event(
     session: Session, record: VisitRecord, event: Event, client_id: uuid.UUID, by: uuid.UUID
 ) -> VisitRecord:
@@ -234,19 +253,21 @@ def _same(one: dict[str, Any], two: dict[str, Any]) -> bool:
 
 
 def strike(session: Session, record: VisitRecord, event_id: int, reason: str) -> None:
-    """Strike a reading out; it stays on record with the reason. Raises NotFound or Conflict."""
-    for event in record.events:
-        if event.id == event_id:
-            if "read" not in event.body:
-                raise Conflict("only readings are struck out")
-            if event.struck_at is None:
-                session.execute(
-                    update(VisitEvent)
-                    .where(VisitEvent.id == event_id, VisitEvent.visit_id == record.row.id)
-                    .values(struck_at=now(), struck_reason=reason)
-                )
-            return
-    raise NotFound("no such reading")
+    """Strike a reading, an observation or a call out; it stays on record with the reason.
+
+    Raises NotFound or Conflict.
+    """
+    event = next((event for event in record.events if event.id == event_id), None)
+    if event is None:
+        raise NotFound("no such entry")
+    if not STRUCK_OUT & set(event.body):
+        raise Conflict(f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
+    if event.struck_at is None:
+        session.execute(
+            update(VisitEvent)
+            .where(VisitEvent.id == event_id, VisitEvent.visit_id == record.row.id)
+            .values(struck_at=now(), struck_reason=reason)
+        )
 
 
 def close_visit(

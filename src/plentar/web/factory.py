@@ -17,10 +17,13 @@ from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
 from plentar.web.security import set_headers
+from plentar.web.tape import logs as tape_logs
+from plentar.web.tape.clamp import clamps
+from plentar.web.tape.routes import tape
 from plentar.web.units.routes import units
 from plentar.web.visits.routes import visits
 
-BLUEPRINTS = (auth, lane, units, visits, quick, pages)
+BLUEPRINTS = (auth, lane, units, visits, tape, tape_logs.logs, clamps, quick, pages)
 MOST_UPLOAD_BYTES = 2_100_000
 
 
@@ -42,6 +45,7 @@ def create_app(config: Config) -> Flask:
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["plentar_sessions"] = connect(config.database_url)
+    tape_logs.init_app(app)
     CSRFProtect(app)
     Compress(app)
     people.init_app(app)

@@ -80,7 +80,7 @@ JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
 #: How many deviations either way the supply is taken to be open.
 SUPPLY_SPREADS = 1.5
 #: What every reading costs, however quick: walking the probes over, and keying it in.
-EACH_MINUTES = 3.0
+EACH_MINUTES = 6.0
 STEP_S = 20.0
 LATER_S = 3600.0
 

@@ -142,6 +142,8 @@ def _when(move: Move) -> str:
 def said(move: Move, now_s: float) -> str:
     """The verdict on a move in words, with its numbers."""
     word = move.word(now_s)
+    if move.longest_s == 0 and move.took_s is not None:
+        return f"{minutes(move.took_s)} after {move.cause}, due with it"
     window = f"{minutes(move.due_s.low - move.clock_s.low)} … {minutes(move.due_s.high - move.clock_s.low)}"
     if move.took_s is None:
         unseen = {

@@ -1,20 +1,26 @@
-"""Load the demo once: shop, people, plates, and the round of October 2026, half done."""
+"""Load the demo: shop, people, plates, and the yearly rounds, the newest half done.
+
+Rounds that are there already stay as they are, so that a demo of an earlier version gains those
+that it lacks.
+"""
 
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass, field
-from datetime import UTC, date, datetime, timedelta
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plentar.files.visit_json import event_to_json
+from plentar.core.unit import Interlock, Unit
+from plentar.files.visit_json import AnsweredJson, LookedJson, event_to_json
 from plentar.store.accounts import SignedIn, find_account, make_account, make_shop
 from plentar.store.demo.plates import PLACE, plates
-from plentar.store.demo.readings import Bench, Condition
-from plentar.store.models import Round, Shop, VisitEvent, now
-from plentar.store.units import UnitRecord, make_unit
+from plentar.store.demo.readings import Bench
+from plentar.store.demo.rounds import ROUNDS, TIE_LOST_AFTER, Plan, YearlyRound
+from plentar.store.models import Account, Round, Shop, VisitEvent, VisitNote, now
+from plentar.store.units import UnitRecord, list_units, make_unit, save_plate
 from plentar.store.visits import start_visit
 
 SHOP = "Brindlemoor Comfort"
@@ -24,83 +30,67 @@ PEOPLE = (
     ("tobias", "Tobias Renner", "technician"),
     ("wen", "Wen Achterberg", "technician"),
 )
-ROUND = "October 2026"
 NAMESPACE = uuid.UUID("5a17a125-1a9e-4d0e-8f00-000000000000")
 
 
-@dataclass(frozen=True)
-class Plan:
-    """What this year's round did at one home."""
-
-    day: int
-    who: str
-    condition: Condition = field(default_factory=Condition)
-    complaint: str = "check-up"
-    upto: int | None = None
-    left_note: str = ""
-    follow_up: str = ""
-
-
-PLANS = {
-    1: Plan(5, "tobias", Condition(idle_volts=242)),
-    2: Plan(
-        5, "tobias", Condition(idle_volts=240),
-        left_note="Second stage comes late, later than last year. Runs until the part is here.",
-        follow_up="Sequencer on order, same windows as printed.",
-    ),
-    3: Plan(
-        6, "wen", Condition(idle_volts=241, source_ohms=0.27),
-        left_note="Volts fall by more than last year with both strips on; lug is warm.",
-    ),
-    4: Plan(6, "wen", Condition(idle_volts=239)),
-    5: Plan(
-        12, "tobias",
-        Condition(idle_volts=240, open_rungs={"E2": "S1.2"}), "not-enough-heat", upto=8,
-    ),
-    6: Plan(7, "wen", Condition(idle_volts=243), left_note="Filter clean this time."),
-    7: Plan(7, "ines", Condition(idle_volts=240)),
-    8: Plan(8, "ines", Condition(idle_volts=207, source_ohms=0.03)),
-    11: Plan(
-        8, "tobias", Condition(idle_volts=241, coil_ohms={"K1": 6.9}),
-        left_note="Control fuse blew twice; contactor coil reads lower than its range.",
-        follow_up="Contactor on order, 24 V coil, two poles.",
-    ),
-    12: Plan(9, "wen", Condition(idle_volts=240)),
-}  # fmt: skip
-
-
 def load_demo(session: Session) -> bool:
-    """Load the demo if its shop is not there; whether it was loaded."""
-    if session.scalar(select(Shop.id).where(Shop.name == SHOP)) is not None:
-        return False
-    shop = make_shop(session, SHOP)
+    """Load what is missing of the demo; whether anything was."""
+    shop = session.scalar(select(Shop).where(Shop.name == SHOP))
+    if shop is None:
+        shop = make_shop(session, SHOP)
+        for login, name, role in PEOPLE:
+            make_account(session, shop, login, name, PASSWORD, role)
+        for door, unit in plates().items():
+            make_unit(session, shop.id, _as_hung(door, unit), PLACE, door)
     people = {
-        login: find_account(session, make_account(session, shop, login, name, PASSWORD, role).id)
-        for login, name, role in PEOPLE
+        account.login: find_account(session, account.id)
+        for account in session.scalars(select(Account).where(Account.shop_id == shop.id))
     }
-    opened = Round(shop_id=shop.id, title=ROUND, place=PLACE, opened_on=date(2026, 10, 5))
+    there = set(session.scalars(select(Round.title).where(Round.shop_id == shop.id)))
+    missing = [yearly for yearly in ROUNDS if yearly.title not in there]
+    for yearly in missing:
+        _round(session, shop, people, yearly)
+    session.commit()
+    return bool(missing)
+
+
+def _as_hung(door: int, unit: Unit) -> Unit:
+    """A home as it was before its tie went missing."""
+    if door not in TIE_LOST_AFTER or unit.blower is None:
+        return unit
+    tie = Interlock("nc-contact", tap=unit.controls[0].switches[0].id)
+    return replace(unit, blower=replace(unit.blower, interlock=tie))
+
+
+def _round(
+    session: Session, shop: Shop, people: dict[str, SignedIn | None], yearly: YearlyRound
+) -> None:
+    opened = Round(
+        shop_id=shop.id, title=yearly.title, place=PLACE, opened_on=yearly.opened_on
+    )  # fmt: skip
     session.add(opened)
     session.flush()
-    for door, unit in plates().items():
-        record = make_unit(session, shop.id, unit, PLACE, door)
-        if door in PLANS:
-            _visit(session, record, people[PLANS[door].who], opened, PLANS[door])
-    session.commit()
-    return True
+    for record in list_units(session, shop.id):
+        door = record.row.door or 0
+        if record.row.place == PLACE and door in yearly.plans:
+            plan = yearly.plans[door]
+            _visit(session, record, people[plan.who], opened, plan)
+        if TIE_LOST_AFTER.get(door) == yearly.title:
+            save_plate(session, record, plates()[door], record.version.number)
 
 
 def _visit(
     session: Session, record: UnitRecord, account: SignedIn | None, opened: Round, plan: Plan
 ) -> None:
     assert account is not None
-    door = record.row.door or 0
-    bench = Bench(record.unit, plan.condition, seed=2026 * 100 + door)
-    events = bench.check_up(upto=plan.upto)
-    started = datetime(2026, 10, plan.day, 8 + door % 4, 15, tzinfo=UTC)
-    if plan.upto is not None:  # still going on: it began a while before the demo was loaded
+    door, year = record.row.door or 0, opened.opened_on.year
+    bench = Bench(record.unit, plan.condition, seed=year * 100 + door)
+    events = bench.check_up(readings=plan.readings, welded=plan.welded, replaced=plan.replaced)
+    started = datetime(year, opened.opened_on.month, plan.day, 8 + door % 4, 15, tzinfo=UTC)
+    if plan.readings is not None:  # still going on: it began a while before the demo was loaded
         started = now() - timedelta(seconds=events[-1].t_s + 240)
     closing = {}
-    if plan.upto is None:
+    if plan.readings is None:
         closing = {
             "closed_at": started + timedelta(seconds=events[-1].t_s + 300),
             "outcome": "in-service",
@@ -110,11 +100,29 @@ def _visit(
     row = start_visit(
         session, record, account, plan.complaint, opened.id, started_at=started, **closing
     )
+    name = f"{record.unit.id}/{opened.title}"
     for index, event in enumerate(events):
         session.add(
             VisitEvent(
                 shop_id=row.shop_id, visit_id=row.id, t_s=event.t_s, body=event_to_json(event),
-                client_id=uuid.uuid5(NAMESPACE, f"{record.unit.id}/{ROUND}/{index}"),
+                client_id=uuid.uuid5(NAMESPACE, f"{name}/{index}"),
                 recorded_by=account.id, recorded_at=started + timedelta(seconds=event.t_s),
+            )
+        )  # fmt: skip
+    notes: list[LookedJson | AnsweredJson] = [
+        LookedJson(t=20.0, item=item, state=state)  # type: ignore[arg-type]
+        for item, state in plan.looked
+    ]
+    notes += [
+        AnsweredJson(t=events[-1].t_s, code=code, component=component, how=how, by=account.name)
+        for code, component, how in plan.made_safe
+    ]
+    for index, note in enumerate(notes):
+        session.add(
+            VisitNote(
+                shop_id=row.shop_id, visit_id=row.id,
+                client_id=uuid.uuid5(NAMESPACE, f"{name}/note/{index}"),
+                kind="looked" if isinstance(note, LookedJson) else "answered",
+                body=note.model_dump(), recorded_by=account.id, recorded_at=started,
             )
         )  # fmt: skip

@@ -7,12 +7,13 @@ open; the circuit model does the rest. Every reading passes through a meter with
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import pairwise
 from random import Random
 
-from plentar.core.clockwork import run
-from plentar.core.events import Calls, Event, Power, Reading
+from plentar.core.clockwork import moments_until, run
+from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced
 from plentar.core.faults import Harm
 from plentar.core.meter import ACCURACY
 from plentar.core.predict import readings_of
@@ -34,7 +35,8 @@ ELEMENT_SPREAD = (0.97, 1.06)
 @dataclass(frozen=True)
 class Condition:
     """How a home really stands. ``open_rungs`` names elements whose rung is broken, with the
-    part that is open; ``ohms_factor`` scales the resistance of single elements."""
+    part that is open; ``ohms_factor`` scales the resistance of single elements; ``acts`` says
+    where in its window a switch closes, 0 to 1, or beyond; ``closed`` are welded contacts."""
 
     idle_volts: float = 240.0
     source_ohms: float = 0.04
@@ -42,13 +44,15 @@ class Condition:
     ohms_factor: dict[str, float] = field(default_factory=dict)
     coil_ohms: dict[str, float] = field(default_factory=dict)
     capacitor_share: float = 0.98
+    acts: dict[str, float] = field(default_factory=dict)
+    closed: frozenset[str] = frozenset()
 
 
 class Bench:
     """One home under the meter: reads what its condition gives, with this visit's noise."""
 
     def __init__(self, unit: Unit, condition: Condition, seed: int) -> None:
-        self.unit, self.condition = unit, condition
+        self.unit, self.condition, self._seed = unit, condition, seed
         self._noise = Random(seed)
         self._spread = {
             e.id: Random(f"{unit.id}/{e.id}").uniform(*ELEMENT_SPREAD) for e in unit.elements
@@ -72,12 +76,12 @@ class Bench:
                 ohms[f"{circuit.id}.feed.{leg}"] = self.condition.source_ohms / 2
         share = {c.id: self.condition.idle_volts / c.rated_volts for c in self.unit.circuits}
         opened = frozenset(self.condition.open_rungs.values())
-        return Harm(Effects(ohms, always_open=opened, emf_share=share))
+        return Harm(Effects(ohms, opened, self.condition.closed, share))
 
     def seen(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float) -> float:
         """What the model shows at a point of this home at a time."""
         wiring = wire_up(self.unit)
-        moment = run(wiring, self.harm, events, t_s)
+        moment = run(wiring, self.harm, events, t_s, self._draw)
         for reading in readings_of(wiring, self.harm, moment):
             if reading.at == at and reading.quantity is quantity:
                 return reading.value
@@ -88,16 +92,33 @@ class Bench:
         spread = METER_SPREAD * ACCURACY[quantity].error(true) if true > NOTHING else 0.0
         return round(max(0.0, true + self._noise.uniform(-spread, spread)), RESOLUTION[quantity])
 
-    def check_up(self, *, upto: int | None = None) -> list[Event]:
-        """The events of a yearly check; ``upto`` stops after that many for one in progress."""
+    def _draw(self, contact: str, closes: bool) -> float:
+        """Where in its window a contact acts: each home's own, the same every year."""
+        if closes and contact in self.condition.acts:
+            return self.condition.acts[contact]
+        return Random(f"{self.unit.id}/{contact}/{closes}").uniform(0.25, 0.6)
+
+    def check_up(
+        self,
+        *,
+        readings: int | None = None,
+        welded: Sequence[str] = (),
+        replaced: Sequence[str] = (),
+    ) -> list[Event]:
+        """The events of a yearly check. ``readings`` stops after so many, for one in progress;
+        with ``welded`` contacts it begins with what these show, and with new parts."""
         unit = self.unit
         events: list[Event] = [Power(t_s=0, state="on")]
         t_s = 40.0
+        if welded:
+            events += self._found_welded(t_s, welded, replaced, events)
+            t_s = events[-1].t_s + 60
         for circuit in unit.circuits:
             events.append(self._live(t_s, V, circuit.id, events))
             t_s += 25
         calls = {c.call for c in unit.controls if c.call} & {"W1", "W2"}
         events.append(Calls(t_s=t_s, calls=frozenset(calls)))
+        called_s = t_s
         t_s += 320
         spots = [(V, circuit.id) for circuit in unit.circuits]
         spots += [(A, element.id) for element in unit.elements]
@@ -108,9 +129,54 @@ class Bench:
             events.append(self._live(t_s, quantity, at, events))
             t_s += 25
         events.append(Calls(t_s=t_s + 30, calls=frozenset()))
+        events += self._watched(events, called_s, t_s + 200)
         events.append(Power(t_s=t_s + 200, state="off"))
         events.append(Power(t_s=t_s + 280, state="proved-dead"))
-        return [*events, *self._cold(t_s + 320)][:upto]
+        events = sorted([*events, *self._cold(t_s + 320)], key=lambda event: event.t_s)
+        if readings is None:
+            return events
+        last = [n for n, e in enumerate(events) if isinstance(e, Reading)][readings - 1]
+        return events[: last + 1]
+
+    def _watched(self, events: Sequence[Event], from_s: float, to_s: float) -> Iterator[Event]:
+        """What a technician with a watch notes: each sequencer's switches, and the blower."""
+        unit, broken = self.unit, self.harm.effects.always_open
+        timed = {
+            switch.id
+            for control in unit.controls
+            if control.type == "sequencer"
+            for switch in control.switches
+        }
+        timed -= {*unit.idle_switches, *broken}
+        moments = list(moments_until(wire_up(unit), self.harm, events, to_s, self._draw))
+        for before, after in pairwise(moments):
+            if after.t_s < from_s:
+                continue
+            for part in sorted(timed):
+                if (part in before.closed) != (part in after.closed):
+                    yield self._noted(after.t_s, part, part in after.closed)
+            if timed and before.blower_runs != after.blower_runs:
+                yield self._noted(after.t_s, "blower", after.blower_runs)
+
+    def _noted(self, t_s: float, part: str, on: bool) -> Observed:
+        late_s = self._noise.uniform(0.0, 1.0)
+        return Observed(t_s=round(t_s + late_s, 1), action="on" if on else "off", part=part)
+
+    def _found_welded(
+        self, t_s: float, welded: Sequence[str], replaced: Sequence[str], events: Sequence[Event]
+    ) -> list[Event]:
+        """Current with nothing called for; power off; new parts; power on."""
+        as_found = replace(self.condition, closed=frozenset(welded))
+        before = Bench(self.unit, as_found, self._seed)
+        found: list[Event] = []
+        spots = [(V, c.id) for c in self.unit.circuits] + [(A, e.id) for e in self.unit.elements]
+        for quantity, at in spots:
+            found.append(before._live(t_s, quantity, at, events))
+            t_s += 25
+        found.append(Power(t_s=t_s, state="off"))
+        found.append(Power(t_s=t_s + 90, state="proved-dead"))
+        found += [Replaced(t_s=t_s + 1800, component=component) for component in replaced]
+        return [*found, Power(t_s=t_s + 1860, state="on")]
 
     def _cold(self, t_s: float) -> Iterator[Event]:
         """Ohms and microfarads, proved dead."""

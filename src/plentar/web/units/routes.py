@@ -32,12 +32,13 @@ from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.exchange import import_visit
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
-from plentar.store.visits import newest_round, start_visit, visits_of_unit
+from plentar.store.visits import newest_round, records_of_unit, start_visit, visits_of_unit
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.drawings import control_side, line_side
 from plentar.web.forms import choices
 from plentar.web.people import me
+from plentar.web.tape.years import years_of
 from plentar.web.units.plate_fields import changed_unit, moved_part, without_part
 from plentar.web.units.plate_view import PlateView, plate_view
 
@@ -122,7 +123,8 @@ def _unit_page(record: UnitRecord, panel: PlateView | None, **more: Any) -> str:
     return render_template(
         "units/unit.html", record=record, panel=panel, visits=visits, complaints=COMPLAINTS,
         open_visit=next((v for v in visits if v.closed_at is None), None),
-        drawing=_drawing(record, panel), **more,
+        drawing=_drawing(record, panel),
+        years=years_of(records_of_unit(database(), me().shop_id, record.row.id)), **more,
     )  # fmt: skip
 
 

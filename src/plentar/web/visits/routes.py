@@ -37,6 +37,7 @@ from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.forms import choices
 from plentar.web.people import me
+from plentar.web.tape.view import TapeView
 from plentar.web.visits.entry import Entry, ReadingEntry, TakeEntry, parse_entry
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of, readings_of
@@ -357,9 +358,11 @@ def close(visit_id: uuid.UUID) -> Page:
 @login_required
 def report(visit_id: uuid.UUID) -> str:
     """The report, made to be printed."""
-    view = BenchView(_mine(visit_id))
+    record = _mine(visit_id)
+    view = BenchView(record)
+    tape = TapeView(record, live=record.row.closed_at is None)
     return render_template(
-        "visits/report.html", view=view, rows=readings_of(view.log()), complaints=COMPLAINTS,
+        "visits/report.html", view=view, tape=tape, rows=readings_of(view.log()), complaints=COMPLAINTS,
         outcomes=OUTCOMES, opened_by=opener_name(database(), view.record.row),
     )  # fmt: skip
 

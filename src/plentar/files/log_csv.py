@@ -1,0 +1,196 @@
+"""A logged current as CSV: in, with a line number for every complaint; and out.
+
+The header is required: ``seconds`` or ``time`` (ISO 8601 with its zone), then one or more points
+of the unit, in amps. Comma, semicolon or tab; decimal comma where the comma does not part the
+columns. An empty cell, or rows that are not there, are a gap.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import warnings
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+
+import numpy as np
+import pandas as pd
+
+from plentar.core.errors import BadInput
+from plentar.core.network import Real
+from plentar.core.timing.logged import Log, check_columns
+from plentar.core.unit import Unit
+
+MAX_BYTES = 24_000_000
+MOST_COLUMNS = 16
+LEAST_SAMPLES = 5
+#: Below zero by no more than this is a clamp's own offset; above the most is no clamp's range.
+OFFSET_AMPS, MOST_AMPS = -1.0, 2000.0
+MISSING = ["", "NaN", "nan", "null", "-", "--"]
+_NUMBER = re.compile(r"[-+]?(\d+([.,]\d*)?|[.,]\d+)([eE][-+]?\d+)?")
+_ZONE = re.compile(r"(Z|[+-]\d\d:?\d\d)$")
+
+
+def read_log_csv(data: bytes, unit: Unit, started: datetime | None = None) -> Log:
+    """The samples of a log, checked.
+
+    ``seconds`` count from the start of the visit; ISO times are taken relative to ``started``
+    where that is known, else to the first row. Raises BadInput with the path ``line N``.
+    """
+    if len(data) > MAX_BYTES:
+        raise BadInput("", f"larger than {MAX_BYTES:,} bytes")
+    first, _, body = data.removeprefix(b"\xef\xbb\xbf").partition(b"\n")
+    try:
+        header = first.decode().rstrip("\r")
+    except UnicodeDecodeError:
+        raise BadInput("line 1", "not UTF-8 text") from None
+    mark = next((m for m in ("\t", ";") if m in header), ",")
+    names = [name.strip().strip('"').strip() for name in header.split(mark)]
+    while len(names) > 1 and not names[-1]:
+        names.pop()
+    clock = _check_header(names, unit)
+    frame = _parsed(body, names, mark)
+    frame = frame[frame.notna().any(axis=1)]  # blank lines, at the end mostly
+    lines = frame.index.to_numpy() + 2
+    if len(frame) < LEAST_SAMPLES:
+        raise BadInput("line 2", f"{len(frame)} samples; a log has at least {LEAST_SAMPLES}")
+    if names[0] == "seconds":
+        t_s = _numbers(frame[clock], clock, lines)
+    else:
+        t_s = _times(frame[clock], lines, started)
+    _check_times(t_s, lines)
+    columns = {name: _amps(frame[name], name, lines) for name in names[1:]}
+    return Log(_spread(t_s), columns)
+
+
+def _check_header(names: Sequence[str], unit: Unit) -> str:
+    if _NUMBER.fullmatch(names[0]):
+        raise BadInput("line 1", "a header is required: seconds or time, then points of the unit")
+    if names[0] not in ("seconds", "time"):
+        raise BadInput("line 1", f"the first column is seconds or time, not {names[0][:40]!r}")
+    if not 2 <= len(names) <= MOST_COLUMNS + 1:
+        raise BadInput("line 1", f"one to {MOST_COLUMNS} points after {names[0]}")
+    if len(set(names)) < len(names):
+        raise BadInput("line 1", "a column is named twice")
+    try:
+        check_columns(unit, names[1:])
+    except BadInput as bad:
+        raise BadInput("line 1", bad.reason) from None
+    return names[0]
+
+
+def _parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
+    comma = mark != "," and b"," in body[:20_000]
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", pd.errors.ParserWarning)
+            return pd.read_csv(
+                io.BytesIO(body), sep=mark, names=list(names), header=None, index_col=False,
+                decimal="," if comma else ".", skip_blank_lines=False, skipinitialspace=True,
+                na_values=MISSING, keep_default_na=False, low_memory=False,
+            )  # fmt: skip
+    except pd.errors.EmptyDataError:
+        raise BadInput("line 2", "no samples below the header") from None
+    except UnicodeDecodeError as error:
+        line = body[: error.start].count(b"\n") + 2
+        raise BadInput(f"line {line}", "not UTF-8 text") from None
+    except (pd.errors.ParserError, pd.errors.ParserWarning):
+        raise _too_long(body, len(names), mark) from None
+
+
+def _too_long(body: bytes, count: int, mark: str) -> BadInput:
+    """The first row with more cells than the header; pandas names it in its own terms only."""
+    for number, line in enumerate(body.split(b"\n"), start=2):
+        cells = line.rstrip(b"\r").decode(errors="replace").split(mark)
+        if len(cells) > count and any(cell.strip() for cell in cells[count:]):
+            return BadInput(f"line {number}", f"{len(cells)} cells where the header has {count}")
+    return BadInput("line 2", "the rows do not fit the header")
+
+
+def _numbers(column: pd.Series, name: str, lines: Real) -> Real:
+    """The column as numbers, NaN where empty; raises BadInput at the first that is none."""
+    if column.dtype.kind in "fiu":
+        values = column.to_numpy(dtype=float)
+    else:
+        numbers = pd.to_numeric(column, errors="coerce")
+        bad = np.flatnonzero(numbers.isna() & column.notna())
+        if len(bad):
+            cell = str(column.iloc[bad[0]])[:20]
+            raise BadInput(f"line {lines[bad[0]]}", f"{cell!r} under {name} is not a number")
+        values = numbers.to_numpy(dtype=float)
+    infinite = np.flatnonzero(np.isinf(values))
+    if len(infinite):
+        raise BadInput(f"line {lines[infinite[0]]}", f"a number without end under {name}")
+    return values
+
+
+def _times(column: pd.Series, lines: Real, started: datetime | None) -> Real:
+    texts = column.astype(str)
+    for n in (0, len(texts) - 1):
+        if not _ZONE.search(texts.iloc[n]):
+            raise _bad_time(texts.iloc[n], lines[n])
+    zoned = texts.str.endswith("Z") | texts.str.contains(_ZONE)
+    if not zoned.all():
+        n = int(np.flatnonzero(~zoned)[0])
+        raise _bad_time(texts.iloc[n], lines[n])
+    times = pd.to_datetime(texts, utc=True, format="ISO8601", errors="coerce")
+    bad = np.flatnonzero(times.isna())
+    if len(bad):
+        raise _bad_time(texts.iloc[bad[0]], lines[bad[0]])
+    origin = pd.Timestamp(started) if started is not None else times.iloc[0]
+    return np.asarray((times - origin).dt.total_seconds(), dtype=float)
+
+
+def _bad_time(cell: str, line: int) -> BadInput:
+    return BadInput(
+        f"line {line}", f"{cell[:40]!r} is no ISO 8601 time with its zone, like 2026-10-05T09:00:00Z"
+    )  # fmt: skip
+
+
+def _check_times(t_s: Real, lines: Real) -> None:
+    unknown = np.flatnonzero(np.isnan(t_s))
+    if len(unknown):
+        raise BadInput(f"line {lines[unknown[0]]}", "a sample without its time")
+    back = np.flatnonzero(np.diff(t_s) < 0)
+    if len(back):
+        n = int(back[0]) + 1
+        raise BadInput(f"line {lines[n]}", f"time runs back, from {t_s[n - 1]:g} to {t_s[n]:g} s")
+    if np.abs(t_s).max() > 1e8:
+        n = int(np.abs(t_s).argmax())
+        raise BadInput(f"line {lines[n]}", "years away from the start of the visit")
+    if t_s[-1] <= t_s[0]:
+        raise BadInput(f"line {lines[-1]}", "all samples bear one time")
+
+
+def _amps(column: pd.Series, name: str, lines: Real) -> Real:
+    values = _numbers(column, name, lines)
+    with np.errstate(invalid="ignore"):
+        bad = np.flatnonzero((values < OFFSET_AMPS) | (values > MOST_AMPS))
+    if len(bad):
+        n = int(bad[0])
+        raise BadInput(f"line {lines[n]}", f"{values[n]:g} A under {name} is no clamp's reading")
+    if np.isnan(values).all():
+        raise BadInput("line 2", f"no number at all under {name}")
+    return np.maximum(values, 0.0, where=~np.isnan(values), out=values.copy())
+
+
+def _spread(t_s: Real) -> Real:
+    """Rows that bear one time (stamps in whole seconds) lie evenly until the next."""
+    firsts = np.flatnonzero(np.concatenate([[True], np.diff(t_s) > 0]))
+    if len(firsts) == len(t_s):
+        return t_s
+    usual_s = float(np.median(np.diff(t_s[firsts]))) if len(firsts) > 1 else 1.0
+    counts = np.diff(np.append(firsts, len(t_s)))
+    within = np.arange(len(t_s)) - np.repeat(firsts, counts)
+    spans = np.append(np.minimum(np.diff(t_s[firsts]), usual_s), usual_s)
+    return np.asarray(t_s + within * np.repeat(spans / counts, counts))
+
+
+def write_log_csv(names: Sequence[str], rows: Iterable[tuple[float, Sequence[float]]]) -> str:
+    """A log as CSV: seconds, then amps at each point."""
+    lines = [",".join(["seconds", *names])]
+    lines += [
+        ",".join([f"{t_s:.3f}".rstrip("0").rstrip("."), *(f"{value:.2f}" for value in amps)])
+        for t_s, amps in rows
+    ]
+    return "\n".join(lines) + "\n"

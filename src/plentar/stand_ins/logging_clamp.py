@@ -1,0 +1,70 @@
+"""A clamp that logs, on a simulated unit: for practice and tests without a meter."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from plentar.core.events import Calls, Event, Power
+from plentar.core.judge.probes import A, Probe, ProbeTable
+from plentar.core.network import Real
+from plentar.core.points import resolve
+from plentar.core.unit import Unit
+from plentar.stand_ins.simulated_unit import SimulatedUnit
+
+NOISE_SHARE, NOISE_AMPS = 0.02, 0.03
+#: How far the unit is worked out past the last switch that somebody moved, s.
+AHEAD_S = 3600.0
+
+
+class LoggingClamp:
+    """Amps at some points of one simulated unit, at any time of any visit to it."""
+
+    def __init__(
+        self, unit: Unit, fault_ids: Sequence[str], points: Sequence[str], seed: int | str = 0
+    ) -> None:
+        self.simulated = SimulatedUnit(unit, fault_ids, seed)
+        self.points = tuple(points)
+        probes = [Probe(A, resolve(unit, name)) for name in points]
+        self._table = ProbeTable(self.simulated.wiring, probes)
+        self._worked_out: tuple[tuple[Event, ...], float] | None = None
+        self._from_s: Real = np.empty(0)
+        self._amps: Real = np.empty((0, len(probes)))
+
+    def log(
+        self,
+        events: Sequence[Event],
+        t_s: Real,
+        random: np.random.Generator,
+        noise_share: float = NOISE_SHARE,
+    ) -> Real:
+        """Samples (times, points) at rising times of a visit, each with its noise."""  # fmt: skip
+        true = self.true(events, t_s)
+        noise = random.standard_normal(true.shape) * (noise_share * true + NOISE_AMPS)
+        return np.maximum(0.0, true + noise)
+
+    def true(self, events: Sequence[Event], t_s: Real) -> Real:
+        """The same without the meter's noise."""
+        self._work_out(events, float(t_s[-1]))
+        at = np.searchsorted(self._from_s, t_s, side="right") - 1
+        return np.asarray(self._amps[np.maximum(at, 0)])
+
+    def _work_out(self, events: Sequence[Event], until_s: float) -> None:
+        """The unit's moments, until the switches change or the time runs out."""
+        switched = tuple(e for e in events if isinstance(e, (Power, Calls)))
+        if self._worked_out and self._worked_out[0] == switched and self._worked_out[1] >= until_s:
+            return
+        until_s += AHEAD_S
+        moments = list(self.simulated.moments(switched, until_s))
+        harm = self.simulated.drawn.harm
+        rows = []
+        for moment in moments:
+            solution = moment.solution
+            found, _ = self._table.read(
+                solution.topology, solution.siemens[None], solution.emf[None], [harm]
+            )
+            rows.append(found[0])
+        self._from_s = np.array([moment.t_s for moment in moments])
+        self._amps = np.array(rows)
+        self._worked_out = (switched, until_s)

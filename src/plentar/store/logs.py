@@ -1,0 +1,93 @@
+"""Logged currents of a visit: kept as they came, and found within the shop."""
+
+from __future__ import annotations
+
+import gzip
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from plentar.store.errors import Conflict, NotFound
+from plentar.store.models import VisitLog, now
+from plentar.store.visits import VisitRecord
+
+MOST_LOGS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class LogRow:
+    """A log without its samples."""
+
+    id: uuid.UUID
+    name: str
+    shift_s: float
+    recorded_at: datetime
+    confirmed_at: datetime | None
+
+
+_ROW = [getattr(VisitLog, name) for name in LogRow.__dataclass_fields__]
+
+
+def add_log(
+    session: Session,
+    record: VisitRecord,
+    name: str,
+    csv: bytes,
+    client_id: uuid.UUID,
+    by: uuid.UUID,
+) -> uuid.UUID:
+    """Keep a log that has been read without complaint; the same id again keeps nothing more."""
+    if len(logs_of(session, record)) >= MOST_LOGS:
+        raise Conflict(f"a visit keeps {MOST_LOGS} logs at most")
+    session.execute(
+        insert(VisitLog)
+        .values(
+            id=uuid.uuid4(), shop_id=record.row.shop_id, visit_id=record.row.id,
+            client_id=client_id, name=name, shift_s=0.0, csv_gzip=gzip.compress(csv, 6),
+            recorded_by=by, recorded_at=now(),
+        )
+        .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
+    )  # fmt: skip
+    return session.scalars(
+        select(VisitLog.id).where(
+            VisitLog.visit_id == record.row.id, VisitLog.client_id == client_id
+        )
+    ).one()
+
+
+def logs_of(session: Session, record: VisitRecord) -> Sequence[LogRow]:
+    """The logs of a visit, oldest first."""
+    found = session.execute(
+        select(*_ROW)
+        .where(VisitLog.shop_id == record.row.shop_id, VisitLog.visit_id == record.row.id)
+        .order_by(VisitLog.recorded_at)
+    )
+    return [LogRow(*row) for row in found]
+
+
+def find_log(session: Session, record: VisitRecord, log_id: uuid.UUID) -> tuple[LogRow, bytes]:
+    """One log with its CSV as it came; raises NotFound."""
+    found = session.execute(
+        select(*_ROW, VisitLog.csv_gzip).where(
+            VisitLog.shop_id == record.row.shop_id, VisitLog.visit_id == record.row.id,
+            VisitLog.id == log_id,
+        )
+    ).first()  # fmt: skip
+    if found is None:
+        raise NotFound("no such log")
+    *row, packed = found
+    return LogRow(*row), gzip.decompress(packed)
+
+
+def confirm_log(session: Session, record: VisitRecord, log_id: uuid.UUID, shift_s: float) -> None:
+    """The log's stages have entered the visit, its zero being at ``shift_s``."""
+    session.execute(
+        update(VisitLog)
+        .where(VisitLog.id == log_id, VisitLog.visit_id == record.row.id)
+        .values(confirmed_at=now(), shift_s=shift_s)
+    )

@@ -1,0 +1,177 @@
+"use strict";
+// The tape while it runs: the line of now, times to go, presses stamped when they are made.
+// The times themselves are the visit's events; this file only shows where now is.
+
+const ahead = { ms: Number.NEGATIVE_INFINITY }; // of the visit's time over this clock
+let held = false;
+let alarm = null;
+
+function visitNow() {
+  return (Date.now() + ahead.ms) / 1000;
+}
+
+// An answer is as old as its way here was long: of all, the one that is furthest ahead is best.
+function synchronise() {
+  const tape = document.querySelector(".tape[data-live]");
+  if (!tape) return;
+  const found = 1000 * Number(tape.dataset.elapsed) - Date.now();
+  if (found > ahead.ms || ahead.ms - found > 5000) ahead.ms = found;
+  for (const [name, on] of [["hold", held], ["alarm", Boolean(alarm)]]) {
+    tape.querySelector(`[data-${name}]`)?.setAttribute("aria-pressed", String(on));
+  }
+  show();
+}
+
+function place(pieces, t) {
+  for (const [t0, t1, x0, x1] of pieces) {
+    if (t <= t1) return x0 + (x1 - x0) * Math.min(Math.max((t - t0) / (t1 - t0), 0), 1);
+  }
+  return 1;
+}
+
+function show() {
+  const tape = document.querySelector(".tape[data-live]");
+  if (!tape) return;
+  const t = visitNow();
+  for (const timer of tape.querySelectorAll("[data-zero]")) timer.textContent = clock(Math.max(0, Math.floor(t - Number(timer.dataset.zero))));
+  if (held) return;
+  const x = place(JSON.parse(tape.dataset.pieces), t);
+  for (const line of tape.querySelectorAll(".lanes .now")) {
+    line.setAttribute("x1", `${100 * x}%`);
+    line.setAttribute("x2", `${100 * x}%`);
+  }
+  for (const grows of tape.querySelectorAll(".lanes [data-from]")) {
+    if (grows.tagName === "rect") grows.setAttribute("width", `${100 * Math.max(0, x - Number(grows.dataset.from))}%`);
+    else grows.setAttribute("x2", `${100 * Math.max(x, Number(grows.dataset.from))}%`);
+  }
+  for (const left of tape.querySelectorAll(".waits .left")) {
+    const [low, high] = [Number(left.dataset.low), Number(left.dataset.high)];
+    if (t < low) left.textContent = `in ${clock(Math.ceil(low - t))}`;
+    else if (t <= high) left.textContent = `now, ${clock(Math.ceil(high - t))} left`;
+    else left.textContent = "over";
+  }
+  turn(tape, t);
+}
+
+// Words change where a window begins or ends: then the page is asked for again.
+function turn(tape, t) {
+  const turns = tape.dataset.turns ? tape.dataset.turns.split(",").map(Number) : [];
+  const passed = turns.filter((at) => at <= t);
+  if (!passed.length || document.querySelector(".press.pending")) return;
+  tape.dataset.turns = turns.slice(passed.length).join(",");
+  alarm?.();
+  htmx.ajax("GET", tape.dataset.url, { target: "#tape", swap: "innerHTML" });
+}
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("button");
+  if (!button) return;
+  if (button.matches("[data-press]")) stamp(button.form);
+  if (button.matches("[data-hold]")) {
+    held = !held;
+    button.setAttribute("aria-pressed", String(held));
+    if (!held) htmx.ajax("GET", document.querySelector(".tape").dataset.url, { target: "#tape", swap: "innerHTML" });
+  }
+  if (button.matches("[data-alarm]")) {
+    alarm = alarm ? null : bell();
+    button.setAttribute("aria-pressed", String(Boolean(alarm)));
+  }
+});
+
+// The time of the press, not of its arrival. What could not be sent keeps its time.
+function stamp(form) {
+  const field = form.elements.t;
+  if (form.classList.contains("pending")) return;
+  field.disabled = false;
+  field.value = Math.max(0, visitNow()).toFixed(1);
+}
+
+document.addEventListener("htmx:sendError", (event) => {
+  const form = event.detail.elt.closest?.("form.press");
+  if (!form) return;
+  form.classList.add("pending");
+  form.querySelector("button span").textContent = "send again";
+});
+
+function bell() {
+  const sound = new AudioContext();
+  return () => {
+    navigator.vibrate?.([200, 100, 200]);
+    const tone = sound.createOscillator();
+    tone.frequency.value = 880;
+    tone.connect(sound.destination);
+    tone.start();
+    tone.stop(sound.currentTime + 0.35);
+  };
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest?.("input, select, textarea")) return;
+  if (!/^[1-9]$/.test(event.key)) return;
+  document.querySelector(`[data-press="${event.key}"]`)?.click();
+});
+
+document.addEventListener("DOMContentLoaded", synchronise);
+document.addEventListener("htmx:afterSettle", synchronise);
+document.addEventListener("visibilitychange", () => {
+  if (!document.hidden) show();
+});
+setInterval(show, 200);
+
+// Drag over a curve to look closer.
+let grip = null;
+document.addEventListener("pointerdown", (event) => {
+  const plot = event.target.closest?.("#plot svg[data-plot]");
+  grip = plot ? { plot, x: event.clientX } : null;
+});
+document.addEventListener("pointerup", (event) => {
+  if (!grip || Math.abs(event.clientX - grip.x) < 12) return;
+  const box = grip.plot.getBoundingClientRect();
+  const [from, to] = [Number(grip.plot.dataset.from), Number(grip.plot.dataset.to)];
+  const [a, b] = [grip.x, event.clientX].map((x) => from + ((to - from) * (x - box.left)) / box.width).sort((p, q) => p - q);
+  const url = grip.plot.closest(".plotted").dataset.url;
+  grip = null;
+  htmx.ajax("GET", `${url}&from=${a.toFixed(1)}&to=${b.toFixed(1)}`, { target: "#plot", swap: "innerHTML" });
+});
+
+// The simulated clamp, live: the last minutes of each point, and its amps in large.
+let playing = null;
+const SHOWN_S = 120;
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.("[data-play]");
+  if (!button) return;
+  const clamp = button.closest("[data-stream]");
+  if (playing) {
+    playing.close();
+    playing = null;
+  } else {
+    const fault = clamp.querySelector("select").value;
+    playing = new EventSource(`${clamp.dataset.stream}?fault=${encodeURIComponent(fault)}`);
+    const seen = new Map();
+    playing.onmessage = (message) => draw(clamp.querySelector(".live"), seen, JSON.parse(message.data));
+  }
+  button.setAttribute("aria-pressed", String(Boolean(playing)));
+  button.textContent = playing ? "Stop" : "Play it live";
+});
+
+function draw(place, seen, sample) {
+  for (const [at, amps] of Object.entries(sample.amps)) {
+    const points = seen.get(at) ?? [];
+    points.push([sample.t, amps]);
+    while (points[0][0] < sample.t - SHOWN_S) points.shift();
+    seen.set(at, points);
+    let row = place.querySelector(`[data-at="${at}"]`);
+    if (!row) {
+      row = document.createElement("p");
+      row.dataset.at = at;
+      row.innerHTML = '<b class="num"></b> <small></small><svg viewBox="0 0 240 60" preserveAspectRatio="none" aria-hidden="true"><path vector-effect="non-scaling-stroke"/></svg>';
+      place.append(row);
+    }
+    row.querySelector("b").textContent = `${amps.toFixed(1)} A`;
+    row.querySelector("small").textContent = `${at}, simulated`;
+    const top = Math.max(10, ...points.map((point) => point[1])) * 1.1;
+    const d = points.map(([t, a], n) => `${n ? "L" : "M"}${(240 * (1 - (sample.t - t) / SHOWN_S)).toFixed(1)} ${(60 - (58 * a) / top).toFixed(1)}`);
+    row.querySelector("path").setAttribute("d", d.join(""));
+  }
+}

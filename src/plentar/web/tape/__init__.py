@@ -1,0 +1,1 @@
+"""The tape: times by touch, logged currents, and the simulated clamp."""

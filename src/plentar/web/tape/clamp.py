@@ -1,0 +1,116 @@
+"""The simulated clamp on a visit: live, as server-sent events, and as a log so far.
+
+It plays a made-up unit of the same plate, with a fault to choose, through the visit's own calls:
+the tape can be practised without a meter. It never writes to the visit.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+import uuid
+import zlib
+from collections.abc import Iterator, Sequence
+from threading import BoundedSemaphore
+
+import numpy as np
+from flask import Blueprint, Response, current_app, request
+from flask_login import login_required
+
+from plentar.core.errors import BadInput
+from plentar.core.events import Visit
+from plentar.core.faults import find_faults
+from plentar.core.state import as_it_was
+from plentar.core.timing.logged import check_columns
+from plentar.core.unit import Unit
+from plentar.files.log_csv import write_log_csv
+from plentar.stand_ins.heat_call import heat_test, samples
+from plentar.stand_ins.logging_clamp import LoggingClamp
+from plentar.store.errors import NotFound, TooMany
+from plentar.store.units import find_unit
+from plentar.store.visits import VisitRecord, find_visit
+from plentar.web.database import database
+from plentar.web.downloads import download
+from plentar.web.people import me
+
+clamps = Blueprint("clamps", __name__)
+#: Streams that one process plays at once, and how long before the browser must ask again.
+STREAMS_AT_MOST, STREAM_S = 4, 600.0
+SAMPLE_S, EVENTS_EVERY = 0.5, 2
+HEAT_MINUTES, LOG_HERTZ, MOST_MINUTES = 10.0, 2.0, 120.0
+_streams = BoundedSemaphore(STREAMS_AT_MOST)
+
+
+@clamps.get("/visits/<uuid:visit_id>/clamp")
+@login_required
+def stream(visit_id: uuid.UUID) -> Response:
+    """Amps now, twice a second, as the visit's calls stand."""
+    shop_id = me().shop_id
+    record = find_visit(database(), shop_id, visit_id)
+    clamp = _clamp(record.unit, f"{visit_id}")
+    sessions = current_app.extensions["plentar_sessions"]
+    if not _streams.acquire(blocking=False):
+        raise TooMany("too many simulated clamps are running; close one")
+
+    def reload() -> VisitRecord:
+        with sessions() as session:
+            return find_visit(session, shop_id, visit_id)
+
+    def play() -> Iterator[str]:
+        random = np.random.default_rng()
+        now, began = record, time.monotonic()
+        for number in range(int(STREAM_S / SAMPLE_S)):
+            if number % EVENTS_EVERY == 0:
+                try:
+                    now = reload()
+                except NotFound:
+                    return
+            t_s = now.elapsed_s
+            events = list(as_it_was(now.core().events))
+            amps = clamp.log(events, np.array([t_s]), random)[0]
+            shown = {at: round(float(a), 2) for at, a in zip(clamp.points, amps, strict=True)}
+            yield f"data: {json.dumps({'t': t_s, 'amps': shown})}\n\n"
+            time.sleep(max(0.0, began + (number + 1) * SAMPLE_S - time.monotonic()))
+
+    answer = Response(play(), mimetype="text/event-stream")
+    answer.headers["X-Accel-Buffering"] = "no"
+    answer.call_on_close(_streams.release)
+    return answer
+
+
+@clamps.get("/visits/<uuid:visit_id>/clamp.csv")
+@login_required
+def visit_log(visit_id: uuid.UUID) -> Response:
+    """What the simulated clamp would have logged of this visit so far."""
+    record = find_visit(database(), me().shop_id, visit_id)
+    clamp = _clamp(record.unit, f"{visit_id}")
+    events = list(as_it_was(record.core().events))
+    until_s = min(record.elapsed_s, 60 * MOST_MINUTES)
+    rows = samples(clamp, events, until_s, LOG_HERTZ, str(visit_id))
+    return _csv(clamp, rows, record.unit.id)
+
+
+@clamps.get("/units/<uuid:unit_id>/clamp.csv")
+@login_required
+def unit_log(unit_id: uuid.UUID) -> Response:
+    """A simulated log of a test call on a unit of the shop."""
+    unit = find_unit(database(), me().shop_id, unit_id).unit
+    minutes = request.args.get("minutes", HEAT_MINUTES, float)
+    if not 0 < minutes <= MOST_MINUTES:
+        raise BadInput("minutes", f"up to {MOST_MINUTES:g} minutes of heat")
+    clamp = _clamp(unit, str(unit_id))
+    events, until_s = heat_test(unit, Visit(), 60 * minutes)
+    return _csv(clamp, samples(clamp, events, until_s, LOG_HERTZ, str(unit_id)), unit.id)
+
+
+def _clamp(unit: Unit, seed: str) -> LoggingClamp:
+    """The clamp that the address asks for: a fault of the unit, and the points; all feeds if none."""
+    asked = request.args.get("fault", "")
+    faults = [fault.id for fault in find_faults(unit, asked.split("+") if asked else [])]
+    points = request.args.getlist("at") or [circuit.id for circuit in unit.circuits]
+    check_columns(unit, points)
+    return LoggingClamp(unit, faults, points, zlib.crc32(seed.encode()))
+
+
+def _csv(clamp: LoggingClamp, rows: Iterator[tuple[float, Sequence[float]]], name: str) -> Response:
+    return download(write_log_csv(clamp.points, rows), f"{name}-simulated.csv", "text/csv")

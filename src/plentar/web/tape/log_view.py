@@ -1,0 +1,218 @@
+"""A logged current on the page: the curve, what was found in it, what would enter the visit."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from flask import url_for
+from markupsafe import Markup
+
+from plentar.core.events import Calls, Event, Observed
+from plentar.core.numerals import minutes
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.logged import Log, Trace, read_log
+from plentar.core.timing.moves import Move, moves_of
+from plentar.core.timing.tape import said, tape_of
+from plentar.drawing.plot import Curve, Flag, Stretch, plot
+from plentar.files.log_csv import read_log_csv
+from plentar.store.logs import LogRow
+from plentar.store.visits import VisitRecord
+from plentar.web.tape.view import TONES, WORDS
+from plentar.web.visits.view import BenchView
+
+LOGS_KEPT = 4
+#: A look at one stage shows this much on both sides; the least that can be zoomed into.
+AROUND_S, LEAST_SPAN_S = 25.0, 2.0
+GAP_SPACINGS = 6.0
+_KEPT: dict[uuid.UUID, Log] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """One time of a stage beside its window."""
+
+    action: str
+    at: str
+    word: str
+    tone: str
+    text: str
+    look: str
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """One event that the log would add, and whether the visit has it already."""
+
+    number: int
+    text: str
+    there: bool
+
+
+class LogView:
+    """One log of a visit, its zero at ``shift_s`` of the visit."""
+
+    def __init__(
+        self, record: VisitRecord, row: LogRow, csv: bytes, shift_s: float,
+        span: tuple[float, float] | None = None,
+    ) -> None:  # fmt: skip
+        self.record, self.row, self.shift_s = record, row, shift_s
+        self.bench = BenchView(record)
+        self.base: str = url_for("logs.show", visit_id=record.row.id, log_id=row.id)
+        raw = _parsed(row.id, csv, record)
+        self.log = Log(raw.t_s + shift_s, raw.columns)
+        self.whole = (float(self.log.t_s[0]), float(self.log.t_s[-1]))
+        low, high = span or self.whole
+        low = min(max(low, self.whole[0]), self.whole[1] - LEAST_SPAN_S)
+        self.span = (low, max(min(high, self.whole[1]), low + LEAST_SPAN_S))
+
+    @cached_property
+    def trace(self) -> Trace:
+        """What the core finds in it."""
+        return read_log(self.bench.unit, self.bench.visit, self.log)
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        """What the visit owes, the log's own events with it."""
+        events = sorted([*self.bench.visit.events, *self.trace.events], key=lambda e: e.t_s)
+        return moves_of(self.bench.unit, replace(self.bench.visit, events=tuple(events)))
+
+    @property
+    def zero_s(self) -> float:
+        """Times are written from the run's call on, where there is one."""
+        runs = tape_of(self.bench.unit, self.bench.visit).runs
+        inside = [run.began_s for run in runs if run.began_s <= self.whole[1]]
+        return inside[-1] if inside else 0.0
+
+    @property
+    def picture(self) -> Markup:
+        """The curve with windows and marks."""
+        windows = [
+            Stretch(m.due_s.low, m.due_s.high, f"window {m.action}", f"{m.part} {m.action} due")
+            for m in self.moves
+        ]
+        cycling = [
+            Stretch(c.first_s, c.last_s, "cycling", f"{c.load} cycles") for c in self.trace.cycles
+        ]
+        flags = [
+            Flag(t_s, f"{stage.load} {action}", str(move.word(t_s)) if move else "plain")
+            for stage in self.trace.stages
+            for action, t_s, move in (("on", stage.on_s, stage.on), ("off", stage.off_s, stage.off))
+            if t_s is not None
+        ]
+        return Markup(plot(self._curves, *self.span, [*windows, *cycling], flags, self.zero_s))
+
+    @property
+    def _curves(self) -> list[Curve]:
+        spacing = {column.at: column.levels.spacing_s for column in self.trace.columns}
+        return [
+            Curve(name, self.log.t_s, amps, max(3.0, GAP_SPACINGS * spacing[name]))
+            for name, amps in self.log.columns.items()
+        ]
+
+    @cached_property
+    def over_each_other(self) -> Markup | None:
+        """The log's runs from their calls on, where it holds more than one."""
+        runs = tape_of(self.bench.unit, self.bench.visit).runs
+        curves: list[Curve] = []
+        longest_s = 0.0
+        for run, after in zip(runs, [*runs[1:], None], strict=True):
+            end_s = after.began_s if after else self.whole[1]
+            inside = (self.log.t_s >= run.began_s) & (self.log.t_s < end_s)
+            if inside.sum() < LEAST_SPAN_S:
+                continue
+            for curve in self._curves:
+                t_s = curve.t_s[inside] - run.began_s
+                longest_s = max(longest_s, float(t_s[-1]))
+                name = f"run {run.number} at {curve.name}"
+                curves.append(Curve(name, t_s, curve.amps[inside], curve.gap_s))
+        if len(curves) <= len(self.log.columns):
+            return None
+        return Markup(plot(curves, 0.0, max(longest_s, LEAST_SPAN_S)))
+
+    @cached_property
+    def stages(self) -> list[tuple[str, str, str, list[Verdict]]]:
+        """Each stage: its name, its amps, what was due, and its times."""
+        return [
+            (
+                stage.load + (f" (or {', '.join(stage.or_else)})" if stage.or_else else ""),
+                f"{stage.amps:.1f} A",
+                f"{stage.due_amps.low:.1f} … {stage.due_amps.high:.1f} A"
+                if stage.due_amps.high < 1e6 else "—",
+                [*self._verdict("on", stage.on_s, stage.on),
+                 *self._verdict("off", stage.off_s, stage.off)],
+            )
+            for stage in self.trace.stages
+        ]  # fmt: skip
+
+    def _verdict(self, action: str, t_s: float | None, move: Move | None) -> list[Verdict]:
+        if t_s is None:
+            return []
+        look = self.link(t_s - AROUND_S, t_s + AROUND_S)
+        at = minutes(t_s - self.zero_s)
+        if move is None:
+            return [Verdict(action, at, "", "plain", "no call is known that it answers", look)]
+        word = move.word(t_s)
+        mark = WORDS[word] + (", provisional" if move.provisional else "")
+        return [Verdict(action, at, mark, TONES.get(word, "plain"), said(move, t_s), look)]
+
+    @cached_property
+    def offered(self) -> list[Offered]:
+        """What would enter the visit."""
+        return [
+            Offered(number, _words(event), self._there(event))
+            for number, event in enumerate(self.trace.events)
+        ]
+
+    def _there(self, event: Event) -> bool:
+        """The visit holds it already, give or take a watch."""
+        error_s = th.WATCH_ERROR_S.value
+        if not isinstance(event, Observed):
+            return False
+        return any(
+            (known.part, known.action) == (event.part, event.action)
+            and abs(known.t_s + known.lead_s - event.t_s) <= error_s
+            for known in self.bench.visit.of_kind(Observed)
+        )
+
+    def chosen(self, numbers: Sequence[int]) -> list[Event]:
+        """The events behind some of the offered numbers."""
+        return [event for number, event in enumerate(self.trace.events) if number in numbers]
+
+    # -- zoom -----------------------------------------------------------------------------
+
+    def link(self, from_s: float, to_s: float) -> str:
+        """This page, showing another stretch of time."""
+        return f"{self.base}?shift={self.shift_s:g}&from={from_s:.1f}&to={to_s:.1f}"
+
+    @property
+    def zooms(self) -> list[tuple[str, str]]:
+        """Whole, in, out, earlier, later."""
+        low, high = self.span
+        middle, half = (low + high) / 2, (high - low) / 2
+        return [
+            ("Whole", self.link(*self.whole)),
+            ("Closer", self.link(middle - half / 2, middle + half / 2)),
+            ("Wider", self.link(middle - 2 * half, middle + 2 * half)),
+            ("◀ Earlier", self.link(low - half, high - half)),
+            ("Later ▶", self.link(low + half, high + half)),
+        ]
+
+
+def _words(event: Event) -> str:
+    if isinstance(event, Observed):
+        return f"{event.part} {event.action}, {minutes(event.t_s)}"
+    asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
+    return f"call {asked or 'nothing'}, {minutes(event.t_s)}"
+
+
+def _parsed(log_id: uuid.UUID, csv: bytes, record: VisitRecord) -> Log:
+    """A log's samples; a log never changes, so the last few are kept."""
+    found = _KEPT.get(log_id)
+    if found is None:
+        found = _KEPT[log_id] = read_log_csv(csv, record.unit, record.row.started_at)
+        while len(_KEPT) > LOGS_KEPT:
+            _KEPT.pop(next(iter(_KEPT)), None)
+    return found

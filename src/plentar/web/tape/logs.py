@@ -1,0 +1,121 @@
+"""Logged currents: upload, look, confirm; nothing enters the visit before it is confirmed."""
+
+from __future__ import annotations
+
+import uuid
+
+from flask import Blueprint, Flask, Response, redirect, render_template, request, url_for
+from flask_login import login_required
+
+from plentar.core.errors import BadInput
+from plentar.files.log_csv import MAX_BYTES, read_log_csv
+from plentar.store.logs import add_log, confirm_log, find_log
+from plentar.store.visits import VisitRecord, append_event, find_visit
+from plentar.web.database import database
+from plentar.web.downloads import download
+from plentar.web.people import me
+from plentar.web.tape.log_view import LogView
+from plentar.web.tape.view import TapeView
+from plentar.web.visits.entry import Entry, parse_entry
+
+logs = Blueprint("logs", __name__, url_prefix="/visits/<uuid:visit_id>/logs")
+Page = str | tuple[str, int] | Response
+MOST_NAME = 80
+#: What a form around a file adds to it.
+FORM_BYTES = 20_000
+
+
+def init_app(app: Flask) -> None:
+    """A log may be larger than anything else that is sent here. To be asked before the form is
+    read, so before the protection against forged posts."""
+
+    @app.before_request
+    def _allow_logs() -> None:
+        if request.endpoint == "logs.add":
+            request.max_content_length = MAX_BYTES + FORM_BYTES
+
+
+@logs.post("")
+@login_required
+def add(visit_id: uuid.UUID) -> Page:
+    """Keep a log; a bad one is refused with the line, and nothing is kept."""
+    record = find_visit(database(), me().shop_id, visit_id, to_write=True)
+    entry = parse_entry(Entry, request.form)
+    file = request.files.get("log")
+    try:
+        if file is None or not file.filename:
+            raise BadInput("", "choose a CSV file with seconds or time, then amps at points")
+        csv = file.read()
+        read_log_csv(csv, record.unit, record.row.started_at)
+    except BadInput as bad:
+        view = TapeView(record)
+        return render_template("tape/tape.html", view=view, log_error=str(bad)), 422
+    name = file.filename.rsplit("/", 1)[-1][:MOST_NAME]
+    log_id = add_log(database(), record, name, csv, entry.client_id, me().id)
+    database().commit()
+    return redirect(url_for("logs.show", visit_id=visit_id, log_id=log_id))
+
+
+@logs.get("/<uuid:log_id>")
+@login_required
+def show(visit_id: uuid.UUID, log_id: uuid.UUID) -> Page:
+    """The curve with what was found in it; with htmx, another stretch of it."""
+    view = _view(find_visit(database(), me().shop_id, visit_id), log_id)
+    template = "tape/_log_plot.html" if "HX-Request" in request.headers else "tape/log.html"
+    return render_template(template, view=view)
+
+
+@logs.post("/<uuid:log_id>/confirm")
+@login_required
+def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Page:
+    """The ticked events enter the visit."""
+    record = find_visit(database(), me().shop_id, visit_id, to_write=True)
+    entry = parse_entry(Entry, request.form)
+    view = _view(record, log_id)
+    ticked = [int(n) for n in request.form.getlist("event") if n.isdecimal() and len(n) < 6]
+    chosen = view.chosen(ticked)
+    if not chosen:
+        raise BadInput("event", "tick what shall enter the visit")
+    for number, event in enumerate(chosen):
+        if not 0 <= event.t_s <= record.elapsed_s:
+            raise BadInput(
+                "shift", f"{event.t_s:.0f} s is not within this visit: say where the log's zero is"
+            )
+        key = uuid.uuid5(entry.client_id, str(number))
+        record = append_event(database(), record, event, key, me().id)
+    confirm_log(database(), record, log_id, view.shift_s)
+    database().commit()
+    return redirect(url_for("tape.show", visit_id=visit_id))
+
+
+@logs.get("/<uuid:log_id>.csv")
+@login_required
+def export(visit_id: uuid.UUID, log_id: uuid.UUID) -> Response:
+    """The log as it came."""
+    record = find_visit(database(), me().shop_id, visit_id)
+    row, csv = find_log(database(), record, log_id)
+    return download(csv.decode(), row.name, "text/csv")
+
+
+def _view(record: VisitRecord, log_id: uuid.UUID) -> LogView:
+    row, csv = find_log(database(), record, log_id)
+    values = request.values
+    shift_s = _seconds(values.get("shift"), row.shift_s)
+    span = None
+    if "from" in values and "to" in values:
+        span = (_seconds(values["from"], 0.0), _seconds(values["to"], 0.0))
+    return LogView(record, row, csv, shift_s, span)
+
+
+def _seconds(typed: str | None, otherwise: float) -> float:
+    """Seconds, or minutes and seconds as a watch shows them."""
+    if typed is None or not typed.strip():
+        return otherwise
+    whole, _, seconds = typed.strip().replace(",", ".").rpartition(":")
+    try:
+        found = float(seconds) + 60 * float(whole or 0)
+    except ValueError:
+        raise BadInput("shift", f"“{typed[:20]}” is no time; write 75 or 1:15") from None
+    if not abs(found) <= 1e7:
+        raise BadInput("shift", "months away from this visit")
+    return found

@@ -1,0 +1,118 @@
+"""The tape: press when it acts, take back, add what the watch missed."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import replace
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask_login import login_required
+from werkzeug import Response
+
+from plentar.core.errors import BadInput
+from plentar.core.events import Calls, Observed
+from plentar.core.state import state_at
+from plentar.store.errors import NotFound
+from plentar.store.visits import (
+    VisitRecord,
+    append_event,
+    find_visit,
+    records_of_unit,
+    strike,
+)
+from plentar.web.database import database
+from plentar.web.people import me
+from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
+from plentar.web.tape.view import TapeView
+from plentar.web.tape.years import years_of
+from plentar.web.visits.entry import parse_entry
+
+tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
+Page = str | Response
+TAKEN_BACK, STARTED_LATE = "taken back on the tape", "the watch was started late"
+
+
+@tape.get("")
+@login_required
+def show(visit_id: uuid.UUID) -> Page:
+    """The tape; with htmx, what changes of it."""
+    record = find_visit(database(), me().shop_id, visit_id)
+    return _page(record)
+
+
+@tape.post("/seen")
+@login_required
+def seen(visit_id: uuid.UUID) -> Page:
+    """A switch or the blower acted, at the time of the press."""
+    record = _to_write(visit_id)
+    entry = parse_entry(SeenEntry, request.form)
+    event = Observed(t_s=entry.when_s(record), action=entry.action, part=entry.part)
+    append_event(database(), record, event, entry.client_id, me().id)
+    database().commit()
+    return _again(visit_id)
+
+
+@tape.post("/call")
+@login_required
+def call(visit_id: uuid.UUID) -> Page:
+    """A terminal's call is raised, or ended if it stands."""
+    record = _to_write(visit_id)
+    entry = parse_entry(CallEntry, request.form)
+    t_s = entry.when_s(record)
+    if all(event.client_id != str(entry.client_id) for event in record.events):
+        state = state_at(record.unit, record.core().events, record.elapsed_s)
+        asked = state.calls ^ {entry.call}
+        event = Calls(t_s=t_s, calls=asked, lifted=state.lifted)
+        append_event(database(), record, event, entry.client_id, me().id)
+        database().commit()
+    return _again(visit_id)
+
+
+@tape.post("/lead")
+@login_required
+def lead(visit_id: uuid.UUID) -> Page:
+    """The call had been there for a while when the watch was started."""
+    record = _to_write(visit_id)
+    entry = parse_entry(LeadEntry, request.form)
+    standing = TapeView(record).standing_call
+    if standing is None:
+        raise BadInput("lead_s", "no call stands whose watch was started late")
+    if standing.client_id != str(entry.client_id):
+        began = record.core_event(standing)
+        strike(database(), record, standing.id, STARTED_LATE)
+        event = replace(began, lead_s=round(entry.lead_s, 1), key="")
+        append_event(database(), record, event, entry.client_id, me().id)
+        database().commit()
+    return _again(visit_id)
+
+
+@tape.post("/undo")
+@login_required
+def undo(visit_id: uuid.UUID) -> Page:
+    """Take the newest entry of the tape back; it stays on record as struck out."""
+    record = _to_write(visit_id)
+    entry = parse_entry(UndoEntry, request.form)
+    last = TapeView(record).last_entry
+    if last is None or last[0].id != entry.event:
+        raise NotFound("nothing to take back: something was entered meanwhile")
+    strike(database(), record, entry.event, TAKEN_BACK)
+    database().commit()
+    return _again(visit_id)
+
+
+def _to_write(visit_id: uuid.UUID) -> VisitRecord:
+    return find_visit(database(), me().shop_id, visit_id, to_write=True)
+
+
+def _again(visit_id: uuid.UUID) -> Page:
+    if "HX-Request" not in request.headers:
+        return redirect(url_for("tape.show", visit_id=visit_id))
+    return _page(find_visit(database(), me().shop_id, visit_id))
+
+
+def _page(record: VisitRecord) -> Page:
+    view = TapeView(record, live=record.row.closed_at is None)
+    if "HX-Request" in request.headers:
+        return render_template("tape/_tape.html", view=view)
+    earlier = records_of_unit(database(), record.row.shop_id, record.row.unit_id)
+    return render_template("tape/tape.html", view=view, years=years_of(earlier))

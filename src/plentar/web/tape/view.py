@@ -1,0 +1,298 @@
+"""What the tape shows, computed here so that templates only place it."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from flask import url_for
+from markupsafe import Markup
+
+from plentar.core.events import Calls
+from plentar.core.numerals import minutes
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import OFF, ON, Move, Timing
+from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
+from plentar.core.unit import CALLS
+from plentar.drawing.tape import (
+    Scale,
+    axis,
+    call_track,
+    move_track,
+    over_each_other,
+    scale_from_zero,
+    scale_of,
+)
+from plentar.store.logs import LogRow, logs_of
+from plentar.store.visits import StoredEvent, VisitRecord
+from plentar.web.database import database
+from plentar.web.visits.view import BenchView
+from plentar.web.visits.what_if import fault_choices
+
+WORDS = {
+    Timing.WAITING: "not due yet", Timing.DUE: "due now", Timing.NOT_SEEN: "not seen",
+    Timing.EARLY: "early", Timing.IN_WINDOW: "in its window", Timing.LATE: "late",
+}  # fmt: skip
+TONES = {Timing.IN_WINDOW: "good", Timing.LATE: "bad", Timing.EARLY: "low", Timing.NOT_SEEN: "high"}
+WAITS_SHOWN = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """One verdict of a lane: what moved, in a word, with its numbers."""
+
+    action: str
+    word: str
+    tone: str
+    text: str
+    due_low_s: float | None
+    due_high_s: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class LaneView:
+    """One lane: its track, its button, its verdicts. ``key`` is the key that presses it."""
+
+    lane: Lane
+    key: str
+    track: Markup
+    action: str
+    said: tuple[Said, ...]
+    fields: dict[str, str]
+    post: str
+
+
+@dataclass(frozen=True, slots=True)
+class RepeatRow:
+    """One move over all runs: its track, and what it took in each."""
+
+    part: str
+    action: str
+    due: str
+    track: Markup
+    took: tuple[tuple[str, str, str], ...]
+
+
+class TapeView:
+    """The tape of a visit, now or, for a closed one, at its end."""
+
+    def __init__(self, record: VisitRecord, live: bool = True) -> None:
+        self.record, self.live = record, live
+        self.bench = BenchView(record)
+        self.base: str = url_for("tape.show", visit_id=record.row.id)
+
+    @cached_property
+    def now_s(self) -> float:
+        """The visit's time, or that of its last event once it is closed."""
+        if self.live:
+            return self.record.elapsed_s
+        return max((event.t_s for event in self.record.events), default=0.0)
+
+    @cached_property
+    def tape(self) -> Tape:
+        """The core's answer."""
+        return tape_of(self.bench.unit, self.bench.visit)
+
+    @property
+    def run(self) -> Run | None:
+        """The run that is shown: the last."""
+        return self.tape.last
+
+    @cached_property
+    def scale(self) -> Scale:
+        """The scale of all tracks."""
+        if self.run is None:
+            return Scale(((self.now_s, self.now_s + 120.0, 0.0, 1.0),))
+        return scale_of(self.run, self._until_s)
+
+    @property
+    def _until_s(self) -> float | None:
+        """How far the tape runs on: to now, until everything is over and done."""
+        if self.run is None:
+            return None
+        last_s = max((move.due_s.high for move in self.run.moves), default=self.run.began_s)
+        over = self.run.ended_s is not None and self.now_s > last_s
+        return None if over else self.now_s
+
+    @property
+    def pieces(self) -> str:
+        """The scale for the page's script, which moves the line of now."""
+        return json.dumps(self.scale.pieces)
+
+    @property
+    def axis(self) -> Markup:
+        """Ticks above the lanes."""
+        return Markup(axis(self.scale))
+
+    @cached_property
+    def lanes(self) -> list[LaneView]:
+        """Every lane, in order."""
+        return [self._lane(lane, number) for number, lane in enumerate(self.tape.lanes, start=1)]
+
+    def _lane(self, lane: Lane, number: int) -> LaneView:
+        key = str(number) if number <= 9 else ""
+        if lane.part in CALLS:
+            return self._call_lane(lane, key)
+        moves = self.run.of_part(lane.part) if self.run else ()
+        verdicts = tuple(self._said(move) for move in moves)
+        heard = "; ".join(f"{s.action} {s.word}, {s.text}" for s in verdicts) or "nothing due"
+        track = move_track(self.scale, moves, self.now_s, f"{lane.part}: {heard}")
+        action = self._next_action(lane.part, moves)
+        return LaneView(
+            lane, key, Markup(track), action, verdicts[-2:],
+            {"part": lane.part, "action": action}, f"{self.base}/seen",
+        )  # fmt: skip
+
+    def _call_lane(self, lane: Lane, key: str) -> LaneView:
+        asked = lane.part in self.bench.state.calls
+        spells = self.run.calls.get(lane.part, ()) if self.run else ()
+        heard = "asked for" if asked else "not asked for"
+        verdicts = tuple(
+            Said("", "", "", self._call_said(began_s, ended_s), None, None)
+            for began_s, ended_s in spells[-1:]
+        )
+        return LaneView(
+            lane, key, Markup(call_track(self.scale, spells, f"{lane.part}: {heard}")),
+            OFF if asked else ON, verdicts, {"call": lane.part}, f"{self.base}/call",
+        )  # fmt: skip
+
+    def _call_said(self, began_s: float, ended_s: float | None) -> str:
+        if ended_s is not None:
+            return f"asked for {minutes(ended_s - began_s)}"
+        lead = f", for {minutes(self.lead_s)} before the watch was started" if self.lead_s else ""
+        return f"asked for since {minutes(max(began_s, 0.0))} of the visit{lead}"
+
+    def _next_action(self, part: str, moves: tuple[Move, ...]) -> str:
+        """What the button says: the other way than it was seen to go last."""
+        seen = [move for move in moves if move.seen_s is not None]
+        if seen:
+            return OFF if seen[-1].action == ON else ON
+        ended = any(move.action == OFF for move in moves)
+        return OFF if ended else ON
+
+    def _said(self, move: Move) -> Said:
+        word = move.word(self.now_s)
+        return Said(
+            move.action, WORDS[word] + (", provisional" if move.provisional else ""),
+            TONES.get(word, "plain"), said(move, self.now_s),
+            move.due_s.low if move.seen_s is None else None,
+            move.due_s.high if move.seen_s is None else None,
+        )  # fmt: skip
+
+    @property
+    def waits(self) -> list[tuple[str, float | None, float | None]]:
+        """What to wait for: the words, and from when to when, where that is a window."""
+        if self.run is None or not self.live:
+            return []
+        found = [
+            (text, move.due_s.low if move else None, move.due_s.high if move else None)
+            for move, text in waits(self.run, self.now_s)
+        ]
+        return [*found[:WAITS_SHOWN], *(w for w in found[WAITS_SHOWN:] if w[1] is None)]
+
+    @property
+    def turns(self) -> str:
+        """Times of the visit at which the words of this page change."""
+        if self.run is None:
+            return ""
+        ends = {m.due_s.low for m in self.run.moves} | {m.due_s.high for m in self.run.moves}
+        if self.run.ended_s is None:
+            ends.add(self.run.began_s + th.OFF_TEST_S.value)
+        last_s = self.scale.pieces[-1][1]
+        return ",".join(f"{t:.1f}" for t in sorted({*ends, last_s}) if t > self.now_s)
+
+    # -- the call's lead, and what can be taken back --------------------------------------
+
+    @cached_property
+    def standing_call(self) -> StoredEvent | None:
+        """The event that began the call that stands."""
+        run = self.run
+        if run is None or run.ended_s is not None:
+            return None
+        began = [
+            e for e in self.record.events
+            if not e.struck_at and e.body.get("calls")
+            and abs(e.t_s - e.body.get("lead_s", 0.0) - run.began_s) < 1e-6
+        ]  # fmt: skip
+        return began[-1] if began else None
+
+    @property
+    def lead_s(self) -> float:
+        """What was added to the standing call."""
+        return float(self.standing_call.body.get("lead_s", 0.0)) if self.standing_call else 0.0
+
+    @cached_property
+    def last_entry(self) -> tuple[StoredEvent, str] | None:
+        """The newest entry of the tape that can be taken back, and what it is."""
+        standing = [event for event in self.record.events if not event.struck_at]
+        for event in reversed(standing):
+            core = self.record.core_event(event)
+            if "observe" in event.body:
+                return event, f"{event.body['part']} {event.body['observe']}"
+            if isinstance(core, Calls):
+                # Readings were taken in the state that a call made: it stays with them.
+                asked = " + ".join(sorted(core.calls)) or "nothing"
+                return (event, f"call {asked}") if event is standing[-1] else None
+        return None
+
+    # -- logs and the simulated clamp -----------------------------------------------------
+
+    @cached_property
+    def logs(self) -> Sequence[LogRow]:
+        """The logged currents of the visit."""
+        return logs_of(database(), self.record)
+
+    @property
+    def faults(self) -> list[tuple[str, str]]:
+        """What the simulated clamp can play."""
+        return fault_choices(self.bench.unit)
+
+    # -- several runs ---------------------------------------------------------------------
+
+    @property
+    def runs(self) -> list[tuple[int, str]]:
+        """Each run with what sets it apart."""
+        return [(run.number, self._run_words(run)) for run in self.tape.runs]
+
+    def _run_words(self, run: Run) -> str:
+        warm = f"warm, {minutes(run.warm_after_s)} after the last" if run.warm_after_s else "cold"
+        replaced = f", after {', '.join(run.replaced)} was replaced" if run.replaced else ""
+        return f"at {minutes(run.began_s)}, {warm}{replaced}"
+
+    @cached_property
+    def repeats(self) -> list[RepeatRow]:
+        """Each move that was seen in some run, over all runs."""
+        if len(self.tape.runs) < 2:
+            return []
+        rows = []
+        parts = [lane.part for lane in self.tape.lanes if lane.part not in CALLS]
+        for part in parts:
+            for action in (ON, OFF):
+                some = [
+                    (run.number, [m for m in run.of_part(part) if m.action == action][:1])
+                    for run in self.tape.runs
+                ]
+                seen = [m for _, moves in some for m in moves if m.seen_s is not None]
+                if seen:
+                    rows.append(self._repeat(part, action, [pair for pair in some if pair[1]]))
+        return rows
+
+    def _repeat(self, part: str, action: str, some: list[tuple[int, list[Move]]]) -> RepeatRow:
+        moves = [(str(number), found[0]) for number, found in some]
+        scale = scale_from_zero(move for _, move in moves)
+        took = {number: self._took(found[0]) for number, found in some}
+        track = over_each_other(scale, moves, f"{part} {action} in {len(some)} runs")
+        last = moves[-1][1]
+        due = f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}"
+        return RepeatRow(
+            part, action, due, Markup(track),
+            tuple(took.get(run.number, ("", "", "")) for run in self.tape.runs),
+        )  # fmt: skip
+
+    def _took(self, move: Move) -> tuple[str, str, str]:
+        if move.took_s is None:
+            return "", "not seen", "plain"
+        word = move.word(self.now_s)
+        return minutes(move.took_s), WORDS[word], TONES.get(word, "plain")

@@ -1,0 +1,53 @@
+"""A unit's times over its visits, for the unit's page and the tape."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from plentar.core.numerals import minutes
+from plentar.core.timing.moves import moves_of
+from plentar.core.timing.years import Series, over_the_years
+from plentar.drawing.tape import over_each_other, scale_from_zero
+from plentar.store.visits import VisitRecord
+from plentar.web.tape.view import TONES, WORDS
+
+
+@dataclass(frozen=True, slots=True)
+class YearsRow:
+    """One part one way: its times, each with its visit and verdict, over each other."""
+
+    part: str
+    action: str
+    due: str
+    times: tuple[tuple[str, str, str, str], ...]
+    trend: str
+    track: Markup
+
+
+def years_of(records: Sequence[VisitRecord]) -> list[YearsRow]:
+    """The rows, those that grow slower first. Visits come oldest first."""
+    visits = [
+        (f"{record.row.started_at:%b %Y}", moves_of(record.unit, record.core()))
+        for record in records
+    ]
+    series = sorted(over_the_years(visits), key=lambda s: not s.slower)
+    return [_row(one) for one in series]
+
+
+def _row(series: Series) -> YearsRow:
+    last = series.times[-1].move
+    moves = [(f"’{timed.when[-2:]}", timed.move) for timed in series.times]
+    said = f"{series.part} {series.action} over {len(moves)} visits"
+    return YearsRow(
+        series.part, series.action,
+        f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}",
+        tuple(
+            (timed.when, minutes(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
+            for timed in series.times
+        ),
+        f"slower by {minutes(series.change_s)}" if series.slower else "steady",
+        Markup(over_each_other(scale_from_zero(m for _, m in moves), moves, said)),
+    )  # fmt: skip
