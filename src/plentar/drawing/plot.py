@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.network import Real
-from plentar.core.numerals import minutes, show
+from plentar.core.numerals import minutes
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26
 INSIDE = HEIGHT - TOP - BOTTOM
@@ -73,7 +73,7 @@ def plot(
                 f'<rect class="{stretch.kind}" x="{_at(x0)}" y="{TOP}" width="{_at(max(x1 - x0, 0.002))}"'
                 f' height="{INSIDE}"><title>{stretch.said}</title></rect>'
             )
-    parts += _grid(from_s, to_s, top, zero_s)
+    parts += _lines(top)
     paths = "".join(
         f'<path class="curve c{number % 4}" vector-effect="non-scaling-stroke" d="{_path(c, from_s, span, top)}"/>'
         for number, c in enumerate(inside)
@@ -82,6 +82,7 @@ def plot(
         f'<svg x="0" y="{TOP}" width="100%" height="{INSIDE}" viewBox="0 0 {WIDE} {TALL}"'
         f' preserveAspectRatio="none">{paths}</svg>'
     )
+    parts += _labels(from_s, to_s, top, zero_s)
     parts += _flags(flags, from_s, to_s)
     return "".join(parts) + "</svg>"
 
@@ -118,20 +119,32 @@ def _thinned(t: Real, amps: Real) -> tuple[Real, Real]:
     return rows_t[row[:, None], picked].ravel(), rows[row[:, None], picked].ravel()
 
 
-def _grid(from_s: float, to_s: float, top: float, zero_s: float) -> Iterable[str]:
+def _levels(top: float) -> Iterable[tuple[float, float]]:
+    """Amps at which a line is drawn, and how high it lies."""
     every_amps = next(n for n in NICE_AMPS if top / n <= 6)
     for n in range(int(top / every_amps) + 1):
-        y = TOP + INSIDE * (1 - n * every_amps / top)
+        yield n * every_amps, TOP + INSIDE * (1 - n * every_amps / top)
+
+
+def _lines(top: float) -> Iterable[str]:
+    for _, y in _levels(top):
         yield f'<line class="grid" x1="0" x2="100%" y1="{y:.1f}" y2="{y:.1f}"/>'
-        yield f'<text x="4" y="{y - 3:.1f}">{show(n * every_amps, "A")}</text>'
+
+
+def _labels(from_s: float, to_s: float, top: float, zero_s: float) -> Iterable[str]:
+    for amps, y in _levels(top):
+        yield f'<text x="4" y="{y - 3:.1f}">{amps:g} A</text>'
     span = to_s - from_s
     every_s = next((n for n in NICE_S if span / n <= 6), NICE_S[-1])
     first = -(-(from_s - zero_s) // every_s)
     for n in range(int(first), int((to_s - zero_s) / every_s) + 1):
         x = (n * every_s + zero_s - from_s) / span
         anchor = "start" if x < 0.04 else "end" if x > 0.96 else "middle"
-        yield f'<line class="tick" x1="{_at(x)}" x2="{_at(x)}" y1="{HEIGHT - BOTTOM}" y2="{HEIGHT - BOTTOM + 6}"/>'
-        yield f'<text x="{_at(x)}" y="{HEIGHT - 5}" text-anchor="{anchor}">{minutes(n * every_s)}</text>'
+        yield (
+            f'<line class="tick" x1="{_at(x)}" x2="{_at(x)}" y1="{HEIGHT - BOTTOM}"'
+            f' y2="{HEIGHT - BOTTOM + 6}"/>'
+            f'<text x="{_at(x)}" y="{HEIGHT - 5}" text-anchor="{anchor}">{minutes(n * every_s)}</text>'
+        )
 
 
 def _flags(flags: Iterable[Flag], from_s: float, to_s: float) -> Iterable[str]:

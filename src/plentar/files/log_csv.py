@@ -28,7 +28,7 @@ LEAST_SAMPLES = 5
 OFFSET_AMPS, MOST_AMPS = -1.0, 2000.0
 MISSING = ["", "NaN", "nan", "null", "-", "--"]
 _NUMBER = re.compile(r"[-+]?(\d+([.,]\d*)?|[.,]\d+)([eE][-+]?\d+)?")
-_ZONE = re.compile(r"(Z|[+-]\d\d:?\d\d)$")
+_ZONE = re.compile(r"(?:Z|[+-]\d\d:?\d\d)$")
 
 
 def read_log_csv(data: bytes, unit: Unit, started: datetime | None = None) -> Log:
@@ -80,6 +80,12 @@ def _check_header(names: Sequence[str], unit: Unit) -> str:
 
 
 def _parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
+    if not body.isascii():
+        try:
+            body.decode()
+        except UnicodeDecodeError as error:
+            line = body[: error.start].count(b"\n") + 2
+            raise BadInput(f"line {line}", "not UTF-8 text") from None
     comma = mark != "," and b"," in body[:20_000]
     try:
         with warnings.catch_warnings():
@@ -91,9 +97,6 @@ def _parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
             )  # fmt: skip
     except pd.errors.EmptyDataError:
         raise BadInput("line 2", "no samples below the header") from None
-    except UnicodeDecodeError as error:
-        line = body[: error.start].count(b"\n") + 2
-        raise BadInput(f"line {line}", "not UTF-8 text") from None
     except (pd.errors.ParserError, pd.errors.ParserWarning):
         raise _too_long(body, len(names), mark) from None
 

@@ -54,10 +54,9 @@ def synthetic(seed: int, *, cycling: bool = False) -> Synthetic:
     truth: dict[str, tuple[float, float]] = {}
     drops: dict[str, int] = {}
     chosen = rng.choice(unit.elements).id if cycling else ""
+    drawn = _times(rng, unit, ended_s)
     for element in unit.elements:
-        switch = next(unit.rung_switches(element))
-        on_s = CALL_S + rng.uniform(switch.on_s.low, switch.on_s.high)
-        off_s = ended_s + rng.uniform(switch.off_s.low, switch.off_s.high)
+        on_s, off_s = drawn[next(unit.rung_switches(element)).id]
         own = element.rating.amps(240) * rng.uniform(*POWER)
         draws = (t_s >= on_s) & (t_s < off_s)
         if element.id == chosen:
@@ -72,6 +71,21 @@ def synthetic(seed: int, *, cycling: bool = False) -> Synthetic:
     amps[(t_s >= first_s) & (t_s < max(off for _, off in truth.values()))] += blower
     t_s, amps = metered(t_s, amps, rng)
     return Synthetic(unit, visit, Log(t_s, {"C1": amps}), truth, drops, spacing_s)
+
+
+def _times(rng: Random, unit: Unit, ended_s: float) -> dict[str, tuple[float, float]]:
+    """On and off of every switch, each in its window, a stack in its order: last on, first off."""
+    found = {}
+    for control in unit.controls:
+        while True:
+            ons = [CALL_S + rng.uniform(s.on_s.low, s.on_s.high) for s in control.switches]
+            offs = [ended_s + rng.uniform(s.off_s.low, s.off_s.high) for s in control.switches]
+            if ons == sorted(ons) and offs == sorted(offs, reverse=True):
+                break
+        found |= dict(
+            zip((s.id for s in control.switches), zip(ons, offs, strict=True), strict=True)
+        )
+    return found
 
 
 def _drops(rng: Random, on_s: float, ended_s: float) -> list[tuple[float, float]]:

@@ -121,8 +121,10 @@ def _filtered(x: Real, size: int, spacing_s: float) -> Real:
     half = min(half, (len(blocks) - 1) // 2)
     if half <= 0:
         return blocks
-    padded = np.concatenate([np.full(half, blocks[0]), blocks, np.full(half, blocks[-1])])
-    quiet: Real = np.partition(sliding_window_view(padded, 2 * half + 1), half, axis=1)[:, half]
+    width = 2 * half + 1
+    ends = np.median(blocks[:width]), np.median(blocks[-width:])
+    padded = np.concatenate([np.full(half, ends[0]), blocks, np.full(half, ends[1])])
+    quiet: Real = np.partition(sliding_window_view(padded, width), half, axis=1)[:, half]
     return quiet
 
 

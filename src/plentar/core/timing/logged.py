@@ -127,6 +127,9 @@ def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
     visit = replace(visit, events=_in_order([*visit.events, *calls]))
     spells = call_spells(unit, visit)
     order = Order(Moves(unit, visit), spells)
+    for column in columns:
+        if resolve(unit, column.at).kind == "element":
+            order.has_own(column.at, [step.t_s for step in column.levels.steps])
     stages: list[Stage] = []
     cycles: list[Cycling] = []
     for column in columns:
@@ -230,7 +233,7 @@ def _stages(
         alike = tuple(
             other.id for other in column.loads
             if other is not load and abs(other.amps - load.amps) < th.HOUSE_BAND.value * load.amps
-            and order.overlap(other.id, load.id)
+            and order.overlap(other.id, load.id) and order.shown(load.id, 0.0) is None
         )  # fmt: skip
         stages.append(Stage(
             column.at, load.id,

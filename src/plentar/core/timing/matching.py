@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from plentar.core.timing.levels import Levels, Step
+from plentar.core.timing.levels import LOAD_SHARE, Levels, Step
 from plentar.core.timing.moves import OFF, ON
 from plentar.core.timing.order import Order
 
@@ -51,23 +51,33 @@ def intervals_of(
     dropped: list[str] = []
     known = {load.id: load.amps for load in loads}
     least = min(known.values(), default=1.0)
-    if levels.first_amps > 0.4 * least:
+    if levels.first_amps > LOAD_SHARE * least:
         ordered = sorted(loads, key=lambda load: order.on_key(load.id))
         costs = {load.id: (load.amps, 0.0) for load in ordered}
         for name, amps in _explain(levels.first_amps, costs, least):
             drawing[name] = (None, amps)
             known[name] = amps
-    for step in levels.steps:
+    total_amps = sum(known.values())
+    for step, peak_amps in zip(levels.steps, _peaks(levels, LOAD_SHARE * least), strict=True):
         least_of_two = min(step.before_amps, step.after_amps)
         size = abs(step.size_amps) - (blower_amps if least_of_two < blower_amps / 2 else 0.0)
         if step.size_amps > 0:
             # Whoever dropped with the call steady has been closed all along: it comes back first.
             waiting = [load.id for load in loads if load.id not in drawing]
             waiting.sort(key=lambda name: (_turn(name, dropped), order.on_key(name)))
-            costs = {
-                name: (known[name], _untimely(name in dropped or order.timely(name, ON, step.t_s)))
+            # Where all are on in the end, a stack came on in its order, however late.
+            all_on = peak_amps > total_amps - least / 2
+            stayed = [name for name in waiting if name not in dropped]
+            due = {
+                name: name in dropped
+                or (
+                    not any(order.stacked(other, name) for other in stayed)
+                    if all_on
+                    else order.timely(name, ON, step.t_s)
+                )
                 for name in waiting
             }
+            costs = _costs(order, step, known, due)
             for name, amps in _explain(size, costs, least):
                 drawing[name] = (step, amps)
                 known[name] = amps
@@ -81,10 +91,15 @@ def intervals_of(
             running.sort(key=lambda name: _last_off(before.get(name)))
         else:
             running.sort(key=order.off_key)
-        costs = {
-            name: (known[name], _untimely(any(steady) or order.timely(name, OFF, step.t_s)))
+        due = {
+            name: any(steady)
+            or (
+                not any(order.stacked(name, other) for other in running)
+                and order.timely(name, OFF, step.t_s)
+            )
             for name in running
         }
+        costs = _costs(order, step, known, due)
         gone = list(_explain(size, costs, least))
         alone = len(gone) < len(running) or len(loads) == 1
         for name, _ in gone:
@@ -96,8 +111,29 @@ def intervals_of(
     return found
 
 
-def _untimely(timely: bool) -> float:
-    return 0.0 if timely else UNTIMELY
+def _costs(
+    order: Order, step: Step, known: dict[str, float], due: dict[str, bool]
+) -> dict[str, tuple[float, float]]:
+    """Amps of each load, and what it costs to say that the step is its: nothing where it is due,
+    or where its own column shows it."""
+    found = {}
+    for name, timely in due.items():
+        shown = order.shown(name, step.t_s)
+        fits = timely if shown is None else shown
+        found[name] = (known[name], 0.0 if fits else UNTIMELY)
+    return found
+
+
+def _peaks(levels: Levels, nothing_amps: float) -> list[float]:
+    """For each step, the highest level until nothing draws any more."""
+    peaks: list[float] = []
+    highest = 0.0
+    for step in reversed(levels.steps):
+        if step.after_amps < nothing_amps:
+            highest = 0.0
+        highest = max(highest, step.before_amps, step.after_amps)
+        peaks.append(max(highest, step.after_amps))
+    return peaks[::-1]
 
 
 def _turn(load_id: str, dropped: Sequence[str]) -> int:

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from plentar.core.quantity import Band
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Moves, Spell
+
+#: Steps of two columns this near are one.
+SAME_S = 2.0
 
 
 class Order:
@@ -14,6 +19,17 @@ class Order:
         self.moves, self.unit = moves, moves.unit
         self.known = bool(spells)
         self._spells = spells
+        self._own: dict[str, list[float]] = {}
+
+    def has_own(self, load: str, steps_s: Sequence[float]) -> None:
+        """A load has a column of its own, which stepped at these times."""
+        self._own[load] = list(steps_s)
+
+    def shown(self, load: str, t_s: float) -> bool | None:
+        """Whether a load's own column stepped then; None where it has none."""
+        if load not in self._own:
+            return None
+        return any(abs(t_s - own_s) <= SAME_S for own_s in self._own[load])
 
     def on_key(self, load: str) -> tuple[float, float]:
         """By the windows on: the last of its rung's switches decides."""
@@ -82,6 +98,19 @@ class Order:
             )
             for part in parts
         )
+
+    def stacked(self, one: str, two: str) -> bool:
+        """Whether the first comes on before the second in one stack, and goes off after it."""
+        a, b = self._place(one), self._place(two)
+        return a is not None and b is not None and a[0] == b[0] and a[1] < b[1]
+
+    def _place(self, load: str) -> tuple[str, int] | None:
+        """The sequencer that closes a load, and where in its stack."""
+        parts = self._switches(load)
+        control = self.unit.control_of_switch[parts[0]] if len(parts) == 1 else None
+        if control is None or control.type != "sequencer":
+            return None
+        return control.id, [switch.id for switch in control.switches].index(parts[0])
 
     def overlap(self, one: str, two: str) -> bool:
         """Whether the windows leave open which of two acts first, on the way on or out."""

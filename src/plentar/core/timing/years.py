@@ -6,10 +6,12 @@ import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import Move, Timing
 
 #: A part is called slower where its newest time is longer than the oldest by this share of its
-#: window or more, and no year between went the other way by as much.
+#: window or more (and by more than a watch may be off), and no year between went the other way
+#: by as much.
 SLOWER_SHARE = 0.15
 
 
@@ -49,7 +51,7 @@ class Series:
     def slower(self) -> bool:
         """It takes longer from visit to visit, by more than chance."""
         window = self.times[-1].move.window_s
-        least_s = SLOWER_SHARE * (window.high - window.low)
+        least_s = max(SLOWER_SHARE * (window.high - window.low), th.WATCH_ERROR_S.value)
         took = [timed.took_s for timed in self.times]
         steps = [b - a for a, b in itertools.pairwise(took)]
         return bool(steps) and self.change_s >= least_s and min(steps) > -least_s

@@ -145,11 +145,12 @@ document.addEventListener("click", (event) => {
   if (playing) {
     playing.close();
     playing = null;
+    document.getElementById("live").replaceChildren();
   } else {
     const fault = clamp.querySelector("select").value;
     playing = new EventSource(`${clamp.dataset.stream}?fault=${encodeURIComponent(fault)}`);
     const seen = new Map();
-    playing.onmessage = (message) => draw(clamp.querySelector(".live"), seen, JSON.parse(message.data));
+    playing.onmessage = (message) => draw(document.getElementById("live"), seen, JSON.parse(message.data));
   }
   button.setAttribute("aria-pressed", String(Boolean(playing)));
   button.textContent = playing ? "Stop" : "Play it live";

@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import zip_longest
 
 from flask import url_for
 from markupsafe import Markup
@@ -118,7 +119,7 @@ class LogView:
         runs = tape_of(self.bench.unit, self.bench.visit).runs
         curves: list[Curve] = []
         longest_s = 0.0
-        for run, after in zip(runs, [*runs[1:], None], strict=True):
+        for run, after in zip_longest(runs, runs[1:]):
             end_s = after.began_s if after else self.whole[1]
             inside = (self.log.t_s >= run.began_s) & (self.log.t_s < end_s)
             if inside.sum() < LEAST_SPAN_S:
