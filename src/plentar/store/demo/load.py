@@ -18,7 +18,7 @@ from plentar.files.visit_json import AnsweredJson, LookedJson, event_to_json
 from plentar.store.accounts import SignedIn, find_account, make_account, make_shop
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench
-from plentar.store.demo.rounds import ROUNDS, TIE_LOST_AFTER, Plan, YearlyRound
+from plentar.store.demo.rounds import PLATE_CHANGED_AFTER, ROUNDS, Plan, YearlyRound
 from plentar.store.models import Account, Round, Shop, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, list_units, make_unit, save_plate
 from plentar.store.visits import start_visit
@@ -55,11 +55,14 @@ def load_demo(session: Session) -> bool:
 
 
 def _as_hung(door: int, unit: Unit) -> Unit:
-    """A home as it was before its tie went missing."""
-    if door not in TIE_LOST_AFTER or unit.blower is None:
-        return unit
-    tie = Interlock("nc-contact", tap=unit.controls[0].switches[0].id)
-    return replace(unit, blower=replace(unit.blower, interlock=tie))
+    """A home's plate as it was at first."""
+    if door == 13 and unit.blower is not None:
+        tie = Interlock("nc-contact", tap=unit.controls[0].switches[0].id)
+        return replace(unit, blower=replace(unit.blower, interlock=tie))
+    if door == 10:
+        unknown = tuple(replace(circuit, conductor=None) for circuit in unit.circuits)
+        return replace(unit, circuits=unknown)
+    return unit
 
 
 def _round(
@@ -75,7 +78,7 @@ def _round(
         if record.row.place == PLACE and door in yearly.plans:
             plan = yearly.plans[door]
             _visit(session, record, people[plan.who], opened, plan)
-        if TIE_LOST_AFTER.get(door) == yearly.title:
+        if PLATE_CHANGED_AFTER.get(door) == yearly.title:
             save_plate(session, record, plates()[door], record.version.number)
 
 
@@ -93,7 +96,7 @@ def _visit(
     if plan.readings is None:
         closing = {
             "closed_at": started + timedelta(seconds=events[-1].t_s + 300),
-            "outcome": "in-service",
+            "outcome": plan.outcome,
             "left_note": plan.left_note,
             "follow_up": plan.follow_up,
         }

@@ -20,6 +20,7 @@ class Plan:
     readings: int | None = None
     left_note: str = ""
     follow_up: str = ""
+    outcome: str = "in-service"
     looked: tuple[tuple[str, str], ...] = ()
     made_safe: tuple[tuple[str, str, str], ...] = ()
     welded: tuple[str, ...] = ()
@@ -85,8 +86,8 @@ ROUNDS = (
         ),
         10: Plan(
             13, "tobias", Condition(idle_volts=240),
-            left_note="Conductor of the second circuit is small for its breaker.",
-            follow_up="An electrician for the second circuit.",
+            left_note="Conductor of the second circuit is small for its breaker: left off.",
+            follow_up="An electrician for the second circuit.", outcome="heat-disabled",
         ),
         11: Plan(13, "tobias", Condition(idle_volts=241, coil_ohms={"K1": 8.1})),
         12: _sound(14, "wen", 240),
@@ -120,5 +121,6 @@ ROUNDS = (
         12: _sound(9, "wen"),
     }),
 )  # fmt: skip
-#: The home whose tie has been missing since a part was swapped, after this round.
-TIE_LOST_AFTER = {13: "October 2025"}
+#: After which round a home's plate became what it is: at 13 the tie went missing when a part was
+#: swapped; at 10 the conductor was looked at for the first time.
+PLATE_CHANGED_AFTER = {13: "October 2025", 10: "October 2024"}

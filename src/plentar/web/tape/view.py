@@ -174,8 +174,9 @@ class TapeView:
 
     def _said(self, move: Move) -> Said:
         word = move.word(self.now_s)
+        provisional = move.provisional and move.seen_s is not None
         return Said(
-            move.action, WORDS[word] + (", provisional" if move.provisional else ""),
+            move.action, WORDS[word] + (", provisional" if provisional else ""),
             TONES.get(word, "plain"), said(move, self.now_s),
             move.due_s.low if move.seen_s is None else None,
             move.due_s.high if move.seen_s is None else None,
