@@ -5,6 +5,8 @@
 const ahead = { ms: Number.NEGATIVE_INFINITY }; // of the visit's time over this clock
 let held = false;
 let alarm = null;
+const LONGEST_PRESS_S = 2;
+const finger = { down: false, at: 0 }; // on a button, and since when by the visit's time
 
 function visitNow() {
   return (Date.now() + ahead.ms) / 1000;
@@ -57,11 +59,15 @@ function show() {
 function turn(tape, t) {
   const turns = tape.dataset.turns ? tape.dataset.turns.split(",").map(Number) : [];
   const passed = turns.filter((at) => at <= t);
-  if (!passed.length || document.querySelector(".press.pending")) return;
+  if (!passed.length || finger.down || document.querySelector(".press.pending")) return;
   tape.dataset.turns = turns.slice(passed.length).join(",");
   alarm?.();
   htmx.ajax("GET", tape.dataset.url, { target: "#tape", swap: "innerHTML" });
 }
+
+// Nothing is swapped away from under a finger; a press counts from when it began.
+document.addEventListener("pointerdown", () => Object.assign(finger, { down: true, at: visitNow() }));
+for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => (finger.down = false));
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest?.("button");
@@ -82,8 +88,9 @@ document.addEventListener("click", (event) => {
 function stamp(form) {
   const field = form.elements.t;
   if (form.classList.contains("pending")) return;
+  const now = visitNow();
   field.disabled = false;
-  field.value = Math.max(0, visitNow()).toFixed(1);
+  field.value = Math.max(0, now - finger.at < LONGEST_PRESS_S ? finger.at : now).toFixed(1);
 }
 
 document.addEventListener("htmx:sendError", (event) => {
