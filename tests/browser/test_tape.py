@@ -38,7 +38,8 @@ class Watch:
         """One of the large buttons."""
         button = self.page.get_by_role("button", name=label, exact=True)
         expect(button).to_be_visible()
-        assert min(button.evaluate("b => [b.offsetWidth, b.offsetHeight]")) >= 44
+        large = "[...document.querySelectorAll('.press button')].every(b => Math.min(b.offsetWidth, b.offsetHeight) >= 44)"
+        self.page.wait_for_function(large)
         with self.page.expect_response(lambda answer: answer.request.method == "POST"):
             button.click()
         self.page.wait_for_load_state("networkidle")

@@ -6,7 +6,7 @@ const ahead = { ms: Number.NEGATIVE_INFINITY }; // of the visit's time over this
 let held = false;
 let alarm = null;
 const LONGEST_PRESS_S = 2;
-const finger = { down: false, at: 0 }; // on a button, and since when by the visit's time
+const finger = { down: false, at: 0, missed: false }; // on the screen, since when by the visit's time
 
 function visitNow() {
   return (Date.now() + ahead.ms) / 1000;
@@ -62,12 +62,30 @@ function turn(tape, t) {
   if (!passed.length || finger.down || document.querySelector(".press.pending")) return;
   tape.dataset.turns = turns.slice(passed.length).join(",");
   alarm?.();
-  htmx.ajax("GET", tape.dataset.url, { target: "#tape", swap: "innerHTML" });
+  refresh();
 }
 
 // Nothing is swapped away from under a finger; a press counts from when it began.
 document.addEventListener("pointerdown", () => Object.assign(finger, { down: true, at: visitNow() }));
-for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => (finger.down = false));
+for (const end of ["pointerup", "pointercancel"]) {
+  document.addEventListener(end, () => {
+    finger.down = false;
+    if (finger.missed) setTimeout(refresh, 100);
+    finger.missed = false;
+  });
+}
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target.id !== "tape") return;
+  const asked = Number(/data-elapsed="([\d.]+)"/.exec(event.detail.xhr.responseText)?.[1] ?? Infinity);
+  const shown = Number(document.querySelector(".tape")?.dataset.elapsed ?? 0);
+  // Answers may overtake each other: an older one shows nothing new.
+  if (finger.down || asked < shown) event.detail.shouldSwap = false;
+  finger.missed ||= finger.down;
+});
+
+function refresh() {
+  htmx.ajax("GET", document.querySelector(".tape").dataset.url, { target: "#tape", swap: "innerHTML" });
+}
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest?.("button");
@@ -76,7 +94,7 @@ document.addEventListener("click", (event) => {
   if (button.matches("[data-hold]")) {
     held = !held;
     button.setAttribute("aria-pressed", String(held));
-    if (!held) htmx.ajax("GET", document.querySelector(".tape").dataset.url, { target: "#tape", swap: "innerHTML" });
+    if (!held) refresh();
   }
   if (button.matches("[data-alarm]")) {
     alarm = alarm ? null : bell();
