@@ -12,12 +12,13 @@ function visitNow() {
   return (Date.now() + ahead.ms) / 1000;
 }
 
-// An answer is as old as its way here was long: of all, the one that is furthest ahead is best.
+// An answer is as old as its way here was long: of all, the one that is furthest ahead is best,
+// and none may set the clock back.
 function synchronise() {
   const tape = document.querySelector(".tape[data-live]");
   if (!tape) return;
   const found = 1000 * Number(tape.dataset.elapsed) - Date.now();
-  if (found > ahead.ms || ahead.ms - found > 5000) ahead.ms = found;
+  ahead.ms = Math.max(ahead.ms, found);
   for (const [name, on] of [["hold", held], ["alarm", Boolean(alarm)]]) {
     tape.querySelector(`[data-${name}]`)?.setAttribute("aria-pressed", String(on));
   }
