@@ -58,6 +58,19 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session):
     assert page.select_one("#press-S1\\.1").text.startswith("off now")
 
 
+def test_heat_without_the_blower_is_called_out(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    ago(session, bench, 60)
+    press(me, bench, "call", call="W1", t=5)
+    assert "Caution" not in me.client.get(f"{bench}/tape").text
+    assert (
+        "Heat must never run without it"
+        in press(me, bench, "seen", part="S1.1", action="on", t=9).text
+    )
+    assert "Caution" not in press(me, bench, "seen", part="blower", action="on", t=30).text
+
+
 def test_a_time_that_cannot_be_is_refused(somebody, session):
     me = somebody()
     bench = me.start_visit()

@@ -94,11 +94,11 @@ class _Complaints:
 
     def _by_time(self, v: int) -> Iterator[str]:
         """Complaints that are told from what moved when."""
-        scenes, phases = self.scenes, self.scenes.off_run.phases[v]
+        scenes, phases = self.scenes, self.scenes.singles.off.phases[v]
         heated = [p for p in phases if 0 <= p.t_s <= scenes.heat_s]
         ended = [p for p in phases if p.t_s > scenes.ended_s]
-        fan = scenes.fan_run.phases[v] if "fan" in scenes.scenes else []
-        cooling = scenes.cooling_run.phases[v] if "cooling" in scenes.scenes else []
+        fan = scenes.singles.fan.phases[v] if "fan" in scenes.scenes else []
+        cooling = scenes.singles.cooling.phases[v] if "cooling" in scenes.scenes else []
         if any(p.fuse_blown for p in (*phases, *fan, *cooling)):
             yield "control-fuse-blows"
         if any(p.cycling or p.chatter for p in heated):

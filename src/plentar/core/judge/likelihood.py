@@ -20,7 +20,7 @@ from plentar.core.judge.atlas import Ensemble, History, Rows, Run, history
 from plentar.core.judge.cold import cold_band
 from plentar.core.judge.probes import CONTROL_KINDS, accuracy_of
 from plentar.core.meter import ACCURACY
-from plentar.core.network import Real
+from plentar.core.network import Index, Real
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 
@@ -70,15 +70,16 @@ _ALL: tuple[Real, Real] = (np.array(1.0), np.array(1.0))
 
 
 def boxes(
-    rows: Rows, numbers: np.ndarray, probes: int | slice, supplies: tuple[Real, Real] = _ALL
+    rows: Rows, numbers: np.ndarray, probes: int | slice | Index, supplies: tuple[Real, Real] = _ALL
 ) -> tuple[Real, Real, Real]:
     """Least and most value before the meter, and its scale, for rows (…, corners).
 
-    At one probe: (…, supplies) over the grid; at all probes: (…, probes), with the least and
+    At one probe: (…, supplies) over the grid; at several probes: (…, probes), with the least and
     most supply of each, which must broadcast. NaN where the model has none.
     """
     table = rows.table
-    at = numbers if isinstance(probes, slice) else (numbers, probes)
+    one = isinstance(probes, int)
+    at = numbers if isinstance(probes, slice) else (numbers if one else numbers[..., None], probes)
     values, ghosts = rows.values[at], rows.ghosts[at]
     corners = numbers.ndim - 1
     ghostly = ghosts.any(axis=corners)
@@ -87,11 +88,11 @@ def boxes(
     high = np.where(ghostly, GHOST_SPREAD.high, table.spread_high[probes]) * high
     share, fixed = table.accuracy_share[probes], table.accuracy_fixed[probes]
     power = table.supply_power[probes]
-    if isinstance(probes, slice):
-        least, most = supplies
-    else:
+    if one:
         low, high = low[..., None], high[..., None]
         least, most = SUPPLY - SUPPLY_HALF_CELL, SUPPLY + SUPPLY_HALF_CELL
+    else:
+        least, most = supplies
     low, high = low * least**power, high * most**power
     scale = (np.abs(low + high) / 2 * share + fixed) / WORST_CASE_SCALES
     return low, high, scale

@@ -36,6 +36,7 @@ from plentar.core.judge.likelihood import (
     density,
     misread_density,
 )
+from plentar.core.judge.probes import Probe
 from plentar.core.judge.scenes import Scene, Scenes
 from plentar.core.judge.suspects import Posterior, Weighed
 from plentar.core.meter import ACCURACY
@@ -53,6 +54,8 @@ BEST_OF_A_STATE = 14
 LEAST_PROBABILITY = 2e-4
 #: A phase less likely than this is not looked at.
 LIKELY = 0.01
+#: States of one survivor that are looked at, and the least likely of them.
+STATES_OF_EACH, LEAST_STATE = 3, 0.02
 #: A reading that is expected to tell less than this many bits would change nothing.
 LEAST_BITS = 0.02
 #: … and one that makes the decision right less often than this more, not the decision.
@@ -155,22 +158,26 @@ class _Field:
         bits on the decision, bits on the fault, and how much more often the decision would be
         right."""
         weights = self.p[self.atoms]
-        joint = likelihood * (self.p / self.p.sum())
+        joint = likelihood * self.share
         total = joint.sum(axis=-1)
         by_decision = joint @ self.of_decision
-        decision_p = (self.p / self.p.sum()) @ self.of_decision
         on_decision = (weights * self._bits(joint, total, self.of_decision)).sum(axis=-1)
         on_fault = (weights * self._bits(joint, total, self.of_fault)).sum(axis=-1)
-        after = by_decision / total[..., None]
-        best_now = int(np.argmax(decision_p))
-        righter = (weights * (after.max(axis=-1) - after[..., best_now])).sum(axis=-1)
+        best_now = int(np.argmax(self.share @ self.of_decision))
+        gained = by_decision.max(axis=-1) - by_decision[..., best_now]
+        righter = (weights * (gained / total)).sum(axis=-1)
         return on_decision, on_fault, righter
+
+    @cached_property
+    def share(self) -> Real:
+        """Of each member, together 1."""
+        return np.asarray(self.p / self.p.sum())
 
     def _bits(self, joint: Real, total: Real, groups: Real) -> Real:
         """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
         own_groups = groups[self.atoms]
-        own = ((joint @ groups) * own_groups).sum(axis=-1)
-        own_p = own_groups @ ((self.p / self.p.sum()) @ groups)
+        own = np.einsum("...am,am->...a", joint, own_groups @ groups.T)
+        own_p = own_groups @ (self.share @ groups)
         return np.asarray(np.log2(own / (own_p * total)))
 
 
@@ -428,27 +435,20 @@ def _scene_stand(
     future: tuple[tuple[Event, ...], float],
 ) -> _Stand:
     singles = scenes.atlas.singles
-    whole = scenes.look(scene.name)
-    run, t_s = scenes.place(scene.name)
-    chances = run.chances(t_s)
     heats = bool(scene.calls & {"W1", "W2"})
     shown: list[Shown] = []
     phases: list[list[tuple[Phase, float]]] = []
     for row, (weighed, v) in enumerate(survivors.members):
-        if weighed.ensemble is not singles:
-            switched, at_s = scenes.switched(scene.name)
-            pair_run = weighed.ensemble.run(switched, at_s)
-            found = pair_run.at(at_s)
-            shown.append(Shown(found.weights[v], found.rows[v]))
-            phases.append([(p, 1.0) for p in pair_run.phases[v][-1:]])
-        elif blown[row]:
+        if weighed.ensemble is singles and blown[row]:
             gone_on = singles.alone(v).run(*future)
             found = gone_on.at(future[1])
             shown.append(Shown(found.weights[0], found.rows[0]))
             phases.append([(gone_on.phases[0][-1], 1.0)])
-        else:
-            shown.append(Shown(whole.weights[v], whole.rows[v]))
-            phases.append(_likely(run, v, chances) if heats else [])
+            continue
+        run, t_s = scenes.of(weighed.ensemble).place(scene.name)
+        found = run.at(t_s)
+        shown.append(Shown(found.weights[v], found.rows[v]))
+        phases.append(_likely(run, v, run.chances(t_s)) if heats else [])
     return _Stand(setting, minutes, shown, phases, heats, heats and scene.after_s >= STEADY_AIR_S)
 
 
@@ -467,86 +467,113 @@ def _future(
 # -- readings -------------------------------------------------------------------------------
 
 
+@dataclass(frozen=True)
+class _States:
+    """What every survivor may show in a state, at some probes: boxes (states, probes), each with
+    its weight and its survivor, the likeliest state of each first."""
+
+    probes: Index
+    low: Real
+    high: Real
+    scale: Real
+    weights: Real
+    owner: Index
+
+    @cached_property
+    def firsts(self) -> Index:
+        """Where each survivor's states begin."""
+        return np.flatnonzero(np.diff(self.owner, prepend=-1))
+
+    def at(self, column: int) -> _States:
+        """One probe of them."""
+        one = slice(column, column + 1)
+        return _States(
+            self.probes[one], self.low[:, one], self.high[:, one], self.scale[:, one],
+            self.weights, self.owner,
+        )  # fmt: skip
+
+
 def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
     """Live readings of one state, and whether anything cycles in it."""
-    low, high, scale, weights = _stacked(survivors, stand)
-    table = survivors.posterior.atlas.rows.table
-    if not stand.heats_long:
-        skip = np.array([p.quantity is TEMP for p in table.probes])
-    else:
-        skip = np.zeros(len(table.probes), dtype=bool)
+    states = _states(survivors, stand)
+    low, high, scale = states.low, states.high, states.scale
     # Only what the model knows, and where some survivors can't be mistaken for others.
-    skip |= np.isnan(low).any(axis=(0, 1))
-    least, most = (high + scale).min(axis=(0, 1)), (low - scale).max(axis=(0, 1))
-    worth = np.flatnonzero(~skip & (np.where(skip, 0.0, most) > np.where(skip, 0.0, least)))
+    known = ~np.isnan(low).any(axis=0)
+    with np.errstate(invalid="ignore"):
+        worth = np.flatnonzero(known & ((low - scale).max(axis=0) > (high + scale).min(axis=0)))
     if len(worth):
-        misread = np.array([
-            misread_density(table.probes[n].point, table.probes[n].quantity, 10.0) for n in worth
-        ])  # fmt: skip
-        lo, hi, sc = low[:, :, worth], high[:, :, worth], scale[:, :, worth]
-        x = ((lo + hi) / 2)[survivors.atoms][:, np.arange(1), :]  # likeliest phase of each atom
-        dens = density(x[:, None, :, :], lo[None], hi[None], sc[None])
-        dens = (dens * weights[None, :, :, None]).sum(axis=2)  # atoms, members, probes
+        probes = [survivors.posterior.atlas.rows.table.probes[n] for n in states.probes[worth]]
+        misread = np.array([misread_density(p.point, p.quantity, 10.0) for p in probes])
+        lo, hi, sc = low[:, worth], high[:, worth], scale[:, worth]
+        x = ((lo + hi) / 2)[states.firsts[survivors.atoms]]  # likeliest state of each atom
+        dens = density(x[:, None, :], lo[None], hi[None], sc[None]) * states.weights[None, :, None]
+        dens = np.add.reduceat(dens, states.firsts, axis=1)  # atoms, members, probes
         like = np.moveaxis((1 - MISREAD) * dens + MISREAD * misread, 2, 0)
         told = survivors.told(like)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
         best = np.argsort(-(told[0] + FAULT_SHARE * told[1] + RIGHTER_BITS * told[2]))
         for k in (n for n in best[:BEST_OF_A_STATE] if told[1][n] >= LEAST_BITS):
-            probe = table.probes[worth[k]]
-            yield _proposal(
-                survivors, stand, probe.quantity, probe.point, Told(*(float(t[k]) for t in told)),
-                lo[:, :, k], hi[:, :, k], sc[:, :, k], weights,
-            )  # fmt: skip
+            tells = Told(*(float(t[k]) for t in told))
+            yield _proposal(survivors, stand, probes[k], tells, states.at(int(worth[k])))
     yield from _cycling(survivors, stand)
 
 
-def _stacked(survivors: _Field, stand: _Stand) -> tuple[Real, Real, Real, Real]:
-    """Boxes (members, phases, probes) and weights (members, phases), the likeliest first."""
-    most = min(3, max(len(shown.weights) for shown in stand.shown))
-    corners = max(shown.rows.shape[1] for shown in stand.shown)
-    rows = np.zeros((len(stand.shown), most, corners), dtype=np.intp)
-    weights = np.zeros((len(stand.shown), most))
+def _states(survivors: _Field, stand: _Stand) -> _States:
+    """The likelier states of every survivor at the probes that are worth a look."""
+    rows: list[Index] = []
+    weights: list[float] = []
+    owner: list[int] = []
     for m, shown in enumerate(stand.shown):
-        order = np.argsort(-shown.weights)[:most]
-        for k in range(most):
-            from_k = order[min(k, len(order) - 1)]
-            found = shown.rows[from_k]
-            rows[m, k, : len(found)] = found
-            rows[m, k, len(found) :] = found[0]
-            weights[m, k] = shown.weights[from_k] if k < len(order) else 0.0
-    weights /= weights.sum(axis=1, keepdims=True)
-    atlas_rows = survivors.posterior.atlas.rows
-    supply = np.array([weighed.supply[v] for weighed, v in survivors.members])[:, None, None, :]
+        for k in np.argsort(-shown.weights)[:STATES_OF_EACH]:
+            if owner[-1:] != [m] or shown.weights[k] > LEAST_STATE:
+                rows.append(shown.rows[k])
+                weights.append(float(shown.weights[k]))
+                owner.append(m)
+    corners = max(len(row) for row in rows)
+    numbers = np.array([[*row, *row[:1].repeat(corners - len(row))] for row in rows], dtype=np.intp)
+    of, share = np.array(owner, dtype=np.intp), np.array(weights)
+    share /= np.bincount(of, share)[of]
+    probes, lugs = _probes(survivors, stand.heats_long)
+    supply = np.array([weighed.supply[v] for weighed, v in survivors.members])[of][:, None, :]
     # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
     # later: they are weighed as if the supply were known.
-    doubt = SUPPLY_SPREADS * supply[..., 1] * ~_first_lugs(survivors)
+    doubt = SUPPLY_SPREADS * supply[..., 1] * ~lugs
     low, high, scale = boxes(
-        atlas_rows, rows, slice(None), (supply[..., 0] - doubt, supply[..., 0] + doubt)
-    )
-    return low, high, scale, weights
+        survivors.posterior.atlas.rows, numbers, probes,
+        (supply[..., 0] - doubt, supply[..., 0] + doubt),
+    )  # fmt: skip
+    return _States(probes, low, high, scale, share, of)
 
 
-def _first_lugs(survivors: _Field) -> np.ndarray:
-    """The probes that are volts at lugs nobody has read yet."""
+def _probes(survivors: _Field, heats_long: bool) -> tuple[Index, np.ndarray]:
+    """The probes to look at, and which of them are volts at lugs nobody has read yet.
+
+    The current of a rung is sought at its element and its switches; limits and links show no
+    other. Air tells only once it is steady.
+    """
     evidence = survivors.posterior.evidence
-    return np.array([
-        probe.quantity is V and probe.point.kind == "circuit"
-        and evidence.latest(probe.point.name, V) is None
-        for probe in survivors.posterior.atlas.rows.table.probes
-    ])  # fmt: skip
+    table = survivors.posterior.atlas.rows.table.probes
+    chosen = [
+        n for n, probe in enumerate(table)
+        if not (probe.quantity is A and probe.point.kind in ("limit", "link"))
+        and (heats_long or probe.quantity is not TEMP)
+    ]  # fmt: skip
+    lugs = [
+        table[n].quantity is V and table[n].point.kind == "circuit"
+        and evidence.latest(table[n].point.name, V) is None
+        for n in chosen
+    ]  # fmt: skip
+    return np.array(chosen, dtype=np.intp), np.array(lugs)
 
 
 def _proposal(
     survivors: _Field,
     stand: _Stand,
-    quantity: Quantity,
-    point: Point,
+    probe: Probe,
     told: Told,
-    low: Real,
-    high: Real,
-    scale: Real,
-    weights: Real,
+    states: _States,
 ) -> Proposal:
+    quantity, point = probe.quantity, probe.point
     minutes = MINUTES[quantity]
     if quantity is A and point.kind not in ("element", "circuit", "blower"):
         minutes += LESS_USUAL_MINUTES
@@ -554,6 +581,7 @@ def _proposal(
         minutes = PAIR_OF_NODES_MINUTES
     elif quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
         minutes = CONTROL_AMPS_MINUTES
+    low, high, scale = states.low[:, 0], states.high[:, 0], states.scale[:, 0]
     if quantity is TEMP:
         low, high, scale = (
             low + UNKNOWN_RETURN_F, high + UNKNOWN_RETURN_F, scale + UNKNOWN_RETURN_ERROR_F / 4,
@@ -565,19 +593,18 @@ def _proposal(
         told,
         stand.minutes + minutes,
         "clamp" if quantity in (A, TEMP) else "live",
-        lambda: _outcomes(survivors, low, high, scale, weights),
+        lambda: _outcomes(survivors, low, high, scale, states.weights, states.owner),
     )
 
 
 def _outcomes(
-    survivors: _Field, low: Real, high: Real, scale: Real, weights: Real
+    survivors: _Field, low: Real, high: Real, scale: Real, weights: Real, owner: Index
 ) -> tuple[Outcome, ...]:
-    """Readings that can't be told apart are one outcome."""
+    """Readings that can't be told apart are one outcome; all arrays (states,)."""
     ends = [
-        (low[m, k] - 2 * scale[m, k], high[m, k] + 2 * scale[m, k], m, weights[m, k])
-        for m in range(low.shape[0])
-        for k in range(low.shape[1])
-        if weights[m, k] * survivors.p[m] > LEAST_PROBABILITY
+        (low[n] - 2 * scale[n], high[n] + 2 * scale[n], int(m), float(weights[n]))
+        for n, m in enumerate(owner)
+        if weights[n] * survivors.p[m] > LEAST_PROBABILITY
     ]
     ends.sort(key=lambda end: end[0])
     groups: list[tuple[float, float, list[tuple[int, float]]]] = []
@@ -617,11 +644,11 @@ def _cycling(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
     """Watching one rung for ten minutes."""
     if not stand.heats:
         return
+    cycling = [{part for phase, _ in held for part in phase.cycling} for held in stand.phases]
+    if not any(cycling):
+        return
     for element in survivors.posterior.evidence.unit.elements:
-        watched = set(element.rung)
-        cycles = np.array([
-            any(phase.cycling & watched for phase, _ in held) for held in stand.phases
-        ])  # fmt: skip
+        cycles = np.array([not some.isdisjoint(element.rung) for some in cycling])
         share = float(survivors.p[cycles].sum() / survivors.p.sum())
         if not 0.01 < share < 0.99:
             continue
@@ -654,6 +681,8 @@ def _cold(survivors: _Field) -> Iterator[Proposal]:
     if not state.proved_dead:
         setting = {"power": PROVED_DEAD}
         before = PROVE_DEAD_MINUTES + MORE_CIRCUITS_MINUTES * (len(unit.circuits) - 1)
+    asked: list[tuple[Point, Quantity, bool, Real, Real, np.ndarray, Real]] = []
+    likes: list[Real] = []
     for point, quantity, driven in cold_points(unit):
         bands = _bands(survivors, point, quantity, driven)
         if bands is None:
@@ -667,8 +696,13 @@ def _cold(survivors: _Field) -> Iterator[Proposal]:
         dens = density(x[:, None], low[None], high[None], scale[None])
         same = open_[survivors.atoms][:, None] == open_[None, :]
         like = np.where(open_[None, :] & same, 1.0, np.where(same, dens, 0.0))
-        like = (1 - MISREAD) * like + MISREAD * 0.01
-        told = Told(*map(float, survivors.told(like)))
+        likes.append((1 - MISREAD) * like + MISREAD * 0.01)
+        asked.append((point, quantity, driven, low, high, open_, scale))
+    if not asked:
+        return
+    every = zip(*survivors.told(np.array(likes)), strict=True)
+    for (point, quantity, driven, low, high, open_, scale), tells in zip(asked, every, strict=True):
+        told = Told(*map(float, tells))
         if told.on_fault < LEAST_BITS:
             continue
         shown_low = np.where(open_, 1e6, low)
@@ -681,8 +715,8 @@ def _cold(survivors: _Field) -> Iterator[Proposal]:
             before + MINUTES[quantity] + (1.0 if driven else 0.0),
             "dead",
             partial(
-                _outcomes, survivors, shown_low[:, None], shown_high[:, None],
-                np.where(open_, 0.0, scale)[:, None], np.ones((len(low), 1)),
+                _outcomes, survivors, shown_low, shown_high, np.where(open_, 0.0, scale),
+                np.ones(len(low)), np.arange(len(low)),
             ),
             driven,
         )  # fmt: skip

@@ -14,6 +14,7 @@ from plentar.core.judge.likelihood import Item, shown_band
 from plentar.core.judge.suspects import Posterior
 from plentar.core.judge.wording import sentence
 from plentar.core.judgement import Finding, Level
+from plentar.core.network import Real
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.state import called_since, longest_on_s
@@ -45,14 +46,14 @@ def because(posterior: Posterior, number: int) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _others(posterior: Posterior, number: int) -> np.ndarray:
+def _others(posterior: Posterior, number: int) -> Real:
     """How well the rest explains each item, each weighed as before any reading."""
     singles = posterior.singles
-    keep = np.arange(len(singles.log)) != number
-    before = (singles.log - singles.of_item.sum(axis=0))[keep]
+    before = singles.log - singles.of_item.sum(axis=0)
     weights = np.exp(before - before.max())
-    weights /= weights.sum()
-    return np.array([np.log((weights * np.exp(row[keep])).sum()) for row in singles.of_item])
+    if number < len(weights):
+        weights[number] = 0.0
+    return np.asarray(np.log(np.exp(singles.of_item) @ (weights / weights.sum())))
 
 
 def _say(posterior: Posterior, number: int, item: Item) -> str:

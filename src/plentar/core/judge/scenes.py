@@ -6,9 +6,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import cast
 
 from plentar.core.events import Calls, Event
-from plentar.core.judge.atlas import Atlas, Run, Shown
+from plentar.core.judge.atlas import Atlas, Ensemble, Run, Shown
 from plentar.core.network import Index
 from plentar.core.state import SETTLED_S, all_off_s, all_on_s
 from plentar.core.unit import Unit
@@ -46,14 +47,19 @@ class Scenes:
         self._looked: dict[str, Shown] = {}
         self.heat_s = max(LEAST_HEAT_S, 2 * self.on_s)
         heat = heat_calls(self.unit)
-        self._heat: tuple[Event, ...] = (Calls(t_s=0, calls=heat),)
+        started = (Calls(t_s=0, calls=heat),)
         self.ended_s = self.heat_s + 1.0
-        self._off = (*self._heat, Calls(t_s=self.ended_s, calls=frozenset()))
+        self.off_switches: tuple[Event, ...] = (
+            *started,
+            Calls(t_s=self.ended_s, calls=frozenset()),
+        )
         fan = fan_call(self.unit)
-        self._fan: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
+        self.fan_switches: tuple[Event, ...] = (
+            (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
+        )
         self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
         cooling = frozenset({"Y", fan}) if self.cools and fan else frozenset[str]()
-        self._cool: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
+        self.cool_switches: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
         self.scenes = {
             scene.name: scene
             for scene in (
@@ -68,26 +74,53 @@ class Scenes:
         }
 
     @cached_property
-    def off_run(self) -> Run:
+    def singles(self) -> SceneRuns:
+        """The scenes of every single hypothesis."""
+        return SceneRuns(self, self.atlas.singles)
+
+    def of(self, ensemble: Ensemble) -> SceneRuns:
+        """The scenes of other hypotheses, kept with them."""
+        if ensemble is self.atlas.singles:
+            return self.singles
+        kept: SceneRuns | None = ensemble.kept.get("scenes")
+        return kept or cast(SceneRuns, ensemble.keep("scenes", SceneRuns(self, ensemble)))
+
+    def look(self, name: str) -> Shown:
+        """What every variant of the single hypotheses shows in a scene; read once."""
+        if name not in self._looked:
+            run, t_s = self.singles.place(name)
+            self._looked[name] = run.at(t_s)
+        return self._looked[name]
+
+
+class SceneRuns:
+    """The runs through the scenes of one ensemble, each worked out when it is asked for."""
+
+    def __init__(self, scenes: Scenes, ensemble: Ensemble) -> None:
+        self._scenes, self._ensemble = scenes, ensemble
+
+    @cached_property
+    def off(self) -> Run:
         """A quarter of an hour of heat, and its end."""
-        return self.atlas.singles.run(self._off, self.ended_s + self.off_s)
+        scenes = self._scenes
+        return self._ensemble.run(scenes.off_switches, scenes.ended_s + scenes.off_s)
 
     @cached_property
-    def fan_run(self) -> Run:
+    def fan(self) -> Run:
         """The fan alone."""
-        return self.atlas.singles.run(self._fan, SETTLED_S)
+        return self._ensemble.run(self._scenes.fan_switches, SETTLED_S)
 
     @cached_property
-    def cooling_run(self) -> Run:
+    def cooling(self) -> Run:
         """Cooling: run for those that cooling tells from the fan, the others as with the fan."""
         calling = frozenset({"thermostat.Y"})
-        return self._partly(self._cool, {"Y", "R"}, self.fan_run, calling)
+        return self._partly(self._scenes.cool_switches, {"Y", "R"}, self.fan, calling)
 
     @cached_property
-    def jumper_run(self) -> Run:
+    def jumper(self) -> Run:
         """Heat by jumper: tells the thermostat's faults from the others."""
-        lifted = (Calls(t_s=0, calls=heat_calls(self.unit), lifted=True),)
-        return self._partly(lifted, {"W1", "W2", "G"}, self.off_run)
+        lifted = (Calls(t_s=0, calls=heat_calls(self._scenes.unit), lifted=True),)
+        return self._partly(lifted, {"W1", "W2", "G"}, self.off)
 
     def _partly(
         self,
@@ -96,42 +129,29 @@ class Scenes:
         like: Run,
         closing: frozenset[str] = frozenset(),
     ) -> Run:
-        loads = {load.id for load in self.unit.other_loads} if "Y" in parts else set()
+        unit = self._scenes.unit
+        loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
         asked = parts | loads
-        singles = self.atlas.singles
         some = [
-            v for v, variant in enumerate(singles.variants)
+            v for v, variant in enumerate(self._ensemble.variants)
             if any(fault.component in asked for fault in variant.clock)
         ]  # fmt: skip
-        return singles.run(switched, like.until_s, like, some, closing)
-
-    def look(self, name: str) -> Shown:
-        """What every variant shows in a scene; read once."""
-        if name not in self._looked:
-            run, t_s = self.place(name)
-            self._looked[name] = run.at(t_s)
-        return self._looked[name]
+        return self._ensemble.run(switched, like.until_s, like, some, closing)
 
     def place(self, name: str) -> tuple[Run, float]:
         """The run that a scene is in, and when. The end of the heat lies behind all others."""
-        after_s = self.scenes[name].after_s
+        scenes = self._scenes
+        after_s = scenes.scenes[name].after_s
         if name in ("rest", "heat", "late-heat"):
-            return self.off_run, {"rest": -1.0, "late-heat": self.heat_s}.get(name, after_s)
+            return self.off, {"rest": -1.0, "late-heat": scenes.heat_s}.get(name, after_s)
         if name == "heat-ended":
-            return self.off_run, self.ended_s + after_s
+            return self.off, scenes.ended_s + after_s
         run: Run = {
-            "fan": lambda: self.fan_run,
-            "cooling": lambda: self.cooling_run,
-            "jumper": lambda: self.jumper_run,
+            "fan": lambda: self.fan,
+            "cooling": lambda: self.cooling,
+            "jumper": lambda: self.jumper,
         }[name]()
         return run, after_s
-
-    def switched(self, name: str) -> tuple[tuple[Event, ...], float]:
-        """The switches that lead to a scene, and when it is looked at."""
-        scene = self.scenes[name]
-        if name == "heat-ended":
-            return self._off, self.ended_s + scene.after_s
-        return (Calls(t_s=0, calls=scene.calls, lifted=scene.lifted),), scene.after_s
 
 
 def first_corner(shown: Shown) -> Index:

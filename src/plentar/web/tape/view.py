@@ -13,7 +13,7 @@ from markupsafe import Markup
 from plentar.core.events import Calls
 from plentar.core.numerals import minutes
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import OFF, ON, Move, Timing
+from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Timing
 from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
 from plentar.core.unit import CALLS
 from plentar.drawing.tape import (
@@ -192,6 +192,26 @@ class TapeView:
             for move, text in waits(self.run, self.now_s)
         ]
         return [*found[:WAITS_SHOWN], *(w for w in found[WAITS_SHOWN:] if w[1] is None)]
+
+    @property
+    def caution(self) -> str:
+        """Heat was seen to come on, and the blower not, though it is overdue."""
+        run = self.run
+        if run is None or run.ended_s is not None or not self.live:
+            return ""
+        heats = any(
+            move.action == ON and move.seen_s is not None and move.part in self.bench.unit.switch_by_id
+            and self.bench.unit.switch_by_id[move.part].role == "element"
+            for move in run.moves
+        )  # fmt: skip
+        blower = [move for move in run.of_part(BLOWER) if move.action == ON]
+        unseen = blower and all(move.word(self.now_s) is Timing.NOT_SEEN for move in blower)
+        if not heats or not (unseen or not blower):
+            return ""
+        return (
+            "Heat is on and nobody has seen the blower. Heat must never run without it: look and"
+            " listen now, and end the call if it stands"
+        )
 
     @property
     def turns(self) -> str:
