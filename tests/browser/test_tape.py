@@ -62,7 +62,9 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     # The call had been there for a minute before the watch.
     page.get_by_role("button", name="+1:00", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("late")
-    expect(page.locator(".waits")).to_contain_text("S1.2 on due between 0:30 and 1:30")
+    expect(page.locator(".waits")).to_contain_text(
+        "second stage, S1.2, on due between 0:30 and 1:30"
+    )
     page.get_by_role("button", name="None", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("in its window")
     page.get_by_role("button", name="+0:30", exact=True).click()

@@ -154,8 +154,8 @@ def test_the_tape_says_what_to_wait_for():
     tape = tape_of(HOMES[2], visit)
     assert [lane.part for lane in tape.lanes] == ["W1", "G", "S1.1", "S1.2", "blower"]
     assert tape.last is not None
-    lines = [text for _, text in waits(tape.last, 25)]
-    assert "S1.2 on due between 0:30 and 1:30 after the call" in lines
+    lines = [text for _, text in waits(tape, 25)]
+    assert "second stage, S1.2, on due between 0:30 and 1:30 after the call" in lines
     assert lines[-1] == "the off test counts from 5:00 energised: 4:40 to go"
 
 

@@ -54,7 +54,10 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session):
         {"t": 5, "calls": ["W1"]}, {"t": 12.5, "observe": "on", "part": "S1.1"},
     ]  # fmt: skip
     page = soup(me.client.get(f"{bench}/tape"))
-    assert "S1.2 on due between 0:30 and 1:30 after the call" in page.select_one(".waits").text
+    assert (
+        "second stage, S1.2, on due between 0:30 and 1:30 after the call"
+        in page.select_one(".waits").text
+    )
     assert page.select_one("#press-S1\\.1").text.startswith("off now")
 
 
@@ -161,6 +164,24 @@ def test_a_log_enters_the_visit_when_it_is_confirmed(somebody, session):
     assert me.client.post(f"{shown.location}/confirm", data=late).status_code == 422
 
 
+def test_runs_of_two_logs_are_laid_over_each_other(somebody, session):
+    me = somebody()
+    bench = me.start_visit()
+    ago(session, bench, 1200)
+    press(me, bench, "call", call="W1", t=20)
+    press(me, bench, "call", call="W1", t=400)
+    press(me, bench, "call", call="W1", t=700)
+    first = upload(me, bench, log_of(me, bench))
+    page = soup(me.client.get(first.location))
+    over = page.find("h2", string="Runs over each other, from the call on").parent
+    assert "run 1 at C1" in over.text and "run 2 at C1" in over.text
+    assert len(over.select("svg.plot path.curve")) == 2
+    ticked = {"client_id": str(uuid.uuid4()), "event": ["0"]}
+    assert me.client.post(f"{first.location}/confirm", data=ticked).status_code == 302
+    second = upload(me, bench, log_of(me, bench))
+    assert "run 1 at C1 (attic.csv)" in me.client.get(second.location).text
+
+
 @pytest.mark.parametrize(
     ("csv", "said"),
     [
@@ -226,5 +247,8 @@ def test_the_simulated_clamp_streams_what_the_calls_make(somebody, session):
     )
     assert me.client.get(f"{bench}/clamp?fault=E9:open").status_code == 422
     assert me.client.get(f"{bench}/clamp?at=supply-air").status_code == 422
+    alone = me.client.get(f"/units/{me.unit_id}/clamp", buffered=False)
+    assert next(iter(alone.response)).decode().startswith('data: {"t": 0.0')
+    alone.close()
     log = me.client.get(f"/units/{me.unit_id}/clamp.csv?minutes=3&at=E1").text
     assert log.startswith("seconds,E1\n") and log.count("\n") > 300

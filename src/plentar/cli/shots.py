@@ -126,6 +126,46 @@ def _what_if(page: Any) -> None:
     page.wait_for_load_state()
 
 
+def _tape(page: Any) -> None:
+    """A new visit at home 9: heat called, the watch a little late, the first stage and the blower."""
+    _house(9)(page)
+    if page.locator("#complaint").count():
+        page.select_option("#complaint", "check-up")
+        page.click("button:has-text('Start a visit')")
+        page.wait_for_load_state()
+    page.click("text=Tape")
+    page.wait_for_load_state()
+    if page.get_by_role("button", name="W1 on now", exact=True).count():
+        for button in ("W1 on now", "+0:30", "S1.1 on now", "blower on now"):
+            page.get_by_role("button", name=button, exact=True).click()
+            page.wait_for_timeout(500)
+    page.evaluate("scrollTo(0, 0)")
+
+
+def _log(page: Any) -> None:
+    """A simulated log of home 10, with a limit that cycles."""
+    _house(10)(page)
+    unit = page.url
+    csv = page.request.get(f"{unit}/clamp.csv?fault=TL2:weak&minutes=12").body()
+    page.select_option("#complaint", "clicking")
+    page.click("button:has-text('Start a visit')")
+    page.wait_for_load_state()
+    page.click("text=Tape")
+    for call in ("W1 on now", "W2 on now"):
+        page.get_by_role("button", name=call, exact=True).click()
+        page.wait_for_timeout(400)
+    log = {"name": "closet.csv", "mimeType": "text/csv", "buffer": csv}
+    page.set_input_files("#log", files=[log])
+    page.click("text=Look for stages")
+    page.wait_for_selector("svg.plot")
+    page.goto(f"{page.url}?shift=-9")
+
+
+def _years(page: Any) -> None:
+    _house(2)(page)
+    page.locator("h2:has-text('Times over the years')").scroll_into_view_if_needed()
+
+
 def _plate(page: Any) -> None:
     _house(12)(page)
     page.click("svg.wide a[id$='-E1']")
@@ -149,7 +189,6 @@ SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
     ("sign-in", DESK, "light", lambda _page: None),
     ("lane", DESK, "light", lambda _page: None),
     ("bench", DESK, "light", _bench),
-    ("bench-dark", DESK, "dark", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
     ("control-side", DESK, "light", _control),
     ("what-if", DESK, "light", _what_if),
@@ -161,5 +200,9 @@ SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
     ("help", DESK, "light", _at("/help")),
     ("judge", DESK, "light", _judge),
     ("judge-phone", PHONE, "light", _house(5)),
+    ("years", DESK, "light", _years),
+    ("tape", DESK, "light", _tape),
+    ("tape-phone", PHONE, "dark", _tape),
+    ("log", DESK, "light", _log),
     ("clear", DESK, "dark", _clear),  # stores a reading: last
 ]

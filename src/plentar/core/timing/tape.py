@@ -13,6 +13,19 @@ from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
 from plentar.core.unit import CALLS, Unit
 
+ORDINALS = (
+    "first",
+    "second",
+    "third",
+    "fourth",
+    "fifth",
+    "sixth",
+    "seventh",
+    "eighth",
+    "ninth",
+    "last",
+)
+
 
 @dataclass(frozen=True, slots=True)
 class Lane:
@@ -61,8 +74,11 @@ def tape_of(unit: Unit, visit: Visit) -> Tape:
     """The tape; without runs where nothing was ever called for."""
     moves = Moves(unit, visit)
     lanes = [Lane(call, "call") for call in CALLS if call in _terminals(unit)]
-    words = {"element": "stage", "blower": "blower switch", "auxiliary": "auxiliary"}
-    lanes += [Lane(switch.id, words[switch.role]) for switch in moves.watched]
+    stages = [switch.id for switch in moves.watched if switch.role == "element"]
+    words = {"blower": "blower switch", "auxiliary": "auxiliary switch"}
+    for switch in moves.watched:
+        stage = f"{ORDINALS[min(stages.index(switch.id), 9)]} stage" if switch.id in stages else ""
+        lanes.append(Lane(switch.id, stage or words[switch.role]))
     if unit.blower is not None:
         lanes.append(Lane(BLOWER, "motor"))
     return Tape(tuple(lanes), tuple(_runs(moves, visit)))
@@ -116,13 +132,18 @@ def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
         previous_s = ended_s
 
 
-def waits(run: Run, now_s: float) -> Iterator[tuple[Move | None, str]]:
-    """What to wait for, the soonest first, with the move that it is about."""
+def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, str]]:
+    """What to wait for in the last run, the soonest first, with the move that it is about."""
+    run = tape.last
+    if run is None:
+        return
+    titles = {lane.part: f"{lane.title}, {lane.part}," for lane in tape.lanes}
+    titles[BLOWER] = BLOWER
     pending = [
         move for move in run.moves if move.word(now_s) in (Timing.WAITING, Timing.DUE)
     ]  # fmt: skip
     for move in sorted(pending, key=lambda move: move.due_s.high):
-        yield move, f"{move.part} {move.action} due {_when(move)}"
+        yield move, f"{titles[move.part]} {move.action} due {_when(move)}"
     if run.ended_s is None and any(move.action == ON for move in run.moves):
         energised_s = now_s - run.began_s
         if (left_s := th.OFF_TEST_S.value - energised_s) > 0:

@@ -10,7 +10,7 @@ import json
 import time
 import uuid
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from threading import BoundedSemaphore
 
 import numpy as np
@@ -18,7 +18,7 @@ from flask import Blueprint, Response, current_app, request
 from flask_login import login_required
 
 from plentar.core.errors import BadInput
-from plentar.core.events import Visit
+from plentar.core.events import Event, Visit
 from plentar.core.faults import find_faults
 from plentar.core.state import as_it_was
 from plentar.core.timing.logged import check_columns
@@ -28,7 +28,7 @@ from plentar.stand_ins.heat_call import heat_test, samples
 from plentar.stand_ins.logging_clamp import LoggingClamp
 from plentar.store.errors import NotFound, TooMany
 from plentar.store.units import find_unit
-from plentar.store.visits import VisitRecord, find_visit
+from plentar.store.visits import find_visit
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.people import me
@@ -36,40 +36,53 @@ from plentar.web.people import me
 clamps = Blueprint("clamps", __name__)
 #: Streams that one process plays at once, and how long before the browser must ask again.
 STREAMS_AT_MOST, STREAM_S = 4, 600.0
-SAMPLE_S, EVENTS_EVERY = 0.5, 2
+SAMPLE_S = 0.5
 HEAT_MINUTES, LOG_HERTZ, MOST_MINUTES = 10.0, 2.0, 120.0
 _streams = BoundedSemaphore(STREAMS_AT_MOST)
 
 
 @clamps.get("/visits/<uuid:visit_id>/clamp")
 @login_required
-def stream(visit_id: uuid.UUID) -> Response:
+def visit_stream(visit_id: uuid.UUID) -> Response:
     """Amps now, twice a second, as the visit's calls stand."""
     shop_id = me().shop_id
     record = find_visit(database(), shop_id, visit_id)
-    clamp = _clamp(record.unit, f"{visit_id}")
     sessions = current_app.extensions["plentar_sessions"]
+
+    def now() -> tuple[Sequence[Event], float]:
+        with sessions() as session:
+            fresh = find_visit(session, shop_id, visit_id)
+        return list(as_it_was(fresh.core().events)), fresh.elapsed_s
+
+    return _played(_clamp(record.unit, str(visit_id)), now)
+
+
+@clamps.get("/units/<uuid:unit_id>/clamp")
+@login_required
+def unit_stream(unit_id: uuid.UUID) -> Response:
+    """A test call on a unit of the shop, from when the stream is opened."""
+    unit = find_unit(database(), me().shop_id, unit_id).unit
+    events, _ = heat_test(unit, Visit(), 60 * HEAT_MINUTES)
+    began = time.monotonic()
+    return _played(_clamp(unit, str(unit_id)), lambda: (events, time.monotonic() - began))
+
+
+def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]]) -> Response:
+    """The clamp as server-sent events, until the browser goes or must ask again."""
     if not _streams.acquire(blocking=False):
         raise TooMany("too many simulated clamps are running; close one")
 
-    def reload() -> VisitRecord:
-        with sessions() as session:
-            return find_visit(session, shop_id, visit_id)
-
     def play() -> Iterator[str]:
         random = np.random.default_rng()
-        now, began = record, time.monotonic()
+        began = time.monotonic()
         for number in range(int(STREAM_S / SAMPLE_S)):
-            if number % EVENTS_EVERY == 0:
-                try:
-                    now = reload()
-                except NotFound:
-                    return
-            t_s = now.elapsed_s
-            events = list(as_it_was(now.core().events))
+            try:
+                events, t_s = now()
+            except NotFound:
+                return
             amps = clamp.log(events, np.array([t_s]), random)[0]
             shown = {at: round(float(a), 2) for at, a in zip(clamp.points, amps, strict=True)}
-            yield f"data: {json.dumps({'t': t_s, 'amps': shown})}\n\n"
+            yield f"data: {json.dumps({'t': round(t_s, 2), 'amps': shown})}\n\n"
             time.sleep(max(0.0, began + (number + 1) * SAMPLE_S - time.monotonic()))
 
     answer = Response(play(), mimetype="text/event-stream")

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import zip_longest
 
+import numpy as np
 from flask import url_for
 from markupsafe import Markup
 
@@ -27,7 +28,7 @@ from plentar.web.visits.view import BenchView
 LOGS_KEPT = 4
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
-GAP_SPACINGS = 6.0
+GAP_SPACINGS, LEAST_SAMPLES = 6.0, 10
 _KEPT: dict[uuid.UUID, Log] = {}
 
 
@@ -57,13 +58,14 @@ class LogView:
 
     def __init__(
         self, record: VisitRecord, row: LogRow, csv: bytes, shift_s: float,
-        span: tuple[float, float] | None = None,
+        span: tuple[float, float] | None = None, others: Sequence[tuple[LogRow, bytes]] = (),
     ) -> None:  # fmt: skip
         self.record, self.row, self.shift_s = record, row, shift_s
+        self._others = others
+        self.over_names: list[str] = []
         self.bench = BenchView(record)
         self.base: str = url_for("logs.show", visit_id=record.row.id, log_id=row.id)
-        raw = _parsed(row.id, csv, record)
-        self.log = Log(raw.t_s + shift_s, raw.columns)
+        self.log = _at(row, csv, record, shift_s)
         self.whole = (float(self.log.t_s[0]), float(self.log.t_s[-1]))
         low, high = span or self.whole
         low = min(max(low, self.whole[0]), self.whole[1] - LEAST_SPAN_S)
@@ -115,22 +117,29 @@ class LogView:
 
     @cached_property
     def over_each_other(self) -> Markup | None:
-        """The log's runs from their calls on, where it holds more than one."""
+        """The runs in this log and in those that were confirmed, each from its call on."""
+        logs = [("", self.log)]
+        logs += [
+            (f" ({row.name})", _at(row, csv, self.record, row.shift_s)) for row, csv in self._others
+        ]
         runs = tape_of(self.bench.unit, self.bench.visit).runs
         curves: list[Curve] = []
-        longest_s = 0.0
-        for run, after in zip_longest(runs, runs[1:]):
-            end_s = after.began_s if after else self.whole[1]
-            inside = (self.log.t_s >= run.began_s) & (self.log.t_s < end_s)
-            if inside.sum() < LEAST_SPAN_S:
-                continue
-            for curve in self._curves:
-                t_s = curve.t_s[inside] - run.began_s
-                longest_s = max(longest_s, float(t_s[-1]))
-                name = f"run {run.number} at {curve.name}"
-                curves.append(Curve(name, t_s, curve.amps[inside], curve.gap_s))
+        for source, log in logs:
+            for run, after in zip_longest(runs, runs[1:]):
+                end_s = after.began_s if after else float("inf")
+                inside = (log.t_s >= run.began_s) & (log.t_s < end_s)
+                if inside.sum() < LEAST_SAMPLES:
+                    continue
+                t_s = log.t_s[inside] - run.began_s
+                gap_s = max(3.0, GAP_SPACINGS * float(np.median(np.diff(t_s))))
+                curves += [
+                    Curve(f"run {run.number} at {name}{source}", t_s, amps[inside], gap_s)
+                    for name, amps in log.columns.items()
+                ]
         if len(curves) <= len(self.log.columns):
             return None
+        longest_s = max(float(curve.t_s[-1]) for curve in curves)
+        self.over_names = [curve.name for curve in curves]
         return Markup(plot(curves, 0.0, max(longest_s, LEAST_SPAN_S)))
 
     @cached_property
@@ -207,6 +216,12 @@ def _words(event: Event) -> str:
         return f"{event.part} {event.action}, {minutes(event.t_s)}"
     asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
     return f"call {asked or 'nothing'}, {minutes(event.t_s)}"
+
+
+def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:
+    """A log at its place in the visit."""
+    raw = _parsed(row.id, csv, record)
+    return Log(raw.t_s + shift_s, raw.columns)
 
 
 def _parsed(log_id: uuid.UUID, csv: bytes, record: VisitRecord) -> Log:

@@ -9,7 +9,7 @@ from flask_login import login_required
 
 from plentar.core.errors import BadInput
 from plentar.files.log_csv import MAX_BYTES, read_log_csv
-from plentar.store.logs import add_log, confirm_log, find_log
+from plentar.store.logs import add_log, confirm_log, find_log, logs_of
 from plentar.store.visits import VisitRecord, append_event, find_visit
 from plentar.web.database import database
 from plentar.web.downloads import download
@@ -21,6 +21,8 @@ from plentar.web.visits.entry import Entry, parse_entry
 logs = Blueprint("logs", __name__, url_prefix="/visits/<uuid:visit_id>/logs")
 Page = str | tuple[str, int] | Response
 MOST_NAME = 80
+#: Earlier logs that are laid over one.
+MOST_OTHERS = 3
 #: What a form around a file adds to it.
 FORM_BYTES = 20_000
 
@@ -104,7 +106,11 @@ def _view(record: VisitRecord, log_id: uuid.UUID) -> LogView:
     span = None
     if "from" in values and "to" in values:
         span = (_seconds(values["from"], 0.0), _seconds(values["to"], 0.0))
-    return LogView(record, row, csv, shift_s, span)
+    confirmed = [other.id for other in logs_of(database(), record) if other.confirmed_at]
+    others = [
+        find_log(database(), record, other) for other in confirmed[-MOST_OTHERS:] if other != log_id
+    ]
+    return LogView(record, row, csv, shift_s, span, others)
 
 
 def _seconds(typed: str | None, otherwise: float) -> float:

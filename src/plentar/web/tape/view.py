@@ -189,7 +189,7 @@ class TapeView:
             return []
         found = [
             (text, move.due_s.low if move else None, move.due_s.high if move else None)
-            for move, text in waits(self.run, self.now_s)
+            for move, text in waits(self.tape, self.now_s)
         ]
         return [*found[:WAITS_SHOWN], *(w for w in found[WAITS_SHOWN:] if w[1] is None)]
 
