@@ -8,11 +8,11 @@ gives, for each variant, the phases that may hold then and how likely each is.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from itertools import combinations
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -33,7 +33,8 @@ UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT = 6, 24, 400, 12
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 _ROWS_AT_ONCE = 64
-LEAST_PHASE = 1e-3
+LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
+_T = TypeVar("_T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +53,8 @@ class Phase:
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """What may hold at one time: weights (variants, phases), rows (variants, phases, corners)."""
+    """What may hold at one time: weights (variants, states), the likeliest state first, and rows
+    (variants, states, corners)."""
 
     weights: Real
     rows: Index
@@ -144,6 +146,7 @@ class Run:
         self._ensemble = ensemble
         self._shown: dict[float, Shown] = {}
         self._chances: dict[float, Real] = {}
+        self._told: dict[tuple[str, float], list[Any]] = {}
         self.until_s = until_s
         fresh = set(some) if like is not None else None
         self.phases = [
@@ -189,6 +192,30 @@ class Run:
         self._chances[t_s] = found
         return found
 
+    def cycling(self, t_s: float) -> list[frozenset[str]]:
+        """The limits that each variant may be cycling at ``t_s``."""
+        return self._likely(
+            "cycling", t_s, lambda ones: frozenset().union(*(p.cycling for p in ones))
+        )
+
+    def blown(self, t_s: float) -> list[bool]:
+        """Whether each variant may have blown its fuse by ``t_s``."""
+        return self._likely("blown", t_s, lambda ones: any(p.fuse_blown for p in ones))
+
+    def _likely(self, name: str, t_s: float, tell: Callable[[list[Phase]], _T]) -> list[_T]:
+        """Something told of the phases that each variant is likely in; the last few are kept."""
+        kept = self._told.get((name, t_s))
+        if kept is None:
+            chances = self.chances(t_s) > LIKELY_PHASE
+            kept = [
+                tell([phases[k] for k in np.flatnonzero(likely)])
+                for phases, likely in zip(self.phases, chances, strict=True)
+            ]
+            if len(self._told) >= SHOWN_KEPT:
+                self._told.pop(next(iter(self._told)))
+            self._told[name, t_s] = kept
+        return kept
+
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
         kept = self._shown.get(t_s)
@@ -202,7 +229,8 @@ class Run:
         weights = np.zeros((len(variants), keep))
         numbers = np.zeros((len(variants), keep, corners), dtype=np.intp)
         for v, variant in enumerate(variants):
-            for k, (closed, weight) in enumerate(states[v].items()):
+            likeliest = sorted(states[v].items(), key=lambda state: -state[1])
+            for k, (closed, weight) in enumerate(likeliest):
                 found = [rows.number(corner, closed) for corner in variant.corners]
                 numbers[v, k] = found + found[:1] * (corners - len(found))
                 weights[v, k] = weight

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 
@@ -18,12 +19,13 @@ from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.atlas import Ensemble, History, Rows, Run, history
 from plentar.core.judge.cold import cold_band
-from plentar.core.judge.probes import CONTROL_KINDS, accuracy_of
+from plentar.core.judge.probes import ZERO_OF_MISREADS, accuracy_of, anywhere_density
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Index, Real
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 
+Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
 #: Supply as a share of rated: the middle of each cell, and how usual it is.
@@ -31,7 +33,7 @@ SUPPLY: Real = np.arange(0.925, 1.0651, 0.01)
 SUPPLY_CHANCE: Real = np.interp(SUPPLY, [0.915, 0.97, 1.03, 1.075], [0.0, 1.0, 1.0, 0.0])
 SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
 SUPPLY_HALF_CELL = 0.005
-MISREAD, ZERO_OF_MISREADS = 0.03, 0.3
+MISREAD = 0.03
 #: The meter's worst case in scales of the logistic curve that stands for its error.
 WORST_CASE_SCALES = 3.6
 #: A reading counts as explained from this share of the best that a sharp prediction could give.
@@ -98,33 +100,26 @@ def boxes(
     return low, high, scale
 
 
-def density(x: float | Real, low: Real, high: Real, scale: Real) -> Real:
+def density(x: float | Floats, low: Floats, high: Floats, scale: Floats) -> Floats:
     """Of a value spread evenly from ``low`` to ``high`` and blurred by the meter."""
     width = np.maximum(high - low, scale)
     middle = (low + high) / 2
     rising = _logistic((x - (middle - width / 2)) / scale)
     falling = _logistic((x - (middle + width / 2)) / scale)
-    found: Real = np.maximum(rising - falling, 0.0) / width
-    return found
+    return np.asarray(np.maximum(rising - falling, 0.0) / width)
 
 
-def _logistic(x: Real) -> Real:
-    found: Real = 0.5 * (1.0 + np.tanh(0.5 * x))
-    return found
-
-
-_MISREAD_RANGE = {A: 60.0, V: 300.0, DC: 60.0, TEMP: 150.0, UF: 60.0}
-_CONTROL_RANGE = {A: 5.0, V: 60.0, DC: 60.0}
+def _logistic(x: Floats) -> Floats:
+    return np.asarray(0.5 * (1.0 + np.tanh(0.5 * x)))
 
 
 def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     """Of an outright misreading: anything on the scale, and zero more than else."""
     if quantity is OHM:
         return 0.3 if value >= OPEN_FROM_OHMS else 0.7 / (max(value, 0.3) * np.log(1e8))
-    table = _CONTROL_RANGE if point.kind in CONTROL_KINDS else _MISREAD_RANGE
     scale = accuracy_of(point, quantity).fixed
     zero = ZERO_OF_MISREADS / scale if value < scale else 0.0
-    return (1 - ZERO_OF_MISREADS) / table[quantity] + zero
+    return anywhere_density(point, quantity) + zero
 
 
 def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken) -> Item | None:

@@ -10,14 +10,14 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property, partial
 
 import numpy as np
 
 from plentar.core.events import Calls, Event, Observed, Power
-from plentar.core.judge.atlas import Ensemble, History, Phase, Run, Shown
+from plentar.core.judge.atlas import Ensemble, History, Run, Shown
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.hypotheses import decision_of
 from plentar.core.judge.likelihood import (
@@ -30,11 +30,11 @@ from plentar.core.judge.likelihood import (
     UNKNOWN_RETURN_ERROR_F,
     UNKNOWN_RETURN_F,
     A,
+    Floats,
     V,
     boxes,
     cold_arrays,
     density,
-    misread_density,
 )
 from plentar.core.judge.probes import Probe
 from plentar.core.judge.scenes import Scene, Scenes
@@ -52,8 +52,6 @@ CLEAR = 0.95
 SURVIVORS, ATOMS, PROPOSALS = 44, 14, 4
 BEST_OF_A_STATE = 14
 LEAST_PROBABILITY = 2e-4
-#: A phase less likely than this is not looked at.
-LIKELY = 0.01
 #: States of one survivor that are looked at, and the least likely of them.
 STATES_OF_EACH, LEAST_STATE = 3, 0.02
 #: A reading that is expected to tell less than this many bits would change nothing.
@@ -153,14 +151,14 @@ class _Field:
             variants.append(v)
         return [(e, np.array(rows), np.array(vs)) for e, rows, vs in found.values()]
 
-    def told(self, likelihood: Real) -> tuple[Real, Real, Real]:
+    def told(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
         """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
         bits on the decision, bits on the fault, and how much more often the decision would be
         right."""
         weights = self.p[self.atoms]
-        joint = likelihood * self.share
+        joint = likelihood * self.share.astype(likelihood.dtype)
         total = joint.sum(axis=-1)
-        by_decision = joint @ self.of_decision
+        by_decision = joint @ self.of_decision.astype(likelihood.dtype)
         on_decision = (weights * self._bits(joint, total, self.of_decision)).sum(axis=-1)
         on_fault = (weights * self._bits(joint, total, self.of_fault)).sum(axis=-1)
         best_now = int(np.argmax(self.share @ self.of_decision))
@@ -173,10 +171,10 @@ class _Field:
         """Of each member, together 1."""
         return np.asarray(self.p / self.p.sum())
 
-    def _bits(self, joint: Real, total: Real, groups: Real) -> Real:
+    def _bits(self, joint: Floats, total: Floats, groups: Real) -> Floats:
         """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
         own_groups = groups[self.atoms]
-        own = np.einsum("...am,am->...a", joint, own_groups @ groups.T)
+        own = np.einsum("...am,am->...a", joint, (own_groups @ groups.T).astype(joint.dtype))
         own_p = own_groups @ (self.share @ groups)
         return np.asarray(np.log2(own / (own_p * total)))
 
@@ -188,7 +186,7 @@ class _Stand:
     setting: dict[str, object]
     minutes: float
     shown: list[Shown]
-    phases: list[list[tuple[Phase, float]]]
+    cycling: Sequence[frozenset[str]]
     heats: bool
     heats_long: bool
 
@@ -345,43 +343,35 @@ def _as_it_is(
     wait_s = max(0.0, over_s - since_s)
     told = posterior.told
     t_s = told.time(now_s + wait_s)
-    shown, phases = _look(survivors, told.switched, t_s)
+    runs = [weighed.ensemble.run(told.switched, t_s) for weighed, _ in survivors.members]
     setting: dict[str, object] = {}
     if wait_s:
         setting["after_s"] = math.ceil(over_s)
     heats = bool(state.calls & {"W1", "W2"})
+    members = list(zip(runs, survivors.members, strict=True))
     return _Stand(
-        setting, wait_s / 60, shown, phases, heats, heats and since_s + wait_s >= STEADY_AIR_S
+        setting,
+        wait_s / 60,
+        [_shown(run, v, t_s) for run, (_, v) in members],
+        [run.cycling(t_s)[v] for run, (_, v) in members] if heats else (),
+        heats,
+        heats and since_s + wait_s >= STEADY_AIR_S,
     )
 
 
-def _look(
-    survivors: _Field, switched: tuple[Event, ...], t_s: float
-) -> tuple[list[Shown], list[list[tuple[Phase, float]]]]:
-    """What every survivor shows in a history, and the phases it may be in."""
-    looked: dict[int, tuple[Shown, Run, Real]] = {}
-    shown, phases = [], []
-    for weighed, v in survivors.members:
-        ensemble = weighed.ensemble
-        if id(ensemble) not in looked:
-            run = ensemble.run(switched, t_s)
-            looked[id(ensemble)] = (run.at(t_s), run, run.chances(t_s))
-        whole, run, chances = looked[id(ensemble)]
-        shown.append(Shown(whole.weights[v], whole.rows[v]))
-        phases.append(_likely(run, v, chances))
-    return shown, phases
-
-
-def _likely(run: Run, v: int, chances: Real) -> list[tuple[Phase, float]]:
-    """The phases that one variant may be in."""
-    return [(run.phases[v][k], float(chances[v][k])) for k in np.flatnonzero(chances[v] > LIKELY)]
+def _shown(run: Run, v: int, t_s: float) -> Shown:
+    """What one variant of a run shows."""
+    whole = run.at(t_s)
+    return Shown(whole.weights[v], whole.rows[v])
 
 
 def _blown(survivors: _Field, now_s: float) -> list[bool]:
     """Whose fuse has blown on this visit."""
     told = survivors.posterior.told
-    _, phases = _look(survivors, told.switched, told.time(now_s))
-    return [any(phase.fuse_blown for phase, _ in held) for held in phases]
+    t_s = told.time(now_s)
+    return [
+        weighed.ensemble.run(told.switched, t_s).blown(t_s)[v] for weighed, v in survivors.members
+    ]
 
 
 def _reach(
@@ -437,19 +427,16 @@ def _scene_stand(
     singles = scenes.atlas.singles
     heats = bool(scene.calls & {"W1", "W2"})
     shown: list[Shown] = []
-    phases: list[list[tuple[Phase, float]]] = []
+    cycling: list[frozenset[str]] = []
     for row, (weighed, v) in enumerate(survivors.members):
         if weighed.ensemble is singles and blown[row]:
-            gone_on = singles.alone(v).run(*future)
-            found = gone_on.at(future[1])
-            shown.append(Shown(found.weights[0], found.rows[0]))
-            phases.append([(gone_on.phases[0][-1], 1.0)])
-            continue
-        run, t_s = scenes.of(weighed.ensemble).place(scene.name)
-        found = run.at(t_s)
-        shown.append(Shown(found.weights[v], found.rows[v]))
-        phases.append(_likely(run, v, run.chances(t_s)) if heats else [])
-    return _Stand(setting, minutes, shown, phases, heats, heats and scene.after_s >= STEADY_AIR_S)
+            at, run, t_s = 0, singles.alone(v).run(*future), future[1]
+        else:
+            at, (run, t_s) = v, scenes.of(weighed.ensemble).place(scene.name)
+        shown.append(_shown(run, at, t_s))
+        if heats:
+            cycling.append(run.cycling(t_s)[at])
+    return _Stand(setting, minutes, shown, cycling, heats, heats and scene.after_s >= STEADY_AIR_S)
 
 
 def _future(
@@ -484,14 +471,6 @@ class _States:
         """Where each survivor's states begin."""
         return np.flatnonzero(np.diff(self.owner, prepend=-1))
 
-    def at(self, column: int) -> _States:
-        """One probe of them."""
-        one = slice(column, column + 1)
-        return _States(
-            self.probes[one], self.low[:, one], self.high[:, one], self.scale[:, one],
-            self.weights, self.owner,
-        )  # fmt: skip
-
 
 def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
     """Live readings of one state, and whether anything cycles in it."""
@@ -502,37 +481,42 @@ def _in_stand(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
     with np.errstate(invalid="ignore"):
         worth = np.flatnonzero(known & ((low - scale).max(axis=0) > (high + scale).min(axis=0)))
     if len(worth):
-        probes = [survivors.posterior.atlas.rows.table.probes[n] for n in states.probes[worth]]
-        misread = np.array([misread_density(p.point, p.quantity, 10.0) for p in probes])
-        lo, hi, sc = low[:, worth], high[:, worth], scale[:, worth]
-        x = ((lo + hi) / 2)[states.firsts[survivors.atoms]]  # likeliest state of each atom
-        dens = density(x[:, None, :], lo[None], hi[None], sc[None]) * states.weights[None, :, None]
-        dens = np.add.reduceat(dens, states.firsts, axis=1)  # atoms, members, probes
-        like = np.moveaxis((1 - MISREAD) * dens + MISREAD * misread, 2, 0)
+        table = survivors.posterior.atlas.rows.table
+        misread = MISREAD * table.misread[states.probes[worth]].astype(np.float32)
+        # Single precision is plenty for what may be read next, and twice as quick.
+        lo, hi, sc = (one[:, worth].T.astype(np.float32, order="C") for one in (low, high, scale))
+        x = ((lo + hi) / 2)[:, states.firsts[survivors.atoms]]  # likeliest state of each atom
+        dens = density(x[:, :, None], lo[:, None], hi[:, None], sc[:, None])
+        of_members = np.zeros((len(states.owner), len(survivors.members)), dtype=np.float32)
+        of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
+        like = np.asarray(dens @ of_members + misread[:, None, None])  # probes, atoms, members
         told = survivors.told(like)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
         best = np.argsort(-(told[0] + FAULT_SHARE * told[1] + RIGHTER_BITS * told[2]))
         for k in (n for n in best[:BEST_OF_A_STATE] if told[1][n] >= LEAST_BITS):
             tells = Told(*(float(t[k]) for t in told))
-            yield _proposal(survivors, stand, probes[k], tells, states.at(int(worth[k])))
+            probe = table.probes[states.probes[worth[k]]]
+            yield _proposal(survivors, stand, probe, tells, states, int(worth[k]))
     yield from _cycling(survivors, stand)
 
 
 def _states(survivors: _Field, stand: _Stand) -> _States:
     """The likelier states of every survivor at the probes that are worth a look."""
-    rows: list[Index] = []
-    weights: list[float] = []
-    owner: list[int] = []
-    for m, shown in enumerate(stand.shown):
-        for k in np.argsort(-shown.weights)[:STATES_OF_EACH]:
-            if owner[-1:] != [m] or shown.weights[k] > LEAST_STATE:
-                rows.append(shown.rows[k])
-                weights.append(float(shown.weights[k]))
-                owner.append(m)
-    corners = max(len(row) for row in rows)
-    numbers = np.array([[*row, *row[:1].repeat(corners - len(row))] for row in rows], dtype=np.intp)
-    of, share = np.array(owner, dtype=np.intp), np.array(weights)
+    counts = [
+        max(1, sum(weight > LEAST_STATE for weight in shown.weights[:STATES_OF_EACH].tolist()))
+        for shown in stand.shown
+    ]
+    of = np.repeat(np.arange(len(counts)), counts)
+    share = np.concatenate([s.weights[:n] for s, n in zip(stand.shown, counts, strict=True)])
     share /= np.bincount(of, share)[of]
+    corners = max(shown.rows.shape[1] for shown in stand.shown)
+    numbers = np.empty((len(of), corners), dtype=np.intp)
+    at = 0
+    for shown, count in zip(stand.shown, counts, strict=True):
+        some = shown.rows[:count]
+        numbers[at : at + count, : some.shape[1]] = some
+        numbers[at : at + count, some.shape[1] :] = some[:, :1]
+        at += count
     probes, lugs = _probes(survivors, stand.heats_long)
     supply = np.array([weighed.supply[v] for weighed, v in survivors.members])[of][:, None, :]
     # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
@@ -572,6 +556,7 @@ def _proposal(
     probe: Probe,
     told: Told,
     states: _States,
+    column: int,
 ) -> Proposal:
     quantity, point = probe.quantity, probe.point
     minutes = MINUTES[quantity]
@@ -581,11 +566,6 @@ def _proposal(
         minutes = PAIR_OF_NODES_MINUTES
     elif quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
         minutes = CONTROL_AMPS_MINUTES
-    low, high, scale = states.low[:, 0], states.high[:, 0], states.scale[:, 0]
-    if quantity is TEMP:
-        low, high, scale = (
-            low + UNKNOWN_RETURN_F, high + UNKNOWN_RETURN_F, scale + UNKNOWN_RETURN_ERROR_F / 4,
-        )  # fmt: skip
     return Proposal(
         quantity,
         point.name,
@@ -593,8 +573,20 @@ def _proposal(
         told,
         stand.minutes + minutes,
         "clamp" if quantity in (A, TEMP) else "live",
-        lambda: _outcomes(survivors, low, high, scale, states.weights, states.owner),
+        lambda: _live_outcomes(survivors, quantity, states, column),
     )
+
+
+def _live_outcomes(
+    survivors: _Field, quantity: Quantity, states: _States, column: int
+) -> tuple[Outcome, ...]:
+    """What one live reading may show; air is told as the thermometer shows it."""
+    low, high = states.low[:, column], states.high[:, column]
+    scale = states.scale[:, column]
+    if quantity is TEMP:
+        low, high = low + UNKNOWN_RETURN_F, high + UNKNOWN_RETURN_F
+        scale = scale + UNKNOWN_RETURN_ERROR_F / 4
+    return _outcomes(survivors, low, high, scale, states.weights, states.owner)
 
 
 def _outcomes(
@@ -644,11 +636,10 @@ def _cycling(survivors: _Field, stand: _Stand) -> Iterator[Proposal]:
     """Watching one rung for ten minutes."""
     if not stand.heats:
         return
-    cycling = [{part for phase, _ in held for part in phase.cycling} for held in stand.phases]
-    if not any(cycling):
+    if not any(stand.cycling):
         return
     for element in survivors.posterior.evidence.unit.elements:
-        cycles = np.array([not some.isdisjoint(element.rung) for some in cycling])
+        cycles = np.array([not some.isdisjoint(element.rung) for some in stand.cycling])
         share = float(survivors.p[cycles].sum() / survivors.p.sum())
         if not 0.01 < share < 0.99:
             continue

@@ -29,6 +29,10 @@ A, V, DC, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.TEMP
 LIVE_QUANTITIES = frozenset({A, V, DC, TEMP})
 CONTROL_KINDS = frozenset({"coil", "terminal", "secondary", "rectifier"})
 SEA_LEVEL_AIR = 1.08
+#: How many outright misreadings are zero, and over what the others lie.
+ZERO_OF_MISREADS = 0.3
+_RANGE = {A: 60.0, V: 300.0, DC: 60.0, TEMP: 150.0, Quantity.UF: 60.0}
+_CONTROL_RANGE = {A: 5.0, V: 60.0, DC: 60.0}
 
 
 def spread_of(point: Point, quantity: Quantity) -> Band:
@@ -51,6 +55,12 @@ def accuracy_of(point: Point, quantity: Quantity) -> Accuracy:
     if quantity is A and point.kind in CONTROL_KINDS:
         return CONTROL_WIRE_AMPS
     return ACCURACY[quantity]
+
+
+def anywhere_density(point: Point, quantity: Quantity) -> float:
+    """Of an outright misreading that is not zero: even over the meter's usual range."""
+    table = _CONTROL_RANGE if point.kind in CONTROL_KINDS else _RANGE
+    return (1 - ZERO_OF_MISREADS) / table[quantity]
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +112,7 @@ class ProbeTable:
         meters = [accuracy_of(p.point, p.quantity) for p in self.probes]
         self.accuracy_share: Real = np.array([meter.share for meter in meters])
         self.accuracy_fixed: Real = np.array([meter.fixed for meter in meters])
+        self.misread: Real = np.array([anywhere_density(p.point, p.quantity) for p in self.probes])
         #: Volts and amps go with the supply, heat with its square.
         self.supply_power: Real = np.array([
             2.0 if p.quantity is TEMP else 1.0 for p in self.probes

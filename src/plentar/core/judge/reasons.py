@@ -21,6 +21,7 @@ from plentar.core.state import called_since, longest_on_s
 from plentar.core.tables import thresholds as th
 
 MOST_REASONS = 3
+NOT_PREDICTED = "not predicted"
 #: A reading that speaks for a suspect by less is not worth a sentence, nats.
 WORTH_SAYING = 0.3
 COIL_DRIVEN_V = 15.0
@@ -100,16 +101,16 @@ def _compared(posterior: Posterior, number: int, taken: Taken) -> str:
     told = list(taken.state.since_s.values())
     if told and reading.quantity not in (Quantity.OHMS, Quantity.UF):
         said += f", {taken.state.t_s + reading.lead_s - min(told):.0f} s after the call"
-    own = shown_values(posterior, number, taken)
-    sound = shown_values(posterior, 0, taken)
+    own = _range(shown_values(posterior, number, taken), reading)
     if hypothesis.id == NONE:
-        return f"{said}: as a sound unit shows ({_range(own, reading)})"
-    if own is None or sound is None:
+        return f"{said}: as a sound unit shows ({own})"
+    sound = _range(shown_values(posterior, 0, taken), reading)
+    if NOT_PREDICTED in (own, sound):
         return said
     name = " and ".join(sentence(posterior.evidence.unit, fault) for fault in hypothesis.faults)
-    if _range(own, reading) == _range(sound, reading):
+    if own == sound:
         return f"{said}: fits, if {name}"
-    return f"{said}: {_range(own, reading)} if {name}, {_range(sound, reading)} if sound"
+    return f"{said}: {own} if {name}, {sound} if sound"
 
 
 def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:
@@ -120,7 +121,7 @@ def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float
 
 def _range(values: tuple[float, float] | None, reading: Reading) -> str:
     if values is None:
-        return "not predicted"
+        return NOT_PREDICTED
     low, high = values
     sign = reading.quantity.sign
     if math.isinf(high):
