@@ -8,7 +8,8 @@ from typing import Any
 
 from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judge.planner import Proposal, next_readings
+from plentar.core.judge.planner import next_readings
+from plentar.core.judge.proposal import Proposal
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.quantity import Quantity
 from plentar.core.state import ON, PROVED_DEAD, all_off_s, all_on_s, state_at

@@ -10,8 +10,8 @@ from plentar.core.events import Calls, Event
 from plentar.core.judge.atlas import atlas_of
 from plentar.core.judge.cold import cold_band
 from plentar.core.judge.complaints import scenes_of
+from plentar.core.judge.dead import cold_points
 from plentar.core.judge.likelihood import boxes, cold_bands
-from plentar.core.judge.planner import cold_points
 from plentar.core.judge.scenes import Scene, Scenes
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real

@@ -9,8 +9,10 @@ import numpy as np
 
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses import NONE, OTHER, Hypothesis
-from plentar.core.judge.planner import Outcome, Proposal, decided, next_readings
+from plentar.core.judge.planner import decided, next_readings
+from plentar.core.judge.proposal import Proposal
 from plentar.core.judge.reasons import because, contradictions
+from plentar.core.judge.survivors import Outcome
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.judge.wording import sentence, words_of
 from plentar.core.judgement import Finding

@@ -1,0 +1,174 @@
+"""The states to read in: the unit as it is, and those that it can be brought into."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from plentar.core.events import Calls, Event, Power
+from plentar.core.judge.atlas import History, Run, Shown
+from plentar.core.judge.complaints import scenes_of
+from plentar.core.judge.likelihood import STEADY_AIR_S
+from plentar.core.judge.scenes import Scene, Scenes
+from plentar.core.judge.survivors import Survivors
+from plentar.core.judge.suspects import Posterior
+from plentar.core.state import ON, PanelState, all_off_s, all_on_s, state_at
+
+#: Minutes to get into a state.
+POWER_ON_MINUTES, CALL_MINUTES = 1.0, 0.3
+JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
+STEP_S = 20.0
+LATER_S = 3600.0
+
+
+@dataclass(frozen=True)
+class Stand:
+    """A state to read in: what every survivor shows there, and what it costs to get there."""
+
+    setting: dict[str, object]
+    minutes: float
+    shown: list[Shown]
+    cycling: Sequence[frozenset[str]]
+    heats: bool
+    heats_long: bool
+
+
+def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
+    """The state as it is, once its windows are over, and those that can be reached."""
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    scenes = scenes_of(posterior.atlas)
+    now_s = (events[-1].t_s if events else 0.0) + STEP_S
+    state = state_at(unit, events, now_s)
+    changed_s = max((e.t_s for e in events if isinstance(e, (Power, Calls))), default=None)
+    since_s = now_s - changed_s if changed_s is not None else 1e9
+    if state.live:
+        yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
+    blown = _blown(survivors, now_s)
+    for scene in scenes.scenes.values():
+        reached = _reach(scenes, scene, state, since_s)
+        if reached is not None:
+            setting, minutes = reached
+            future = _future(posterior.told, scene, now_s, scenes)
+            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown, future)
+
+
+def _as_it_is(
+    posterior: Posterior,
+    survivors: Survivors,
+    scenes: Scenes,
+    state: PanelState,
+    now_s: float,
+    since_s: float,
+) -> Stand:
+    unit = posterior.evidence.unit
+    over_s = all_on_s(unit) if state.calls else all_off_s(unit)
+    wait_s = max(0.0, over_s - since_s)
+    told = posterior.told
+    t_s = told.time(now_s + wait_s)
+    runs = [weighed.ensemble.run(told.switched, t_s) for weighed, _ in survivors.members]
+    setting: dict[str, object] = {}
+    if wait_s:
+        setting["after_s"] = math.ceil(over_s)
+    heats = bool(state.calls & {"W1", "W2"})
+    members = list(zip(runs, survivors.members, strict=True))
+    return Stand(
+        setting,
+        wait_s / 60,
+        [_shown(run, v, t_s) for run, (_, v) in members],
+        [run.cycling(t_s)[v] for run, (_, v) in members] if heats else (),
+        heats,
+        heats and since_s + wait_s >= STEADY_AIR_S,
+    )
+
+
+def _shown(run: Run, v: int, t_s: float) -> Shown:
+    """What one variant of a run shows."""
+    whole = run.at(t_s)
+    return Shown(whole.weights[v], whole.rows[v])
+
+
+def _blown(survivors: Survivors, now_s: float) -> list[bool]:
+    """Whose fuse has blown on this visit."""
+    told = survivors.posterior.told
+    t_s = told.time(now_s)
+    return [
+        weighed.ensemble.run(told.switched, t_s).blown(t_s)[v] for weighed, v in survivors.members
+    ]
+
+
+def _reach(
+    scenes: Scenes, scene: Scene, state: PanelState, since_s: float
+) -> tuple[dict[str, object], float] | None:
+    """How to get from here to a scene, and how long it takes; None where it is here or far."""
+    setting: dict[str, object] = {}
+    minutes = 0.0
+    if not state.live:
+        setting["power"] = ON
+        minutes += POWER_ON_MINUTES
+    here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
+    if scene.name == "rest":
+        return None  # as it is, or what heat-ended shows
+    if scene.name == "late-heat":
+        if not (here and scene.calls):
+            return None
+        return {"after_s": math.ceil(scene.after_s)}, max(0.0, scene.after_s - since_s) / 60 + 0.01
+    if here and scene.name != "heat":
+        return None
+    if scene.name == "heat-ended" and not state.calls & {"W1", "W2"}:
+        return None
+    if here:  # the same heat again, from rest: for what acts late
+        fresh = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
+        return {
+            "calls": sorted(scene.calls),
+            "fresh": True,
+            "after_s": math.ceil(scene.after_s),
+        }, fresh
+    setting["calls"] = sorted(scene.calls)
+    after_s = scene.after_s
+    if not scene.calls & {"W1", "W2"} and state.calls & {"W1", "W2"}:
+        after_s = max(after_s, scenes.off_s)
+    minutes += CALL_MINUTES + after_s / 60
+    if scene.lifted:
+        setting["lifted"] = True
+        minutes += JUMPER_MINUTES
+    if "Y" in scene.calls:
+        minutes += OUTDOOR_MINUTES
+    setting["after_s"] = math.ceil(after_s)
+    return setting, minutes
+
+
+def _scene_stand(
+    survivors: Survivors,
+    scenes: Scenes,
+    scene: Scene,
+    setting: dict[str, object],
+    minutes: float,
+    blown: list[bool],
+    future: tuple[tuple[Event, ...], float],
+) -> Stand:
+    singles = scenes.atlas.singles
+    heats = bool(scene.calls & {"W1", "W2"})
+    shown: list[Shown] = []
+    cycling: list[frozenset[str]] = []
+    for row, (weighed, v) in enumerate(survivors.members):
+        if weighed.ensemble is singles and blown[row]:
+            at, run, t_s = 0, singles.alone(v).run(*future), future[1]
+        else:
+            at, (run, t_s) = v, scenes.of(weighed.ensemble).place(scene.name)
+        shown.append(_shown(run, at, t_s))
+        if heats:
+            cycling.append(run.cycling(t_s)[at])
+    return Stand(setting, minutes, shown, cycling, heats, heats and scene.after_s >= STEADY_AIR_S)
+
+
+def _future(
+    told: History, scene: Scene, now_s: float, scenes: Scenes
+) -> tuple[tuple[Event, ...], float]:
+    """The visit's history gone on to a scene, and when that is looked at."""
+    # Long after the last switch, whenever that is: so that the next reading finds it worked out.
+    at_s = (told.switched[-1].t_s if told.switched else 0.0) + max(
+        LATER_S, told.time(now_s) // LATER_S * LATER_S
+    )
+    more = Calls(t_s=at_s, calls=scene.calls, lifted=scene.lifted)
+    return (*told.switched, more), at_s + max(scene.after_s, scenes.on_s)
