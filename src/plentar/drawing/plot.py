@@ -61,7 +61,7 @@ def plot(
     top = 1.12 * max([*tops, 1.0])
     said = f"amps of {', '.join(c.name for c in curves)} from {minutes(from_s - zero_s)} to {minutes(to_s - zero_s)}"
     parts = [
-        f'<svg class="plot" height="{HEIGHT}" role="img" aria-label="{said}" data-plot'
+        f'<svg class="plot" height="{HEIGHT}" role="img" aria-label="{said}" data-plot=""'
         f' data-from="{from_s:.3f}" data-to="{to_s:.3f}">'
     ]
     span = to_s - from_s

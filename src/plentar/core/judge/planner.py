@@ -23,8 +23,8 @@ from plentar.core.points import resolve
 from plentar.core.state import state_at
 from plentar.core.unit import Unit
 
-#: A decision this sure is made; below the other none is even leant to, and any bit helps.
-CLEAR, LEANS = 0.95, 0.5
+#: A decision this sure is made, or nearly; below the last none is even leant to, and any bit helps.
+CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
 PROPOSALS = 4
 #: A reading that makes the decision right less often than this more, and tells less than this
 #: many bits on the way, would not change it.
@@ -57,7 +57,8 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     if decided(posterior):
         found = [p for p in found if _tells_the_fault(p)]
     elif posterior.surest > LEANS and not any(_moves(p, _patience(posterior)) for p in found):
-        return ()
+        # Close to a decision, a moment to say what failed in the part may show another part.
+        found = [p for p in found if posterior.surest > NEARLY and _tells_the_fault(p)]
     found.sort(key=worth, reverse=True)
     chosen: list[Proposal] = []
     unit = posterior.evidence.unit
