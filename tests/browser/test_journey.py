@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import json
+import uuid
 from pathlib import Path
 
 import pytest
@@ -165,7 +167,19 @@ def addresses(me, bench: str) -> list[str]:
     unit = f"/units/{me.unit_id}"
     return ["/", "/units/new", "/units/import", unit, f"{unit}?part=E1", f"{unit}?part=C1", bench,
             f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report", f"{bench}/what-if?fault=S1:slow", f"{bench}/log",
+            f"{bench}/tape", log_address(me, bench),
             "/quick", "/help", "/nowhere"]  # fmt: skip
+
+
+def log_address(me, bench: str) -> str:
+    """A visit in the middle of a test, with two runs seen and a log kept."""
+    entry = lambda: {"client_id": str(uuid.uuid4())}  # noqa: E731
+    for path, form in (("call", {"call": "W1"}), ("seen", {"part": "S1.1", "action": "on"}),
+                       ("call", {"call": "W1"}), ("call", {"call": "W1"})):  # fmt: skip
+        me.client.post(f"{bench}/tape/{path}", data=entry() | form)
+    csv = me.client.get(f"/units/{me.unit_id}/clamp.csv?fault=TL2:weak").data
+    file = {"log": (io.BytesIO(csv), "log.csv")}
+    return me.client.post(f"{bench}/logs", data=entry() | file).location
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -196,7 +210,7 @@ def test_no_accessibility_violations(browser, base, somebody, theme):
     for path in addresses(me, bench):
         check(path)
     page.set_viewport_size(PHONE)
-    for path in ("/", f"{bench}?at=E1"):
+    for path in ("/", f"{bench}?at=E1", f"{bench}/tape"):
         check(path)
     context.close()
     assert not found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
 import uuid
@@ -211,10 +212,14 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session):
     bench = owner.start_visit()
     owner.read(bench, "C1", "volts", "240")
     visit_id = bench.rsplit("/", 1)[1]
-    values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1",
+    csv = owner.client.get(f"/units/{owner.unit_id}/clamp.csv?minutes=1").data
+    kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
+    log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
+    values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
               "event_id": stored(session, bench)[0].id}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
+            "call": "W1", "action": "on", "lead_s": "5", "event": "1",
             "left_note": "x", "rated_kw": "5", "rated_volts": "240", "to": "later"}  # fmt: skip
     before = len(stored(session, bench))
     walked = 0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.client
+import json
 import os
 import re
 import signal
@@ -10,26 +11,38 @@ import subprocess
 import threading
 import time
 import uuid
+from datetime import UTC, datetime
 from urllib.parse import urlencode
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
-from sqlalchemy import select, text
+from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
 from plentar.cli.serve import gunicorn_command
-from plentar.core.events import Reading, Replaced
+from plentar.core.events import Calls, Reading, Replaced
 from plentar.core.judge import judge
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import over_the_years
-from plentar.store.cluster import free_port
+from plentar.files.unit_json import unit_to_json
+from plentar.store.cluster import free_port, project_cluster
+from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import load_demo
+from plentar.store.demo.plates import plates
 from plentar.store.demo.rounds import ROUNDS
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.units import find_unit, list_units
-from plentar.store.visits import find_visit, newest_round, records_of_unit, visits_of_round
+from plentar.store.visits import (
+    append_event,
+    find_visit,
+    newest_round,
+    records_of_unit,
+    strike,
+    visits_of_round,
+)
 from plentar.web.lane.view import lane_view
+from tests.conftest import HOME
 
 
 def test_migrations_make_the_models(sessions):
@@ -205,3 +218,52 @@ def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, sess
     assert len(kept) == len(set(kept))
     assert set(map(uuid.UUID, acknowledged)) <= set(kept)
     assert session.get(Unit, me.unit_id) is not None
+
+
+def test_migrations_keep_what_is_there(database_url):
+    """A visit with a struck reading, made by the first tables, is the same at the newest."""
+    name = f"old_{os.getpid()}"
+    cluster = project_cluster(HOME, "test-postgres")
+    ensure_database(cluster.url("postgres"), name)
+    url = cluster.url(name)
+    migrate(url, "0001")
+    engine = create_engine(url)
+    ids = {key: uuid.uuid4() for key in ("shop", "who", "unit", "version", "visit")}
+    plate = json.dumps(unit_to_json(plates()[2]))
+    rows = [
+        "insert into shop (id, name) values (:shop, 'Old')",
+        "insert into account (id, shop_id, login, name, role, password_hash)"
+        " values (:who, :shop, 'old', 'Old', 'lead', 'x')",
+        "insert into unit (id, shop_id, created_at) values (:unit, :shop, now())",
+        "insert into unit_version (id, shop_id, unit_id, number, plate, made_at)"
+        " values (:version, :shop, :unit, 1, cast(:plate as jsonb), now())",
+        "insert into visit (id, shop_id, unit_id, version_id, opened_by, started_at)"
+        " values (:visit, :shop, :unit, :version, :who, now())",
+    ]
+    event = (
+        "insert into visit_event (shop_id, visit_id, client_id, t_s, body, recorded_by,"
+        " recorded_at, struck_at, struck_reason) values (:shop, :visit, :client, :t, :body, :who,"
+        " now(), :struck, :reason)"
+    )
+    with engine.begin() as connection:
+        for row in rows:
+            connection.execute(text(row), ids | {"plate": plate})
+        for number, struck in ((1, None), (2, datetime.now(UTC))):
+            body = json.dumps({"t": number, "read": "volts", "at": "C1", "value": 240})
+            connection.execute(
+                text(event.replace(":body", "cast(:body as jsonb)")),
+                ids | {"client": uuid.uuid4(), "t": number, "body": body, "struck": struck,
+                       "reason": struck and "wrong lugs"},
+            )  # fmt: skip
+    engine.dispose()
+    migrate(url)
+    with connect(url)() as session:
+        record = find_visit(session, ids["shop"], ids["visit"])
+        assert [e.body["t"] for e in record.events] == [1, 2]
+        assert [e.struck_reason for e in record.events] == [None, "wrong lugs"]
+        call = Calls(t_s=3.0, calls=frozenset({"W1"}))
+        record = append_event(session, record, call, uuid.uuid4(), ids["who"])
+        strike(session, record, record.events[-1].id, "taken back")
+        session.commit()
+        assert len(find_visit(session, ids["shop"], ids["visit"]).core().events) == 1
+        session.get_bind().dispose()

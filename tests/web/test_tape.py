@@ -10,6 +10,8 @@ import pytest
 from bs4 import BeautifulSoup
 from sqlalchemy import select, text
 
+from plentar.core.errors import BadInput
+from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import VisitEvent, VisitLog
 from plentar.store.visits import find_visit
 from tests.web.test_pages import soup, stored
@@ -112,6 +114,14 @@ def test_the_newest_entry_is_taken_back_and_stays_on_record(somebody, session):
     assert standing(session, bench) == []
     assert [e.struck_reason for e in stored(session, bench)] == ["taken back on the tape"] * 2
     assert "struck" in str(soup(me.client.get(bench)).select_one("#log"))
+    exported = me.client.get(f"{bench}/visit.json").data
+    file = parse_visit_file(exported)
+    assert [s.event.t for s in file.visit.struck] == [e.body["t"] for e in (first, second)]
+    assert not file.to_core()[1].events
+    taken = json.loads(exported)
+    taken["visit"]["struck"][0]["event"] = {"t": 1, "power": "on"}
+    with pytest.raises(BadInput, match="struck out"):
+        parse_visit_file(json.dumps(taken))
 
 
 def test_runs_of_one_visit_are_laid_over_each_other(somebody, session):

@@ -14,6 +14,7 @@ from plentar.core.predict import Prediction
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import ON, PanelState, changes
 from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import Move, moves_of
 from plentar.core.unit import Circuit, Unit
 
 
@@ -46,6 +47,11 @@ class Evidence:
     def taken(self) -> tuple[Taken, ...]:
         """Every reading in order of time."""
         return tuple(self.take(r) for r in self.visit.of_kind(Reading))
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        """What the visit's calls have made due of every switch and the blower, and when it was seen."""
+        return moves_of(self.unit, self.visit)
 
     @cached_property
     def _replaced_s(self) -> dict[str, float]:

@@ -18,12 +18,12 @@ def connect(url: str) -> sessionmaker[Session]:
     return sessionmaker(engine, expire_on_commit=False)
 
 
-def migrate(url: str) -> None:
-    """Bring the database to the newest migration."""
+def migrate(url: str, revision: str = "head") -> None:
+    """Bring the database to the newest migration, or as far as one."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["url"] = url
-    command.upgrade(config, "head")
+    command.upgrade(config, revision)
 
 
 def ensure_database(server_url: str, name: str) -> None:

@@ -15,7 +15,6 @@ from plentar.core.quantity import Quantity
 from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import moves_of
 from plentar.core.unit import Element
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
@@ -148,7 +147,7 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
     """A stage seen to let go after less than five minutes energised."""
-    for move in moves_of(evidence.unit, evidence.visit):
+    for move in evidence.moves:
         if move.seen_s is None or not move.provisional or move.energised_s is None:
             continue
         text = (

@@ -8,7 +8,7 @@ from plentar.core.evidence import Evidence
 from plentar.core.judgement import Finding, Level
 from plentar.core.numerals import minutes
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import BLOWER, ON, Move, Timing, moves_of
+from plentar.core.timing.moves import BLOWER, ON, Move, Timing
 from plentar.core.timing.tape import said
 from plentar.core.unit import Unit
 
@@ -16,7 +16,7 @@ from plentar.core.unit import Unit
 def timing_findings(evidence: Evidence) -> Iterator[Finding]:
     """Stages later than their windows, and single stages slower than the house likes."""
     unit = evidence.unit
-    for move in moves_of(unit, evidence.visit):
+    for move in evidence.moves:
         took_s = move.took_s
         if move.seen_s is None or took_s is None:
             continue
