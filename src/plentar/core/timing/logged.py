@@ -11,27 +11,30 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from statistics import mean, median
 
-from plentar.core.errors import BadInput
 from plentar.core.events import Calls, Event, Observed, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Slip
 from plentar.core.network import Real
 from plentar.core.numerals import minutes
-from plentar.core.points import Point, resolve
+from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.levels import Levels, find_levels
+from plentar.core.timing.columns import (
+    CALL_KINDS,
+    Column,
+    blower_amps,
+    calls_in,
+    check_columns,
+    due_amps,
+    read_column,
+)
 from plentar.core.timing.matching import Interval, Load, intervals_of
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Spell, Timing, call_spells
 from plentar.core.timing.order import Order
-from plentar.core.unit import CALLS, Element, Unit
+from plentar.core.unit import Unit
 
 #: A limit that cycles comes back within these, drop to drop.
 SHORTEST_CYCLE_S, LONGEST_CYCLE_S = 20.0, 900.0
-ELEMENT_KINDS = frozenset({"element", "switch", "limit", "link"})
-FEED_KINDS = frozenset({"circuit", "feed"})
-#: A column is a call's wire, and its steps are the call.
-CALL_KINDS = frozenset({"terminal"})
 
 
 @dataclass(frozen=True)
@@ -40,15 +43,6 @@ class Log:
 
     t_s: Real
     columns: dict[str, Real]
-
-
-@dataclass(frozen=True, slots=True)
-class Column:
-    """What one column showed, before anything is made of it."""
-
-    at: str
-    levels: Levels
-    loads: tuple[Load, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,17 +93,6 @@ class Trace:
     events: tuple[Event, ...] = field(default=())
 
 
-def check_columns(unit: Unit, names: Iterable[str]) -> None:
-    """Raises BadInput (path: the name) where a column is no point whose stages can be found."""
-    for name in names:
-        try:
-            point = resolve(unit, name)
-        except BadInput:
-            raise BadInput(name, f"no reading point {name!r} on this unit") from None
-        if point.kind not in ELEMENT_KINDS | FEED_KINDS | CALL_KINDS | {"blower"} or name == "R":
-            raise BadInput(name, f"stages are not sought in amps at {name!r}")
-
-
 def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
     """Stages, cycles and slips of a log, judged by the visit's calls.
 
@@ -118,12 +101,8 @@ def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
     """
     check_columns(unit, log.columns)
     evidence = Evidence(unit, visit)
-    columns = [
-        Column(name, find_levels(log.t_s, amps, _least(loads)), loads)
-        for name, amps in log.columns.items()
-        for loads in (tuple(_loads(evidence, resolve(unit, name))),)
-    ]
-    calls = _calls(columns) if not any(True for _ in visit.of_kind(Calls)) else ()
+    columns = [read_column(evidence, name, log.t_s, amps) for name, amps in log.columns.items()]
+    calls = calls_in(columns) if not any(True for _ in visit.of_kind(Calls)) else ()
     visit = replace(visit, events=_in_order([*visit.events, *calls]))
     spells = call_spells(unit, visit)
     order = Order(Moves(unit, visit), spells)
@@ -136,7 +115,7 @@ def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
         if resolve(unit, column.at).kind in CALL_KINDS:
             continue
         found = intervals_of(
-            column.levels, column.loads, order, _blower_amps(unit, resolve(unit, column.at))
+            column.levels, column.loads, order, blower_amps(unit, resolve(unit, column.at))
         )  # fmt: skip
         for load in column.loads:
             some, cycling = _stages(evidence, column, load, found[load.id], order)
@@ -156,62 +135,6 @@ def _in_order(events: Sequence[Event]) -> tuple[Event, ...]:
     return tuple(sorted(events, key=lambda event: event.t_s))
 
 
-# -- what a column carries ------------------------------------------------------------------
-
-
-def _loads(evidence: Evidence, point: Point) -> Iterable[Load]:
-    unit = evidence.unit
-    if point.kind == "blower":
-        amps = unit.blower.running_amps if unit.blower else None
-        yield Load(BLOWER, amps or 1.0)
-    elif point.kind in CALL_KINDS:
-        devices = [(c.coil_va, c.coil.volts) for c in unit.controls if c.call == point.name]
-        relay = unit.blower.relay if unit.blower else None
-        if relay is not None and relay.call == point.name:
-            devices.append((relay.coil_va, relay.coil.volts))
-        devices += [(load.va, 24.0) for load in unit.other_loads if load.call == point.name]
-        yield Load(point.name, sum(va / volts for va, volts in devices) or 0.1)
-    else:
-        for element in _elements(unit, point):
-            yield Load(element.id, _due_amps(evidence, element)[0])
-
-
-def _blower_amps(unit: Unit, point: Point) -> float:
-    """What the blower adds to this feed."""
-    blower = unit.blower
-    here = blower is not None and point.kind in FEED_KINDS and blower.circuit == point.component
-    return (blower.running_amps or 0.0) if blower and here else 0.0
-
-
-def _elements(unit: Unit, point: Point) -> Iterable[Element]:
-    if point.kind == "element":
-        return (unit.element_by_id[point.component],)
-    if point.kind in FEED_KINDS:
-        return unit.elements_on(point.component)
-    return unit.elements_through(point.component)
-
-
-def _due_amps(evidence: Evidence, element: Element) -> tuple[float, Band]:
-    supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], float("inf"))
-    expected = element.rating.expected_amps(supply.band, evidence.visit.settings.band)
-    return element.rating.amps(supply.nominal), expected
-
-
-def _least(loads: Sequence[Load]) -> float:
-    return min((load.amps for load in loads), default=1.0)
-
-
-def _calls(columns: Iterable[Column]) -> list[Event]:
-    """The calls, where the log holds the current in their wires."""
-    asked: set[str] = set()
-    found: list[Event] = []
-    steps = [(step, c.at) for c in columns if c.at in CALLS for step in c.levels.steps]
-    for step, call in sorted(steps, key=lambda pair: pair[0].t_s):
-        (asked.add if step.size_amps > 0 else asked.discard)(call)
-        found.append(Calls(t_s=max(0.0, step.t_s), calls=frozenset(asked)))
-    return found
-
-
 # -- stages and cycles ----------------------------------------------------------------------
 
 
@@ -226,7 +149,7 @@ def _stages(
         else:
             runs.append([interval])
     element = evidence.unit.element_by_id.get(load.id)
-    due = _due_amps(evidence, element)[1] if element else Band(0.0, float("inf"))
+    due = due_amps(evidence, element)[1] if element else Band(0.0, float("inf"))
     stages, cycles = [], []
     for run in runs:
         first, last = run[0], run[-1]
@@ -289,7 +212,6 @@ def _observations(
 ) -> tuple[Event, ...]:
     """What somebody at the panel would have seen: each switch's action once."""
     found: dict[tuple[str, str, int], Event] = {}
-    cycled = {(c.at, c.load): c for c in cycles}
     for stage in stages:
         for action, t_s in ((ON, stage.on_s), (OFF, stage.off_s)):
             part = order.acting(stage.load, action)
@@ -299,10 +221,10 @@ def _observations(
                 continue  # a limit or a person broke it: the switch was still told to be on
             key = (part, action, round(t_s / th.WATCH_ERROR_S.value))
             found.setdefault(key, Observed(t_s=round(t_s, 2), action=action, part=part))
-    for (_, load), cycle in cycled.items():
-        if load in unit.element_by_id and cycle.last_s >= 0:
-            event = Observed(t_s=round(cycle.last_s, 2), action="cycling", part=load)
-            found.setdefault((load, "cycling", 0), event)
+    for cycle in cycles:
+        if cycle.load in unit.element_by_id and cycle.last_s >= 0:
+            event = Observed(t_s=round(cycle.last_s, 2), action="cycling", part=cycle.load)
+            found.setdefault((cycle.load, "cycling", round(cycle.last_s)), event)
     return _in_order(list(found.values()))
 
 

@@ -21,7 +21,7 @@ from plentar.core.errors import BadInput
 from plentar.core.events import Event, Visit
 from plentar.core.faults import find_faults
 from plentar.core.state import as_it_was
-from plentar.core.timing.logged import check_columns
+from plentar.core.timing.columns import check_columns
 from plentar.core.unit import Unit
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
