@@ -52,20 +52,35 @@ class Episode:
             self.take(proposals[0])
 
     def check_around(self) -> Posterior:
-        """With something found: a look at the rest of the unit, then on as the judge says."""
-        heat = sorted({c.call for c in self.unit.controls if c.call in ("W1", "W2")})
-        relay = self.unit.blower.relay if self.unit.blower else None
-        spots = [(heat, all_on_s(self.unit), element.id) for element in self.unit.elements]
-        if relay is not None:
-            spots.append(([relay.call], all_off_s(self.unit), "blower"))
-        spots += [([], all_off_s(self.unit), circuit.id) for circuit in self.unit.circuits]
+        """With something found: a look at the rest of the unit, then on as the judge says.
+
+        Amps of every element with heat called for, of the blower on its call, of the feeds with
+        nothing called, in R with everything called; proved dead, each element to ground, and the
+        capacitor.
+        """
+        unit = self.unit
+        heat = sorted({c.call for c in unit.controls if c.call in ("W1", "W2")})
+        relay = unit.blower.relay if unit.blower else None
+        fan = [relay.call] if relay else []
+        other = sorted({load.call for load in unit.other_loads})
+        spots = [(heat, all_on_s(unit), element.id) for element in unit.elements]
+        spots += [(fan, all_off_s(unit), "blower")] if fan else []
+        spots += [([], all_off_s(unit), circuit.id) for circuit in unit.circuits]
+        spots += [(sorted({*heat, *fan, *other}), all_on_s(unit), "R")]
         for calls, after_s, at in spots:
             setting: dict[str, Any] = {"calls": calls, "after_s": after_s}
-            if not state_at(self.unit, self.events, self.t_s).live:
+            if not state_at(unit, self.events, self.t_s).live:
                 setting["power"] = ON
             self.set_up(setting)
             self.readings += 1
             self.read(Quantity.AMPS, at)
+        self.set_up({"power": PROVED_DEAD})
+        for element in unit.elements:
+            self.readings += 1
+            self.read(Quantity.OHMS, f"{element.id}.in:ground")
+        if "capacitor" in unit.point_by_name:
+            self.readings += 1
+            self.read(Quantity.UF, "capacitor")
         return self.follow()
 
     def mend(self, parts: Collection[str]) -> None:

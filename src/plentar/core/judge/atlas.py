@@ -29,7 +29,7 @@ from plentar.core.unit import Unit
 from plentar.core.wiring import Mask, Wiring, wire_up
 
 Corner = tuple[Fault, ...]
-UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT = 6, 24, 400, 12
+UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT = 6, 12, 400, 12
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 _ROWS_AT_ONCE = 64
