@@ -257,7 +257,8 @@ def test_migrations_keep_what_is_there(database_url):
             )  # fmt: skip
     engine.dispose()
     migrate(url)
-    with connect(url)() as session:
+    sessions = connect(url)
+    with sessions() as session:
         record = find_visit(session, ids["shop"], ids["visit"])
         assert [e.body["t"] for e in record.events] == [1, 2]
         assert [e.struck_reason for e in record.events] == [None, "wrong lugs"]
@@ -266,4 +267,4 @@ def test_migrations_keep_what_is_there(database_url):
         strike(session, record, record.events[-1].id, "taken back")
         session.commit()
         assert len(find_visit(session, ids["shop"], ids["visit"]).core().events) == 1
-        session.get_bind().dispose()
+    sessions.kw["bind"].dispose()
