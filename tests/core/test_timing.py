@@ -159,6 +159,16 @@ def test_the_tape_says_what_to_wait_for():
     assert lines[-1] == "the off test counts from 5:00 energised: 4:40 to go"
 
 
+def test_stages_are_counted_by_rungs_not_by_poles():
+    titles = {home: {lane.part: lane.title for lane in tape_of(HOMES[home], visit_of(CALL)).lanes}
+              for home in (3, 5, 6, 14)}  # fmt: skip
+    assert titles[3]["K1.2"] == "first stage" and titles[3]["K2.1"] == "second stage"
+    assert titles[5]["S1.A"] == "auxiliary switch" and titles[5]["S2.1"] == "third stage"
+    assert titles[6]["K1.1"] == titles[6]["K1.2"] == "first stage"
+    assert titles[14]["S1.B"] == "blower switch"
+    assert "S1.4" not in titles[14], "a spare carries nothing"
+
+
 def test_runs_of_one_visit_stand_beside_each_other():
     again = {"t": 700, "calls": ["W1"]}
     events = (CALL, seen(60, "S1.2"), {"t": 400, "calls": []}, {"t": 600, "replaced": "S1"}, again,

@@ -74,14 +74,26 @@ def tape_of(unit: Unit, visit: Visit) -> Tape:
     """The tape; without runs where nothing was ever called for."""
     moves = Moves(unit, visit)
     lanes = [Lane(call, "call") for call in CALLS if call in _terminals(unit)]
-    stages = [switch.id for switch in moves.watched if switch.role == "element"]
+    stages = _stages(unit)
     words = {"blower": "blower switch", "auxiliary": "auxiliary switch"}
     for switch in moves.watched:
-        stage = f"{ORDINALS[min(stages.index(switch.id), 9)]} stage" if switch.id in stages else ""
-        lanes.append(Lane(switch.id, stage or words[switch.role]))
+        number = stages.get(switch.id)
+        title = words.get(switch.role, "switch") if number is None else f"{ORDINALS[number]} stage"
+        lanes.append(Lane(switch.id, title))
     if unit.blower is not None:
         lanes.append(Lane(BLOWER, "motor"))
     return Tape(tuple(lanes), tuple(_runs(moves, visit)))
+
+
+def _stages(unit: Unit) -> dict[str, int]:
+    """Which stage each element switch closes; two poles of one rung are one stage."""
+    first = {
+        switch.id: number
+        for number, element in reversed(list(enumerate(unit.elements)))
+        for switch in unit.rung_switches(element)
+    }
+    ranks = {number: rank for rank, number in enumerate(sorted(set(first.values())))}
+    return {switch: min(ranks[number], len(ORDINALS) - 1) for switch, number in first.items()}
 
 
 def _terminals(unit: Unit) -> set[str]:

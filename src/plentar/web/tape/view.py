@@ -96,6 +96,11 @@ class TapeView:
         return tape_of(self.bench.unit, self.bench.visit)
 
     @property
+    def seen(self) -> bool:
+        """Somebody timed something on this visit."""
+        return any(move.seen_s is not None for run in self.tape.runs for move in run.moves)
+
+    @property
     def run(self) -> Run | None:
         """The run that is shown: the last."""
         return self.tape.last
