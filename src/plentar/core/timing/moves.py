@@ -11,10 +11,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import zip_longest
 
-from plentar.core.events import Observed, Reading, Visit
+from plentar.core.events import Event, Observed, Reading, Visit
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import changes
 from plentar.core.tables import thresholds as th
@@ -100,7 +100,17 @@ class Move:
 
 def moves_of(unit: Unit, visit: Visit) -> tuple[Move, ...]:
     """Every move that the visit's calls have made due, in order of when they are due."""
-    clockwork = Moves(unit, visit)
+    # Most readings tell nothing of time: what was worked out before them still stands.
+    telling = tuple(
+        event for event in visit.events
+        if not isinstance(event, Reading) or event.at.endswith((".coil", ".rectifier"))
+    )  # fmt: skip
+    return _moves(unit, telling)
+
+
+@lru_cache(maxsize=64)
+def _moves(unit: Unit, events: tuple[Event, ...]) -> tuple[Move, ...]:
+    clockwork = Moves(unit, Visit(events=events))
     found = [move for switch in clockwork.watched for move in clockwork.of_switch(switch)]
     found += clockwork.of_blower
     return tuple(sorted(found, key=lambda move: (move.due_s.low, move.due_s.high)))
