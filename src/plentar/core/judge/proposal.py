@@ -47,6 +47,7 @@ class Proposal:
 
 
 def worth(proposal: Proposal) -> float:
+    """Bits by the minute of hazard: on the decision most, on the fault a little."""
     told = proposal.told
     bits = told.on_decision + FAULT_SHARE * told.on_fault + RIGHTER_BITS * told.righter
     return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])
