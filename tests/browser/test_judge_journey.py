@@ -103,6 +103,11 @@ def test_following_the_cards_names_the_part(
     leading = page.locator(".suspects li").first
     leading.locator("summary").click()
     expect(leading.locator(".why li").first).to_be_visible()
+    also = page.locator(".what-else .next", has_text="Take it").first
+    also.wait_for(state="attached", timeout=60_000)
+    at = also.get_attribute("data-at")
+    also.get_by_role("button", name="Take it").click()
+    expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
     part = page.locator(".clear-cut button").first
     part.click()
     expect(page.locator("#log")).to_contain_text("replaced")

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import json
 import uuid
+from datetime import timedelta
 
 from bs4 import BeautifulSoup
+from sqlalchemy import update
 
 from plentar.files.visit_file import parse_visit_file
+from plentar.store.models import Visit
 from tests.web.test_pages import stored
 
 
@@ -31,6 +34,29 @@ def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody):
     assert "S1.2 does not close" in fragment.select_one(".suspects").text
     whole = soup(me.client.get(f"{bench}/judge"))
     assert whole.select_one("main .next.first")
+
+
+def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session):
+    me, other = somebody(), somebody()
+    bench = me.start_visit("not-enough-heat")
+    assert not soup(me.client.get(f"{bench}/judge")).select(".what-else")
+    post(me, f"{bench}/calls", calls="W1")
+    visit = update(Visit).where(Visit.id == uuid.UUID(bench.rsplit("/", 1)[1]))
+    session.execute(visit.values(started_at=Visit.started_at - timedelta(seconds=400)))
+    session.commit()
+    for at, quantity, value in (
+        ("E1", "amps", "20.6"), ("E2", "amps", "0"), ("S1.coil", "volts", "25.1"),
+        ("S1.2", "volts", "239"), ("S1.2", "volts", "239"),
+    ):  # fmt: skip
+        me.read(bench, at, quantity, value)
+    fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
+    assert fragment.select_one(".clear-cut h2").text == "S1.2 does not close"
+    assert fragment.select_one(".what-else")["data-hx-get"] == f"{bench}/what-else"
+    for headers, inside in (({"HX-Request": "1"}, "article.next"), ({}, "main article.next")):
+        card = soup(me.client.get(f"{bench}/what-else", headers=headers)).select_one(inside)
+        assert card.select_one("form")["action"] == f"{bench}/take"
+        assert "nothing more" in card.select_one("table").text
+    assert other.client.get(f"{bench}/what-else").status_code == 404
 
 
 def test_a_stored_reading_calls_the_judge_again(somebody):

@@ -5,11 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 from plentar.core.errors import BadInput
-from plentar.core.judge import diagnose, judge
-from plentar.core.judge.diagnosis import Diagnosis
+from plentar.core.judge import diagnose, judge, what_else
+from plentar.core.judge.diagnosis import Diagnosis, NextReading, WhatElse
 from plentar.core.judgement import Judgement
 from plentar.core.numerals import show
 from plentar.files.judgement_json import judgement_to_json
@@ -78,13 +79,25 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
         print(f"{100 * suspect.probability:5.1f} % {suspect.fault}: {suspect.words}")
         for reason in suspect.because[:1]:
             print(f"        {reason}")
-    for number, reading in enumerate(diagnosis.next, start=1):
-        proposal = reading.proposal
-        what = proposal.observe or str(proposal.quantity)
-        print(f"next {number}: {what} at {proposal.at} {proposal.setting or ''}: {reading.why}")
+    _print_readings("next", diagnosis.next)
     for line in diagnosis.advice:
         print(f"do: {line}")
+    if diagnosis.decision:
+        _print_more(what_else(judgement.evidence))
     for finding in (*judgement.findings, *diagnosis.contradictions):
         print(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
     for slip in judgement.slips:
         print(f"slip: {slip.code} at {slip.at}: {slip.text}")
+
+
+def _print_more(more: WhatElse) -> None:
+    _print_readings("also", more.next)
+    for words in more.hidden:
+        print(f"not to be told as it stands: {words}")
+
+
+def _print_readings(name: str, readings: Sequence[NextReading]) -> None:
+    for number, reading in enumerate(readings, start=1):
+        proposal = reading.proposal
+        what = proposal.observe or str(proposal.quantity)
+        print(f"{name} {number}: {what} at {proposal.at} {proposal.setting or ''}: {reading.why}")

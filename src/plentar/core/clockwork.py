@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
+from copy import copy
 from dataclasses import dataclass, field, replace
 
 from plentar.core.events import Event
@@ -129,13 +130,27 @@ class Clock:
         self.cycling: set[str] = set()
         #: limit → (time of its next move, closes, how far that may be off)
         self.limit_clock: dict[str, tuple[float, bool, float]] = {}
-        self.solved: dict[frozenset[str], Solution] = {}
+        #: What is closed, as one set for all moments alike, and the network's answer.
+        self.solved: dict[frozenset[str], tuple[frozenset[str], Solution]] = {}
+        self._closed = frozenset(self.closed)
         self._standing: Solution | None = None
         self._limited = [
             (element, [part for part in element.rung if part in limits])
             for limits in ({limit.id for limit in self.unit.limits},)
             for element in self.unit.elements
         ]
+
+    def copy(self) -> Clock:
+        """Another that goes on from here; networks solved by either serve both."""
+        other = copy(self)
+        other.devices = [
+            replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices
+        ]
+        other.closed, other.chatter, other.cycling = (
+            set(self.closed), set(self.chatter), set(self.cycling),
+        )  # fmt: skip
+        other.limit_clock = dict(self.limit_clock)
+        return other
 
     def in_doubt(self) -> Iterator[Moment]:
         """What would have come next, where a window is open: for times that may be late.
@@ -183,8 +198,9 @@ class Clock:
 
     def moment(self) -> Moment:
         """How it stands now."""
+        solution = self._solution()
         return Moment(
-            self.t_s, frozenset(self.closed), self._solution(),
+            self.t_s, self._closed, solution,
             frozenset(d.id for d in self.devices if d.energised), self._blower_runs(),
             frozenset(self.cycling), frozenset(self.chatter), self.fuse_blown,
             self.early_s, self.late_s,
@@ -193,10 +209,11 @@ class Clock:
     def _solution(self) -> Solution:
         if self._standing is None:
             key = frozenset(self.closed)
-            if key not in self.solved:
+            known = self.solved.get(key)
+            if known is None:
                 siemens = self.wiring.siemens(key, self.harm.effects)
-                self.solved[key] = solve(self.topology, siemens, self.emf)
-            self._standing = self.solved[key]
+                known = self.solved[key] = (key, solve(self.topology, siemens, self.emf))
+            self._closed, self._standing = known
         return self._standing
 
     def _settle(self) -> None:

@@ -112,20 +112,17 @@ def all_on_s(unit: Unit) -> float:
 
 
 def all_off_s(unit: Unit) -> float:
-    """By then every stage must be off, chains and the blower relay included, s after the call."""
-    longest = [_longest_off_s(unit, s.id) for c in unit.controls for s in c.switches]
+    """By then every stage must be off, the blower relay included, s after the call.
+
+    A chain's coils die together: the 24 V of each comes from the first coil's own terminal.
+    """
+    longest = [s.off_s.high for c in unit.controls for s in c.switches]
     return max([*longest, _relay_s(unit, "off_s")]) + SETTLED_S
 
 
 def _relay_s(unit: Unit, window: str) -> float:
     relay = unit.blower.relay if unit.blower else None
     return float(getattr(relay, window).high) if relay else 0.0
-
-
-def _longest_off_s(unit: Unit, switch_id: str) -> float:
-    control = unit.control_of_switch[switch_id]
-    own = unit.switch_by_id[switch_id].off_s.high
-    return own + (_longest_off_s(unit, control.through) if control.through else 0.0)
 
 
 def _first_call(unit: Unit, control: Control) -> str:

@@ -41,6 +41,8 @@ OhmsRange = Annotated[
 
 
 class ConductorJson(Strict):
+    """The wire that feeds a kit: size, metal, insulation, how it lies, how long."""
+
     awg: Literal["14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0"]
     material: Literal["copper", "aluminium"]
     insulation_c: Literal[60, 75, 90] = 90
@@ -51,11 +53,15 @@ class ConductorJson(Strict):
 
 
 class PlateJson(Strict):
+    """What a plate asks of a circuit: least circuit amps, largest breaker."""
+
     min_circuit_amps: Amps | None = None
     max_breaker_amps: Amps | None = None
 
 
 class CircuitJson(Strict):
+    """One supply circuit: its volts, its breaker, its wire and plate where known."""
+
     id: Id
     rated_volts: SupplyVolts
     breaker_amps: Amps | None = None
@@ -64,6 +70,8 @@ class CircuitJson(Strict):
 
 
 class LimitJson(Strict):
+    """A limit: where it opens and closes, °F."""
+
     id: Id
     opens_f: Annotated[float, Field(ge=80, le=400)] | None = None
     closes_f: Annotated[float, Field(ge=60, le=400)] | None = None
@@ -76,10 +84,14 @@ class LimitJson(Strict):
 
 
 class LinkJson(Strict):
+    """A fusible link."""
+
     id: Id
 
 
 class ElementJson(Strict):
+    """An element as rated, and the parts in series with it from L1 to L2."""
+
     id: Id
     rated_kw: Annotated[float, Field(gt=0, le=40)]
     rated_volts: SupplyVolts
@@ -88,6 +100,8 @@ class ElementJson(Strict):
 
 
 class CoilJson(Strict):
+    """A coil: volts, what an ohmmeter reads, what it draws."""
+
     volts: Annotated[float, Field(gt=0, le=300)] = 24
     ohms: OhmsRange | None = None
     va: Va | None = None
@@ -99,10 +113,13 @@ class CoilJson(Strict):
         return self
 
     def to_core(self) -> core.Coil:
+        """The coil in the core’s terms."""
         return core.Coil(self.volts, Band(*self.ohms) if self.ohms else None, self.va)
 
 
 class SwitchJson(Strict):
+    """A switch, pole or contact: what it carries, and its windows in seconds."""
+
     id: Id
     contact_amps: Amps | None = None
     role: Literal["element", "blower", "auxiliary"] = "element"
@@ -118,10 +135,14 @@ class SwitchJson(Strict):
 
 
 class ThroughJson(Strict):
+    """A coil fed through an auxiliary switch of the device before it."""
+
     through: Id
 
 
 class ControlJson(Strict):
+    """A sequencer, contactor or relay, the call that drives it, and its switches."""
+
     id: Id
     type: Literal["sequencer", "contactor", "relay-ac", "relay-dc"]
     call: Call | ThroughJson
@@ -130,6 +151,8 @@ class ControlJson(Strict):
 
 
 class RelayJson(Strict):
+    """The blower’s relay."""
+
     id: Id
     type: Literal["spdt", "dpdt", "time-delay", "board"]
     call: Call = "G"
@@ -147,12 +170,16 @@ class RelayJson(Strict):
 
 
 class InterlockJson(Strict):
+    """What runs the blower with heat."""
+
     kind: Literal["nc-contact", "sequencer-switch", "g-with-w", "none"]
     tap: Id | None = None
     switch: Id | None = None
 
 
 class BlowerJson(Strict):
+    """The blower: motor, capacitor, air, relay and tie."""
+
     circuit: Id
     motor: Literal["psc", "ecm"] = "psc"
     fla: Amps | None = None
@@ -165,6 +192,8 @@ class BlowerJson(Strict):
 
 
 class ControlPowerJson(Strict):
+    """The transformer, its fuse, and the circuit that feeds it."""
+
     va: Va = 40
     volts: Annotated[float, Field(gt=0, le=60)] = 24
     fuse_amps: Amps | None = None
@@ -173,6 +202,8 @@ class ControlPowerJson(Strict):
 
 
 class OtherLoadJson(Strict):
+    """Another load of the control power, such as an outdoor contactor."""
+
     id: Id
     label: Text = ""
     call: Call

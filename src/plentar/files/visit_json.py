@@ -76,6 +76,8 @@ class StruckJson(Strict):
 
 
 class SettingsJson(Strict):
+    """By which band amps are judged, and how thin the air is."""
+
     band: Literal["plate", "house"] = "plate"
     altitude_ft: Annotated[float, Field(ge=-1500, le=20000)] = 0
 

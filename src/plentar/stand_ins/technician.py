@@ -8,14 +8,15 @@ from typing import Any
 
 from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced, Visit
 from plentar.core.evidence import Evidence
+from plentar.core.judge.around import look_around
 from plentar.core.judge.planner import next_readings
 from plentar.core.judge.proposal import Proposal
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON, PROVED_DEAD, all_off_s, all_on_s, state_at
+from plentar.core.state import ON, PROVED_DEAD, all_off_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
-MOST_READINGS = 25
+MOST_READINGS, MOST_AROUND = 25, 60
 READING_S, POWER_S, PROVE_S, MENDING_S = 20.0, 30.0, 180.0, 900.0
 
 
@@ -52,36 +53,13 @@ class Episode:
             self.take(proposals[0])
 
     def check_around(self) -> Posterior:
-        """With something found: a look at the rest of the unit, then on as the judge says.
-
-        Amps of every element with heat called for, of the blower on its call, of the feeds with
-        nothing called, in R with everything called; proved dead, each element to ground, and the
-        capacitor.
-        """
-        unit = self.unit
-        heat = sorted({c.call for c in unit.controls if c.call in ("W1", "W2")})
-        relay = unit.blower.relay if unit.blower else None
-        fan = [relay.call] if relay else []
-        other = sorted({load.call for load in unit.other_loads})
-        spots = [(heat, all_on_s(unit), element.id) for element in unit.elements]
-        spots += [(fan, all_off_s(unit), "blower")] if fan else []
-        spots += [([], all_off_s(unit), circuit.id) for circuit in unit.circuits]
-        spots += [(sorted({*heat, *fan, *other}), all_on_s(unit), "R")]
-        for calls, after_s, at in spots:
-            setting: dict[str, Any] = {"calls": calls, "after_s": after_s}
-            if not state_at(unit, self.events, self.t_s).live:
-                setting["power"] = ON
-            self.set_up(setting)
-            self.readings += 1
-            self.read(Quantity.AMPS, at)
-        self.set_up({"power": PROVED_DEAD})
-        for element in unit.elements:
-            self.readings += 1
-            self.read(Quantity.OHMS, f"{element.id}.in:ground")
-        if "capacitor" in unit.point_by_name:
-            self.readings += 1
-            self.read(Quantity.UF, "capacitor")
-        return self.follow()
+        """With something found: what the judge says to look at beside it, until nothing is left."""
+        while True:
+            said = self.judged()
+            proposals = next_readings(said) or look_around(said).readings
+            if not proposals or self.readings >= MOST_AROUND:
+                return said
+            self.take(proposals[0])
 
     def mend(self, parts: Collection[str]) -> None:
         """Put parts right, proved dead, and switch on again."""

@@ -148,13 +148,9 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
     """A stage seen to let go after less than five minutes energised."""
     for move in evidence.moves:
-        if move.seen_s is None or not move.provisional or move.energised_s is None:
-            continue
-        text = (
-            f"{move.part} let go after {show(move.energised_s, 's')} energised; its off time counts"
-            f" from {th.OFF_TEST_S.value:g} s on. Let it run longer and test again"
-        )
-        yield Slip("off-test-too-early", move.part, text, move.key)
+        text = move.tried_too_early()
+        if text is not None:
+            yield Slip("off-test-too-early", move.part, text, move.key)
 
 
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:

@@ -18,6 +18,7 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
 def blower_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Amps of the motor: up to its full-load amps as the plate gives them."""
     blower = evidence.unit.blower
     if blower is None or blower.fla is None:
         return Due(point, A, absent="kept as evidence; the plate gives no full-load amps")
@@ -37,6 +38,7 @@ def blower_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: flo
 
 
 def microfarads(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """The capacitor beside its marking, proved dead: good within 6 %, weak below 90 %."""
     blower = evidence.unit.blower
     if not state.proved_dead:
         return Due(point, Quantity.UF, absent="capacitance only proved dead and discharged")

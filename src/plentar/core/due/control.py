@@ -20,6 +20,7 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
 def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """A coil beside its printed or typical ohms: shorted under half, open over ten times."""
     unit = evidence.unit
     relay = unit.blower.relay if unit.blower else None
     device = unit.control_by_id.get(point.component) or relay
@@ -47,6 +48,7 @@ def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float
 
 
 def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """The secondary, or R to C: what a loaded transformer gives."""
     power = evidence.unit.control_power
     if state.power[power.circuit] != "on":
         return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
@@ -70,6 +72,7 @@ def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
 
 
 def terminal_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """A terminal to C: the secondary’s volts where it is called, none where it is not."""
     called = set(state.calls)
     blower = evidence.unit.blower
     if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT:

@@ -6,8 +6,10 @@ import math
 
 
 def below(value: float) -> float:
+    """The largest number under a bound, so that ranges meet without sharing it."""
     return math.nextafter(value, -math.inf) if value > 0 else 0.0
 
 
 def above(value: float) -> float:
+    """The smallest number over a bound."""
     return math.nextafter(value, math.inf)

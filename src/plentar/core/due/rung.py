@@ -22,6 +22,7 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
 def volts_step(supply: SupplyVolts) -> str:
+    """Which supply volts a verdict stands on, in words."""
     if supply.source is None:
         return (
             f"volts at the lugs not measured: {show(supply.band.low)} …"
@@ -85,6 +86,7 @@ def element_amps(
 
 
 def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """An element cold, proved dead: by its plate, between 0.90 and 1.00 of hot."""
     rating = evidence.unit.element_by_id[point.component].rating
     part, band = rating.part_cold_ohms, rating.expected_cold_ohms
     return Due(
@@ -109,6 +111,7 @@ def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
 
 
 def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Volts across an element: the line’s while its rung is closed, none while it is open."""
     unit = evidence.unit
     element = unit.element_by_id[point.component]
     if state.power[element.circuit] != "on":
@@ -224,6 +227,7 @@ def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: floa
 
 
 def contact_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """A contact proved dead: open or closed, which is right as it is driven or not."""
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
     return Due(
         point,
@@ -243,6 +247,7 @@ def contact_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
 
 
 def to_ground(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """A part to the frame, proved dead: a megohm at least."""
     good = th.GROUND_GOOD_OHMS.value
     return Due(
         point,

@@ -20,6 +20,7 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
 def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+    """Volts at a kit’s lugs or ahead of its breaker: usual, bearable, or none with it off."""
     circuit = evidence.unit.circuit_by_id[point.component]
     usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
     lost = 0.1 * circuit.rated_volts

@@ -13,11 +13,11 @@ from plentar.core.checks.timing import timing_findings
 from plentar.core.due.rules import due_at
 from plentar.core.events import Visit, check_visit
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.diagnosis import diagnose
+from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Judgement, Level, ReadingJudgement
 from plentar.core.unit import Unit
 
-__all__ = ["diagnose", "judge", "judge_checked", "judge_reading"]
+__all__ = ["diagnose", "judge", "judge_checked", "judge_reading", "what_else"]
 
 _URGENCY = {level: rank for rank, level in enumerate(Level)}
 

@@ -8,7 +8,7 @@ gives, for each variant, the phases that may hold then and how likely each is.
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from itertools import combinations
@@ -29,7 +29,7 @@ from plentar.core.unit import Unit
 from plentar.core.wiring import Mask, Wiring, wire_up
 
 Corner = tuple[Fault, ...]
-UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT = 6, 12, 400, 12
+UNITS_KEPT, RUNS_KEPT, READINGS_KEPT, SHOWN_KEPT, CHANCES_KEPT = 6, 12, 400, 12, 2
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 _ROWS_AT_ONCE = 64
@@ -88,6 +88,10 @@ class Rows:
             self._keys.append(key)
         return found
 
+    def closed(self, number: int) -> frozenset[str]:
+        """The contacts that are closed in a row's network."""
+        return self._keys[number][1]
+
     def probe(self, quantity: Quantity, at: str) -> int | None:
         """The column of a probe; a pair of nodes not asked for before is added."""
         found = self.table.index.get((quantity, at))
@@ -142,19 +146,27 @@ class Run:
         like: Run | None = None,
         some: Sequence[int] = (),
         closing: frozenset[str] = frozenset(),
+        earlier: Run | None = None,
     ) -> None:
-        self._ensemble = ensemble
+        self._ensemble, self.switched = ensemble, switched
         self._shown: dict[float, Shown] = {}
         self._chances: dict[float, Real] = {}
         self._told: dict[tuple[str, float], list[Any]] = {}
         self.until_s = until_s
         fresh = set(some) if like is not None else None
-        self.phases = [
-            like.with_closed(v, closing)
-            if like is not None and fresh is not None and v not in fresh
-            else _phases(ensemble.rows, variant.clock, switched, until_s)
-            for v, variant in enumerate(ensemble.variants)
-        ]
+        begun = earlier.standing if earlier is not None else ensemble.resting
+        known = len(earlier.switched) if earlier is not None else 0
+        panels = list(changes(ensemble.rows.wiring.unit, switched))[known:]
+        self.phases: list[list[Phase]] = []
+        self.standing: list[Standing] = []
+        for v in range(len(ensemble.variants)):
+            if like is not None and fresh is not None and v not in fresh:
+                self.phases.append(like.with_closed(v, closing))
+                continue
+            phases, standing = _phases(begun[v], panels, until_s)
+            self.phases.append(phases)
+            self.standing.append(standing)
+        self._cycles = [any(phase.cycling for phase in phases) for phases in self.phases]
         most = max(len(phases) for phases in self.phases)
         shape = (len(self.phases), most)
         self._early: Real = np.full(shape, np.inf)
@@ -187,7 +199,7 @@ class Run:
         after = np.zeros_like(begun)
         after[:, :-1] = begun[:, 1:]
         found: Real = begun - after
-        if len(self._chances) >= SHOWN_KEPT:
+        if len(self._chances) >= CHANCES_KEPT:
             self._chances.pop(next(iter(self._chances)))
         self._chances[t_s] = found
         return found
@@ -248,15 +260,21 @@ class Run:
         Limits that cycle drift apart: from its first opening on, each is open for its share of
         the time, whatever the others do.
         """
-        found: dict[frozenset[str], float] = {}
         phases = self.phases[variant]
+        likely = np.flatnonzero(chances > LEAST_PHASE).tolist()
+        if not self._cycles[variant]:
+            found = dict.fromkeys((phases[n].closed for n in likely), 0.0)
+            for n in likely:
+                found[phases[n].closed] += float(chances[n])
+            return found
+        found = {}
         opened = {
             limit
             for phase in phases
             if phase.cycling and phase.early_s <= t_s
             for limit in phase.cycling - phase.closed
         }
-        for n in np.flatnonzero(chances > LEAST_PHASE):
+        for n in likely:
             drifting = sorted(opened & phases[n].cycling)
             closed_s, open_s = CYCLE_S if phases[n].blower_runs else CYCLE_WITHOUT_BLOWER_S
             share = closed_s / (closed_s + open_s)
@@ -279,7 +297,7 @@ class Ensemble:
             [n for n, h in enumerate(self.hypotheses) for _ in h.variants], dtype=np.intp
         )
         self.shares: Real = np.array([variant.share for variant in self.variants])
-        self._alone: dict[int, Ensemble] = {}
+        self._blown: dict[int, Ensemble] = {}
         self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
         self.kept: OrderedDict[Any, Any] = OrderedDict()
 
@@ -304,7 +322,7 @@ class Ensemble:
             ahead = LOOK_AHEAD_S
             while last_s + ahead < t_s:
                 ahead *= FURTHER
-            found = Run(self, switched, last_s + ahead)
+            found = Run(self, switched, last_s + ahead, earlier=self._earlier(switched))
             self._runs[switched] = found
             if len(self._runs) > RUNS_KEPT:
                 self._runs.popitem(last=False)
@@ -318,13 +336,27 @@ class Ensemble:
                 return run
         return None
 
-    def alone(self, variant: int) -> Ensemble:
-        """One variant as an ensemble of its own, to run it where the others need not go."""
-        kept = self._alone.get(variant)
+    def _earlier(self, switched: tuple[Event, ...]) -> Run | None:
+        """The run to go on from: the longest whose history this one begins with."""
+        known = (self._runs.get(switched[:n]) for n in range(len(switched) - 1, -1, -1))
+        return next((run for run in known if run is not None), None)
+
+    @cached_property
+    def resting(self) -> list[Standing]:
+        """Every variant long before the visit, with nothing called."""
+        return [_at_rest(self.rows, variant.clock) for variant in self.variants]
+
+    def blown(self, variant: int) -> Ensemble:
+        """One variant with its control fuse blown: it stays so, whatever is called."""
+        kept = self._blown.get(variant)
         if kept is None:
-            whole = self.hypotheses[self.owner[variant]]
-            one = Hypothesis(whole.faults, whole.weight, (self.variants[variant],))
-            kept = self._alone[variant] = Ensemble(self.rows, [one])
+            open_fuse = (Fault("control-fuse", "open", 0.0),)
+            whole, one = self.hypotheses[self.owner[variant]], self.variants[variant]
+            fused = Variant(
+                one.clock + open_fuse, tuple(corner + open_fuse for corner in one.corners), 1.0
+            )
+            with_fuse = Hypothesis(whole.faults, whole.weight, (fused,))
+            kept = self._blown[variant] = Ensemble(self.rows, [with_fuse])
         return kept
 
     def keep(self, key: Any, value: Any) -> Any:
@@ -403,20 +435,37 @@ def _shifted(event: Event, t_s: float) -> Event:
     return plain
 
 
-def _phases(rows: Rows, faults: Corner, switched: tuple[Event, ...], until_s: float) -> list[Phase]:
-    """Every phase of one variant, those in doubt among them, in order."""
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """One variant just after the last switch of a history, to go on from: its clock, and its
+    phases before."""
+
+    clock: Clock
+    before: list[Phase]
+
+
+def _at_rest(rows: Rows, faults: Corner) -> Standing:
     unit = rows.wiring.unit
     clock = Clock(rows.wiring, rows.harm(faults), lambda _contact, _closes: 0.5)
-    start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
-    panels = [start, *changes(unit, switched)]
-    found: list[Phase] = []
-    for now, after in zip(panels, [*panels[1:], None], strict=True):
-        clock.set_panel(now)
-        moments = list(clock.until(until_s if after is None else after.t_s))
-        moments += clock.in_doubt()
+    clock.set_panel(PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits}))
+    return Standing(clock, [])
+
+
+def _phases(
+    begun: Standing, panels: Sequence[PanelState], until_s: float
+) -> tuple[list[Phase], Standing]:
+    """Every phase through more switches and on to a time, those in doubt among them, in order;
+    and how it stands after the last switch."""
+    clock, found = begun.clock.copy(), begun.before
+    for panel in panels:
+        found = [*found, *_until(clock, panel.t_s)]
+        clock.set_panel(panel)
+    standing = Standing(clock.copy(), found)
+    return [*found, *_until(clock, until_s)], standing
+
+
+def _until(clock: Clock, t_s: float) -> Iterator[Phase]:
+    for moments in (clock.until(t_s), clock.in_doubt()):
         for m in moments:
-            found.append(
-                Phase(m.t_s, m.early_s, m.late_s, m.closed, m.cycling,
-                      bool(m.chatter), m.blower_runs, m.fuse_blown)
-            )  # fmt: skip
-    return found
+            yield Phase(m.t_s, m.early_s, m.late_s, m.closed, m.cycling,
+                        bool(m.chatter), m.blower_runs, m.fuse_blown)  # fmt: skip

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.evidence import Evidence
+from plentar.core.judge.around import look_around
 from plentar.core.judge.hypotheses import NONE, OTHER, Hypothesis
 from plentar.core.judge.planner import decided, next_readings
 from plentar.core.judge.proposal import Proposal
@@ -67,6 +68,20 @@ class Diagnosis:
     advice: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class WhatElse:
+    """What may be wrong beside what was found.
+
+    ``chance`` is that of a second fault that some reading would still show; ``hidden`` are those
+    that none shows while the first is there, in words; ``full`` with two found, as many as are weighed.
+    """
+
+    next: tuple[NextReading, ...]
+    chance: float
+    hidden: tuple[str, ...]
+    full: bool
+
+
 def diagnose(evidence: Evidence) -> Diagnosis:
     """The judge's answer to a visit so far."""
     weighed = posterior(evidence)
@@ -80,6 +95,25 @@ def diagnose(evidence: Evidence) -> Diagnosis:
         decision,
         _advice(unit, weighed.hypotheses[weighed.leader]) if clear else (),
     )
+
+
+def what_else(evidence: Evidence) -> WhatElse:
+    """What else to read with the leading fault taken as found; slower than ``diagnose``."""
+    unit = evidence.unit
+    around = look_around(posterior(evidence))
+    found = []
+    for proposal in around.readings:
+        outcomes = tuple(_meaning(proposal, o, n) for n, o in enumerate(proposal.outcomes))
+        why = f"would show something more in {share(proposal.told.righter)} of such units"
+        found.append(NextReading(proposal, why, tuple(sorted(outcomes, key=lambda o: o.low))))
+    hidden = tuple(sentence(unit, fault) for fault in around.hidden)
+    return WhatElse(tuple(found), around.chance, hidden, around.full)
+
+
+def share(chance: float) -> str:
+    """A small chance as it is shown: “1.4 %”, “under 0.1 %”."""
+    percent = 100 * chance
+    return "under 0.1 %" if percent < 0.1 else f"{percent:.{0 if percent >= 9.5 else 1}f} %"
 
 
 def _suspects(weighed: Posterior) -> tuple[Suspect, ...]:

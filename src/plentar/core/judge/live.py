@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 
 import numpy as np
 
@@ -19,7 +19,6 @@ from plentar.core.judge.likelihood import (
     boxes,
     density,
 )
-from plentar.core.judge.probes import Probe
 from plentar.core.judge.proposal import (
     FAULT_SHARE,
     LEAST_BITS,
@@ -61,7 +60,7 @@ class States:
 
 def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
     """Live readings of one state, and whether anything cycles in it."""
-    states = _states(survivors, stand)
+    states = states_of(survivors, stand)
     low, high, scale = states.low, states.high, states.scale
     # Only what the model knows, and where some survivors can't be mistaken for others.
     known = ~np.isnan(low).any(axis=0)
@@ -82,12 +81,11 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
         best = np.argsort(-(told[0] + FAULT_SHARE * told[1] + RIGHTER_BITS * told[2]))
         for k in (n for n in best[:BEST_OF_A_STATE] if told[1][n] >= LEAST_BITS):
             tells = Told(*(float(t[k]) for t in told))
-            probe = table.probes[states.probes[worth[k]]]
-            yield _proposal(survivors, stand, probe, tells, states, int(worth[k]))
+            yield live_proposal(survivors, stand, tells, states, int(worth[k]))
     yield from _cycling(survivors, stand)
 
 
-def _states(survivors: Survivors, stand: Stand) -> States:
+def states_of(survivors: Survivors, stand: Stand) -> States:
     """The likelier states of every survivor at the probes that are worth a look."""
     counts = [
         max(1, sum(weight > LEAST_STATE for weight in shown.weights[:STATES_OF_EACH].tolist()))
@@ -137,14 +135,12 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
     return np.array(chosen, dtype=np.intp), np.array(lugs)
 
 
-def _proposal(
-    survivors: Survivors,
-    stand: Stand,
-    probe: Probe,
-    told: Told,
-    states: States,
-    column: int,
+def live_proposal(
+    survivors: Survivors, stand: Stand, told: Told, states: States, column: int
 ) -> Proposal:
+    """The reading of one column of the states, as it is proposed."""
+    table = survivors.posterior.atlas.rows.table
+    probe = table.probes[states.probes[column]]
     quantity, point = probe.quantity, probe.point
     minutes = MINUTES[quantity]
     if quantity is A and point.kind not in ("element", "circuit", "blower"):
@@ -176,35 +172,39 @@ def _live_outcomes(
     return outcomes_of(survivors, low, high, scale, states.weights, states.owner)
 
 
-def _either(
-    survivors: Survivors, ones: list[tuple[int, float]], zeros: list[tuple[int, float]]
-) -> tuple[Outcome, ...]:
-    return outcome_of(survivors, 1, 1, ones), outcome_of(survivors, 0, 0, zeros)
-
-
 def _cycling(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
     """Watching one rung for ten minutes."""
-    if not stand.heats:
-        return
-    if not any(stand.cycling):
-        return
-    for element in survivors.posterior.evidence.unit.elements:
-        cycles = np.array([not some.isdisjoint(element.rung) for some in stand.cycling])
+    for element, cycles in cycling_of(survivors, stand):
         share = float(survivors.p[cycles].sum() / survivors.p.sum())
         if not 0.01 < share < 0.99:
             continue
         like = np.where((cycles[:, None] == cycles[None, :]), CYCLING_SEEN, 1 - CYCLING_SEEN)
         like = like[survivors.atoms]
         told = Told(*map(float, survivors.told(like)))
-        ones = [(int(m), 1.0) for m in np.flatnonzero(cycles)]
-        zeros = [(int(m), 1.0) for m in np.flatnonzero(~cycles)]
-        yield Proposal(
-            None,
-            element.id,
-            stand.setting,
-            told,
-            stand.minutes + CYCLING_MINUTES,
-            "clamp",
-            partial(_either, survivors, ones, zeros),
-            observe="cycling",
-        )
+        yield cycling_proposal(survivors, stand, told, element, cycles)
+
+
+def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, np.ndarray]]:
+    """The elements whose rung may cycle in a state, and with which survivors: (members,)."""
+    if not stand.heats or not any(stand.cycling):
+        return
+    for element in survivors.posterior.evidence.unit.elements:
+        yield element.id, np.array([not some.isdisjoint(element.rung) for some in stand.cycling])
+
+
+def cycling_proposal(
+    survivors: Survivors, stand: Stand, told: Told, element: str, cycles: np.ndarray
+) -> Proposal:
+    """Watching the rung of an element, as it is proposed."""
+    ones = [(int(m), 1.0) for m in np.flatnonzero(cycles)]
+    zeros = [(int(m), 1.0) for m in np.flatnonzero(~cycles)]
+    return Proposal(
+        None,
+        element,
+        stand.setting,
+        told,
+        stand.minutes + CYCLING_MINUTES,
+        "clamp",
+        lambda: (outcome_of(survivors, 1, 1, ones), outcome_of(survivors, 0, 0, zeros)),
+        observe="cycling",
+    )

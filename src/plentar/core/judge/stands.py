@@ -6,8 +6,8 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from plentar.core.events import Calls, Event, Power
-from plentar.core.judge.atlas import History, Run, Shown
+from plentar.core.events import Calls, Power
+from plentar.core.judge.atlas import Run, Shown
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.likelihood import STEADY_AIR_S
 from plentar.core.judge.scenes import Scene, Scenes
@@ -19,7 +19,6 @@ from plentar.core.state import ON, PanelState, all_off_s, all_on_s, state_at
 POWER_ON_MINUTES, CALL_MINUTES = 1.0, 0.3
 JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
 STEP_S = 20.0
-LATER_S = 3600.0
 
 
 @dataclass(frozen=True)
@@ -49,8 +48,7 @@ def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
         reached = _reach(scenes, scene, state, since_s)
         if reached is not None:
             setting, minutes = reached
-            future = _future(posterior.told, scene, now_s, scenes)
-            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown, future)
+            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown)
 
 
 def _as_it_is(
@@ -145,30 +143,15 @@ def _scene_stand(
     setting: dict[str, object],
     minutes: float,
     blown: list[bool],
-    future: tuple[tuple[Event, ...], float],
 ) -> Stand:
-    singles = scenes.atlas.singles
     heats = bool(scene.calls & {"W1", "W2"})
     shown: list[Shown] = []
     cycling: list[frozenset[str]] = []
-    for row, (weighed, v) in enumerate(survivors.members):
-        if weighed.ensemble is singles and blown[row]:
-            at, run, t_s = 0, singles.alone(v).run(*future), future[1]
-        else:
-            at, (run, t_s) = v, scenes.of(weighed.ensemble).place(scene.name)
+    for (weighed, v), has_blown in zip(survivors.members, blown, strict=True):
+        ensemble = weighed.ensemble.blown(v) if has_blown else weighed.ensemble
+        at = 0 if has_blown else v
+        run, t_s = scenes.of(ensemble).place(scene.name)
         shown.append(_shown(run, at, t_s))
         if heats:
             cycling.append(run.cycling(t_s)[at])
     return Stand(setting, minutes, shown, cycling, heats, heats and scene.after_s >= STEADY_AIR_S)
-
-
-def _future(
-    told: History, scene: Scene, now_s: float, scenes: Scenes
-) -> tuple[tuple[Event, ...], float]:
-    """The visit's history gone on to a scene, and when that is looked at."""
-    # Long after the last switch, whenever that is: so that the next reading finds it worked out.
-    at_s = (told.switched[-1].t_s if told.switched else 0.0) + max(
-        LATER_S, told.time(now_s) // LATER_S * LATER_S
-    )
-    more = Calls(t_s=at_s, calls=scene.calls, lifted=scene.lifted)
-    return (*told.switched, more), at_s + max(scene.after_s, scenes.on_s)

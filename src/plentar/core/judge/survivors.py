@@ -89,6 +89,7 @@ class Survivors:
 
 
 def survivors_of(posterior: Posterior) -> Survivors:
+    """The likeliest variants of all hypotheses, singles and pairs, as many as are looked at."""
     found = [one for one in posterior.variants() if one[0] > LEAST_PROBABILITY]
     found.sort(key=lambda one: -one[0])
     found = found[:SURVIVORS]
@@ -133,6 +134,7 @@ def outcomes_of(
 def outcome_of(
     survivors: Survivors, low: float, high: float, members: list[tuple[int, float]]
 ) -> Outcome:
+    """The decisions that some members leave: ``members`` are (member, weight there)."""
     p = np.zeros(len(survivors.p))
     for m, w in members:
         p[m] += survivors.p[m] * w

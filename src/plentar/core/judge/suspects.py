@@ -28,6 +28,7 @@ from plentar.core.judge.likelihood import (
     Item,
     weigh,
 )
+from plentar.core.judge.pairing import together
 from plentar.core.network import Real
 
 #: All that no hypothesis covers, and two faults at once, as relative frequencies.
@@ -152,7 +153,7 @@ def posterior(evidence: Evidence) -> Posterior:
     items = [item for item, use in zip(items, counts, strict=True) if use]
     told = complaint_weights(evidence.unit, evidence.visit.complaint)
     priors = _priors(evidence, atlas) * told
-    singles = _weighed(atlas.singles, items, np.log(priors))
+    singles = weighed_of(atlas.singles, items, np.log(priors))
     other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
     pairs = tuple(_pairs(evidence, atlas, singles, told, counts)) if items else ()
     return Posterior(evidence, atlas, singles, pairs, float(other))
@@ -192,7 +193,8 @@ def _counting(evidence: Evidence, atlas: Atlas, items: Sequence[Item]) -> list[b
     return counts
 
 
-def _weighed(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> Weighed:
+def weighed_of(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> Weighed:
+    """The hypotheses of an ensemble under some items, each with its prior: (hypotheses,)."""
     total = np.broadcast_to(np.log(SUPPLY_CHANCE), (len(ensemble.variants), len(SUPPLY_CHANCE)))
     total = total + sum(item.log for item in items)
     top = total.max(axis=1)
@@ -224,21 +226,20 @@ def _pairs(
 ) -> Iterator[Weighed]:
     """The pairs that may come near the likeliest single fault.
 
-    How near is guessed from what each part explains alone: a pair explains a reading at most as
-    well as the better of its two. Where one fault explains everything, no pair comes near.
+    How near is guessed from what each explains alone; where one fault explains everything, no pair
+    comes near.
     """
     hypotheses = atlas.singles.hypotheses
     priors = _priors(evidence, atlas)
     # (items, variants): how each variant alone explains each item, at its best supply
     alone = np.array([item.log.max(axis=1) for item in singles.items])
-    together = np.zeros((len(hypotheses), len(hypotheses)))
-    for row in np.array([_best_of(atlas.singles, one) for one in alone]):
-        together += np.maximum(row[:, None], row[None, :])
-    together += np.log(priors)[:, None] + np.log(priors)[None, :]
-    together += np.log(np.maximum(told[:, None], told[None, :]))
-    together += np.log(PAIRS_SHARE / priors.sum())
+    switches = history(evidence.unit, evidence.visit.events)
+    log = together(atlas, switches, singles.items)
+    log += np.log(priors)[:, None] + np.log(priors)[None, :]
+    log += np.log(np.maximum(told[:, None], told[None, :]))
+    log += np.log(PAIRS_SHARE / priors.sum())
     ones, twos = np.triu_indices(len(hypotheses), 1)
-    score = together[ones, twos]
+    score = log[ones, twos]
     near = float(singles.log.max()) - NEAR
     for n in (m for m in np.argsort(-score)[:PAIRS_TRIED] if score[m] > near):
         a, b = int(ones[n]), int(twos[n])
@@ -249,13 +250,7 @@ def _pairs(
         taken = [one for one in evidence.taken if one.counts]
         items = weigh(ensemble, evidence, taken)
         items = [item for item, use in zip(items, counts, strict=True) if use]
-        yield _weighed(ensemble, items, np.log(np.array([weight])))
-
-
-def _best_of(ensemble: Ensemble, by_variant: Real) -> Real:
-    found = np.full(len(ensemble.hypotheses), -np.inf)
-    np.maximum.at(found, ensemble.owner, by_variant)
-    return found
+        yield weighed_of(ensemble, items, np.log(np.array([weight])))
 
 
 def _may_be_both(evidence: Evidence, one: Hypothesis, two: Hypothesis) -> bool:

@@ -50,6 +50,7 @@ def read_column(evidence: Evidence, name: str, t_s: Real, amps: Real) -> Column:
 
 
 def loads_of(evidence: Evidence, point: Point) -> Iterable[Load]:
+    """What may step in a column, with its usual amps."""
     unit = evidence.unit
     if point.kind == "blower":
         amps = unit.blower.running_amps if unit.blower else None
@@ -82,6 +83,7 @@ def _elements(unit: Unit, point: Point) -> Iterable[Element]:
 
 
 def due_amps(evidence: Evidence, element: Element) -> tuple[float, Band]:
+    """An element’s nominal amps at the supply read, and the band that is due."""
     supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], float("inf"))
     expected = element.rating.expected_amps(supply.band, evidence.visit.settings.band)
     return element.rating.amps(supply.nominal), expected

@@ -272,13 +272,9 @@ def _slips(
                 )
                 yield Slip("before-window", column.at, text)
     for stage in stages:
-        off = stage.off
-        if off is not None and off.provisional and off.energised_s is not None:
-            text = (
-                f"{off.part} let go after {minutes(off.energised_s)} energised; its off time counts"
-                f" from {minutes(th.OFF_TEST_S.value)} on. Let it run longer and test again"
-            )
-            yield Slip("off-test-too-early", off.part, text)
+        early = stage.off.tried_too_early() if stage.off is not None else None
+        if stage.off is not None and early is not None:
+            yield Slip("off-test-too-early", stage.off.part, early)
     for circuit in unit.circuits:
         here = {element.id for element in unit.elements_on(circuit.id)} & drawn
         if here and evidence.latest(circuit.id, Quantity.VOLTS) is None:

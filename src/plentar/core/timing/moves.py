@@ -15,6 +15,7 @@ from functools import cached_property, lru_cache
 from itertools import zip_longest
 
 from plentar.core.events import Event, Observed, Reading, Visit
+from plentar.core.numerals import minutes
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import changes
 from plentar.core.tables import thresholds as th
@@ -85,6 +86,15 @@ class Move:
     def provisional(self) -> bool:
         """An off time after less than five minutes energised tells little."""
         return self.energised_s is not None and self.energised_s < th.OFF_TEST_S.value
+
+    def tried_too_early(self) -> str | None:
+        """What to say of an off time that was taken too early; None where it counts."""
+        if self.seen_s is None or not self.provisional or self.energised_s is None:
+            return None
+        return (
+            f"{self.part} let go after {minutes(self.energised_s)} energised; its off time counts"
+            f" from {minutes(th.OFF_TEST_S.value)} on. Let it run longer and test again"
+        )
 
     def word(self, now_s: float) -> Timing:
         """The verdict at a time; none before the window is over."""

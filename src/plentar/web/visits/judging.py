@@ -8,8 +8,8 @@ from functools import cached_property
 from flask import url_for
 
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES
-from plentar.core.judge import diagnose
-from plentar.core.judge.diagnosis import Diagnosis, NextReading, Suspect, reads
+from plentar.core.judge import diagnose, what_else
+from plentar.core.judge.diagnosis import Diagnosis, NextReading, Suspect, WhatElse, reads, share
 from plentar.core.judge.hypotheses import NONE, OTHER
 from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
@@ -69,6 +69,21 @@ class JudgeView:
     def cards(self) -> list[Card]:
         """The proposals, the best first."""
         return [self._card(reading) for reading in self.diagnosis.next]
+
+    @cached_property
+    def what_else(self) -> WhatElse:
+        """What else may be wrong once something is found; slower still, and asked for after."""
+        return what_else(self.view.evidence)
+
+    @property
+    def more_cards(self) -> list[Card]:
+        """What to read beside what was found, the best first."""
+        return [self._card(reading) for reading in self.what_else.next]
+
+    @property
+    def more_chance(self) -> str:
+        """Of a second fault that a reading would show."""
+        return share(self.what_else.chance)
 
     @property
     def leading(self) -> list[Suspect]:

@@ -149,6 +149,15 @@ def judged(visit_id: uuid.UUID) -> str:
     return render_template("visits/_judge.html" if _htmx() else "visits/judge.html", judge=judge)
 
 
+@visits.get("/<uuid:visit_id>/what-else")
+@login_required
+def what_else(visit_id: uuid.UUID) -> str:
+    """What may be wrong beside what was found, and what hides until it is mended."""
+    judge = JudgeView(BenchView(_mine(visit_id)))
+    template = "visits/_what_else.html" if _htmx() else "visits/what_else.html"
+    return render_template(template, judge=judge)
+
+
 @visits.post("/<uuid:visit_id>/take")
 @login_required
 def take(visit_id: uuid.UUID) -> Page:

@@ -192,6 +192,7 @@ class BenchView:
 
     @cached_property
     def link(self) -> Callable[[str], str]:
+        """Where a touched part leads."""
         return lambda part: f"{self.base}?at={part}"
 
     @cached_property

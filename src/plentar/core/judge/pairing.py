@@ -1,0 +1,218 @@
+"""How well two faults at once may explain what was read, guessed from each alone.
+
+Weighing a pair takes its own runs and networks; this tells which of some two thousand are worth
+that. A pair shows a reading as that one of its two which changes it. Beyond that: where one keeps
+every switch at rest, the other shows what it shows at rest; an element draws where either feeds
+it and neither breaks its rung, and a feed carries the sum; and a rung broken twice shows ghosts.
+The best of these guesses counts, so that what is weighed is rather too much than too little.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from plentar.core.events import Reading
+from plentar.core.judge.atlas import Atlas, Ensemble, History
+from plentar.core.judge.complaints import scenes_of
+from plentar.core.judge.likelihood import (
+    MISREAD,
+    SUPPLY,
+    WORST_CASE_SCALES,
+    A,
+    Item,
+    V,
+    boxes,
+    density,
+)
+from plentar.core.judge.probes import Probe
+from plentar.core.network import Real
+
+#: Whose current is the sum of what several parts draw.
+CONTROL_FEEDS = frozenset({"terminal", "secondary", "primary"})
+#: A fault that moves a reading's log likelihood by more than this changes the reading, nats.
+CHANGES = 0.5
+#: An element draws from this share of its sound current.
+DRAWS_SHARE = 0.05
+#: A place in a rung that is broken on both sides may read anything up to this.
+MOST_GHOST_V = 70.0
+#: The supply, in coarser cells.
+COARSE = SUPPLY[1::3]
+COARSE_HALF_CELL = 0.015
+
+
+def together(atlas: Atlas, told: History, items: Sequence[Item]) -> Real:
+    """Log likelihood of all items under every two hypotheses: (hypotheses, hypotheses)."""
+    count = len(atlas.singles.hypotheses)
+    found = np.zeros((count, count))
+    for item in items:
+        found += _either(best_of(atlas.singles, item.log.max(axis=1)))
+        if isinstance(item.event, Reading):
+            found += _gain(atlas, told, item, item.event)
+    return found
+
+
+def best_of(ensemble: Ensemble, by_variant: Real) -> Real:
+    """The best of each hypothesis' variants: (hypotheses,)."""
+    found = np.full(len(ensemble.hypotheses), -np.inf)
+    np.maximum.at(found, ensemble.owner, by_variant)
+    return found
+
+
+def _either(alone: Real) -> Real:
+    """Each reading as the fault that changes it has it; where both do, as the better of them."""
+    changes = np.abs(alone - alone[0]) > CHANGES
+    one, other = alone[:, None], alone[None, :]
+    by_one = np.where(changes[None, :], np.maximum(one, other), one)
+    return np.asarray(np.where(changes[:, None], by_one, other))
+
+
+def _gain(atlas: Atlas, told: History, item: Item, reading: Reading) -> Real | float:
+    """How much better than by either alone the other guesses explain a reading, nats."""
+    probe = atlas.rows.probe(reading.quantity, reading.at)
+    if probe is None:
+        return 0.0
+    t_s = told.time(reading.t_s + reading.lead_s)
+    key = ("together", told.switched, t_s, reading.quantity, reading.at, reading.value)
+    kept: Real | None = atlas.singles.kept.get(key)
+    if kept is None:
+        alone = _either(best_of(atlas.singles, item.log.max(axis=1)))
+        guess = _Guess(atlas, told, t_s, item, reading, probe)
+        gain = np.maximum(guess.best(), alone) - alone
+        kept = atlas.singles.keep(key, gain.astype(np.float32))
+    return kept
+
+
+@dataclass(frozen=True)
+class _Guess:
+    """One live reading under every two hypotheses: log likelihoods (hypotheses, hypotheses)."""
+
+    atlas: Atlas
+    told: History
+    t_s: float
+    item: Item
+    reading: Reading
+    number: int
+
+    def best(self) -> Real:
+        """The best of what can be guessed."""
+        found = self.at_rest()
+        unit, probe = self.atlas.unit, self.probe
+        rungs = [e.id for e in unit.elements if probe.point.component in e.rung]
+        if probe.quantity is A and (rungs or probe.point.kind in ("circuit", "feed")):
+            found = np.maximum(found, self.carried(rungs))
+        elif probe.quantity is A and probe.point.kind in CONTROL_FEEDS:
+            found = np.maximum(found, self.added())
+        elif probe.quantity is V and rungs:
+            found = np.maximum(found, self.ghosts(rungs))
+        return found
+
+    @property
+    def probe(self) -> Probe:
+        """What is read where."""
+        return self.atlas.rows.table.probes[self.number]
+
+    def at_rest(self) -> Real:
+        """What each shows at rest, beside every fault that keeps the unit at rest."""
+        quiet = self._quiet()
+        if not quiet.any() or quiet.all():
+            return np.full((len(quiet), len(quiet)), -np.inf)
+        rest = scenes_of(self.atlas).look("rest")
+        low, high, scale = boxes(self.atlas.rows, rest.rows, self.number)
+        dens = density(self.reading.value, low, high, scale)
+        log = best_of(self.atlas.singles, self._log((rest.weights[..., None] * dens).sum(1).max(1)))
+        one = np.where(quiet[:, None], log[None, :], -np.inf)
+        return np.asarray(np.maximum(one, one.T))
+
+    def _quiet(self) -> np.ndarray:
+        """Which hypotheses leave every switch as a sound unit at rest has it: (hypotheses,)."""
+        singles, unit, closed = self.atlas.singles, self.atlas.unit, self.atlas.rows.closed
+        key = ("quiet", self.told.switched, self.t_s)
+        kept: np.ndarray | None = singles.kept.get(key)
+        if kept is None:
+            relay = unit.blower.relay if unit.blower else None
+            contacts = (f"{relay.id}.no", f"{relay.id}.nc") if relay else ()
+            switches = {*unit.control_of_switch, *contacts}
+            idle = closed(int(scenes_of(self.atlas).look("rest").rows[0, 0, 0])) & switches
+            now = singles.run(self.told.switched, self.t_s).at(self.t_s)
+            rows, which = np.unique(now.rows[:, 0, 0], return_inverse=True)
+            quiet = [float(closed(row) & switches == idle) for row in rows.tolist()]
+            kept = singles.keep(key, best_of(singles, np.array(quiet)[which]) > 0)
+        return kept
+
+    def carried(self, rungs: Sequence[str]) -> Real:
+        """Amps of a part in some rungs, or of a feed: what the elements draw, and the rest."""
+        parts = self.atlas.unit.elements
+        feed = not rungs
+        now, sound, whole = self._drawn()
+        on = now > DRAWS_SHARE * sound
+        drawn = (on[:, None] | on[None]) * whole[:, None] * whole[None] * sound
+        of = [
+            n for n, e in enumerate(parts)
+            if (e.circuit == self.probe.point.component if feed else e.id in rungs)
+        ]  # fmt: skip
+        amps = drawn[..., of].sum(axis=-1)
+        if feed:
+            rest = self._now(self.number) - now[:, of].sum(axis=-1)
+            amps = amps + rest[:, None] + rest[None] - rest[0]
+        return self._as_read(np.maximum(amps, 0.0))
+
+    def _drawn(self) -> tuple[Real, Real, Real]:
+        """Of every element: amps now (hypotheses, elements), a sound unit's with all heat called
+        (elements,), and the share of that which each hypothesis leaves."""
+        index = self.atlas.rows.table.index
+        numbers = [index[A, element.id] for element in self.atlas.unit.elements]
+        heat = scenes_of(self.atlas).look("heat")
+        hot = np.stack([self._of(heat.rows, number) for number in numbers], axis=-1)
+        sound = np.maximum(hot[0], 1e-9)
+        now = np.stack([self._now(number) for number in numbers], axis=-1)
+        return now, sound, np.clip(hot / sound, 0.0, None)
+
+    def added(self) -> Real:
+        """As much above or below the sound unit as the two together."""
+        now = self._now(self.number)
+        return self._as_read(np.maximum(now[:, None] + now[None] - now[0], 0.0))
+
+    def ghosts(self, rungs: Sequence[str]) -> Real:
+        """Volts in a rung that both break."""
+        now, sound, whole = self._drawn()
+        of = [n for n, element in enumerate(self.atlas.unit.elements) if element.id in rungs]
+        dead = (now * whole)[:, of].max(axis=-1) <= DRAWS_SHARE * sound[of].max()
+        scale = np.array(self.atlas.rows.table.accuracy_fixed[self.number])
+        dens: Real = np.asarray(
+            density(self.reading.value, np.array(0.0), np.array(MOST_GHOST_V), scale), float
+        )
+        return np.where(dead[:, None] & dead[None], self._log(dens), -np.inf)
+
+    def _now(self, number: int) -> Real:
+        """What each hypothesis alone shows at a probe now."""
+        run = self.atlas.singles.run(self.told.switched, self.t_s)
+        return self._of(run.at(self.t_s).rows, number)
+
+    def _of(self, rows: np.ndarray, number: int) -> Real:
+        """Each hypothesis in that stretch of it which explains the reading best, in its likeliest
+        state: (hypotheses,)."""
+        singles = self.atlas.singles
+        by_variant = self.item.log.max(axis=1)
+        best = best_of(singles, by_variant)
+        fits = by_variant >= best[singles.owner]
+        of = np.zeros(len(best), dtype=np.intp)
+        of[singles.owner[fits]] = np.flatnonzero(fits)
+        values = self.atlas.rows.values[rows[of, 0], number]
+        return np.asarray(np.nan_to_num((values.min(axis=-1) + values.max(axis=-1)) / 2))
+
+    def _as_read(self, nominal: Real) -> Real:
+        """Of what is shown at rated supply, with the part's spread, at any supply."""
+        table, number = self.atlas.rows.table, self.number
+        low = nominal[..., None] * table.spread_low[number] * (COARSE - COARSE_HALF_CELL)
+        high = nominal[..., None] * table.spread_high[number] * (COARSE + COARSE_HALF_CELL)
+        share, fixed = table.accuracy_share[number], table.accuracy_fixed[number]
+        scale = ((low + high) / 2 * share + fixed) / WORST_CASE_SCALES
+        return self._log(density(self.reading.value, low, high, scale).max(axis=-1))
+
+    def _log(self, dens: Real) -> Real:
+        return np.asarray(
+            np.log((1 - MISREAD) * np.nan_to_num(dens) + np.exp(self.item.misread_log))
+        )

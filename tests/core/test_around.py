@@ -1,0 +1,174 @@
+"""What else may be wrong beside what was found: what shows it, and what hides it."""
+
+from __future__ import annotations
+
+from random import Random
+
+import numpy as np
+import pytest
+
+from plentar.core.events import Calls, Power
+from plentar.core.evidence import Evidence
+from plentar.core.faults import find_faults
+from plentar.core.judge.around import look_around
+from plentar.core.judge.atlas import Atlas, atlas_of, history
+from plentar.core.judge.diagnosis import what_else
+from plentar.core.judge.pairing import together
+from plentar.core.judge.scenes import fan_call, heat_calls
+from plentar.core.judge.suspects import posterior
+from plentar.core.meter import ACCURACY
+from plentar.core.predict import predict
+from plentar.core.quantity import Quantity
+from plentar.core.state import PROVED_DEAD, all_off_s, all_on_s
+from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.stand_ins.technician import Episode
+from plentar.store.demo.plates import plates
+from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.circuits import random_events
+
+HOMES = plates()
+FUSE_OPEN = [
+    VOLTS, CALL,
+    {"t": 310, "read": "volts", "at": "R", "value": 0.0},
+    {"t": 320, "read": "volts", "at": "transformer", "value": 26.2},
+    {"t": 330, "read": "volts", "at": "R", "value": 0.0},
+    *DEAD,
+    {"t": 700, "read": "ohms", "at": "R:ground", "value": 5e6},
+]  # fmt: skip
+
+
+def around(*events, unit=TWO, **more):
+    return look_around(posterior(Evidence(unit, visit_of(*events, **more))))
+
+
+def test_a_blown_fuse_hides_what_only_runs_and_an_ohmmeter_finds_the_rest():
+    found = around(*FUSE_OPEN, complaint="no-heat")
+    hidden = {fault.id for fault in found.hidden}
+    assert {"S1:slow", "airflow:low", "blower:open", "blower:locked"} <= hidden
+    assert not {"E1:open", "S1.2:stuck-open", "S1:coil-open", "TL2:open"} & hidden
+    assert found.readings
+    assert all(p.told.righter < 0.2 for p in found.readings)
+    # Each proposal keeps the gate: ohms only with the proving, or when it is proved dead already.
+    live = around(*FUSE_OPEN[:5], complaint="no-heat")
+    for proposal in live.readings:
+        if proposal.quantity in (Quantity.OHMS, Quantity.UF):
+            assert proposal.setting["power"] == PROVED_DEAD
+
+
+@pytest.mark.parametrize(("home", "first"), [
+    (7, "control-fuse:open"), (2, "transformer:dead"), (10, "TL1:open"), (6, "C1:open"),
+])  # fmt: skip
+def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
+    """By the predictions, which the judge does not use: with both faults at nominal size, every
+    reading in every state is as with the first alone."""
+    unit = HOMES[home]
+    episode = Episode(SimulatedUnit(unit, [first], 1), "no-heat")
+    said = episode.follow()
+    assert said.hypotheses[said.leader].id == first
+    hidden = look_around(said).hidden
+    assert hidden
+    one = find_faults(unit, [first])
+    for events, t_s in scenes(unit):
+        alone = {(r.quantity, r.at): r for r in predict(unit, one, events, t_s).readings}
+        for fault in hidden:
+            if fault.mode == "slow":
+                continue  # acts late: what it shows depends on the minute
+            for reading in predict(unit, (*one, fault), events, t_s).readings:
+                before = alone[reading.quantity, reading.at]
+                if reading.cycling or before.cycling:
+                    continue
+                meter = ACCURACY[reading.quantity]
+                band = 0.2 * abs(before.value) + 2 * meter.fixed
+                assert reading.value == pytest.approx(before.value, abs=band), (fault, reading)
+
+
+def scenes(unit):
+    heat, fan = heat_calls(unit), fan_call(unit)
+    on_s, off_s = all_on_s(unit), all_off_s(unit)
+    yield (), 0.0
+    yield (Calls(t_s=0, calls=heat),), on_s + 60
+    yield (Calls(t_s=0, calls=heat), Calls(t_s=900, calls=frozenset())), 900 + off_s
+    if fan:
+        yield (Calls(t_s=0, calls=frozenset({fan})),), 60.0
+
+
+@pytest.mark.parametrize(("home", "faults", "complaint"), [
+    (7, ("E2.wire:open", "E3.wire:open"), "not-enough-heat"),
+    (7, ("control-fuse:open", "E2:open"), "no-heat"),
+    (10, ("R:to-ground", "S1.2:stuck-open"), "no-power"),
+    (2, ("E1:low-resistance", "blower:locked"), "clicking"),
+])  # fmt: skip
+def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
+    episode = Episode(SimulatedUnit(HOMES[home], list(faults), 3), complaint)
+    episode.follow()
+    said = episode.check_around()
+    first = [said.hypotheses[n] for n in np.argsort(-said.probabilities[:-1])[:3]]
+    assert set(faults) <= {fault.id for hypothesis in first for fault in hypothesis.faults}
+    assert not episode.ohms_live
+    if len(first[0].faults) == 2:  # as many as are weighed
+        found = look_around(said)
+        assert found.full
+        assert not found.readings
+
+
+def test_on_a_check_up_what_is_left_to_read_is_said():
+    sound = [VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 20.6), amps(330, "blower", 2.2),
+             {"t": 340, "read": "volts", "at": "S1.coil", "value": 25.4}]  # fmt: skip
+    before, said = (
+        what_else(Evidence(TWO, visit_of(*events, complaint="check-up")))
+        for events in (sound[:3], sound)
+    )
+    assert said.next
+    assert 0 < said.chance < before.chance < 1
+    assert all("something more in" in reading.why for reading in said.next)
+    for reading in said.next:
+        assert reading.outcomes
+        assert sum(o.probability for o in reading.outcomes) == pytest.approx(1.0, abs=0.05)
+
+
+def test_after_a_fuse_blew_nothing_is_asked_that_it_darkens():
+    """The fuse blew on this visit, beside a welded relay: no reading is proposed for what a whole
+    fuse would show."""
+    episode = Episode(
+        SimulatedUnit(HOMES[6], ["BR:no-welded", "OD:coil-shorted"], 6), "control-fuse-blows"
+    )
+    said = episode.check_around()
+    assert said.hypotheses[said.leader].id == "BR:no-welded+OD:coil-shorted"
+    assert episode.readings <= 15
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
+    rng = Random(seed)
+    unit = rng.choice(list(HOMES.values()))
+    events = random_events(rng, unit)
+    switches = tuple(e for e in events if isinstance(e, (Power, Calls)))
+    told = history(unit, switches).switched
+    long_after = (told[-1].t_s if told else 0.0) + 2000
+    stepwise, at_once = Atlas(unit).singles, Atlas(unit).singles
+    for count in range(len(told) + 1):
+        stepwise.run(told[:count], told[count].t_s if count < len(told) else long_after)
+    assert stepwise.run(told, long_after).phases == at_once.run(told, long_after).phases
+
+
+def test_the_guess_at_pairs_comes_near_what_weighing_them_gives():
+    """Where the guess matters: both rungs of three are dead, and only the feed tells."""
+    unit = HOMES[7]
+    events = [
+        {"t": 0, "calls": ["W1"]},
+        *(
+            {"t": 300 + 10 * n, "read": kind, "at": at, "value": value}
+            for n, (kind, at, value) in enumerate(
+                [("amps", "E1", 21.0), ("amps", "E2", 0.0), ("volts", "E2", 236.0),
+                 ("amps", "C1", 23.4)]
+            )
+        ),
+    ]  # fmt: skip
+    said = posterior(Evidence(unit, visit_of(*events, complaint="not-enough-heat")))
+    atlas = atlas_of(unit)
+    guess = together(atlas, said.told, said.singles.items)
+    named = {pair.ensemble.hypotheses[0].id for pair in said.pairs}
+    assert "E2:open+E3:open" in named
+    for pair in said.pairs:
+        one, two = (atlas.by_id[f.id] for f in pair.ensemble.hypotheses[0].faults)
+        assert guess[one, two] == pytest.approx(pair.of_item[:, 0].sum(), abs=3.0)
