@@ -177,11 +177,11 @@ def _looks(survivors: Survivors) -> Iterator[tuple[Real, Proposal]]:
                 told = _told(survivors, shows)
                 yield shows, cycling_proposal(survivors, stand, told, element, cycles)
     setting, minutes = proving(survivors)
-    for cold in colds(survivors):
-        shows = _cold_apart(cold)
+    cold = colds(survivors)
+    for number, shows in enumerate(_cold_apart(cold)):
         if shows.any():
             told = _told(survivors, shows)
-            yield shows, cold_proposal(survivors, cold, told, setting, minutes)
+            yield shows, cold_proposal(survivors, cold, number, told, setting, minutes)
 
 
 def _told(survivors: Survivors, shows: Real) -> Told:
@@ -207,11 +207,12 @@ def _apart(states: States, count: int) -> Real:
 
 
 def _cold_apart(cold: Cold) -> Real:
-    """How much of each member reads as the first never would, proved dead: (members,)."""
-    margin = APART_SCALES * (cold.scale + cold.scale[0])
-    found = _outside(cold.low, cold.high, cold.low[0] - margin, cold.high[0] + margin)
-    found = np.where(cold.open_ == cold.open_[0], found * ~cold.open_, 1.0)
-    return np.asarray(np.where(cold.known & cold.known[0], found, 0.0))
+    """How much of each member reads as the first never would, proved dead: (readings, members)."""
+    first = np.s_[:, :1]
+    margin = APART_SCALES * (cold.scale + cold.scale[first])
+    found = _outside(cold.low, cold.high, cold.low[first] - margin, cold.high[first] + margin)
+    found = np.where(cold.open_ == cold.open_[first], found * ~cold.open_, 1.0)
+    return np.asarray(np.where(cold.known & cold.known[first], found, 0.0))
 
 
 def _outside(low: Real, high: Real, least: Real, most: Real) -> Real:

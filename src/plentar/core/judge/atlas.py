@@ -296,10 +296,25 @@ class Ensemble:
         self.owner: Index = np.array(
             [n for n, h in enumerate(self.hypotheses) for _ in h.variants], dtype=np.intp
         )
+        #: Where each hypothesis' variants begin.
+        self.firsts: Index = np.flatnonzero(np.diff(self.owner, prepend=-1))
         self.shares: Real = np.array([variant.share for variant in self.variants])
         self._blown: dict[int, Ensemble] = {}
         self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
         self.kept: OrderedDict[Any, Any] = OrderedDict()
+        #: What is worked out once and stays, by the module that does it.
+        self.once: dict[str, Any] = {}
+
+    def most(self, by_variant: Real) -> Real:
+        """The largest of each hypothesis' variants: (hypotheses,)."""
+        return np.asarray(np.maximum.reduceat(by_variant, self.firsts))
+
+    def likeliest(self, by_variant: Real) -> Index:
+        """Which variant of each hypothesis is the largest, the first of equals: (hypotheses,)."""
+        fits = np.flatnonzero(by_variant >= self.most(by_variant)[self.owner])[::-1]
+        found = np.empty(len(self.firsts), dtype=np.intp)
+        found[self.owner[fits]] = fits
+        return found
 
     def run(
         self,

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 
+from plentar.core.judge.atlas import Ensemble
 from plentar.core.judge.likelihood import (
     MISREAD,
     OHM,
@@ -25,6 +25,7 @@ from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.state import PROVED_DEAD, state_at
 from plentar.core.unit import Unit
+from plentar.core.wiring import Mask
 
 PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES = 4.0, 1.5
 #: What feeding a coil from the bench takes.
@@ -32,56 +33,82 @@ DRIVING_MINUTES = 1.0
 MOST_OHMS = 1e9
 
 
+Asked = tuple[Point, Quantity, bool]
+
+
 @dataclass(frozen=True)
 class Cold:
-    """One reading to be taken proved dead, and what every survivor shows of it: (members,).
+    """Readings to be taken proved dead, and what every member shows of them: (readings, members).
 
-    ``known`` where the model tells it.
+    ``asked`` is point, quantity, and whether the coil is driven; ``known`` where the model tells.
     """
 
-    point: Point
-    quantity: Quantity
-    driven: bool
+    asked: Sequence[Asked]
     low: Real
     high: Real
-    open_: np.ndarray
-    known: np.ndarray
+    open_: Mask
+    known: Mask
     scale: Real
+
+    def __getitem__(self, some: np.ndarray) -> Cold:
+        """Some of the readings."""
+        return Cold(
+            [self.asked[n] for n in some.tolist()], self.low[some], self.high[some],
+            self.open_[some], self.known[some], self.scale[some],
+        )  # fmt: skip
 
 
 def cold_readings(survivors: Survivors) -> Iterator[Proposal]:
     """Ohms and microfarads, each with the proving that goes before."""
-    asked = [cold for cold in colds(survivors) if cold.known.all()]
-    if not asked:
+    cold = colds(survivors)
+    cold = cold[np.flatnonzero(cold.known.all(axis=1))]
+    if not cold.asked:
         return
-    likes: list[Real] = []
-    for cold in asked:
-        x = ((cold.low + cold.high) / 2)[survivors.atoms]
-        dens = density(x[:, None], cold.low[None], cold.high[None], cold.scale[None])
-        same = cold.open_[survivors.atoms][:, None] == cold.open_[None, :]
-        like = np.where(cold.open_[None, :] & same, 1.0, np.where(same, dens, 0.0))
-        likes.append((1 - MISREAD) * like + MISREAD * 0.01)
+    atoms = survivors.atoms
+    x = ((cold.low + cold.high) / 2)[:, atoms]
+    dens = density(x[..., None], cold.low[:, None], cold.high[:, None], cold.scale[:, None])
+    both_open = cold.open_[:, atoms, None] & cold.open_[:, None]
+    alike = cold.open_[:, atoms, None] == cold.open_[:, None]
+    like = np.where(both_open, 1.0, np.where(alike, dens, 0.0))
+    every = survivors.told((1 - MISREAD) * like + MISREAD * 0.01)
     setting, minutes = proving(survivors)
-    every = zip(*survivors.told(np.array(likes)), strict=True)
-    for cold, tells in zip(asked, every, strict=True):
+    for n, tells in enumerate(zip(*every, strict=True)):
         told = Told(*map(float, tells))
         if told.on_fault >= LEAST_BITS:
-            yield cold_proposal(survivors, cold, told, setting, minutes)
+            yield cold_proposal(survivors, cold, n, told, setting, minutes)
 
 
-def colds(survivors: Survivors) -> Iterator[Cold]:
+def colds(survivors: Survivors) -> Cold:
     """The readings that the survivors do not all show alike."""
-    for point, quantity, driven in cold_points(survivors.posterior.evidence.unit):
-        low, high, open_ = _bands(survivors, point, quantity, driven)
-        known = ~np.isnan(low)
-        some = known & ~open_
-        if not known.any() or (known & open_).sum() == known.sum() or (
-            not (known & open_).any() and float(low[some].max()) <= float(high[some].min())
-        ):  # fmt: skip
-            continue
-        accuracy = ACCURACY[quantity]
-        scale = ((low + high) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
-        yield Cold(point, quantity, driven, low, high, open_, known, scale)
+    asked = list(cold_points(survivors.posterior.evidence.unit))
+    shape = (len(asked), len(survivors.members))
+    low, high, open_ = np.empty(shape), np.empty(shape), np.empty(shape, dtype=bool)
+    for ensemble, members, variants in survivors.by_ensemble:
+        lows, highs, opens = _table(ensemble, asked)
+        low[:, members], high[:, members] = lows[:, variants], highs[:, variants]
+        open_[:, members] = opens[:, variants]
+    known = ~np.isnan(low)
+    low, high = np.where(open_, 0.0, low), np.where(open_, 0.0, high)
+    shares, fixed = (
+        np.array([getattr(ACCURACY[quantity], name) for _, quantity, _ in asked])[:, None]
+        for name in ("share", "fixed")
+    )
+    scale = ((low + high) / 2 * shares + fixed) / WORST_CASE_SCALES
+    closed = known & ~open_
+    some_open = (known & open_).any(axis=1)
+    apart = np.where(closed, low, -np.inf).max(axis=1) > np.where(closed, high, np.inf).min(axis=1)
+    tells = closed.any(axis=1) & (some_open | apart)
+    return Cold(asked, low, high, open_, known, scale)[np.flatnonzero(tells)]
+
+
+def _table(ensemble: Ensemble, asked: Sequence[Asked]) -> tuple[Real, Real, Mask]:
+    """What every variant shows proved dead: least, most, and whether open (readings, variants)."""
+    kept: tuple[Real, Real, Mask] | None = ensemble.once.get("cold")
+    if kept is None:
+        bands = [cold_arrays(ensemble, *one) for one in asked]
+        low, high, open_ = (np.array(part) for part in zip(*bands, strict=True))
+        kept = ensemble.once["cold"] = (low, high, open_)
+    return kept
 
 
 def proving(survivors: Survivors) -> tuple[dict[str, object], float]:
@@ -94,27 +121,33 @@ def proving(survivors: Survivors) -> tuple[dict[str, object], float]:
 
 
 def cold_proposal(
-    survivors: Survivors, cold: Cold, told: Told, setting: dict[str, object], before: float
+    survivors: Survivors,
+    cold: Cold,
+    number: int,
+    told: Told,
+    setting: dict[str, object],
+    before: float,
 ) -> Proposal:
-    """The reading as it is proposed; ``setting`` and ``before`` from ``proving``."""
-    count = len(cold.low)
+    """One of the readings as it is proposed; ``setting`` and ``before`` from ``proving``."""
+    point, quantity, driven = cold.asked[number]
+    open_, count = cold.open_[number], cold.low.shape[1]
     return Proposal(
-        cold.quantity,
-        cold.point.name,
-        {**setting, **({"driven": True} if cold.driven else {})},
+        quantity,
+        point.name,
+        {**setting, **({"driven": True} if driven else {})},
         told,
-        before + MINUTES[cold.quantity] + (DRIVING_MINUTES if cold.driven else 0.0),
+        before + MINUTES[quantity] + (DRIVING_MINUTES if driven else 0.0),
         "dead",
-        partial(
-            outcomes_of, survivors, np.where(cold.open_, OPEN_FROM_OHMS, cold.low),
-            np.where(cold.open_, MOST_OHMS, cold.high), np.where(cold.open_, 0.0, cold.scale),
-            np.ones(count), np.arange(count),
+        lambda: outcomes_of(
+            survivors, np.where(open_, OPEN_FROM_OHMS, cold.low[number]),
+            np.where(open_, MOST_OHMS, cold.high[number]),
+            np.where(open_, 0.0, cold.scale[number]), np.ones(count), np.arange(count),
         ),
-        cold.driven,
+        driven,
     )  # fmt: skip
 
 
-def cold_points(unit: Unit) -> Iterator[tuple[Point, Quantity, bool]]:
+def cold_points(unit: Unit) -> Iterator[Asked]:
     """What may be read proved dead, the last being whether the coil is driven for it."""
     for point in points(unit):
         if OHM in point.quantities:
@@ -129,15 +162,3 @@ def cold_points(unit: Unit) -> Iterator[tuple[Point, Quantity, bool]]:
     relay = unit.blower.relay if unit.blower else None
     for call in sorted(used | ({relay.call} if relay else set())):
         yield resolve(unit, f"{call}:ground"), OHM, False
-
-
-def _bands(
-    survivors: Survivors, point: Point, quantity: Quantity, driven: bool
-) -> tuple[Real, Real, np.ndarray]:
-    """Least and most of every survivor (NaN where unknown), and which of them read open."""
-    low = np.empty(len(survivors.members))
-    high, open_ = np.empty_like(low), np.empty(len(low), dtype=bool)
-    for ensemble, rows, variants in survivors.by_ensemble:
-        lows, highs, opens = cold_arrays(ensemble, point, quantity, driven)
-        low[rows], high[rows], open_[rows] = lows[variants], highs[variants], opens[variants]
-    return np.where(open_, 0.0, low), np.where(open_, 0.0, high), open_

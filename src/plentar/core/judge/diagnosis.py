@@ -12,7 +12,7 @@ from plentar.core.judge.around import look_around
 from plentar.core.judge.hypotheses import NONE, OTHER, Hypothesis
 from plentar.core.judge.planner import decided, next_readings
 from plentar.core.judge.proposal import Proposal
-from plentar.core.judge.reasons import because, contradictions
+from plentar.core.judge.reasons import Reasons, contradictions
 from plentar.core.judge.survivors import Outcome
 from plentar.core.judge.suspects import Posterior, posterior
 from plentar.core.judge.wording import sentence, words_of
@@ -122,12 +122,13 @@ def _suspects(weighed: Posterior) -> tuple[Suspect, ...]:
     listed = [n for n in order if p[n] >= LEAST_LISTED][:LISTED] or order[:1]
     if 0 not in listed:
         listed.append(0)  # the sound unit is always answered for
+    reasons = Reasons(weighed)
     found = [
         Suspect(
             weighed.hypotheses[n].id,
             float(p[n]),
             describe(weighed.evidence.unit, weighed.hypotheses[n]),
-            because(weighed, n),
+            reasons.of(n),
         )
         for n in listed
     ]

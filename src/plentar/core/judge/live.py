@@ -31,9 +31,9 @@ from plentar.core.judge.survivors import Outcome, Survivors, Told, outcome_of, o
 from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
 
-BEST_OF_A_STATE = 14
-#: States of one survivor that are looked at, and the least likely of them.
-STATES_OF_EACH, LEAST_STATE = 3, 0.02
+BEST_OF_A_STATE = 8
+#: A survivor's state that is less likely than this is not looked at.
+LEAST_STATE = 0.02
 #: How many deviations either way the supply is taken to be open.
 SUPPLY_SPREADS = 1.5
 LESS_USUAL_MINUTES = 0.1
@@ -87,23 +87,14 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
 
 def states_of(survivors: Survivors, stand: Stand) -> States:
     """The likelier states of every survivor at the probes that are worth a look."""
-    counts = [
-        max(1, sum(weight > LEAST_STATE for weight in shown.weights[:STATES_OF_EACH].tolist()))
-        for shown in stand.shown
-    ]
-    of = np.repeat(np.arange(len(counts)), counts)
-    share = np.concatenate([s.weights[:n] for s, n in zip(stand.shown, counts, strict=True)])
+    likely = stand.weights > LEAST_STATE
+    likely[:, 0] = True
+    of, state = np.nonzero(likely)
+    share = stand.weights[of, state]
     share /= np.bincount(of, share)[of]
-    corners = max(shown.rows.shape[1] for shown in stand.shown)
-    numbers = np.empty((len(of), corners), dtype=np.intp)
-    at = 0
-    for shown, count in zip(stand.shown, counts, strict=True):
-        some = shown.rows[:count]
-        numbers[at : at + count, : some.shape[1]] = some
-        numbers[at : at + count, some.shape[1] :] = some[:, :1]
-        at += count
+    numbers = stand.rows[of, state]
     probes, lugs = _probes(survivors, stand.heats_long)
-    supply = np.array([weighed.supply[v] for weighed, v in survivors.members])[of][:, None, :]
+    supply = survivors.supply[of][:, None, :]
     # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
     # later: they are weighed as if the supply were known.
     doubt = SUPPLY_SPREADS * supply[..., 1] * ~lugs

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.events import Reading
-from plentar.core.judge.atlas import Atlas, Ensemble, History
+from plentar.core.judge.atlas import Atlas, History
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.likelihood import (
     MISREAD,
@@ -48,16 +48,9 @@ def together(atlas: Atlas, told: History, items: Sequence[Item]) -> Real:
     count = len(atlas.singles.hypotheses)
     found = np.zeros((count, count))
     for item in items:
-        found += _either(best_of(atlas.singles, item.log.max(axis=1)))
+        found += _either(atlas.singles.most(item.log.max(axis=1)))
         if isinstance(item.event, Reading):
             found += _gain(atlas, told, item, item.event)
-    return found
-
-
-def best_of(ensemble: Ensemble, by_variant: Real) -> Real:
-    """The best of each hypothesis' variants: (hypotheses,)."""
-    found = np.full(len(ensemble.hypotheses), -np.inf)
-    np.maximum.at(found, ensemble.owner, by_variant)
     return found
 
 
@@ -78,7 +71,7 @@ def _gain(atlas: Atlas, told: History, item: Item, reading: Reading) -> Real | f
     key = ("together", told.switched, t_s, reading.quantity, reading.at, reading.value)
     kept: Real | None = atlas.singles.kept.get(key)
     if kept is None:
-        alone = _either(best_of(atlas.singles, item.log.max(axis=1)))
+        alone = _either(atlas.singles.most(item.log.max(axis=1)))
         guess = _Guess(atlas, told, t_s, item, reading, probe)
         gain = np.maximum(guess.best(), alone) - alone
         kept = atlas.singles.keep(key, gain.astype(np.float32))
@@ -122,7 +115,7 @@ class _Guess:
         rest = scenes_of(self.atlas).look("rest")
         low, high, scale = boxes(self.atlas.rows, rest.rows, self.number)
         dens = density(self.reading.value, low, high, scale)
-        log = best_of(self.atlas.singles, self._log((rest.weights[..., None] * dens).sum(1).max(1)))
+        log = self.atlas.singles.most(self._log((rest.weights[..., None] * dens).sum(1).max(1)))
         one = np.where(quiet[:, None], log[None, :], -np.inf)
         return np.asarray(np.maximum(one, one.T))
 
@@ -139,7 +132,7 @@ class _Guess:
             now = singles.run(self.told.switched, self.t_s).at(self.t_s)
             rows, which = np.unique(now.rows[:, 0, 0], return_inverse=True)
             quiet = [float(closed(row) & switches == idle) for row in rows.tolist()]
-            kept = singles.keep(key, best_of(singles, np.array(quiet)[which]) > 0)
+            kept = singles.keep(key, singles.most(np.array(quiet)[which]) > 0)
         return kept
 
     def carried(self, rungs: Sequence[str]) -> Real:
@@ -194,12 +187,7 @@ class _Guess:
     def _of(self, rows: np.ndarray, number: int) -> Real:
         """Each hypothesis in that stretch of it which explains the reading best, in its likeliest
         state: (hypotheses,)."""
-        singles = self.atlas.singles
-        by_variant = self.item.log.max(axis=1)
-        best = best_of(singles, by_variant)
-        fits = by_variant >= best[singles.owner]
-        of = np.zeros(len(best), dtype=np.intp)
-        of[singles.owner[fits]] = np.flatnonzero(fits)
+        of = self.atlas.singles.likeliest(self.item.log.max(axis=1))
         values = self.atlas.rows.values[rows[of, 0], number]
         return np.asarray(np.nan_to_num((values.min(axis=-1) + values.max(axis=-1)) / 2))
 

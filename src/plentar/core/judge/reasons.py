@@ -27,42 +27,76 @@ WORTH_SAYING = 0.3
 COIL_DRIVEN_V = 15.0
 
 
-def because(posterior: Posterior, number: int) -> tuple[str, ...]:
-    """The readings that speak most for one hypothesis against the others."""
-    weighed, at = posterior.weighed(number)
-    if not weighed.items:
-        return ()
-    own = weighed.of_item[:, at]
-    gains = own - _others(posterior, number)
-    order = np.argsort(-gains, kind="stable")
-    found: list[str] = []
-    for n in order:
-        if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
-            break
-        said = _say(posterior, number, weighed.items[int(n)])
-        if said not in found:
-            found.append(said)
-    if not found:
-        found.append("nothing read so far speaks against it; it rests on how often it is met")
-    return tuple(found)
+class Reasons:
+    """Reasons for the suspects of one posterior; what they are compared with is worked out once."""
 
+    def __init__(self, posterior: Posterior) -> None:
+        self.posterior = posterior
+        self._sound: dict[int, tuple[float, float] | None] = {}
+        singles = posterior.singles
+        before = singles.log - singles.of_item.sum(axis=0)
+        #: Weight before any reading (hypotheses,), and how each explains each item.
+        self._before = np.exp(before - before.max())
+        self._likelihood = np.exp(singles.of_item)
+        self._total = self._likelihood @ self._before
 
-def _others(posterior: Posterior, number: int) -> Real:
-    """How well the rest explains each item, each weighed as before any reading."""
-    singles = posterior.singles
-    before = singles.log - singles.of_item.sum(axis=0)
-    weights = np.exp(before - before.max())
-    if number < len(weights):
-        weights[number] = 0.0
-    return np.asarray(np.log(np.exp(singles.of_item) @ (weights / weights.sum())))
+    def of(self, number: int) -> tuple[str, ...]:
+        """The readings that speak most for one hypothesis against the others."""
+        weighed, at = self.posterior.weighed(number)
+        if not weighed.items:
+            return ()
+        gains = weighed.of_item[:, at] - self._others(number)
+        found: list[str] = []
+        for n in np.argsort(-gains, kind="stable"):
+            if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
+                break
+            said = self._say(number, weighed.items[int(n)])
+            if said not in found:
+                found.append(said)
+        if not found:
+            found.append("nothing read so far speaks against it; it rests on how often it is met")
+        return tuple(found)
 
+    def _others(self, number: int) -> Real:
+        """How well the rest explains each item, each weighed as before any reading."""
+        weights = self._before
+        own = weights[number] if number < len(weights) else 0.0
+        explained = self._likelihood[:, number] * own if own else 0.0
+        return np.asarray(np.log((self._total - explained) / (weights.sum() - own)))
 
-def _say(posterior: Posterior, number: int, item: Item) -> str:
-    evidence, hypothesis = posterior.evidence, posterior.hypotheses[number]
-    if isinstance(item.event, Observed):
-        return f"{item.event.part} was seen {item.event.action}"
-    taken = evidence.take(item.event)
-    return _open_part(evidence, hypothesis, taken) or _compared(posterior, number, taken)
+    def _say(self, number: int, item: Item) -> str:
+        posterior = self.posterior
+        if isinstance(item.event, Observed):
+            return f"{item.event.part} was seen {item.event.action}"
+        taken = posterior.evidence.take(item.event)
+        said = _open_part(posterior.evidence, posterior.hypotheses[number], taken)
+        return said or self._compared(number, taken)
+
+    def _compared(self, number: int, taken: Taken) -> str:
+        """A reading beside what the suspect and what a sound unit would show."""
+        reading, hypothesis = taken.reading, self.posterior.hypotheses[number]
+        value = show(reading.value, reading.quantity.sign)
+        said = f"{value} at {taken.point.name}"
+        told = list(taken.state.since_s.values())
+        if told and reading.quantity not in (Quantity.OHMS, Quantity.UF):
+            said += f", {taken.state.t_s + reading.lead_s - min(told):.0f} s after the call"
+        own = _range(shown_values(self.posterior, number, taken), reading)
+        if hypothesis.id == NONE:
+            return f"{said}: as a sound unit shows ({own})"
+        sound = _range(self._sound_values(taken), reading)
+        if NOT_PREDICTED in (own, sound):
+            return said
+        unit = self.posterior.evidence.unit
+        name = " and ".join(sentence(unit, fault) for fault in hypothesis.faults)
+        if own == sound:
+            return f"{said}: fits, if {name}"
+        return f"{said}: {own} if {name}, {sound} if sound"
+
+    def _sound_values(self, taken: Taken) -> tuple[float, float] | None:
+        key = id(taken.reading)
+        if key not in self._sound:
+            self._sound[key] = shown_values(self.posterior, 0, taken)
+        return self._sound[key]
 
 
 def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str | None:
@@ -91,26 +125,6 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
         if reasons:
             said += " while " + " and ".join(reasons)
     return f"{said}: it is open"
-
-
-def _compared(posterior: Posterior, number: int, taken: Taken) -> str:
-    """A reading beside what the suspect and what a sound unit would show."""
-    reading, hypothesis = taken.reading, posterior.hypotheses[number]
-    value = show(reading.value, reading.quantity.sign)
-    said = f"{value} at {taken.point.name}"
-    told = list(taken.state.since_s.values())
-    if told and reading.quantity not in (Quantity.OHMS, Quantity.UF):
-        said += f", {taken.state.t_s + reading.lead_s - min(told):.0f} s after the call"
-    own = _range(shown_values(posterior, number, taken), reading)
-    if hypothesis.id == NONE:
-        return f"{said}: as a sound unit shows ({own})"
-    sound = _range(shown_values(posterior, 0, taken), reading)
-    if NOT_PREDICTED in (own, sound):
-        return said
-    name = " and ".join(sentence(posterior.evidence.unit, fault) for fault in hypothesis.faults)
-    if own == sound:
-        return f"{said}: fits, if {name}"
-    return f"{said}: {own} if {name}, {sound} if sound"
 
 
 def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import cast
 
 from plentar.core.events import Calls, Event
 from plentar.core.judge.atlas import Atlas, Ensemble, Run, Shown
@@ -82,8 +81,10 @@ class Scenes:
         """The scenes of other hypotheses, kept with them."""
         if ensemble is self.atlas.singles:
             return self.singles
-        kept: SceneRuns | None = ensemble.kept.get("scenes")
-        return kept or cast(SceneRuns, ensemble.keep("scenes", SceneRuns(self, ensemble)))
+        kept: SceneRuns | None = ensemble.once.get("scenes")
+        if kept is None:
+            kept = ensemble.once["scenes"] = SceneRuns(self, ensemble)
+        return kept
 
     def look(self, name: str) -> Shown:
         """What every variant of the single hypotheses shows in a scene; read once."""

@@ -6,28 +6,39 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from plentar.core.events import Calls, Power
-from plentar.core.judge.atlas import Run, Shown
+from plentar.core.judge.atlas import Run
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.likelihood import STEADY_AIR_S
 from plentar.core.judge.scenes import Scene, Scenes
 from plentar.core.judge.survivors import Survivors
 from plentar.core.judge.suspects import Posterior
+from plentar.core.network import Index, Real
 from plentar.core.state import ON, PanelState, all_off_s, all_on_s, state_at
+from plentar.core.wiring import Mask
 
 #: Minutes to get into a state.
 POWER_ON_MINUTES, CALL_MINUTES = 1.0, 0.3
 JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
 STEP_S = 20.0
+#: States of one survivor that are looked at.
+STATES_OF_EACH = 3
 
 
 @dataclass(frozen=True)
 class Stand:
-    """A state to read in: what every survivor shows there, and what it costs to get there."""
+    """A state to read in: what every survivor shows there, and what it costs to get there.
+
+    ``weights`` (members, states) are those of each one's likelier states, the likeliest first,
+    ``rows`` (members, states, corners) their networks; ``cycling`` the limits that may cycle.
+    """
 
     setting: dict[str, object]
     minutes: float
-    shown: list[Shown]
+    weights: Real
+    rows: Index
     cycling: Sequence[frozenset[str]]
     heats: bool
     heats_long: bool
@@ -64,35 +75,62 @@ def _as_it_is(
     wait_s = max(0.0, over_s - since_s)
     told = posterior.told
     t_s = told.time(now_s + wait_s)
-    runs = [weighed.ensemble.run(told.switched, t_s) for weighed, _ in survivors.members]
-    setting: dict[str, object] = {}
-    if wait_s:
-        setting["after_s"] = math.ceil(over_s)
+    places = [
+        Place(members, ensemble.run(told.switched, t_s), t_s, variants)
+        for ensemble, members, variants in survivors.by_ensemble
+    ]
+    setting: dict[str, object] = {"after_s": math.ceil(over_s)} if wait_s else {}
     heats = bool(state.calls & {"W1", "W2"})
-    members = list(zip(runs, survivors.members, strict=True))
-    return Stand(
-        setting,
-        wait_s / 60,
-        [_shown(run, v, t_s) for run, (_, v) in members],
-        [run.cycling(t_s)[v] for run, (_, v) in members] if heats else (),
-        heats,
-        heats and since_s + wait_s >= STEADY_AIR_S,
-    )
+    steady = heats and since_s + wait_s >= STEADY_AIR_S
+    return _stand(survivors, setting, wait_s / 60, places, heats, steady)
 
 
-def _shown(run: Run, v: int, t_s: float) -> Shown:
-    """What one variant of a run shows."""
-    whole = run.at(t_s)
-    return Shown(whole.weights[v], whole.rows[v])
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where some members of the survivors stand: in a run, at a time, as which variants."""
+
+    members: Index
+    run: Run
+    t_s: float
+    variants: Index
 
 
-def _blown(survivors: Survivors, now_s: float) -> list[bool]:
-    """Whose fuse has blown on this visit."""
+def _stand(
+    survivors: Survivors,
+    setting: dict[str, object],
+    minutes: float,
+    places: Sequence[Place],
+    heats: bool,
+    steady: bool,
+) -> Stand:
+    count = len(survivors.members)
+    shown = [place.run.at(place.t_s) for place in places]
+    corners = max(one.rows.shape[2] for one in shown)
+    weights = np.zeros((count, STATES_OF_EACH))
+    rows = np.zeros((count, STATES_OF_EACH, corners), dtype=np.intp)
+    cycling = [frozenset[str]()] * count
+    for place, one in zip(places, shown, strict=True):
+        of = place.variants
+        some = one.rows[of, :STATES_OF_EACH]
+        states, own = some.shape[1:]
+        weights[place.members, :states] = one.weights[of, :STATES_OF_EACH]
+        rows[place.members, :states, :own] = some
+        rows[place.members, :states, own:] = some[..., :1]
+        told = place.run.cycling(place.t_s) if heats else []
+        if any(told):
+            for member, variant in zip(place.members.tolist(), of.tolist(), strict=True):
+                cycling[member] = told[variant]
+    return Stand(setting, minutes, weights, rows, cycling, heats, steady)
+
+
+def _blown(survivors: Survivors, now_s: float) -> Mask:
+    """Whose fuse has blown on this visit: (members,)."""
     told = survivors.posterior.told
     t_s = told.time(now_s)
-    return [
-        weighed.ensemble.run(told.switched, t_s).blown(t_s)[v] for weighed, v in survivors.members
-    ]
+    found = np.zeros(len(survivors.members), dtype=bool)
+    for ensemble, members, variants in survivors.by_ensemble:
+        found[members] = np.array(ensemble.run(told.switched, t_s).blown(t_s))[variants]
+    return found
 
 
 def _reach(
@@ -142,16 +180,18 @@ def _scene_stand(
     scene: Scene,
     setting: dict[str, object],
     minutes: float,
-    blown: list[bool],
+    blown: Mask,
 ) -> Stand:
+    places = []
+    first = np.zeros(1, dtype=np.intp)
+    for ensemble, members, variants in survivors.by_ensemble:
+        gone = blown[members]
+        if not gone.all():
+            run, t_s = scenes.of(ensemble).place(scene.name)
+            places.append(Place(members[~gone], run, t_s, variants[~gone]))
+        for member, variant in zip(members[gone], variants[gone].tolist(), strict=True):
+            run, t_s = scenes.of(ensemble.blown(variant)).place(scene.name)
+            places.append(Place(member[None], run, t_s, first))
     heats = bool(scene.calls & {"W1", "W2"})
-    shown: list[Shown] = []
-    cycling: list[frozenset[str]] = []
-    for (weighed, v), has_blown in zip(survivors.members, blown, strict=True):
-        ensemble = weighed.ensemble.blown(v) if has_blown else weighed.ensemble
-        at = 0 if has_blown else v
-        run, t_s = scenes.of(ensemble).place(scene.name)
-        shown.append(_shown(run, at, t_s))
-        if heats:
-            cycling.append(run.cycling(t_s)[at])
-    return Stand(setting, minutes, shown, cycling, heats, heats and scene.after_s >= STEADY_AIR_S)
+    steady = heats and scene.after_s >= STEADY_AIR_S
+    return _stand(survivors, setting, minutes, places, heats, steady)

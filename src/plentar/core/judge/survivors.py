@@ -60,6 +60,11 @@ class Survivors:
             variants.append(v)
         return [(e, np.array(rows), np.array(vs)) for e, rows, vs in found.values()]
 
+    @cached_property
+    def supply(self) -> Real:
+        """Mean and deviation of the supply, if each member is so: (members, 2)."""
+        return np.array([weighed.supply[v] for weighed, v in self.members])
+
     def told(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
         """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
         bits on the decision, bits on the fault, and how much more often the decision would be
@@ -68,8 +73,8 @@ class Survivors:
         joint = likelihood * self.share.astype(likelihood.dtype)
         total = joint.sum(axis=-1)
         by_decision = joint @ self.of_decision.astype(likelihood.dtype)
-        on_decision = (weights * self._bits(joint, total, self.of_decision)).sum(axis=-1)
-        on_fault = (weights * self._bits(joint, total, self.of_fault)).sum(axis=-1)
+        on_decision = (weights * self._bits(joint, total, self._alike_decided)).sum(axis=-1)
+        on_fault = (weights * self._bits(joint, total, self._alike_in_fault)).sum(axis=-1)
         best_now = int(np.argmax(self.share @ self.of_decision))
         gained = by_decision.max(axis=-1) - by_decision[..., best_now]
         righter = (weights * (gained / total)).sum(axis=-1)
@@ -80,12 +85,20 @@ class Survivors:
         """Of each member, together 1."""
         return np.asarray(self.p / self.p.sum())
 
-    def _bits(self, joint: Floats, total: Floats, groups: Real) -> Floats:
+    @cached_property
+    def _alike_decided(self) -> Real:
+        """Which members decide the same as each atom: (atoms, members)."""
+        return np.asarray(self.of_decision[self.atoms] @ self.of_decision.T)
+
+    @cached_property
+    def _alike_in_fault(self) -> Real:
+        """Which members are of the same hypothesis as each atom: (atoms, members)."""
+        return np.asarray(self.of_fault[self.atoms] @ self.of_fault.T)
+
+    def _bits(self, joint: Floats, total: Floats, alike: Real) -> Floats:
         """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
-        own_groups = groups[self.atoms]
-        own = np.einsum("...am,am->...a", joint, (own_groups @ groups.T).astype(joint.dtype))
-        own_p = own_groups @ (self.share @ groups)
-        return np.asarray(np.log2(own / (own_p * total)))
+        own = np.einsum("...am,am->...a", joint, alike.astype(joint.dtype))
+        return np.asarray(np.log2(own / (alike @ self.share * total)))
 
 
 def survivors_of(posterior: Posterior) -> Survivors:

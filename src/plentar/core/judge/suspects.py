@@ -200,10 +200,7 @@ def weighed_of(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> W
     top = total.max(axis=1)
     log_variant = top + np.log(np.exp(total - top[:, None]).sum(axis=1)) + np.log(ensemble.shares)
     count = len(ensemble.hypotheses)
-    best = np.array([
-        int(v[np.argmax(log_variant[v])])
-        for v in (np.flatnonzero(ensemble.owner == h) for h in range(count))
-    ])  # fmt: skip
+    best = ensemble.likeliest(log_variant)
     sums = np.zeros(count)
     np.add.at(sums, ensemble.owner, np.exp(log_variant - log_variant[best][ensemble.owner]))
     likeliest = total[best].argmax(axis=1)
