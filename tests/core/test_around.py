@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from random import Random
 
 import numpy as np
@@ -11,8 +13,9 @@ from plentar.core.events import Calls, Power
 from plentar.core.evidence import Evidence
 from plentar.core.faults import find_faults
 from plentar.core.judge.around import look_around
-from plentar.core.judge.atlas import Atlas, atlas_of, history
-from plentar.core.judge.diagnosis import what_else
+from plentar.core.judge.atlas import Atlas, atlas_of
+from plentar.core.judge.diagnosis import diagnose, what_else
+from plentar.core.judge.history import history
 from plentar.core.judge.pairing import together
 from plentar.core.judge.scenes import fan_call, heat_calls
 from plentar.core.judge.suspects import posterior
@@ -172,3 +175,23 @@ def test_the_guess_at_pairs_comes_near_what_weighing_them_gives():
     for pair in said.pairs:
         one, two = (atlas.by_id[f.id] for f in pair.ensemble.hypotheses[0].faults)
         assert guess[one, two] == pytest.approx(pair.of_item[:, 0].sum(), abs=3.0)
+
+
+def test_many_threads_get_the_answers_of_one():
+    """Pages are served by several threads, which share what is kept for a unit."""
+    unit = replace(HOMES[2], label="Asked from many hands")
+    visits = [
+        visit_of(CALL, amps(310, "E1", a), amps(320, "E2", b), complaint="not-enough-heat")
+        for a, b in ((20.4, 0.0), (0.0, 20.5), (14.0, 20.4), (20.5, 20.6))
+    ]
+
+    def asked(visit):
+        evidence = Evidence(unit, visit)
+        suspects = [(s.fault, round(s.probability, 9)) for s in diagnose(evidence).suspects]
+        more = what_else(evidence)
+        return suspects, round(more.chance, 9), more.hidden
+
+    one_after_another = [asked(visit) for visit in visits]
+    unit = replace(unit, label="Asked at once")
+    with ThreadPoolExecutor(4) as pool:
+        assert list(pool.map(asked, visits)) == one_after_another

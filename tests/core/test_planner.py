@@ -152,7 +152,7 @@ def test_a_fixed_order_finds_less():
 )
 def test_both_of_two_faults_come_up(one, two, complaint):
     """At once, or, where one hides the other, when the first is mended."""
-    assert pair_found(HOMES[2], one, two, complaint, 4)[1]
+    assert pair_found(HOMES[2], one, two, complaint, 4).found
 
 
 def test_the_technician_obeys_the_gate():

@@ -15,6 +15,7 @@ from random import Random
 
 import numpy as np
 
+from plentar.core.judge.around import look_around
 from plentar.core.judge.atlas import atlas_of
 from plentar.core.judge.complaints import complaint_weights, complaints_by_hypothesis
 from plentar.core.judge.hypotheses import NONE, work_on
@@ -51,6 +52,18 @@ class Result:
     fixed_readings: int
     bound: float
     said: str
+
+
+@dataclass(frozen=True)
+class Pair:
+    """One episode with two faults: whether both were named at once; where not, whether no reading
+    would show the second; and whether it was found at last, the first being mended."""
+
+    at_once: bool
+    hidden: bool
+    found: bool
+    readings: int
+    ohms_live: int
 
 
 def episodes(homes: Sequence[int], *, fixed: bool = True) -> list[Result]:
@@ -145,7 +158,7 @@ def _part_named(said: Posterior, unit: Unit, fault: str) -> bool:
 def _bound(unit: Unit, complaint: str) -> float:
     """Bits of the decision before the first reading, over those of the best reading there is."""
     atlas = atlas_of(unit)
-    weights = complaint_weights(unit, complaint) * [h.weight for h in atlas.singles.hypotheses]
+    weights = complaint_weights(atlas, complaint) * [h.weight for h in atlas.singles.hypotheses]
     decided: dict[str, float] = defaultdict(float)
     for hypothesis, weight in zip(atlas.singles.hypotheses, weights / weights.sum(), strict=True):
         name = work_on(unit, hypothesis.faults[0]) if hypothesis.faults else NONE
@@ -186,10 +199,17 @@ def pairs_and_slips() -> Iterator[str]:
     with ProcessPoolExecutor() as pool:
         both = list(pool.map(_pair, range(PAIRS), chunksize=10))
         wrong = list(pool.map(_wrong, range(PAIRS), chunksize=10))
+    counts = [pair.readings for pair in both]
     yield (
         f"{PAIRS} pairs of faults: both in the first three suspects or as a pair at once"
-        f" {_share([at_once for at_once, _ in both])}, or the second once the first was mended"
-        f" {_share([found for _, found in both])} (85 %)"
+        f" {_share([pair.at_once for pair in both])} (at least 85 %), or the second hidden from"
+        f" every reading {_share([pair.at_once or pair.hidden for pair in both])}, or found once"
+        f" the first was mended {_share([pair.found for pair in both])}"
+    )
+    yield (
+        f"readings for both: median {np.median(counts):.0f}, 95th percentile"
+        f" {np.percentile(counts, 95):.0f}; ohms asked while live"
+        f" {sum(pair.ohms_live for pair in both)} (0)"
     )
     slipped = [right for right, slips in wrong if slips]
     yield (
@@ -199,7 +219,7 @@ def pairs_and_slips() -> Iterator[str]:
     )
 
 
-def _pair(number: int) -> tuple[bool, bool]:
+def _pair(number: int) -> Pair:
     rng = Random(f"pair/{number}")
     home = rng.choice(PAIRS_HOMES)
     unit = plates()[home]
@@ -215,23 +235,26 @@ def _pair(number: int) -> tuple[bool, bool]:
     return pair_found(unit, one, two, complaint, number)
 
 
-def pair_found(unit: Unit, one: str, two: str, complaint: str, seed: int) -> tuple[bool, bool]:
-    """Whether both came up at once, and whether both were found when the first was mended."""
+def pair_found(unit: Unit, one: str, two: str, complaint: str, seed: int) -> Pair:
+    """Followed to a decision, then around it; if that is not both, the part is mended and the
+    unit followed again."""
     episode = Episode(SimulatedUnit(unit, [one, two], seed), complaint)
     episode.follow()
     said = episode.check_around()
+    readings = episode.readings
     if both_named(said, unit, one, two):
-        return True, True
-    hidden = {work_on(unit, fault) for fault in episode.simulated.drawn.faults}
-    named = set(next(iter(said.decisions)).split("+")) & hidden
+        return Pair(True, False, True, readings, episode.ohms_live)
+    hidden = bool({fault.id for fault in look_around(said).hidden} & {one, two})
+    bad = {work_on(unit, fault) for fault in episode.simulated.drawn.faults}
+    named = set(next(iter(said.decisions)).split("+")) & bad
     if not named:
-        return False, False
+        return Pair(False, hidden, False, readings, episode.ohms_live)
     episode.mend(named)
     episode.readings = 0
     episode.follow()
     said = episode.check_around()
-    left = hidden - named
-    return False, left <= set(next(iter(said.decisions)).split("+"))
+    left = bad - named <= set(next(iter(said.decisions)).split("+"))
+    return Pair(False, hidden, left, readings, episode.ohms_live)
 
 
 def both_named(said: Posterior, unit: Unit, one: str, two: str) -> bool:

@@ -12,11 +12,12 @@ from itertools import pairwise
 import numpy as np
 
 from plentar.core.clockwork import HEATING_AMPS_SHARE
-from plentar.core.judge.atlas import Atlas, Phase, atlas_of
+from plentar.core.judge.atlas import Atlas
+from plentar.core.judge.runs import Phase
 from plentar.core.judge.scenes import Scenes, first_corner
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Switch, Unit
+from plentar.core.unit import Switch
 from plentar.core.wiring import CONTACT_OHMS
 
 CHECK_UP = "check-up"
@@ -35,9 +36,9 @@ def scenes_of(atlas: Atlas) -> Scenes:
     return kept
 
 
-def complaint_weights(unit: Unit, complaint: str | None) -> Real:
+def complaint_weights(atlas: Atlas, complaint: str | None) -> Real:
     """For every single hypothesis: how likely it is to be told as this complaint."""
-    fits = complaints_by_hypothesis(atlas_of(unit))
+    fits = complaints_by_hypothesis(atlas)
     if complaint is None or complaint == CHECK_UP:
         return np.ones(len(fits))
     return np.array([

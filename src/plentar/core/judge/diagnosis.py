@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.evidence import Evidence
-from plentar.core.judge.around import look_around
+from plentar.core.judge.around import Around, look_around
+from plentar.core.judge.atlas import atlas_of
 from plentar.core.judge.hypotheses import NONE, OTHER, Hypothesis
 from plentar.core.judge.planner import decided, next_readings
 from plentar.core.judge.proposal import Proposal
@@ -84,8 +85,13 @@ class WhatElse:
 
 def diagnose(evidence: Evidence) -> Diagnosis:
     """The judge's answer to a visit so far."""
-    weighed = posterior(evidence)
     unit = evidence.unit
+    atlas = atlas_of(unit)
+    with atlas.lock:
+        return _diagnose(unit, posterior(evidence, atlas))
+
+
+def _diagnose(unit: Unit, weighed: Posterior) -> Diagnosis:
     clear = decided(weighed)
     decision = next(iter(weighed.decisions)) if clear else ""
     return Diagnosis(
@@ -100,7 +106,12 @@ def diagnose(evidence: Evidence) -> Diagnosis:
 def what_else(evidence: Evidence) -> WhatElse:
     """What else to read with the leading fault taken as found; slower than ``diagnose``."""
     unit = evidence.unit
-    around = look_around(posterior(evidence))
+    atlas = atlas_of(unit)
+    with atlas.lock:
+        return _in_all_words(unit, look_around(posterior(evidence, atlas)))
+
+
+def _in_all_words(unit: Unit, around: Around) -> WhatElse:
     found = []
     for proposal in around.readings:
         outcomes = tuple(_meaning(proposal, o, n) for n, o in enumerate(proposal.outcomes))

@@ -17,9 +17,12 @@ import numpy as np
 
 from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.atlas import Ensemble, History, Rows, Run, history
+from plentar.core.judge.atlas import Ensemble
 from plentar.core.judge.cold import cold_band
+from plentar.core.judge.history import History, history
 from plentar.core.judge.probes import ZERO_OF_MISREADS, accuracy_of, anywhere_density
+from plentar.core.judge.rows import Rows
+from plentar.core.judge.runs import Run
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Index, Real
 from plentar.core.points import Point

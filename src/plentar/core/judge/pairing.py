@@ -15,8 +15,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.events import Reading
-from plentar.core.judge.atlas import Atlas, History
+from plentar.core.judge.atlas import Atlas
 from plentar.core.judge.complaints import scenes_of
+from plentar.core.judge.history import History
 from plentar.core.judge.likelihood import (
     MISREAD,
     SUPPLY,

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from plentar.core.events import Calls, Event
-from plentar.core.judge.atlas import Atlas, Ensemble, Run, Shown
+from plentar.core.judge.atlas import Atlas, Ensemble
+from plentar.core.judge.runs import Partly, Run, Shown
 from plentar.core.network import Index
 from plentar.core.state import SETTLED_S, all_off_s, all_on_s
 from plentar.core.unit import Unit
@@ -133,11 +134,11 @@ class SceneRuns:
         unit = self._scenes.unit
         loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
         asked = parts | loads
-        some = [
+        some = {
             v for v, variant in enumerate(self._ensemble.variants)
             if any(fault.component in asked for fault in variant.clock)
-        ]  # fmt: skip
-        return self._ensemble.run(switched, like.until_s, like, some, closing)
+        }  # fmt: skip
+        return self._ensemble.run_partly(switched, like.until_s, Partly(like, some, closing))
 
     def place(self, name: str) -> tuple[Run, float]:
         """The run that a scene is in, and when. The end of the heat lies behind all others."""

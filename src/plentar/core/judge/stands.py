@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.events import Calls, Power
-from plentar.core.judge.atlas import Run
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.likelihood import STEADY_AIR_S
+from plentar.core.judge.runs import Run
 from plentar.core.judge.scenes import Scene, Scenes
 from plentar.core.judge.survivors import Survivors
 from plentar.core.judge.suspects import Posterior

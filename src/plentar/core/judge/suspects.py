@@ -10,8 +10,9 @@ import numpy as np
 
 from plentar.core.events import Replaced
 from plentar.core.evidence import Evidence
-from plentar.core.judge.atlas import Atlas, Ensemble, History, atlas_of, history
+from plentar.core.judge.atlas import Atlas, Ensemble, atlas_of
 from plentar.core.judge.complaints import CHECK_UP, complaint_weights
+from plentar.core.judge.history import History, history
 from plentar.core.judge.hypotheses import (
     HEALTHY_ON_CHECK_UP,
     NONE,
@@ -144,14 +145,14 @@ class Posterior:
         return self.singles.items
 
 
-def posterior(evidence: Evidence) -> Posterior:
+def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
     """Weigh every single fault; pairs too, where they come near."""
-    atlas = atlas_of(evidence.unit)
+    atlas = atlas or atlas_of(evidence.unit)
     taken = [one for one in evidence.taken if one.counts]
     items = weigh(atlas.singles, evidence, taken)
     counts = _counting(evidence, atlas, items)
     items = [item for item, use in zip(items, counts, strict=True) if use]
-    told = complaint_weights(evidence.unit, evidence.visit.complaint)
+    told = complaint_weights(atlas, evidence.visit.complaint)
     priors = _priors(evidence, atlas) * told
     singles = weighed_of(atlas.singles, items, np.log(priors))
     other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
