@@ -15,6 +15,7 @@ from random import Random
 
 import numpy as np
 
+from plentar.core.faults import Fault
 from plentar.core.judge.around import look_around
 from plentar.core.judge.atlas import atlas_of
 from plentar.core.judge.complaints import complaint_weights, complaints_by_hypothesis
@@ -56,10 +57,12 @@ class Result:
 
 @dataclass(frozen=True)
 class Pair:
-    """One episode with two faults: whether both were named at once; where not, whether no reading
-    would show the second; and whether it was found at last, the first being mended."""
+    """One episode with two faults: whether both parts were named at once, and both as they
+    failed; where not, whether no reading would show the second; and whether it was found at last,
+    the first being mended."""
 
     at_once: bool
+    exact: bool
     hidden: bool
     found: bool
     readings: int
@@ -202,7 +205,8 @@ def pairs_and_slips() -> Iterator[str]:
     counts = [pair.readings for pair in both]
     yield (
         f"{PAIRS} pairs of faults: both in the first three suspects or as a pair at once"
-        f" {_share([pair.at_once for pair in both])} (at least 85 %), or the second hidden from"
+        f" {_share([pair.at_once for pair in both])} (at least 85 %; by the very fault"
+        f" {_share([pair.exact for pair in both])}), or the second hidden from"
         f" every reading {_share([pair.at_once or pair.hidden for pair in both])}, or found once"
         f" the first was mended {_share([pair.found for pair in both])}"
     )
@@ -242,26 +246,27 @@ def pair_found(unit: Unit, one: str, two: str, complaint: str, seed: int) -> Pai
     episode.follow()
     said = episode.check_around()
     readings = episode.readings
-    if both_named(said, unit, one, two):
-        return Pair(True, False, True, readings, episode.ohms_live)
-    hidden = bool({fault.id for fault in look_around(said).hidden} & {one, two})
     bad = {work_on(unit, fault) for fault in episode.simulated.drawn.faults}
+    suspects = suspected(said)
+    exact = {one, two} <= {fault.id for fault in suspects}
+    if exact or bad <= {work_on(unit, fault) for fault in suspects}:
+        return Pair(True, exact, False, True, readings, episode.ohms_live)
+    hidden = bool({fault.id for fault in look_around(said).hidden} & {one, two})
     named = set(next(iter(said.decisions)).split("+")) & bad
     if not named:
-        return Pair(False, hidden, False, readings, episode.ohms_live)
+        return Pair(False, False, hidden, False, readings, episode.ohms_live)
     episode.mend(named)
     episode.readings = 0
     episode.follow()
     said = episode.check_around()
     left = bad - named <= set(next(iter(said.decisions)).split("+"))
-    return Pair(False, hidden, left, readings, episode.ohms_live)
+    return Pair(False, False, hidden, left, readings, episode.ohms_live)
 
 
-def both_named(said: Posterior, unit: Unit, one: str, two: str) -> bool:
-    """Both faults stand among the first three suspects, alone or as a pair."""
-    order = np.argsort(-said.probabilities[:-1])[:3]
-    named = {fault.id for n in order for fault in said.hypotheses[n].faults}
-    return {one, two} <= named
+def suspected(said: Posterior) -> set[Fault]:
+    """The faults of the first three suspects, alone or as a pair."""
+    first = np.argsort(-said.probabilities[:-1])[:3]
+    return {fault for n in first for fault in said.hypotheses[n].faults}
 
 
 def _wrong(number: int) -> tuple[bool, bool]:

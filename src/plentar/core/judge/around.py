@@ -8,16 +8,15 @@ own rung: what is hidden is computed from the model, never listed.
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
-from typing import cast
 
 import numpy as np
 
 from plentar.core.faults import Fault
-from plentar.core.judge.atlas import Ensemble
+from plentar.core.judge.atlas import Atlas, Ensemble
 from plentar.core.judge.dead import Cold, cold_proposal, colds, proving
 from plentar.core.judge.hypotheses import NONE, Hypothesis, Variant, work_on
 from plentar.core.judge.likelihood import CYCLING_SEEN, weigh
@@ -75,7 +74,7 @@ def look_around(posterior: Posterior) -> Around:
             found.append(proposal)
     found.sort(key=worth, reverse=True)
     hidden = _hidden(survivors, shown)
-    return Around(tuple(found[:READINGS]), float(survivors.p[1:] @ (shown[1:] > 0)), hidden)
+    return Around(tuple(found[:READINGS]), float(survivors.p[1:] @ shown[1:]), hidden)
 
 
 def _with_a_second(posterior: Posterior, leader: Hypothesis) -> Weighed:
@@ -83,26 +82,22 @@ def _with_a_second(posterior: Posterior, leader: Hypothesis) -> Weighed:
     atlas, singles = posterior.atlas, posterior.singles
     if leader.id == NONE:
         return singles
-    variant = int(singles.best[posterior.leader])
-    kept = cast(
-        OrderedDict[int, Ensemble], atlas.kept.setdefault("around", OrderedDict[int, Ensemble]())
-    )
-    ensemble = kept.get(variant)
-    if ensemble is None:
-        first = atlas.singles.variants[variant]
-        others = [h for h in atlas.singles.hypotheses if _beside(leader, h)]
-        alone = Hypothesis(leader.faults, leader.weight, (first,))
-        pairs = [_both(alone, other) for other in others]
-        ensemble = kept[variant] = Ensemble(atlas.rows, [alone, *pairs])
-        if len(kept) > FOUND_KEPT:
-            kept.popitem(last=False)
-    kept.move_to_end(variant)
+    ensemble = _ensemble(atlas, posterior.leader, int(singles.best[posterior.leader]))
     counting = {id(item.event) for item in posterior.items}
     taken = [one for one in posterior.evidence.taken if one.counts]
     items = [i for i in weigh(ensemble, posterior.evidence, taken) if id(i.event) in counting]
     weights = np.array([h.weight for h in ensemble.hypotheses[1:]])
     priors = np.array([1.0, *(PAIRS_SHARE * weights / weights.sum())])
     return weighed_of(ensemble, items, np.log(priors))
+
+
+@lru_cache(maxsize=FOUND_KEPT)
+def _ensemble(atlas: Atlas, leader: int, variant: int) -> Ensemble:
+    """A fault as it was found, alone and with every other one; the last few are kept."""
+    found = atlas.singles.hypotheses[leader]
+    alone = Hypothesis(found.faults, found.weight, (atlas.singles.variants[variant],))
+    pairs = [_both(alone, h) for h in atlas.singles.hypotheses if _beside(found, h)]
+    return Ensemble(atlas.rows, [alone, *pairs])
 
 
 def _beside(leader: Hypothesis, other: Hypothesis) -> bool:

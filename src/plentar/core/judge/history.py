@@ -21,6 +21,10 @@ class History:
         """A time of the visit in this history."""
         return t_s - self.began_s
 
+    def before(self, t_s: float) -> tuple[Event, ...]:
+        """The switches up to a time of this history: what is read then depends on no later one."""
+        return tuple(event for event in self.switched if event.t_s <= t_s)
+
 
 def history(unit: Unit, events: Sequence[Event]) -> History:
     """What changed the panel; a call with a lead began that much earlier."""

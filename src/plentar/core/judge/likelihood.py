@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 
-from plentar.core.events import Observed, Reading
+from plentar.core.events import Event, Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.atlas import Ensemble
 from plentar.core.judge.cold import cold_band
@@ -129,10 +129,11 @@ def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken
     reading, point = taken.reading, taken.point
     t_s = told.time(reading.t_s + reading.lead_s)
     air = _return_air(evidence, reading)
-    key = (told.switched, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
+    switched = told.before(t_s)
+    key = (switched, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
     kept = ensemble.kept.get(key)
     if kept is None:
-        true = _true_density(ensemble, told, t_s, taken, air)
+        true = _true_density(ensemble, switched, t_s, taken, air)
         kept = ensemble.keep(key, true if true is None else _blend(true, point, reading))
     if kept is None:
         return None
@@ -149,7 +150,11 @@ def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, np.ndarray
 
 
 def _true_density(
-    ensemble: Ensemble, told: History, t_s: float, taken: Taken, air: tuple[float, float]
+    ensemble: Ensemble,
+    switched: tuple[Event, ...],
+    t_s: float,
+    taken: Taken,
+    air: tuple[float, float],
 ) -> Real | None:
     reading, point = taken.reading, taken.point
     if reading.quantity in (OHM, UF):
@@ -159,7 +164,7 @@ def _true_density(
         return None
     if reading.quantity is TEMP and not steady_air(taken):
         return None
-    shown = ensemble.run(told.switched, t_s).at(t_s)
+    shown = ensemble.run(switched, t_s).at(t_s)
     low, high, scale = boxes(ensemble.rows, shown.rows, probe)
     if reading.quantity is TEMP:
         return_f, error_f = air
@@ -251,7 +256,7 @@ def shown_band(
     if probe is None or reading.quantity is TEMP:
         return None
     t_s = told.time(reading.t_s + reading.lead_s)
-    shown = ensemble.run(told.switched, t_s).at(t_s)
+    shown = ensemble.run(told.before(t_s), t_s).at(t_s)
     values = ensemble.rows.values[shown.rows[variant], probe]
     weights = shown.weights[variant]
     likeliest = values[weights >= min(LIKELY_PHASE, float(weights.max()))]
@@ -260,10 +265,11 @@ def shown_band(
 
 def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | None:
     t_s = told.time(seen.t_s + seen.lead_s)
-    key = (told.switched, t_s, seen.action, seen.part)
+    switched = told.before(t_s)
+    key = (switched, t_s, seen.action, seen.part)
     kept = ensemble.kept.get(key)
     if kept is None:
-        run = ensemble.run(told.switched, t_s + 1)
+        run = ensemble.run(switched, t_s + 1)
         judge = _holds if seen.action in ("cycling", "steady") else _acted
         true = np.array([judge(run, ensemble, v, seen, t_s) for v in range(len(run.phases))])
         whole = 1.0 if seen.action in ("cycling", "steady") else 1 / OBSERVED_RANGE_S

@@ -2,9 +2,9 @@
 
 Weighing a pair takes its own runs and networks; this tells which of some two thousand are worth
 that. A pair shows a reading as that one of its two which changes it. Beyond that: where one keeps
-every switch at rest, the other shows what it shows at rest; an element draws where either feeds
-it and neither breaks its rung, and a feed carries the sum; and a rung broken twice shows ghosts.
-The best of these guesses counts, so that what is weighed is rather too much than too little.
+every switch at rest, the other shows what it shows at rest; a rung that both break shows ghosts;
+the better counts, so that rather too many are weighed than too few. Currents are put together
+from what each feeds and what each breaks, and a feed carries the sum.
 """
 
 from __future__ import annotations
@@ -58,23 +58,22 @@ def together(atlas: Atlas, told: History, items: Sequence[Item]) -> Real:
 def _either(alone: Real) -> Real:
     """Each reading as the fault that changes it has it; where both do, as the better of them."""
     changes = np.abs(alone - alone[0]) > CHANGES
-    one, other = alone[:, None], alone[None, :]
-    by_one = np.where(changes[None, :], np.maximum(one, other), one)
-    return np.asarray(np.where(changes[:, None], by_one, other))
+    one, other = alone[:, None], alone[None]
+    found = np.where(changes[:, None], one, np.where(changes, other, alone[0]))
+    return np.asarray(np.where(changes[:, None] & changes, np.maximum(one, other), found))
 
 
 def _gain(atlas: Atlas, told: History, item: Item, reading: Reading) -> Real | float:
-    """How much better than by either alone the other guesses explain a reading, nats."""
+    """How much better than by either alone what is guessed explains a reading, nats."""
     probe = atlas.rows.probe(reading.quantity, reading.at)
     if probe is None:
         return 0.0
     t_s = told.time(reading.t_s + reading.lead_s)
-    key = ("together", told.switched, t_s, reading.quantity, reading.at, reading.value)
+    key = ("together", told.before(t_s), t_s, reading.quantity, reading.at, reading.value)
     kept: Real | None = atlas.singles.kept.get(key)
     if kept is None:
         alone = _either(atlas.singles.most(item.log.max(axis=1)))
-        guess = _Guess(atlas, told, t_s, item, reading, probe)
-        gain = np.maximum(guess.best(), alone) - alone
+        gain = _Guess(atlas, told, t_s, item, reading, probe).best(alone) - alone
         kept = atlas.singles.keep(key, gain.astype(np.float32))
     return kept
 
@@ -90,18 +89,18 @@ class _Guess:
     reading: Reading
     number: int
 
-    def best(self) -> Real:
-        """The best of what can be guessed."""
-        found = self.at_rest()
+    def best(self, alone: Real) -> Real:
+        """The best of what can be guessed, ``alone`` among it; where currents add up, instead."""
         unit, probe = self.atlas.unit, self.probe
         rungs = [e.id for e in unit.elements if probe.point.component in e.rung]
+        found = alone
         if probe.quantity is A and (rungs or probe.point.kind in ("circuit", "feed")):
-            found = np.maximum(found, self.carried(rungs))
+            found = self.carried(rungs)
         elif probe.quantity is A and probe.point.kind in CONTROL_FEEDS:
-            found = np.maximum(found, self.added())
+            found = np.maximum(alone, self.added())
         elif probe.quantity is V and rungs:
-            found = np.maximum(found, self.ghosts(rungs))
-        return found
+            found = np.maximum(alone, self.ghosts(rungs))
+        return np.asarray(np.maximum(found, self.at_rest()))
 
     @property
     def probe(self) -> Probe:
@@ -123,34 +122,37 @@ class _Guess:
     def _quiet(self) -> np.ndarray:
         """Which hypotheses leave every switch as a sound unit at rest has it: (hypotheses,)."""
         singles, unit, closed = self.atlas.singles, self.atlas.unit, self.atlas.rows.closed
-        key = ("quiet", self.told.switched, self.t_s)
+        switched = self.told.before(self.t_s)
+        key = ("quiet", switched, self.t_s)
         kept: np.ndarray | None = singles.kept.get(key)
         if kept is None:
             relay = unit.blower.relay if unit.blower else None
             contacts = (f"{relay.id}.no", f"{relay.id}.nc") if relay else ()
             switches = {*unit.control_of_switch, *contacts}
             idle = closed(int(scenes_of(self.atlas).look("rest").rows[0, 0, 0])) & switches
-            now = singles.run(self.told.switched, self.t_s).at(self.t_s)
+            now = singles.run(switched, self.t_s).at(self.t_s)
             rows, which = np.unique(now.rows[:, 0, 0], return_inverse=True)
             quiet = [float(closed(row) & switches == idle) for row in rows.tolist()]
             kept = singles.keep(key, singles.most(np.array(quiet)[which]) > 0)
         return kept
 
     def carried(self, rungs: Sequence[str]) -> Real:
-        """Amps of a part in some rungs, or of a feed: what the elements draw, and the rest."""
-        parts = self.atlas.unit.elements
-        feed = not rungs
+        """Amps of a part in some rungs, or of a feed: what the elements draw, and the rest.
+
+        An element that a sound unit would feed now is fed if both feed it, else if either does;
+        what each leaves of its current is left of what is fed.
+        """
         now, sound, whole = self._drawn()
         on = now > DRAWS_SHARE * sound
-        drawn = (on[:, None] | on[None]) * whole[:, None] * whole[None] * sound
+        fed = np.where(on[0], on[:, None] & on[None], on[:, None] | on[None])
+        drawn = fed * whole[:, None] * whole[None] * sound
+        circuit = self.probe.point.component
         of = [
-            n for n, e in enumerate(parts)
-            if (e.circuit == self.probe.point.component if feed else e.id in rungs)
+            n for n, element in enumerate(self.atlas.unit.elements)
+            if element.id in rungs or element.circuit == circuit
         ]  # fmt: skip
-        amps = drawn[..., of].sum(axis=-1)
-        if feed:
-            rest = self._now(self.number) - now[:, of].sum(axis=-1)
-            amps = amps + rest[:, None] + rest[None] - rest[0]
+        rest = self._now(self.number) - now[:, of].sum(axis=-1)
+        amps = drawn[..., of].sum(axis=-1) + rest[:, None] + rest[None] - rest[0]
         return self._as_read(np.maximum(amps, 0.0))
 
     def _drawn(self) -> tuple[Real, Real, Real]:
@@ -182,7 +184,7 @@ class _Guess:
 
     def _now(self, number: int) -> Real:
         """What each hypothesis alone shows at a probe now."""
-        run = self.atlas.singles.run(self.told.switched, self.t_s)
+        run = self.atlas.singles.run(self.told.before(self.t_s), self.t_s)
         return self._of(run.at(self.t_s).rows, number)
 
     def _of(self, rows: np.ndarray, number: int) -> Real:
