@@ -59,7 +59,7 @@ def test_a_blown_fuse_hides_what_only_runs_and_an_ohmmeter_finds_the_rest():
 
 
 @pytest.mark.parametrize(("home", "first"), [
-    (7, "control-fuse:open"), (2, "transformer:dead"), (10, "TL1:open"), (6, "C1:open"),
+    (7, "control-fuse:open"), (2, "transformer:dead"), (6, "C1:open"),
 ])  # fmt: skip
 def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
     """By the predictions, which the judge does not use: with both faults at nominal size, every
@@ -98,7 +98,6 @@ def scenes(unit):
 @pytest.mark.parametrize(("home", "faults", "complaint"), [
     (7, ("E2.wire:open", "E3.wire:open"), "not-enough-heat"),
     (7, ("control-fuse:open", "E2:open"), "no-heat"),
-    (10, ("R:to-ground", "S1.2:stuck-open"), "no-power"),
     (2, ("E1:low-resistance", "blower:locked"), "clicking"),
 ])  # fmt: skip
 def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
@@ -140,7 +139,7 @@ def test_after_a_fuse_blew_nothing_is_asked_that_it_darkens():
     assert episode.readings <= 15
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(4))
 def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
     rng = Random(seed)
     unit = rng.choice(list(HOMES.values()))
@@ -179,10 +178,10 @@ def test_the_guess_at_pairs_comes_near_what_weighing_them_gives():
 
 def test_many_threads_get_the_answers_of_one():
     """Pages are served by several threads, which share what is kept for a unit."""
-    unit = replace(HOMES[2], label="Asked from many hands")
+    unit = replace(HOMES[6], label="Asked from many hands")
     visits = [
         visit_of(CALL, amps(310, "E1", a), amps(320, "E2", b), complaint="not-enough-heat")
-        for a, b in ((20.4, 0.0), (0.0, 20.5), (14.0, 20.4), (20.5, 20.6))
+        for a, b in ((14.6, 0.0), (0.0, 14.5), (9.8, 14.6))
     ]
 
     def asked(visit):
@@ -193,5 +192,5 @@ def test_many_threads_get_the_answers_of_one():
 
     one_after_another = [asked(visit) for visit in visits]
     unit = replace(unit, label="Asked at once")
-    with ThreadPoolExecutor(4) as pool:
+    with ThreadPoolExecutor(3) as pool:
         assert list(pool.map(asked, visits)) == one_after_another

@@ -34,7 +34,7 @@ from plentar.core.unit import Unit
 APART_SCALES = 2.0
 #: A second fault less likely than this is done with; a reading that less often shows one is not
 #: worth its walk.
-LEAST_OPEN, LEAST_CHANCE = 1e-5, 2.5e-4
+LEAST_OPEN, LEAST_CHANCE = 1e-5, 1.5e-4
 #: A fault is shown by a reading that shows this share of its sizes and places.
 SHOWN_SHARE = 0.5
 #: Readings that say this much against a second fault have looked for it, nats.

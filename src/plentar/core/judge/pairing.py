@@ -72,8 +72,8 @@ def _gain(atlas: Atlas, told: History, item: Item, reading: Reading) -> Real | f
     key = ("together", told.before(t_s), t_s, reading.quantity, reading.at, reading.value)
     kept: Real | None = atlas.singles.kept.get(key)
     if kept is None:
-        alone = _either(atlas.singles.most(item.log.max(axis=1)))
-        gain = _Guess(atlas, told, t_s, item, reading, probe).best(alone) - alone
+        alone = atlas.singles.most(item.log.max(axis=1))
+        gain = _Guess(atlas, told, t_s, item, reading, probe).best(alone) - _either(alone)
         kept = atlas.singles.keep(key, gain.astype(np.float32))
     return kept
 
@@ -90,16 +90,20 @@ class _Guess:
     number: int
 
     def best(self, alone: Real) -> Real:
-        """The best of what can be guessed, ``alone`` among it; where currents add up, instead."""
+        """The best of what can be guessed, what each shows ``alone`` (hypotheses,) among it; where
+        both change a current, what they do together instead."""
         unit, probe = self.atlas.unit, self.probe
         rungs = [e.id for e in unit.elements if probe.point.component in e.rung]
-        found = alone
+        found = _either(alone)
         if probe.quantity is A and (rungs or probe.point.kind in ("circuit", "feed")):
-            found = self.carried(rungs)
+            carried, now = self.carried(rungs), self._now(self.number)
+            changes = np.abs(now - now[0]) > DRAWS_SHARE * now.max()
+            both = changes[:, None] & changes
+            found = np.where(both, carried, np.maximum(found, carried))
         elif probe.quantity is A and probe.point.kind in CONTROL_FEEDS:
-            found = np.maximum(alone, self.added())
+            found = np.maximum(found, self.added())
         elif probe.quantity is V and rungs:
-            found = np.maximum(alone, self.ghosts(rungs))
+            found = np.maximum(found, self.ghosts(rungs))
         return np.asarray(np.maximum(found, self.at_rest()))
 
     @property
@@ -157,14 +161,16 @@ class _Guess:
 
     def _drawn(self) -> tuple[Real, Real, Real]:
         """Of every element: amps now (hypotheses, elements), a sound unit's with all heat called
-        (elements,), and the share of that which each hypothesis leaves."""
-        index = self.atlas.rows.table.index
+        (elements,), and the share of that which each hypothesis leaves, be it late."""
+        index, scenes = self.atlas.rows.table.index, scenes_of(self.atlas)
         numbers = [index[A, element.id] for element in self.atlas.unit.elements]
-        heat = scenes_of(self.atlas).look("heat")
-        hot = np.stack([self._of(heat.rows, number) for number in numbers], axis=-1)
-        sound = np.maximum(hot[0], 1e-9)
         now = np.stack([self._now(number) for number in numbers], axis=-1)
-        return now, sound, np.clip(hot / sound, 0.0, None)
+        hot = [
+            np.stack([self._of(scenes.look(name).rows, number) for number in numbers], axis=-1)
+            for name in ("heat", "late-heat")
+        ]
+        sound = np.maximum(hot[0][0], 1e-9)
+        return now, sound, np.maximum.reduce([now, *hot]) / sound
 
     def added(self) -> Real:
         """As much above or below the sound unit as the two together."""

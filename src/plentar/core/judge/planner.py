@@ -29,8 +29,8 @@ PROPOSALS = 4
 #: A reading that makes the decision right less often than this more, and tells less than this
 #: many bits on the way, would not change it.
 LEAST_RIGHTER, LEAST_STEP_BITS = 0.025, 0.12
-#: After so many readings patience wears thin.
-PATIENT_READINGS = 4
+#: After so many readings patience wears thin; with two faults in the lead, this much later.
+PATIENT_READINGS, TWO_TAKE_LONGER = 4, 5
 #: With the part decided: the fault is named from this share; else what naming it may cost.
 NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
 #: The same reading in the same state is proposed again this often at most.
@@ -114,8 +114,10 @@ def decided(posterior: Posterior) -> bool:
 
 
 def _patience(posterior: Posterior) -> float:
-    """The longer it has taken, the more one reading more must promise."""
-    return max(1.0, len(posterior.items) / PATIENT_READINGS) ** 2
+    """The longer it has taken, the more one reading more must promise; two faults take longer."""
+    faults = len(posterior.hypotheses[posterior.leader].faults)
+    patient = PATIENT_READINGS * (TWO_TAKE_LONGER if faults > 1 else 1)
+    return max(1.0, len(posterior.items) / patient) ** 2
 
 
 def _moves(proposal: Proposal, times: float) -> bool:
