@@ -101,7 +101,7 @@ def _clear(page: Any) -> None:
         page.click(".store")
     page.wait_for_selector(".clear-cut")
     page.goto(page.url.split("?")[0])
-    page.wait_for_selector(".clear-cut")
+    page.wait_for_selector(".what-else h2", timeout=60_000)
 
 
 def _dead(page: Any) -> None:
