@@ -11,6 +11,7 @@ import subprocess
 import threading
 import time
 import uuid
+from contextlib import closing
 from datetime import UTC, datetime
 from urllib.parse import urlencode
 
@@ -165,13 +166,11 @@ def start(database_url: str, port: int) -> subprocess.Popen[bytes]:
 
 
 def with_server(port: int, method: str, path: str, body: str = "", cookie: str = ""):
-    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=10)
     headers = {"Cookie": cookie, "Content-Type": "application/x-www-form-urlencoded"}
-    connection.request(method, path, body, headers)
-    answer = connection.getresponse()
-    text = answer.read().decode()
-    connection.close()
-    return answer, text
+    with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=10)) as connection:
+        connection.request(method, path, body, headers)
+        answer = connection.getresponse()
+        return answer, answer.read().decode()
 
 
 def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, session):

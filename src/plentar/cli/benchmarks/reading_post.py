@@ -11,7 +11,7 @@ import subprocess
 import time
 import uuid
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from itertools import cycle
 from urllib.parse import urlencode
 
@@ -104,7 +104,9 @@ def server(application: str, env: dict[str, str]) -> Iterator[int]:
     try:
         for _ in range(200):
             try:
-                Browser(port).get("/health")
+                with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=20)) as asked:
+                    asked.request("GET", "/health")
+                    asked.getresponse()
                 break
             except OSError:
                 time.sleep(0.05)
