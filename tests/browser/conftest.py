@@ -50,7 +50,7 @@ def context(browser: Browser) -> Iterator[BrowserContext]:
 def page(context: BrowserContext) -> Page:
     """A page whose script errors and blocked requests fail the test that uses it."""
     opened = context.new_page()
-    opened.set_default_timeout(8000)
+    opened.set_default_timeout(20_000)
     opened.on("pageerror", lambda error: pytest.fail(f"script error: {error}"))
     opened.on(
         "console",
