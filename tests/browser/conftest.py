@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from plentar.store.cluster import free_port
 from tests.web.test_store import start
@@ -20,6 +20,8 @@ ARGUMENTS = [
 ]  # fmt: skip
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
+#: A busy machine takes its time; what does not come at all still fails.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
