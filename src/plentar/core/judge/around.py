@@ -21,7 +21,7 @@ from plentar.core.judge.dead import Cold, cold_proposal, colds, proving
 from plentar.core.judge.hypotheses import NONE, Hypothesis, Variant, work_on
 from plentar.core.judge.likelihood import CYCLING_SEEN, weigh
 from plentar.core.judge.live import States, cycling_of, cycling_proposal, live_proposal, states_of
-from plentar.core.judge.planner import MOST_REPEATS, read_often
+from plentar.core.judge.planner import read_often
 from plentar.core.judge.proposal import Proposal, worth
 from plentar.core.judge.stands import stands
 from plentar.core.judge.survivors import Survivors, Told
@@ -65,7 +65,7 @@ def look_around(posterior: Posterior) -> Around:
         return Around((), 0.0, (), full=True)
     weighed = _with_a_second(posterior, leader)
     survivors = _survivors(posterior, weighed)
-    often = read_often(posterior, MOST_REPEATS)
+    often = read_often(posterior)
     shown = np.zeros(len(survivors.members))
     found: list[Proposal] = []
     for apart, proposal in _looks(survivors):

@@ -58,11 +58,7 @@ class Ensemble:
         found[self.owner[fits]] = fits
         return found
 
-    def run(
-        self,
-        switched: tuple[Event, ...],
-        t_s: float,
-    ) -> Run:
+    def run(self, switched: tuple[Event, ...], t_s: float) -> Run:
         """The run through a history (from ``history``) that reaches ``t_s`` at least."""
         found = self._runs.get(switched) or self._longer(switched, t_s)
         if found is None or found.until_s < t_s:

@@ -96,7 +96,7 @@ def _diagnose(unit: Unit, weighed: Posterior) -> Diagnosis:
     decision = next(iter(weighed.decisions)) if clear else ""
     return Diagnosis(
         _suspects(weighed),
-        tuple(_in_words(unit, proposal) for proposal in next_readings(weighed)),
+        tuple(_in_words(proposal) for proposal in next_readings(weighed)),
         tuple(contradictions(weighed)),
         decision,
         _advice(unit, weighed.hypotheses[weighed.leader]) if clear else (),
@@ -112,13 +112,12 @@ def what_else(evidence: Evidence) -> WhatElse:
 
 
 def _in_all_words(unit: Unit, around: Around) -> WhatElse:
-    found = []
-    for proposal in around.readings:
-        outcomes = tuple(_meaning(proposal, o, n) for n, o in enumerate(proposal.outcomes))
-        why = f"would show something more in {share(proposal.told.righter)} of such units"
-        found.append(NextReading(proposal, why, tuple(sorted(outcomes, key=lambda o: o.low))))
+    found = tuple(
+        _worded(p, f"would show something more in {share(p.told.righter)} of such units")
+        for p in around.readings
+    )
     hidden = tuple(sentence(unit, fault) for fault in around.hidden)
-    return WhatElse(tuple(found), around.chance, hidden, around.full)
+    return WhatElse(found, around.chance, hidden, around.full)
 
 
 def share(chance: float) -> str:
@@ -164,14 +163,17 @@ def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _in_words(unit: Unit, proposal: Proposal) -> NextReading:
-    outcomes = tuple(_meaning(proposal, outcome, n) for n, outcome in enumerate(proposal.outcomes))
+def _in_words(proposal: Proposal) -> NextReading:
     told = [decision for outcome in proposal.outcomes for decision, _ in outcome.decisions[:1]]
     names = [_decision(name) for name in dict.fromkeys(told)][:3]
     if len(names) > 1:
-        why = f"tells {names[0]} from {' and '.join(names[1:])}"
-    else:
-        why = "makes surer what it is"
+        return _worded(proposal, f"tells {names[0]} from {' and '.join(names[1:])}")
+    return _worded(proposal, "makes surer what it is")
+
+
+def _worded(proposal: Proposal, why: str) -> NextReading:
+    """A proposal with what each of its outcomes would mean, the lowest reading first."""
+    outcomes = (_meaning(proposal, outcome, n) for n, outcome in enumerate(proposal.outcomes))
     return NextReading(proposal, why, tuple(sorted(outcomes, key=lambda o: o.low)))
 
 

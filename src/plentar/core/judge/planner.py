@@ -52,7 +52,7 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         for proposal in live_readings(survivors, stand)
     ]
     found += cold_readings(survivors)
-    often = read_often(posterior, MOST_REPEATS)
+    often = read_often(posterior)
     found = [p for p in found if not often(p)]
     if decided(posterior):
         found = [p for p in found if _tells_the_fault(p)]
@@ -70,8 +70,8 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     return tuple(chosen)
 
 
-def read_often(posterior: Posterior, most: int) -> Callable[[Proposal], bool]:
-    """Whether a proposal has been read ``most`` times in the state that it asks for."""
+def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
+    """Whether a proposal has been read often enough in the state that it asks for."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
     seen = Counter(
@@ -88,7 +88,7 @@ def read_often(posterior: Posterior, most: int) -> Callable[[Proposal], bool]:
         calls = frozenset(map(str, asked)) if isinstance(asked, list) else state.calls
         lifted = bool(setting.get("lifted", False if "calls" in setting else state.lifted))
         key = (proposal.at, proposal.quantity, proposal.driven, calls, lifted)
-        return seen[key] >= most
+        return seen[key] >= MOST_REPEATS
 
     return often
 
