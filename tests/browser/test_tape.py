@@ -1,19 +1,22 @@
 """The tape on a phone, its clock faked: a late start, two stages, the way out too early and again.
 
 Browser and visit move on together: the page's clock by Playwright, the visit by moving its
-beginning back.
+beginning back. What a slow machine takes besides counts too, so times have a least and a most.
 """
 
 from __future__ import annotations
 
 import re
+import time
 import uuid
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 from sqlalchemy import text
 
 from tests.browser.conftest import PHONE, sign_in
 from tests.conftest import PASSWORD
+
+PATIENCE_S = 20.0
 
 
 class Watch:
@@ -22,6 +25,20 @@ class Watch:
     def __init__(self, page: Page, session) -> None:
         self.page, self.session = page, session
         self.visit_id = uuid.UUID(page.url.split("/visits/")[1].split("/")[0])
+        self._began = time.monotonic()
+
+    def expect_s(self, of: Locator, least_s: int, most_s: int | None = None) -> None:
+        """A time comes to be told: so long by the faked clock, or longer by what the test itself
+        has taken."""
+        until = time.monotonic() + PATIENCE_S
+        while True:
+            found = re.search(r"(?:took )?(\d+):(\d\d)", of.inner_text())
+            told_s = 60 * int(found[1]) + int(found[2]) if found else -1
+            slow_s = 1 + time.monotonic() - self._began
+            if least_s <= told_s <= (least_s + slow_s if most_s is None else most_s):
+                return
+            assert time.monotonic() < until, of.inner_text()
+            self.page.wait_for_timeout(100)
 
     def wait(self, seconds: int) -> None:
         """Both go on by so much."""
@@ -73,14 +90,16 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     # A held view stands still; the clock and the visit go on.
     page.get_by_role("button", name="Hold the view").click()
     before = page.locator(".lanes .now").first.get_attribute("x1")
+    clock = page.locator(".clock b").first
     watch.wait(10)
     assert page.locator(".lanes .now").first.get_attribute("x1") == before
-    expect(page.locator(".clock b").first).to_have_text(re.compile(r"0:4[5-9]"))
+    watch.expect_s(clock, 45)
     page.get_by_role("button", name="Hold the view").click()
 
     watch.press("S1.2 on now")
     expect(said(page, "S1.2")).to_contain_text("in its window")
-    expect(said(page, "S1.2")).to_contain_text(re.compile(r"took 0:4[5-9], due 0:30 … 1:30"))
+    expect(said(page, "S1.2")).to_contain_text("due 0:30 … 1:30")
+    watch.expect_s(said(page, "S1.2"), 45)
     expect(page.locator(".waits")).to_contain_text("the off test counts from 5:00 energised")
 
     # Too early on the way out: the time tells little.
@@ -98,7 +117,7 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     watch.press("W1 on now")
     watch.wait(50)
     page.keyboard.press("4")
-    expect(said(page, "S1.2")).to_contain_text(re.compile(r"took 0:5[0-4]"))
+    watch.expect_s(said(page, "S1.2"), 50)
     watch.wait(300)
     expect(page.locator(".waits")).not_to_contain_text("the off test counts")
     watch.press("W1 off now")
@@ -126,7 +145,7 @@ def test_a_press_without_signal_keeps_its_time(page, base, somebody, session):
     page.context.set_offline(False)
     watch.wait(30)
     page.locator(".press.pending button").click()
-    expect(said(page, "S1.1")).to_contain_text(re.compile(r"took 0:(08|09|10)"))
+    watch.expect_s(said(page, "S1.1"), 8, 8 + 29)
 
 
 def test_the_simulated_clamp_plays_and_its_log_is_looked_at(page, base, somebody, tmp_path):
