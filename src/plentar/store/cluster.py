@@ -5,6 +5,7 @@ PostgreSQL refuses to run as root, so its commands then run as the ``postgres`` 
 
 from __future__ import annotations
 
+import fcntl
 import os
 import pwd
 import secrets
@@ -12,6 +13,8 @@ import shutil
 import socket
 import subprocess
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
@@ -51,16 +54,24 @@ class Cluster:
         """Make the cluster if there is none, start it if it does not run; its port."""
         if not (BINARIES / "initdb").exists():
             raise ClusterError("PostgreSQL 15 is missing; install the Debian package postgresql-15")
-        if not (self._data / "PG_VERSION").exists():
-            self._make()
-        running = self.port()
-        if running is not None:
-            return running
-        port = free_port()
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-        log = str(self.folder / "log")
-        self._command("pg_ctl", "-D", str(self._data), "-l", log, "-w", "-o", options, "start")
-        return port
+        with self._alone():
+            if not (self._data / "PG_VERSION").exists():
+                self._make()
+            running = self.port()
+            if running is not None:
+                return running
+            port = free_port()
+            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+            log = str(self.folder / "log")
+            self._command("pg_ctl", "-D", str(self._data), "-l", log, "-w", "-o", options, "start")
+            return port
+
+    @contextmanager
+    def _alone(self) -> Iterator[None]:
+        """One process at a time makes and starts it; the others wait."""
+        with self.folder.with_suffix(".lock").open("w", encoding="ascii") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            yield
 
     def stop(self) -> None:
         """Stop the server if it runs."""
