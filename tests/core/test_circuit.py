@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import subprocess
 from dataclasses import replace
+from random import Random
 
 import numpy as np
 import pytest
@@ -246,6 +247,23 @@ def test_off_delays_and_what_draws_without_a_call():
     assert read(2, A, "E1", "W1:always", events=(), t=0) > 20
     lifted = (Calls(t_s=5, calls=frozenset(), lifted=True),)
     assert read(2, A, "E1", "W1:always", events=lifted, t=400) < 0.01
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_relays_two_contacts_are_never_closed_at_once(seed):
+    """One armature: wherever in its window it moves, nothing runs around through both."""
+    rng, times = Random(seed), dict[tuple[str, bool], float]()
+    calls = [{"G"}, {"W1", "W2"}, {"G", "W1"}, set()]
+    events = [Calls(t_s=300.0 * n, calls=frozenset(called)) for n, called in enumerate(calls)]
+
+    def anywhere(contact: str, on: bool) -> float:
+        return times.setdefault((contact, on), rng.random())
+
+    wiring = wire_up(HOMES[10])
+    moments = list(moments_until(wiring, harm_of(wiring, ()), events, 1200, anywhere))
+    moved = {c for moment in moments for c in moment.closed & {"BR.no", "BR.nc"}}
+    assert moved == {"BR.no", "BR.nc"}
+    assert not any({"BR.no", "BR.nc"} <= moment.closed for moment in moments)
 
 
 def test_control_fuse_and_calls():

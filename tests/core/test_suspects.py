@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
+from random import Random
 
 import numpy as np
 import pytest
@@ -173,6 +175,31 @@ def test_sizes_and_places_share_out_the_whole(home):
         assert sum(v.share for v in hypothesis.variants) == pytest.approx(1.0)
     for sizes in SIZES.values():
         assert sizes.edges == tuple(sorted(sizes.edges))
+
+
+@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("mode", sorted(SIZES.keys() - {"low-volts"} | {"weak", "low"}))
+def test_whatever_lies_in_a_stretch_reads_between_its_corners(mode, seed):
+    rng, unit = Random(f"{mode}/{seed}"), plates()[7]
+    sized = [
+        h for h in single_hypotheses(wire_up(unit)) if any(f.size for f in h.variants[0].clock)
+    ]
+    sized = [h for h in sized if h.faults[0].mode == mode]
+    variant = rng.choice(rng.choice(sized).variants)
+    ends = [corner[0] for corner in variant.corners]
+    fault = replace(variant.clock[0], size=rng.uniform(*span([end.size for end in ends])))
+    if fault.mode == "grounded":
+        fault = replace(fault, place=str(rng.uniform(*span([float(end.place) for end in ends]))))
+    shown = predict(unit, (fault,), visit_of(CALL).events, 400)
+    corners = [predict(unit, (end,), visit_of(CALL).events, 400) for end in ends]
+    for reading in shown.readings:
+        around = [corner.read(reading.quantity, reading.at).value for corner in corners]
+        slack = 0.03 * max(around) + 0.5
+        assert min(around) - slack <= reading.value <= max(around) + slack, (fault, reading)
+
+
+def span(values):
+    return min(values), max(values)
 
 
 @given(

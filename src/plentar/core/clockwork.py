@@ -34,6 +34,7 @@ CYCLE_SPREAD_S = 75.0
 #: A device that changes its mind this often within a minute chatters.
 CHATTER_CHANGES, CHATTER_WITHIN_S = 12, 60.0
 MOST_MOVES = 20_000
+#: Where in its window a contact acts, 0 to 1, coming on or going off.
 Draw = Callable[[str, bool], float]
 
 
@@ -93,8 +94,7 @@ def moments_until(
 ) -> Iterator[Moment]:
     """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
 
-    ``draw`` says where in its window, 0 to 1, a contact acts (closing or not); the middle if
-    not given.
+    ``draw`` says where in its window a contact acts; the middle if not given.
     """
     clock = Clock(wiring, harm, draw or _middle)
     unit = wiring.unit
@@ -276,7 +276,9 @@ class Clock:
                 window = window.times(stretch)
             closes = on == when_on
             if closes != (contact in self.closed):
-                wait = window.low + self.draw(contact, closes) * (window.high - window.low)
+                # A relay has one armature: what opens and what closes does so at once.
+                mover = contact if device.kind == "sequencer" else device.contacts[0][0]
+                wait = window.low + self.draw(mover, on) * (window.high - window.low)
                 device.pending.append(
                     _Move(
                         self.t_s + wait, self.early_s + window.low, self.late_s + window.high,

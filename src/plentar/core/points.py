@@ -10,6 +10,8 @@ from plentar.core.quantity import Quantity
 from plentar.core.unit import CALLS, Unit
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
+#: The kinds of point where the 24 V side is read.
+CONTROL_SIDE = frozenset({"terminal", "coil", "secondary", "primary"})
 
 
 @dataclass(frozen=True, slots=True)

@@ -125,7 +125,9 @@ class Atlas:
         self.unit = unit
         self.rows = Rows(wire_up(unit))
         self.singles = Ensemble(self.rows, single_hypotheses(self.rows.wiring))
-        self.pairs: OrderedDict[str, Ensemble] = OrderedDict()
+        self.pairs: OrderedDict[tuple[int, int, tuple[tuple[int, int], ...]], Ensemble] = (
+            OrderedDict()
+        )
         #: Held by whoever reads or writes what is kept here: pages are served by several threads.
         self.lock = RLock()
         #: Whatever else is worked out once for a unit, by the module that does it.

@@ -50,8 +50,9 @@ SIZES = {
 }
 WEAK_TRANSFORMER = Sizes((0.62, 0.70, 0.78))
 LOW_AIRFLOW = Sizes((0.3, 0.65))
-#: Where along an element it may touch the frame, as shares of its length.
-GROUNDED_FROM, GROUNDED_TO = "0.1", "0.9"
+#: Where along an element it may touch the frame, as shares of its length: about the middle of
+#: either half, and the ends of that. What its two ends draw is least where it touches halfway.
+GROUNDED = {"0.3": ("0.1", "0.5"), "0.7": ("0.5", "0.9")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,13 +92,19 @@ def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
     return (sound, *faults)
 
 
-def pair_of(
-    one: Hypothesis, one_variant: int, two: Hypothesis, two_variant: int, weight: float
-) -> Hypothesis:
-    """Two single faults at once, each in the stretch that is named."""
-    a, b = one.variants[one_variant], two.variants[two_variant]
-    corners = tuple(left + right for left, right in product(a.corners, b.corners))
-    return Hypothesis(one.faults + two.faults, weight, (Variant(a.clock + b.clock, corners, 1.0),))
+def pair_of(one: Hypothesis, two: Hypothesis, stretches: Sequence[tuple[int, int]]) -> Hypothesis:
+    """Two single faults at once, in these stretches of each."""
+    both = [(one.variants[a], two.variants[b]) for a, b in stretches]
+    whole = sum(a.share * b.share for a, b in both)
+    variants = tuple(
+        Variant(
+            a.clock + b.clock,
+            tuple(left + right for left, right in product(a.corners, b.corners)),
+            a.share * b.share / whole,
+        )
+        for a, b in both
+    )
+    return Hypothesis(one.faults + two.faults, one.weight * two.weight, variants)
 
 
 def work_on(unit: Unit, fault: Fault) -> str:
@@ -146,6 +153,8 @@ def _places(wiring: Wiring, fault: Fault) -> Sequence[tuple[str, float]]:
         return (("2…3.3", 0.22), ("3.3…5.2", 0.31), ("5.2…8", 0.47))
     if fault.mode == "loose":
         return (("l1", 0.5), ("l2", 0.5))
+    if fault.mode == "grounded":
+        return [(place, 1 / len(GROUNDED)) for place in GROUNDED]
     if fault.component.endswith(".wire"):
         found = joints(wiring, fault.component.removesuffix(".wire"))
         return [(joint, 1 / len(found)) for joint in found]
@@ -153,6 +162,6 @@ def _places(wiring: Wiring, fault: Fault) -> Sequence[tuple[str, float]]:
 
 
 def _corners(fault: Fault, sizes: tuple[float, float]) -> Iterator[Fault]:
-    places = (GROUNDED_FROM, GROUNDED_TO) if fault.mode == "grounded" else (fault.place,)
+    places = GROUNDED.get(fault.place, ()) if fault.mode == "grounded" else (fault.place,)
     for place, size in product(places, sizes):
         yield replace(fault, place=place, size=size)

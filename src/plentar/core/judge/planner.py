@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
+from typing import Any
 
 from plentar.core.events import Observed
 from plentar.core.judge.dead import cold_readings
@@ -19,7 +20,8 @@ from plentar.core.judge.proposal import Proposal, worth
 from plentar.core.judge.stands import stands
 from plentar.core.judge.survivors import survivors_of
 from plentar.core.judge.suspects import Posterior
-from plentar.core.points import resolve
+from plentar.core.points import CONTROL_SIDE, resolve
+from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
 from plentar.core.unit import Unit
 
@@ -74,8 +76,14 @@ def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
     """Whether a proposal has been read often enough in the state that it asks for."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
+
+    def key(at: str, quantity: Quantity, driven: bool, calls: frozenset[str], lifted: bool) -> Any:
+        """What makes a reading another one; cooling is nothing to what carries heat."""
+        cooling = resolve(unit, at).kind in CONTROL_SIDE
+        return at, quantity, driven, calls if cooling else calls - {"Y"}, lifted
+
     seen = Counter(
-        (t.reading.at, t.reading.quantity, t.reading.driven, t.state.calls, t.state.lifted)
+        key(t.reading.at, t.reading.quantity, t.reading.driven, t.state.calls, t.state.lifted)
         for t in posterior.evidence.taken
         if t.counts
     )
@@ -87,8 +95,8 @@ def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
         asked = setting.get("calls")
         calls = frozenset(map(str, asked)) if isinstance(asked, list) else state.calls
         lifted = bool(setting.get("lifted", False if "calls" in setting else state.lifted))
-        key = (proposal.at, proposal.quantity, proposal.driven, calls, lifted)
-        return seen[key] >= MOST_REPEATS
+        one = key(proposal.at, proposal.quantity, proposal.driven, calls, lifted)
+        return seen[one] >= MOST_REPEATS
 
     return often
 

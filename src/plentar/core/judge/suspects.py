@@ -36,8 +36,11 @@ from plentar.core.network import Real
 OTHER_WEIGHT = 0.2
 PAIRS_SHARE = 0.15
 PAIRS_TRIED, PAIRS_KEPT = 24, 96
-#: Nats below the likeliest single fault at which a pair need not be tried.
-NEAR = 1.5
+#: Nats below the likeliest so far at which a pair need not be tried, the guess being rather too
+#: good, and how much better than by either fault alone it must explain what was read.
+NEAR, LEAST_GAIN = 3.0, 1.0
+#: How many stretches of a pair are weighed, those about as good as the best, in nats.
+STRETCHES, TIED = 3, 2.0
 #: A part just put in is seldom bad itself.
 REPLACED_SHARE = 0.1
 #: A replaced part bears on an older reading that its faults would change by this much, in nats.
@@ -231,15 +234,19 @@ def _pairs(
     priors = _priors(evidence, atlas)
     # (items, variants): how each variant alone explains each item, at its best supply
     alone = np.array([item.log.max(axis=1) for item in singles.items])
+    alone_sums = np.sum([atlas.singles.most(one) for one in alone], axis=0)
     switches = history(evidence.unit, evidence.visit.events)
     log = together(atlas, switches, singles.items)
+    gain = log - np.maximum(alone_sums[:, None], alone_sums)
     log += np.log(priors)[:, None] + np.log(priors)[None, :]
     log += np.log(np.maximum(told[:, None], told[None, :]))
     log += np.log(PAIRS_SHARE / priors.sum())
     ones, twos = np.triu_indices(len(hypotheses), 1)
-    score = log[ones, twos]
-    near = float(singles.log.max()) - NEAR
-    for n in (m for m in np.argsort(-score)[:PAIRS_TRIED] if score[m] > near):
+    score = np.where(gain[ones, twos] > LEAST_GAIN, log[ones, twos], -np.inf)
+    likeliest = float(singles.log.max())
+    for n in np.argsort(-score)[:PAIRS_TRIED]:
+        if score[n] < likeliest - NEAR:
+            return
         a, b = int(ones[n]), int(twos[n])
         if not _may_be_both(evidence, hypotheses[a], hypotheses[b]):
             continue
@@ -248,7 +255,9 @@ def _pairs(
         taken = [one for one in evidence.taken if one.counts]
         items = weigh(ensemble, evidence, taken)
         items = [item for item, use in zip(items, counts, strict=True) if use]
-        yield weighed_of(ensemble, items, np.log(np.array([weight])))
+        weighed = weighed_of(ensemble, items, np.log(np.array([weight])))
+        likeliest = max(likeliest, float(weighed.log[0]))
+        yield weighed
 
 
 def _may_be_both(evidence: Evidence, one: Hypothesis, two: Hypothesis) -> bool:
@@ -259,16 +268,17 @@ def _may_be_both(evidence: Evidence, one: Hypothesis, two: Hypothesis) -> bool:
 
 
 def _pair(atlas: Atlas, a: int, b: int, alone: Real) -> Ensemble:
-    """The pair, each fault in the stretch that explains best beside the other."""
+    """The pair, in the stretches of both faults that explain best beside each other."""
     singles = atlas.singles
     va, vb = np.flatnonzero(singles.owner == a), np.flatnonzero(singles.owner == b)
     both = np.maximum(alone[:, va][:, :, None], alone[:, vb][:, None, :]).sum(axis=0)
-    one, two = np.unravel_index(int(both.argmax()), both.shape)
-    key = f"{a}.{one}+{b}.{two}"
+    best = [n for n in np.argsort(-both, axis=None)[:STRETCHES] if both.flat[n] > both.max() - TIED]
+    stretches = [(int(n) // len(vb), int(n) % len(vb)) for n in best]
+    key = (a, b, tuple(sorted(stretches)))
     found = atlas.pairs.get(key)
     if found is None:
         ha, hb = singles.hypotheses[a], singles.hypotheses[b]
-        hypothesis = pair_of(ha, int(one), hb, int(two), ha.weight * hb.weight)
+        hypothesis = pair_of(ha, hb, sorted(stretches))
         found = atlas.pairs[key] = Ensemble(atlas.rows, [hypothesis])
         if len(atlas.pairs) > PAIRS_KEPT:
             atlas.pairs.popitem(last=False)
