@@ -9,13 +9,14 @@ counts, so that rather too many pairs are weighed than too few.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from plentar.core.events import Reading
+from plentar.core.faults import Fault
 from plentar.core.judge.atlas import Atlas
 from plentar.core.judge.complaints import scenes_of
 from plentar.core.judge.history import History
@@ -148,8 +149,7 @@ class Guess:
         sound = self._left(of)[1]
         feeds = self.atlas.singles.most((self._moments[0][1][:, of] > DRAWS_SHARE * sound).any(-1))
         part = self.probe.point.component
-        here = [any(f.component == part and f.mode in OPENS for f in h.faults)
-                for h in self.atlas.singles.hypotheses]  # fmt: skip
+        here = self._of(lambda fault: fault.component == part and fault.mode in OPENS)
         return _where(feeds > 0, np.where(here, self._in_scene("heat"), -np.inf))
 
     def _in_scene(self, name: str) -> Real:
@@ -195,7 +195,9 @@ class Guess:
         rest = _both(here - alone.sum(axis=-1), of_kind[0])
         carried = self._of_both(self._as_read(drawn + rest), of_kind)
         moved = np.abs(here - here[:, of_kind[:1]]).max(axis=0) > DRAWS_SHARE * here.max()
-        changes = self.atlas.singles.most(moved[of_kind]) > 0
+        # What touches the frame is fed past its rung: only guessed by itself.
+        strays = self._of(lambda fault: fault.mode == "grounded")
+        changes = (self.atlas.singles.most(moved[of_kind]) > 0) & ~strays
         both = changes[:, None] & changes
         return np.where(both, carried, np.maximum(found, carried))
 
@@ -237,11 +239,11 @@ class Guess:
         elements = [self.atlas.unit.elements[n] for n in of]
         parts = {part for e in elements for part in (*e.rung, e.circuit, f"{e.id}.wire")}
         parts -= {self.probe.point.component}
-        opens = [
-            any(f.component in parts and f.mode in OPENS for f in h.faults)
-            for h in self.atlas.singles.hypotheses
-        ]
-        return np.array(opens)
+        return self._of(lambda fault: fault.component in parts and fault.mode in OPENS)
+
+    def _of(self, told: Callable[[Fault], bool]) -> np.ndarray:
+        """The hypotheses of such a fault: (hypotheses,)."""
+        return np.array([any(map(told, h.faults)) for h in self.atlas.singles.hypotheses])
 
     def _elements(self, rungs: Sequence[str], circuit: str | None = None) -> list[int]:
         """Which elements have one of these rungs or this circuit."""
