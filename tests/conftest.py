@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
+from hypothesis import HealthCheck, settings
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -23,6 +24,10 @@ from plentar.store.models import Account
 from plentar.store.units import UnitRecord, make_unit
 from plentar.web.config import Config
 from plentar.web.factory import create_app
+
+# No test is timed: what a busy machine takes longer for is not wrong.
+settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("untimed")
 
 HOME = Path(__file__).resolve().parent.parent
 PASSWORD = "a long enough password"

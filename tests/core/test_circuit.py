@@ -42,7 +42,7 @@ def read(door, quantity, at, *faults, events=HEAT, t=310.0):
 # --- laws -------------------------------------------------------------------------------------
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.integers(0, 10**6))
 def test_kirchhoff_and_power_hold_whatever_is_wrong(seed):
     (case,) = random_cases(1, seed)

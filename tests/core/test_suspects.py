@@ -249,7 +249,7 @@ def test_a_history_counts_from_the_first_change_and_leads_lie_before():
     assert two.time(100) == 40
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(
     kit_units(), st.floats(0, 260), st.floats(0, 60),
     st.sampled_from([None, "no-heat", "check-up", "clicking"]),

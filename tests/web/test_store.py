@@ -135,7 +135,7 @@ class Poster(threading.Thread):
         self.acknowledged: list[str] = []
 
     def run(self) -> None:
-        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=10)
+        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=60)
         try:
             while True:
                 entry = str(uuid.uuid4())
@@ -155,7 +155,7 @@ class Poster(threading.Thread):
 def start(database_url: str, port: int) -> subprocess.Popen[bytes]:
     env = os.environ | {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40}
     server = subprocess.Popen(gunicorn_command(port), env=env, start_new_session=True)
-    for _ in range(200):
+    for _ in range(900):
         try:
             with_server(port, "GET", "/health")
         except OSError:
@@ -167,7 +167,7 @@ def start(database_url: str, port: int) -> subprocess.Popen[bytes]:
 
 def with_server(port: int, method: str, path: str, body: str = "", cookie: str = ""):
     headers = {"Cookie": cookie, "Content-Type": "application/x-www-form-urlencoded"}
-    with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=10)) as connection:
+    with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=60)) as connection:
         connection.request(method, path, body, headers)
         answer = connection.getresponse()
         return answer, answer.read().decode()
@@ -195,7 +195,9 @@ def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, sess
         posters = [Poster(port, cookie, token, bench) for _ in range(3)]
         for poster in posters:
             poster.start()
-        time.sleep(1.5)
+        patient_until = time.monotonic() + 60
+        while sum(len(p.acknowledged) for p in posters) < 40 and time.monotonic() < patient_until:
+            time.sleep(0.1)
     finally:
         os.killpg(server.pid, signal.SIGKILL)
         server.wait()

@@ -108,9 +108,10 @@ class Guess:
         """Amps of the rungs, of a feed, or elsewhere: there, a rung that the one breaks may be
         what the other feeds."""
         if rungs or self.probe.point.kind in ("circuit", "feed"):
-            for now in self._moments:
-                found = self._or_carried(found, rungs, now)
-            return found
+            told = [self._put_together(rungs, now) for now in self._moments]
+            amps = np.maximum.reduce([amps for amps, _ in told])
+            changes = np.logical_or.reduce([changes for _, changes in told])
+            return np.where(changes[:, None] & changes, amps, np.maximum(found, amps))
         breaks = self._breaks(range(len(self.atlas.unit.elements)))
         return np.where(breaks[:, None] | breaks, np.maximum(found, alone[0]), found)
 
@@ -176,9 +177,9 @@ class Guess:
             kept = singles.keep(key, singles.most(np.array(quiet)[which]) > 0)
         return kept
 
-    def _or_carried(self, found: Real, rungs: Sequence[str], now: Real) -> Real:
-        """What was found, or amps of a part in some rungs, or of a feed: what the elements draw,
-        and the rest.
+    def _put_together(self, rungs: Sequence[str], now: Real) -> tuple[Real, np.ndarray]:
+        """Amps of a part in some rungs, or of a feed: what the elements draw, and the rest; and
+        which hypotheses change them, so that nothing else is to be said of two such.
 
         An element that a sound unit would feed now is fed if both feed it, else if either does;
         what each leaves of its current is left of what is fed.
@@ -197,9 +198,7 @@ class Guess:
         moved = np.abs(here - here[:, of_kind[:1]]).max(axis=0) > DRAWS_SHARE * here.max()
         # What touches the frame is fed past its rung: only guessed by itself.
         strays = self._of(lambda fault: fault.mode == "grounded")
-        changes = (self.atlas.singles.most(moved[of_kind]) > 0) & ~strays
-        both = changes[:, None] & changes
-        return np.where(both, carried, np.maximum(found, carried))
+        return carried, (self.atlas.singles.most(moved[of_kind]) > 0) & ~strays
 
     def _of_both(self, by_kind: Real, of_kind: Index) -> Real:
         """Of every two hypotheses the best of their stretches: (hypotheses, hypotheses)."""

@@ -3,7 +3,8 @@
 A hypothesis shows a stretch of values (its sizes, the part's spread, the supply between its
 usual ends); the meter blurs the ends. Supply volts are one unknown for the whole visit: every
 likelihood is an array (variants, supplies) over a grid of it. A small share of any reading is
-an outright misreading, so that one slip never kills the truth.
+an outright misreading, so that one slip never kills the truth; on some days a larger one, so that
+where one slip shows more are thought of.
 """
 
 from __future__ import annotations
@@ -36,7 +37,8 @@ SUPPLY: Real = np.arange(0.925, 1.0651, 0.01)
 SUPPLY_CHANCE: Real = np.interp(SUPPLY, [0.915, 0.97, 1.03, 1.075], [0.0, 1.0, 1.0, 0.0])
 SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
 SUPPLY_HALF_CELL = 0.005
-MISREAD = 0.03
+#: How many readings are outright misreadings; and on a bad day, and how many visits have one.
+MISREAD, MISREAD_BADLY, BAD_DAYS = 0.03, 0.2, 0.1
 #: The meter's worst case in scales of the logistic curve that stands for its error.
 WORST_CASE_SCALES = 3.6
 #: A reading counts as explained from this share of the best that a sharp prediction could give.
@@ -53,12 +55,13 @@ OPEN_FROM_OHMS = 1e6
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A reading or observation as evidence: log likelihoods (variants, supplies), and which
-    variants explain it without a misreading."""
+    """A reading or observation as evidence: log likelihoods (variants, supplies), usually and on a
+    bad day, and which variants explain it without a misreading."""
 
     event: Reading | Observed
     t_s: float
     log: Real
+    bad_day: Real
     explained: np.ndarray[tuple[int], np.dtype[np.bool_]]
     misread_log: float
 
@@ -137,16 +140,24 @@ def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken
         kept = ensemble.keep(key, true if true is None else _blend(true, point, reading))
     if kept is None:
         return None
-    log, explained, misread = kept
-    return Item(reading, reading.t_s, log, explained, misread)
+    log, bad_day, explained, misread = kept
+    return Item(reading, reading.t_s, log, bad_day, explained, misread)
 
 
-def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, np.ndarray, float]:
+def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, Real, np.ndarray, float]:
     misread = MISREAD * misread_density(point, reading.quantity, reading.value)
     missing = np.isnan(true)
     likelihood = np.where(missing, misread / MISREAD, (1 - MISREAD) * true + misread)
     explained = np.asarray((missing | (true > EXPLAINS_TIMES_MISREAD * misread)).any(axis=1))
-    return np.asarray(np.log(likelihood)), explained, float(np.log(misread))
+    log, misread_log = np.asarray(np.log(likelihood)), float(np.log(misread))
+    return log, _bad_day(log, misread_log), explained, misread_log
+
+
+def _bad_day(log: Real, misread_log: float) -> Real:
+    """The same log likelihoods on a day with many misreadings."""
+    misread = np.exp(misread_log)
+    true = (np.exp(log) - misread) / (1 - MISREAD)
+    return np.asarray(np.log((1 - MISREAD_BADLY) * true + MISREAD_BADLY / MISREAD * misread))
 
 
 def _true_density(
@@ -277,9 +288,10 @@ def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | No
         log = np.log((1 - MISREAD) * true + misread)
         explained = true > EXPLAINS_TIMES_MISREAD * misread
         log = np.broadcast_to(log[:, None], (len(log), len(SUPPLY)))
-        kept = ensemble.keep(key, (log, explained, float(np.log(misread))))
-    log, explained, misread = kept
-    return Item(seen, seen.t_s, log, explained, misread)
+        misread_log = float(np.log(misread))
+        kept = ensemble.keep(key, (log, _bad_day(log, misread_log), explained, misread_log))
+    log, bad_day, explained, misread = kept
+    return Item(seen, seen.t_s, log, bad_day, explained, misread)
 
 
 def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:

@@ -22,6 +22,7 @@ from plentar.core.judge.hypotheses import (
     work_on,
 )
 from plentar.core.judge.likelihood import (
+    BAD_DAYS,
     MISREAD,
     SUPPLY,
     SUPPLY_CHANCE,
@@ -54,7 +55,7 @@ class Weighed:
     ``log`` is (hypotheses,), prior included; ``best`` the likeliest variant of each; ``of_item``
     (items, hypotheses) each item's log likelihood under that variant; ``log_variant`` (variants,)
     as ``log``; ``supply`` (variants, 2) the mean and the deviation of the supply, as a share of
-    rated, if it is so.
+    rated, if it is so; ``usual`` the largest ``log`` were no day a bad one, as pairs are guessed.
     """
 
     ensemble: Ensemble
@@ -64,6 +65,7 @@ class Weighed:
     of_item: Real
     log_variant: Real
     supply: Real
+    usual: float
 
     def explained(self, hypothesis: int) -> np.ndarray:
         """Which items this hypothesis explains without a misreading."""
@@ -199,8 +201,10 @@ def _counting(evidence: Evidence, atlas: Atlas, items: Sequence[Item]) -> list[b
 
 def weighed_of(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> Weighed:
     """The hypotheses of an ensemble under some items, each with its prior: (hypotheses,)."""
-    total = np.broadcast_to(np.log(SUPPLY_CHANCE), (len(ensemble.variants), len(SUPPLY_CHANCE)))
-    total = total + sum(item.log for item in items)
+    chance = np.broadcast_to(np.log(SUPPLY_CHANCE), (len(ensemble.variants), len(SUPPLY_CHANCE)))
+    usual = chance + sum(item.log for item in items)
+    bad_day = chance + sum(item.bad_day for item in items)
+    total = np.logaddexp(np.log(1 - BAD_DAYS) + usual, np.log(BAD_DAYS) + bad_day)
     top = total.max(axis=1)
     log_variant = top + np.log(np.exp(total - top[:, None]).sum(axis=1)) + np.log(ensemble.shares)
     count = len(ensemble.hypotheses)
@@ -211,7 +215,11 @@ def weighed_of(ensemble: Ensemble, items: Sequence[Item], log_priors: Real) -> W
     of_item = np.array([item.log[best, likeliest] for item in items]).reshape(len(items), count)
     log = log_variant[best] + np.log(sums) + log_priors
     log_variant = log_variant + log_priors[ensemble.owner]
-    return Weighed(ensemble, items, log, best, of_item, log_variant, _supply(total))
+    likeliest = int(log.argmax())
+    gained = total[best[likeliest]].max() - usual[best[likeliest]].max()
+    return Weighed(
+        ensemble, items, log, best, of_item, log_variant, _supply(total), float(log.max() - gained)
+    )
 
 
 def _supply(log: Real) -> Real:
@@ -243,7 +251,7 @@ def _pairs(
     log += np.log(PAIRS_SHARE / priors.sum())
     ones, twos = np.triu_indices(len(hypotheses), 1)
     score = np.where(gain[ones, twos] > LEAST_GAIN, log[ones, twos], -np.inf)
-    likeliest = float(singles.log.max())
+    likeliest = singles.usual
     for n in np.argsort(-score)[:PAIRS_TRIED]:
         if score[n] < likeliest - NEAR:
             return
@@ -256,7 +264,7 @@ def _pairs(
         items = weigh(ensemble, evidence, taken)
         items = [item for item, use in zip(items, counts, strict=True) if use]
         weighed = weighed_of(ensemble, items, np.log(np.array([weight])))
-        likeliest = max(likeliest, float(weighed.log[0]))
+        likeliest = max(likeliest, weighed.usual)
         yield weighed
 
 
