@@ -35,7 +35,7 @@ UNSOUND = 13
 MOST_OUTCOMES = 6
 PAIRS, PAIRS_HOMES = 300, (2, 3, 5, 6, 7, 10)
 #: Episodes in which so many of the readings are grossly wrong, and how common such episodes are.
-SLIPPED, WRONG_READINGS, WRONG_EPISODES = 150, 0.2, 0.1
+SLIPPED, WRONG_READINGS, WRONG_EPISODES = 100, 0.2, 0.1
 
 
 @dataclass(frozen=True)
