@@ -37,8 +37,9 @@ SUPPLY: Real = np.arange(0.925, 1.0651, 0.01)
 SUPPLY_CHANCE: Real = np.interp(SUPPLY, [0.915, 0.97, 1.03, 1.075], [0.0, 1.0, 1.0, 0.0])
 SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
 SUPPLY_HALF_CELL = 0.005
-#: How many readings are outright misreadings; and on a bad day, and how many visits have one.
-MISREAD, MISREAD_BADLY, BAD_DAYS = 0.03, 0.2, 0.1
+#: How many readings are outright misreadings, usually and on a bad day, and how many visits have
+#: one: one reading in thirty in all.
+MISREAD, MISREAD_BADLY, BAD_DAYS = 0.012, 0.2, 0.1
 #: The meter's worst case in scales of the logistic curve that stands for its error.
 WORST_CASE_SCALES = 3.6
 #: A reading counts as explained from this share of the best that a sharp prediction could give.
