@@ -64,8 +64,11 @@ class Call:
             expect(self.page.locator("#log")).to_contain_text("seen: steady")
             return
         card.get_by_role("button", name="Take it").click()
-        pad = self.page.locator(f".pad[data-point='{fields['at']}']")
+        # The pad may show the reading before at the same point until the new one comes.
+        asked = f"input[name='quantity'][value='{fields['quantity']}']"
+        pad = self.page.locator(f".pad[data-point='{fields['at']}']:has({asked})")
         expect(pad).to_be_visible()
+        expect(pad.locator(".says", has_text="stored")).to_have_count(0)
         if fields.get("after_s"):
             self.pass_time(float(fields["after_s"]) + 2)
         if pad.locator(".gate").count():

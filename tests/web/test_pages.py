@@ -25,7 +25,8 @@ def soup(answer) -> BeautifulSoup:
 def stored(session, bench: str):
     session.rollback()
     visit_id = uuid.UUID(bench.rsplit("/", 1)[1])
-    return session.scalars(select(VisitEvent).where(VisitEvent.visit_id == visit_id)).all()
+    of_visit = select(VisitEvent).where(VisitEvent.visit_id == visit_id)
+    return session.scalars(of_visit.order_by(VisitEvent.id)).all()
 
 
 def test_a_reading_is_stored_once_and_judged(somebody, session):
