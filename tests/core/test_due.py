@@ -8,11 +8,12 @@ from random import Random
 import pytest
 
 from plentar.core.checks.circuit import circuit_findings
+from plentar.core.due import Asked
 from plentar.core.due.rules import due_at
 from plentar.core.events import Calls, Power, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge, judge_reading
-from plentar.core.points import points
+from plentar.core.points import points, resolve
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
@@ -36,7 +37,7 @@ def test_ranges_cover_the_scale_without_gap_or_overlap(said):
         state = state_at(unit, STATES[said], 900)
         for point in points(unit):
             for quantity in point.quantities:
-                due = due_at(evidence, state, point, quantity)
+                due = due_at(evidence, Asked(point, quantity, state))
                 assert due.ranges or due.absent, (unit.id, point.name, quantity)
                 if not due.ranges:
                     continue
@@ -71,6 +72,24 @@ def test_every_healthy_reading_is_judged_healthy(said):
         assert not codes, unit.id
 
 
+@pytest.mark.parametrize(
+    ("name", "driven", "closed_is_right"),
+    [("S1.1", False, False), ("S1.1", True, True), ("BR.no", False, False), ("BR.no", True, True),
+     ("BR.nc", False, True), ("BR.nc", True, False)],
+)  # fmt: skip
+def test_a_contact_by_ohms_at_rest_and_driven(name, driven, closed_is_right):
+    dead = (Power(t_s=5, state="proved-dead"),)
+    evidence = Evidence(HOMES[2], Visit(events=dead))
+    state = state_at(HOMES[2], dead, 60)
+    due = due_at(evidence, Asked(resolve(HOMES[2], name), Quantity.OHMS, state, driven=driven))
+    shut, parted = due.judge(0.1), due.judge(math.inf)
+    assert (shut.good, parted.good) == (closed_is_right, not closed_is_right)
+    assert due.judge(40.0).good is False
+    wrong = parted if closed_is_right else shut
+    assert ("burnt open" if closed_is_right else "welded") in wrong.meaning
+    assert ("with its coil driven" if driven else "at rest") in wrong.meaning
+
+
 def test_random_states_never_crash_a_due():
     rng = Random(7)
     for _ in range(40):
@@ -81,7 +100,7 @@ def test_random_states_never_crash_a_due():
         state = state_at(unit, events, t_s)
         for point in points(unit):
             for quantity in point.quantities:
-                due = due_at(evidence, state, point, quantity)
+                due = due_at(evidence, Asked(point, quantity, state))
                 due.judge(rng.uniform(0, 300))
                 assert isinstance(due.text(), str)
 
@@ -90,7 +109,6 @@ def test_volts_while_a_stage_is_on_its_way_are_not_held_against_anybody():
     unit, events = HOMES[2], STATES["heat"]
     evidence = Evidence(unit, Visit(events=events))
     for t_s, open_is_bad in [(20, None), (60, None), (120, False)]:
-        due = due_at(
-            evidence, state_at(unit, events, t_s), unit.point_by_name["S1.2"], Quantity.VOLTS
-        )
+        point, state = resolve(unit, "S1.2"), state_at(unit, events, t_s)
+        due = due_at(evidence, Asked(point, Quantity.VOLTS, state))
         assert due.judge(239).good is open_is_bad

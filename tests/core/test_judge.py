@@ -153,6 +153,7 @@ def test_events_must_fit_the_unit():
         ({"t": 1, "read": "temp_f", "at": "E1", "value": 1}, "events[0].read"),
         ({"t": 1, "read": "amps", "at": "E1", "value": "OL"}, "events[0].value"),
         ({"t": 1, "power": "off", "circuit": "C7"}, "events[0].circuit"),
+        ({"t": 1, "read": "ohms", "at": "E1", "value": 11, "driven": True}, "events[0].driven"),
     ]:
         with pytest.raises(BadInput) as caught:
             judged(event)

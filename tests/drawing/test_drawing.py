@@ -7,7 +7,7 @@ from xml.etree import ElementTree
 
 import pytest
 
-from plentar.core.due import Word
+from plentar.core.due import Asked, Word
 from plentar.core.due.rules import due_at
 from plentar.core.events import Calls, Power, Visit
 from plentar.core.evidence import Evidence
@@ -142,7 +142,7 @@ def test_gauges_are_well_formed_with_the_mark_inside():
     state = state_at(unit, HEAT, 900)
     for point in points(unit):
         for quantity in point.quantities:
-            due = due_at(evidence, state, point, quantity)
+            due = due_at(evidence, Asked(point, quantity, state))
             for value in (None, 0.0, 20.0, 1e4, float("inf") if quantity is Quantity.OHMS else 1e9):
                 drawn = gauge(due, value)
                 if not drawn:

@@ -13,6 +13,7 @@ from hypothesis import given
 
 from plentar.cli.main import COMMANDS, main, parser
 from plentar.core.errors import BadInput
+from plentar.core.judgement import FindingCode, SlipCode
 from plentar.files.schema import schema_text
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
@@ -110,6 +111,17 @@ def test_schema_is_fresh_and_agrees_with_the_reader():
         ("visit.events.0.t", -1),
     ]:
         assert list(validator.iter_errors(json.loads(change(where, value))))
+
+
+def test_the_schema_lists_every_code_and_says_what_is_not_judged():
+    schema = json.loads(schema_text())
+    assert schema["x-codes"]["findings"] == sorted(map(str, FindingCode))
+    assert "house-time" in schema["x-codes"]["findings"]
+    assert schema["x-codes"]["slips"] == sorted(map(str, SlipCode))
+    defs = schema["$defs"]
+    for name, field in [("SwitchJson", "contact_amps"), ("RelayJson", "contact_amps"),
+                        ("SettingsJson", "altitude_ft")]:  # fmt: skip
+        assert "Not judged yet" in json.dumps(defs[name]["properties"][field])
 
 
 def test_judge_prints_the_contract(tmp_path, capsys):

@@ -5,12 +5,20 @@ from __future__ import annotations
 import json
 import uuid
 from datetime import timedelta
+from types import SimpleNamespace
 
 from bs4 import BeautifulSoup
 from sqlalchemy import update
 
+from plentar.core.evidence import Evidence
+from plentar.core.judge import diagnose
+from plentar.core.judge.diagnosis import NextReading
+from plentar.core.judge.likelihood import OHM
+from plentar.core.judge.proposal import Proposal
+from plentar.core.judge.survivors import Told
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
+from plentar.web.visits.judging import JudgeView
 from tests.web.test_pages import stored
 
 
@@ -18,7 +26,7 @@ def soup(answer) -> BeautifulSoup:
     return BeautifulSoup(answer.text, "html.parser")
 
 
-def post(me, address: str, **data: str):
+def post(me, address: str, **data):
     entry = {"client_id": str(uuid.uuid4())} | data
     return me.client.post(address, data=entry, headers={"HX-Request": "1"})
 
@@ -84,6 +92,44 @@ def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session):
     gate = post(me, f"{bench}/take", at="E2", quantity="ohms", power="proved-dead")
     assert soup(gate).select_one(".gate")
     assert len(stored(session, bench)) == 1, "proving is ticked by hand, never taken over"
+
+
+PROOF = ["off-C1", "known-live", "all-dead", "known-live-again"]
+
+
+def fields(form) -> dict[str, str]:
+    """What a browser would send of a form as it stands."""
+    ticked = [
+        i
+        for i in form.select("input[name]")
+        if i.get("type") != "checkbox" or i.has_attr("checked")
+    ]
+    return {i["name"]: i.get("value", "") for i in ticked}
+
+
+def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebody, session):
+    """0.1 Ω across a normally-open contact is right while driven, and a weld at rest."""
+    me = somebody()
+    bench = me.start_visit("not-enough-heat")
+    post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
+    card = NextReading(
+        Proposal(OHM, "S1.1", {"driven": True}, Told(1, 1, 1), 3.0, "dead", tuple, driven=True),
+        "", (),
+    )  # fmt: skip
+    view = JudgeView.__new__(JudgeView)
+    view.view = SimpleNamespace(unit=me.record.unit)
+    taken = soup(post(me, f"{bench}/take", **view._card(card).fields))
+    pad = taken.select_one(".pad form.reading")
+    assert pad.select_one("[name=driven]").has_attr("checked")
+    due = me.client.get(f"{bench}/preview", query_string=fields(pad) | {"value": "0.1"})
+    assert soup(due).select_one(".verdict.tone-good")
+    assert post(me, f"{bench}/readings", **fields(pad) | {"value": "0.1"}).status_code == 200
+    (event,) = [e for e in stored(session, bench) if "read" in e.body]
+    assert event.body["driven"] is True
+    unit, visit = parse_visit_file(me.client.get(f"{bench}/visit.json").text).to_core()
+    suspects = {s.fault: s.probability for s in diagnose(Evidence(unit, visit)).suspects}
+    assert suspects.get("S1.1:stuck-closed", 0.0) < 0.05
+    assert "welded" not in me.client.get(f"{bench}/log").text
 
 
 def test_fresh_first_drops_everything_out(somebody, session):

@@ -27,6 +27,8 @@ COMPLAINTS = {
     "check-up": "Pre-season check",
 }
 OVERLOAD_QUANTITIES = frozenset({Quantity.OHMS})
+#: Contacts, whose ohms are read at rest and with the coil driven.
+DRIVEN_KINDS = frozenset({"switch", "contact"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -169,6 +171,10 @@ def check_event(unit: Unit, event: Event) -> None:
                 raise BadInput("read", f"{event.quantity} is not read at {event.at} (only {may})")
             if event.value == float("inf") and event.quantity not in OVERLOAD_QUANTITIES:
                 raise BadInput("value", "OL is a reading of ohms only")
+            if event.driven and (
+                event.quantity is not Quantity.OHMS or point.kind not in DRIVEN_KINDS
+            ):
+                raise BadInput("driven", "only ohms across a switch or contact are read driven")
             if event.value < 0 and event.quantity is not Quantity.TEMP_F:
                 raise BadInput("value", f"a reading of {event.quantity} is not below zero")
         case Observed(action="on" | "off", part=part):

@@ -1,7 +1,7 @@
 """The faults as data: which there are on a unit, how frequent, and what each changes.
 
 A fault is ``component:mode``, of a size and at a place; without them it is of the size that a
-nominal prediction uses. The ranges that a judge expects are in ``core/judge/sizes.py``.
+nominal prediction uses. The ranges that a judge expects are in ``judge/hypotheses``.
 """
 
 from __future__ import annotations

@@ -19,6 +19,48 @@ class Level(StrEnum):
     STOP_NOW = "stop-now"
 
 
+class FindingCode(StrEnum):
+    """What was found, in a word of the file contract."""
+
+    SUPPLY_OUT_OF_RANGE = "supply-out-of-range"
+    SUPPLY_SAG = "supply-sag"
+    LEG_UNBALANCE = "leg-unbalance"
+    JOINT_HEAT = "joint-heat"
+    BREAKER_OVER_PLATE = "breaker-over-plate"
+    BREAKER_OVER_CONDUCTOR = "breaker-over-conductor"
+    BREAKER_UNDER_LOAD = "breaker-under-load"
+    CONDUCTOR_UNDER_LOAD = "conductor-under-load"
+    ELEMENTS_OVER_48 = "elements-over-48"
+    OVER_80_PERCENT = "over-80-percent"
+    VOLTAGE_DROP = "voltage-drop"
+    HEAT_WITHOUT_BLOWER = "heat-without-blower"
+    DRAW_WITHOUT_CALL = "draw-without-call"
+    ELEMENT_TO_GROUND = "element-to-ground"
+    ELEMENT_LOW = "element-low"
+    ELEMENT_HIGH = "element-high"
+    ELEMENT_DEAD = "element-dead"
+    SLOW_STAGE = "slow-stage"
+    SLOW_OFF = "slow-off"
+    HOUSE_TIME = "house-time"
+    LIMIT_CYCLING = "limit-cycling"
+    WHOLE_UNIT = "whole-unit"
+    CONTRADICTION = "contradiction"
+
+
+class SlipCode(StrEnum):
+    """How a reading was probably taken wrong, in a word of the file contract."""
+
+    OHMS_LIVE = "ohms-live"
+    KILO_OHM = "kilo-ohm"
+    CLAMP_AROUND_TWO = "clamp-around-two"
+    AC_ON_DC = "ac-on-dc"
+    VOLTS_NOT_MEASURED = "volts-not-measured"
+    BEFORE_WINDOW = "before-window"
+    OFF_TEST_TOO_EARLY = "off-test-too-early"
+    ZERO_VOLTS_DEAD_RUNG = "zero-volts-dead-rung"
+    GLOW_IN_SIGHT = "glow-in-sight"
+
+
 @dataclass(frozen=True, slots=True)
 class ElementJudgement:
     """One element by its amps. ``measured_amps`` is None where nobody clamped it."""
@@ -36,7 +78,7 @@ class ElementJudgement:
 class Finding:
     """Something to act on or to watch, with the numbers that it stands on."""
 
-    code: str
+    code: FindingCode
     level: Level
     component: str
     text: str
@@ -47,7 +89,7 @@ class Finding:
 class Slip:
     """A reading that was probably taken wrong. ``at`` is the point, ``key`` the event."""
 
-    code: str
+    code: SlipCode
     at: str
     text: str
     key: str = ""

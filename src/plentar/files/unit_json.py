@@ -14,6 +14,9 @@ Text = Annotated[str, Field(max_length=200)]
 Call = Literal["W1", "W2", "G", "Y"]
 SupplyVolts = Annotated[float, Field(ge=100, le=300)]
 Amps = Annotated[float, Field(gt=0, le=400)]
+ContactAmps = Annotated[
+    float, Field(gt=0, le=400, description="What the contact may carry. Not judged yet.")
+]
 Va = Annotated[float, Field(gt=0, le=500)]
 DEFAULT_WINDOW_S = {"sequencer": (1.0, 110.0)}
 AT_ONCE_S = (0.0, 1.0)
@@ -121,7 +124,7 @@ class SwitchJson(Strict):
     """A switch, pole or contact: what it carries, and its windows in seconds."""
 
     id: Id
-    contact_amps: Amps | None = None
+    contact_amps: ContactAmps | None = None
     role: Literal["element", "blower", "auxiliary"] = "element"
     on_s: WindowS | None = None
     off_s: WindowS | None = None
@@ -157,7 +160,7 @@ class RelayJson(Strict):
     type: Literal["spdt", "dpdt", "time-delay", "board"]
     call: Call = "G"
     coil: CoilJson = CoilJson()
-    contact_amps: Amps | None = None
+    contact_amps: ContactAmps | None = None
     on_s: WindowS | None = None
     off_s: WindowS | None = None
 

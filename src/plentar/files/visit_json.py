@@ -76,10 +76,12 @@ class StruckJson(Strict):
 
 
 class SettingsJson(Strict):
-    """By which band amps are judged, and how thin the air is."""
+    """By which band amps are judged. The altitude is kept and not judged yet."""
 
     band: Literal["plate", "house"] = "plate"
-    altitude_ft: Annotated[float, Field(ge=-1500, le=20000)] = 0
+    altitude_ft: Annotated[
+        float, Field(ge=-1500, le=20000, description="Of the unit. Not judged yet.")
+    ] = 0
 
     def to_core(self) -> core.Settings:
         """The settings in the core's terms."""

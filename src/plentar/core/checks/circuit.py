@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.ampacity import allowed_amps, largest_breaker_amps, next_size_amps
@@ -50,7 +50,7 @@ def circuit_findings(unit: Unit) -> Iterator[Finding]:
                 f"{circuit.id} carries {show(load.elements, 'A')} of elements;"
                 " above 48 A a kit is split over circuits"
             )
-            yield Finding("elements-over-48", Level.REPAIR, circuit.id, text, numbers)
+            yield Finding(FindingCode.ELEMENTS_OVER_48, Level.REPAIR, circuit.id, text, numbers)
         if circuit.breaker_amps is not None:
             yield from _breaker(circuit, load, circuit.breaker_amps)
         yield from _conductor(circuit, load)
@@ -61,7 +61,7 @@ def _breaker(circuit: Circuit, load: Load, breaker: float) -> Iterator[Finding]:
     if most is not None and breaker > most:
         text = f"{circuit.id}: breaker {breaker:g} A, the plate allows {most:g} A; {LOCAL}"
         numbers = {"breaker_amps": breaker, "allowed_amps": most}
-        yield Finding("breaker-over-plate", Level.STOP_NOW, circuit.id, text, numbers)
+        yield Finding(FindingCode.BREAKER_OVER_PLATE, Level.STOP_NOW, circuit.id, text, numbers)
     largest = largest_breaker_amps(circuit.conductor) if circuit.conductor else None
     if largest is not None and breaker > largest:
         text = (
@@ -69,11 +69,11 @@ def _breaker(circuit: Circuit, load: Load, breaker: float) -> Iterator[Finding]:
             f" {largest:g} A at most; {LOCAL}"
         )
         numbers = {"breaker_amps": breaker, "allowed_amps": largest}
-        yield Finding("breaker-over-conductor", Level.STOP_NOW, circuit.id, text, numbers)
+        yield Finding(FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, circuit.id, text, numbers)
     if breaker < load.minimum and (next_size_amps(load.minimum) or 0) > breaker:
         text = f"{circuit.id}: breaker {breaker:g} A, {show(load.minimum, 'A')} is the minimum"
         numbers = {"breaker_amps": breaker, "minimum_amps": load.minimum}
-        yield Finding("breaker-under-load", Level.REPAIR, circuit.id, text, numbers)
+        yield Finding(FindingCode.BREAKER_UNDER_LOAD, Level.REPAIR, circuit.id, text, numbers)
     share = load.total / breaker
     if share > th.BREAKER_SHARE.value:
         text = (
@@ -81,7 +81,7 @@ def _breaker(circuit: Circuit, load: Load, breaker: float) -> Iterator[Finding]:
             " breaker; 80 % is the rule of thumb"
         )
         numbers = {"load_amps": load.total, "breaker_amps": breaker, "share": share}
-        yield Finding("over-80-percent", Level.WATCH, circuit.id, text, numbers)
+        yield Finding(FindingCode.OVER_80_PERCENT, Level.WATCH, circuit.id, text, numbers)
 
 
 def _conductor(circuit: Circuit, load: Load) -> Iterator[Finding]:
@@ -99,7 +99,7 @@ def _conductor(circuit: Circuit, load: Load) -> Iterator[Finding]:
         numbers = {
             "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
         }  # fmt: skip
-        yield Finding("conductor-under-load", level, circuit.id, text, numbers)
+        yield Finding(FindingCode.CONDUCTOR_UNDER_LOAD, level, circuit.id, text, numbers)
     drop = 2 * wire.length_ft / 1000 * ohms_per_kft(wire.awg, wire.material) * load.total
     if drop > th.VOLTAGE_DROP.value * circuit.rated_volts:
         text = (
@@ -107,4 +107,4 @@ def _conductor(circuit: Circuit, load: Load) -> Iterator[Finding]:
             f" {100 * drop / circuit.rated_volts:.1f} %; over 3 % is worth a note"
         )
         numbers = {"drop_volts": drop, "share": drop / circuit.rated_volts}
-        yield Finding("voltage-drop", Level.WATCH, circuit.id, text, numbers)
+        yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, circuit.id, text, numbers)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.due import Word
-from plentar.core.due.rules import due_at
+from plentar.core.due.rules import due_of
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import ElementJudgement, Finding, Level
+from plentar.core.judgement import ElementJudgement, Finding, FindingCode, Level
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
@@ -41,7 +41,7 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
             "not clamped yet",
         )
     reading = taken.reading
-    verdict = due_at(evidence, taken.state, taken.point, A, reading.lead_s).judge(reading.value)
+    verdict = due_of(evidence, taken).judge(reading.value)
     meaning = verdict.meaning
     if verdict.word in (Word.LOW, Word.HIGH):
         alone = reading.value * element.rating.hot_ohms
@@ -64,12 +64,15 @@ def other_school(evidence: Evidence, element: ElementJudgement) -> str:
         return ""
     own = evidence.visit.settings.band
     other = Tolerance.HOUSE if own is Tolerance.PLATE else Tolerance.PLATE
-    due = due_at(evidence, taken.state, taken.point, A, taken.reading.lead_s, other)
-    word = due.judge(taken.reading.value).word
+    word = due_of(evidence, taken, other).judge(taken.reading.value).word
     return "" if word is element.word else f"{word} by the {other} tolerance"
 
 
-_CODES = {Word.DEAD: "element-dead", Word.LOW: "element-low", Word.HIGH: "element-high"}
+_CODES = {
+    Word.DEAD: FindingCode.ELEMENT_DEAD,
+    Word.LOW: FindingCode.ELEMENT_LOW,
+    Word.HIGH: FindingCode.ELEMENT_HIGH,
+}
 
 
 def element_findings(
@@ -103,4 +106,4 @@ def _grounded(evidence: Evidence) -> Iterator[Finding]:
         if owner in evidence.unit.element_by_id and ohms + ACCURACY[OHM].error(ohms) < good:
             text = f"{owner} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
             numbers = {"measured_ohms": ohms, "due_ohms": good}
-            yield Finding("element-to-ground", Level.STOP_NOW, owner, text, numbers)
+            yield Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, owner, text, numbers)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
@@ -46,7 +46,7 @@ def joint_findings(evidence: Evidence) -> Iterator[Finding]:
             f" {show(watts, 'W')} of heat at the joint, up to 2 W is good"
         )
         numbers = {"volts": volts, "amps": amps, "watts": watts}
-        yield Finding("joint-heat", level, name, text, numbers)
+        yield Finding(FindingCode.JOINT_HEAT, level, name, text, numbers)
 
 
 def _good_watts(evidence: Evidence, taken: Taken, amps: float) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.events import LOOK_ITEMS, Visit
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 
 
 def look_findings(visit: Visit) -> Iterator[Finding]:
@@ -14,7 +14,7 @@ def look_findings(visit: Visit) -> Iterator[Finding]:
     for item, state in newest.items():
         title = LOOK_ITEMS[item][0]
         if state == "poor":
-            yield Finding("whole-unit", Level.WATCH, item, f"{title}: needs attention")
+            yield Finding(FindingCode.WHOLE_UNIT, Level.WATCH, item, f"{title}: needs attention")
         elif state == "burnt":
             text = f"{title}: burnt or melted. Scorched metal goes, with its breaker or spade"
-            yield Finding("whole-unit", Level.STOP_NOW, item, text)
+            yield Finding(FindingCode.WHOLE_UNIT, Level.STOP_NOW, item, text)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from plentar.core.due.waiting import waiting_for
 from plentar.core.events import Observed
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.state import ON, all_off_s
@@ -52,7 +52,7 @@ def _without_call(evidence: Evidence, drawing: list[Taken]) -> Iterator[Finding]
             " longest off window: switch its breaker off before going on"
         )
         numbers = {"measured_amps": taken.reading.value}
-        yield Finding("draw-without-call", Level.STOP_NOW, name, text, numbers)
+        yield Finding(FindingCode.DRAW_WITHOUT_CALL, Level.STOP_NOW, name, text, numbers)
 
 
 def _without_blower(evidence: Evidence, drawing: list[Taken]) -> Iterator[Finding]:
@@ -72,7 +72,7 @@ def _without_blower(evidence: Evidence, drawing: list[Taken]) -> Iterator[Findin
             f" {show(blower.reading.value, 'A')}: heat without air. Switch the heat off"
         )
         numbers = {"measured_amps": blower.reading.value}
-        yield Finding("heat-without-blower", Level.STOP_NOW, "blower", text, numbers)
+        yield Finding(FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers)
 
 
 def _observed(evidence: Evidence) -> Iterator[Finding]:
@@ -82,4 +82,4 @@ def _observed(evidence: Evidence) -> Iterator[Finding]:
                 f"{seen.part} comes and goes with the call steady: a limit cycles. Look at the"
                 " airflow first, at the limit last"
             )
-            yield Finding("limit-cycling", Level.REPAIR, seen.part, text)
+            yield Finding(FindingCode.LIMIT_CYCLING, Level.REPAIR, seen.part, text)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.due import Word
-from plentar.core.due.rules import due_at
+from plentar.core.due.rules import due_of
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import Slip
+from plentar.core.judgement import Slip, SlipCode
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
@@ -45,14 +45,14 @@ def _ohms_live(taken: Taken) -> Slip:
         f"ohms at {taken.point.name} without proving the unit dead: not kept as evidence."
         " Prove every circuit dead, then read again"
     )
-    return Slip("ohms-live", taken.point.name, text, taken.reading.key)
+    return Slip(SlipCode.OHMS_LIVE, taken.point.name, text, taken.reading.key)
 
 
 def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """Out of band, but in it a thousand times up or down."""
     if taken.reading.quantity is not OHM or taken.point.kind not in _HAS_OHMS:
         return
-    due = due_at(evidence, taken.state, taken.point, OHM)
+    due = due_of(evidence, taken)
     value = taken.reading.value
     if due.judge(value).good:
         return
@@ -62,7 +62,7 @@ def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
                 f"{show(value, 'Ω')} at {taken.point.name} is a thousand times off: {misread}?"
                 f" {show(value * factor, 'Ω')} would be in the due band, {due.text()}"
             )
-            yield Slip("kilo-ohm", taken.point.name, text, taken.reading.key)
+            yield Slip(SlipCode.KILO_OHM, taken.point.name, text, taken.reading.key)
 
 
 def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
@@ -73,10 +73,9 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     waiting = waiting_for(evidence.unit, taken.state, element, taken.reading.lead_s)
     if waiting is None or not waiting.early:
         return
-    due = due_at(evidence, taken.state, taken.point, A, taken.reading.lead_s)
-    if due.judge(taken.reading.value).word is Word.NOT_JUDGED:
+    if due_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
         text = f"{taken.point.name} read too early: {waiting.text}. Read again after that"
-        yield Slip("before-window", taken.point.name, text, taken.reading.key)
+        yield Slip(SlipCode.BEFORE_WINDOW, taken.point.name, text, taken.reading.key)
 
 
 def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
@@ -90,7 +89,7 @@ def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
             f"{show(taken.reading.value, 'V')} AC at {taken.point.name}: its coil runs on DC, which"
             " the AC range does not show. Set the meter to DC volts; 20 … 34 V are due"
         )
-        yield Slip("ac-on-dc", taken.point.name, text, taken.reading.key)
+        yield Slip(SlipCode.AC_ON_DC, taken.point.name, text, taken.reading.key)
 
 
 def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
@@ -123,7 +122,7 @@ def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
                 f"{show(reading.value, 'V')} across {taken.point.name} does not say that it is"
                 f" closed: {missing}. Find where the line volts stand first"
             )
-            yield Slip("zero-volts-dead-rung", taken.point.name, text, reading.key)
+            yield Slip(SlipCode.ZERO_VOLTS_DEAD_RUNG, taken.point.name, text, reading.key)
             return
 
 
@@ -142,7 +141,7 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
             f" air make {show(most_f, '°F')}. The probe is in sight of the glowing elements: move"
             " it past the first bend"
         )
-        yield Slip("glow-in-sight", "supply-air", text, taken.reading.key)
+        yield Slip(SlipCode.GLOW_IN_SIGHT, "supply-air", text, taken.reading.key)
 
 
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
@@ -150,7 +149,7 @@ def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
     for move in evidence.moves:
         text = move.tried_too_early()
         if text is not None:
-            yield Slip("off-test-too-early", move.part, text, move.key)
+            yield Slip(SlipCode.OFF_TEST_TOO_EARLY, move.part, text, move.key)
 
 
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
@@ -176,13 +175,13 @@ def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
             f" {volts.reading.value:g} V stand across it: broken, or the jaw held two"
             " wires of the rung. Clamp one wire alone, or read its ohms proved dead"
         )
-        yield Slip("clamp-around-two", element.id, text, taken.reading.key)
+        yield Slip(SlipCode.CLAMP_AROUND_TWO, element.id, text, taken.reading.key)
     elif _feed_shows_it(evidence, element, taken):
         text = (
             f"{show(taken.reading.value, 'A')} at {element.id}, yet the feed of"
             f" {element.circuit} carries its current: the jaw held two wires. Clamp one alone"
         )
-        yield Slip("clamp-around-two", element.id, text, taken.reading.key)
+        yield Slip(SlipCode.CLAMP_AROUND_TWO, element.id, text, taken.reading.key)
 
 
 def _feed_shows_it(evidence: Evidence, element: Element, taken: Taken) -> bool:
@@ -215,5 +214,5 @@ def _volts_not_measured(evidence: Evidence) -> Iterator[Slip]:
                 f"amps of {element.id} are judged without the volts of {circuit.id}:"
                 " provisional until volts are read at its lugs"
             )
-            yield Slip("volts-not-measured", circuit.id, text, taken.reading.key)
+            yield Slip(SlipCode.VOLTS_NOT_MEASURED, circuit.id, text, taken.reading.key)
             break

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
 from plentar.core.state import ON
@@ -38,7 +38,7 @@ def _range(circuit: Circuit, volts: float) -> Iterator[Finding]:
         f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
     )
     numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
-    yield Finding("supply-out-of-range", level, circuit.id, text, numbers)
+    yield Finding(FindingCode.SUPPLY_OUT_OF_RANGE, level, circuit.id, text, numbers)
 
 
 def _sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Iterator[Finding]:
@@ -64,7 +64,7 @@ def _sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Iterator[Fi
         f" {show(100 * share)} %, where 3 % is a lot; look at lugs, breaker and wire"
     )
     numbers = {"idle_volts": before, "loaded_volts": after, "sag_percent": 100 * share}
-    yield Finding("supply-sag", level, circuit.id, text, numbers)
+    yield Finding(FindingCode.SUPPLY_SAG, level, circuit.id, text, numbers)
 
 
 def _legs(evidence: Evidence, circuit: Circuit) -> Iterator[Finding]:
@@ -81,4 +81,4 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Iterator[Finding]:
         " look upstream for an open or loose neutral or leg"
     )
     numbers = {"l1_volts": a, "l2_volts": b}
-    yield Finding("leg-unbalance", Level.WATCH, circuit.id, text, numbers)
+    yield Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers)

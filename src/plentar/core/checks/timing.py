@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.evidence import Evidence
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, ON, Move, Timing
@@ -22,14 +22,14 @@ def timing_findings(evidence: Evidence) -> Iterator[Finding]:
             continue
         numbers = {"took_s": took_s, "longest_s": move.longest_s}
         if move.word(move.seen_s) is Timing.LATE and not move.provisional:
-            code = "slow-stage" if move.action == ON else "slow-off"
+            code = FindingCode.SLOW_STAGE if move.action == ON else FindingCode.SLOW_OFF
             acted = "acted" if move.action == ON else "let go"
             text = f"{move.part} {acted} late: {said(move, move.seen_s)}"
             yield Finding(code, Level.REPAIR, _device(unit, move), text, numbers)
         elif _single_stage(unit, move) and took_s > th.HOUSE_ON_S.value:
             house = minutes(th.HOUSE_ON_S.value)
             text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
-            yield Finding("house-time", Level.WATCH, _device(unit, move), text, numbers)
+            yield Finding(FindingCode.HOUSE_TIME, Level.WATCH, _device(unit, move), text, numbers)
 
 
 def _device(unit: Unit, move: Move) -> str:

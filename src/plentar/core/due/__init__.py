@@ -10,6 +10,8 @@ from enum import StrEnum
 from plentar.core.numerals import show
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
+from plentar.core.ratings import Tolerance
+from plentar.core.state import PanelState
 
 
 class Word(StrEnum):
@@ -24,6 +26,22 @@ class Word(StrEnum):
     UNCLEAR = "unclear"
     NOT_JUDGED = "not-judged"
     NOT_MEASURED = "not-measured"
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is due of which quantity where: the question, in the setting of the reading.
+
+    Times since a call gain ``lead_s``; ``driven`` says that the coil of the contact is fed from a
+    bench supply; ``tolerance`` is the school that judges, the visit's own where it is None.
+    """
+
+    point: Point
+    quantity: Quantity
+    state: PanelState
+    lead_s: float = 0.0
+    driven: bool = False
+    tolerance: Tolerance | None = None
 
 
 @dataclass(frozen=True, slots=True)

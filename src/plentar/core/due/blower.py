@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.due import Due, Range, Word
+from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
-from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import PanelState
 from plentar.core.tables import thresholds as th
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
-def blower_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     """Amps of the motor: up to its full-load amps as the plate gives them."""
+    point = asked.point
     blower = evidence.unit.blower
     if blower is None or blower.fla is None:
         return Due(point, A, absent="kept as evidence; the plate gives no full-load amps")
@@ -37,8 +36,9 @@ def blower_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: flo
     )
 
 
-def microfarads(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def microfarads(evidence: Evidence, asked: Asked) -> Due:
     """The capacitor beside its marking, proved dead: good within 6 %, weak below 90 %."""
+    state, point = asked.state, asked.point
     blower = evidence.unit.blower
     if not state.proved_dead:
         return Due(point, Quantity.UF, absent="capacitance only proved dead and discharged")

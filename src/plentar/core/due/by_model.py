@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.due import Due, Range, Word
+from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import some_window_open
 from plentar.core.evidence import Evidence
@@ -12,7 +12,6 @@ from plentar.core.meter import CONTROL_WIRE_AMPS
 from plentar.core.numerals import show
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import PanelState
 
 #: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
 SHARE = 0.15
@@ -20,15 +19,9 @@ FIXED = {Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.AMPS: 0.35}
 _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 
 
-def volts_by_model(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
-    """AC volts by the model."""
-    return due_by_model(evidence, state, point, Quantity.VOLTS, lead_s)
-
-
-def due_by_model(
-    evidence: Evidence, state: PanelState, point: Point, quantity: Quantity, lead_s: float
-) -> Due:
+def due_by_model(evidence: Evidence, asked: Asked) -> Due:
     """The healthy unit's reading, give or take; provisional while a stage is on its way."""
+    point, quantity, state, lead_s = asked.point, asked.quantity, asked.state, asked.lead_s
     value = _predicted(evidence, point, quantity, state.t_s + lead_s)
     if value is None:
         return Due(point, quantity, absent="kept as evidence; the model does not reach this point")

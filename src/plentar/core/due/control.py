@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.due import Due, Range, Word
+from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
-from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import PanelState
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.coils import OPEN_MULTIPLE, SHORTED_SHARE
 
@@ -19,8 +17,9 @@ HEAT = frozenset({"W1", "W2"})
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
-def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
     """A coil beside its printed or typical ohms: shorted under half, open over ten times."""
+    point = asked.point
     unit = evidence.unit
     relay = unit.blower.relay if unit.blower else None
     device = unit.control_by_id.get(point.component) or relay
@@ -47,8 +46,9 @@ def coil_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float
     )
 
 
-def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def control_volts(evidence: Evidence, asked: Asked) -> Due:
     """The secondary, or R to C: what a loaded transformer gives."""
+    state, point = asked.state, asked.point
     power = evidence.unit.control_power
     if state.power[power.circuit] != "on":
         return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
@@ -71,14 +71,15 @@ def control_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
     )
 
 
-def terminal_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
     """A terminal to C: the secondary’s volts where it is called, none where it is not."""
+    state, point = asked.state, asked.point
     called = set(state.calls)
     blower = evidence.unit.blower
     if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT:
         called.add("G")  # the board raises it
     if point.name == "R" or point.name in called:
-        return control_volts(evidence, state, point, lead_s)
+        return control_volts(evidence, asked)
     return Due(
         point,
         V,

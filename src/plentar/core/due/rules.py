@@ -8,41 +8,39 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from plentar.core.due import Due, blower, control, rung, supply
+from plentar.core.due import Asked, Due, blower, control, rung, supply
 from plentar.core.due.by_model import FIXED, due_by_model
-from plentar.core.evidence import Evidence
-from plentar.core.points import Point
+from plentar.core.evidence import Evidence, Taken
 from plentar.core.quantity import Quantity
 from plentar.core.ratings import Tolerance
-from plentar.core.state import PanelState
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
-Rule = Callable[[Evidence, PanelState, Point, float], Due]
+Rule = Callable[[Evidence, Asked], Due]
 
 
-def due_at(
-    evidence: Evidence,
-    state: PanelState,
-    point: Point,
-    quantity: Quantity,
-    lead_s: float = 0.0,
-    tolerance: Tolerance | None = None,
-) -> Due:
-    """What ``quantity`` may be at ``point`` in ``state``; times since a call gain ``lead_s``."""
-    if quantity is OHM and not state.proved_dead:
+def due_at(evidence: Evidence, asked: Asked) -> Due:
+    """What the quantity that is asked for may be at its point, in its setting."""
+    point, quantity = asked.point, asked.quantity
+    if quantity is OHM and not asked.state.proved_dead:
         return Due(point, quantity, absent="ohms only while every circuit is proved dead")
-    if point.kind == "element" and quantity is A:
-        school = tolerance or evidence.visit.settings.band
-        return rung.element_amps(evidence, state, point, lead_s, school)
     rule = _RULES.get((point.kind, quantity))
     if rule is None and quantity in FIXED:
-        return due_by_model(evidence, state, point, quantity, lead_s)
+        rule = due_by_model
     if rule is None:
         return Due(point, quantity, absent="kept as evidence; nothing is due here by plate alone")
-    return rule(evidence, state, point, lead_s)
+    return rule(evidence, asked)
+
+
+def due_of(evidence: Evidence, taken: Taken, tolerance: Tolerance | None = None) -> Due:
+    """What was due where and when a reading was taken."""
+    reading = taken.reading
+    return due_at(evidence, Asked(
+        taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance
+    ))  # fmt: skip
 
 
 _RULES: dict[tuple[str, Quantity], Rule] = {
+    ("element", A): rung.element_amps,
     ("element", V): rung.element_volts,
     ("element", OHM): rung.element_ohms,
     ("switch", V): rung.across,

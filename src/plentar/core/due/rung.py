@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
-from plentar.core.due import Due, Range, Word
-from plentar.core.due.by_model import due_by_model, volts_by_model
+from plentar.core.due import Asked, Due, Range, Word
+from plentar.core.due.by_model import due_by_model
 from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
@@ -13,8 +14,6 @@ from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.ratings import Tolerance
-from plentar.core.state import PanelState
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Element, Unit
 
@@ -32,10 +31,10 @@ def volts_step(supply: SupplyVolts) -> str:
     return f"volts at {reading.at} measured: {reading.value:g} V"
 
 
-def element_amps(
-    evidence: Evidence, state: PanelState, point: Point, lead_s: float, tolerance: Tolerance
-) -> Due:
+def element_amps(evidence: Evidence, asked: Asked) -> Due:
     """Clamp readings of one element, by its plate at the volts of its lugs."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
+    tolerance = asked.tolerance or evidence.visit.settings.band
     unit = evidence.unit
     element = unit.element_by_id[point.component]
     rating = element.rating
@@ -85,8 +84,9 @@ def element_amps(
     )
 
 
-def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def element_ohms(evidence: Evidence, asked: Asked) -> Due:
     """An element cold, proved dead: by its plate, between 0.90 and 1.00 of hot."""
+    point = asked.point
     rating = evidence.unit.element_by_id[point.component].rating
     part, band = rating.part_cold_ohms, rating.expected_cold_ohms
     return Due(
@@ -110,8 +110,9 @@ def element_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: fl
     )
 
 
-def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def element_volts(evidence: Evidence, asked: Asked) -> Due:
     """Volts across an element: the line’s while its rung is closed, none while it is open."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
     unit = evidence.unit
     element = unit.element_by_id[point.component]
     if state.power[element.circuit] != "on":
@@ -139,15 +140,16 @@ def element_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: f
     )
 
 
-def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def across(evidence: Evidence, asked: Asked) -> Due:
     """Volts across a switch, limit or link: near zero closed, line volts open.
 
     Which of the two is due, the model of the healthy unit says, once no window is open.
     """
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
     unit = evidence.unit
     element = next(unit.elements_through(point.component), None)
     if element is None:
-        return volts_by_model(evidence, state, point, lead_s)
+        return due_by_model(evidence, asked)
     if state.power[element.circuit] != "on":
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
@@ -189,16 +191,16 @@ def across(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -
     )
 
 
-def rung_part_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def rung_part_amps(evidence: Evidence, asked: Asked) -> Due:
     """Amps through a switch, link or limit are those of its element, where that is all it
     carries: not where two rungs share it, nor where the blower is fed through it."""
+    point = asked.point
     unit = evidence.unit
     through = list(unit.elements_through(point.component))
     if len(through) != 1 or point.component in _blower_feed(unit, through[0]):
-        return due_by_model(evidence, state, point, A, lead_s)
-    school = evidence.visit.settings.band
+        return due_by_model(evidence, asked)
     own = Point(through[0].id, "element", through[0].id, "", (A,))
-    due = element_amps(evidence, state, own, lead_s, school)
+    due = element_amps(evidence, replace(asked, point=own))
     return Due(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
 
 
@@ -208,8 +210,9 @@ def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
     return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
 
 
-def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def continuity(evidence: Evidence, asked: Asked) -> Due:
     """Ohms through a limit or link, cold: a wire's worth."""
+    point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
     return Due(
         point,
@@ -226,28 +229,41 @@ def continuity(evidence: Evidence, state: PanelState, point: Point, lead_s: floa
     )
 
 
-def contact_ohms(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
-    """A contact proved dead: open or closed, which is right as it is driven or not."""
+def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
+    """A contact proved dead, at rest or with its coil driven: one of open and closed is right."""
+    point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
+    rests_closed = point.name.endswith(".nc")
+    shut = asked.driven != rests_closed
+    how = "with its coil driven" if asked.driven else "at rest"
+    kind = "normally-closed" if rests_closed else "normally-open"
+    wrong = "welded" if not shut else "burnt open, or its coil does not pull"
+    if shut and not asked.driven:
+        wrong = "burnt open"
     return Due(
         point,
         OHM,
         (
-            Range(Band(0, closed), Word.CLOSED, None, "closed: right when driven, welded at rest"),
+            Range(
+                Band(0, closed), Word.CLOSED, shut,
+                f"closed {how}: {f'as a {kind} contact is' if shut else wrong}",
+            ),
             Range(Band(above(closed), 1e3), Word.UNCLEAR, False, "a burnt contact"),
             Range(
-                Band(above(1e3), math.inf),
-                Word.OPEN,
-                None,
-                "open: right at rest, stuck when driven",
+                Band(above(1e3), math.inf), Word.OPEN, not shut,
+                f"open {how}: {wrong if shut else f'as a {kind} contact is'}",
             ),
         ),
-        explain=lambda: (f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",),
-    )
+        explain=lambda: (
+            f"a {kind} contact {how} is due {'closed' if shut else 'open'}",
+            f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",
+        ),
+    )  # fmt: skip
 
 
-def to_ground(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def to_ground(evidence: Evidence, asked: Asked) -> Due:
     """A part to the frame, proved dead: a megohm at least."""
+    point = asked.point
     good = th.GROUND_GOOD_OHMS.value
     return Due(
         point,

@@ -4,23 +4,22 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.due import Due, Range, Word
+from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.due.rung import volts_step
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
-from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import PanelState
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
-def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def lug_volts(evidence: Evidence, asked: Asked) -> Due:
     """Volts at a kit’s lugs or ahead of its breaker: usual, bearable, or none with it off."""
+    state, point = asked.state, asked.point
     circuit = evidence.unit.circuit_by_id[point.component]
     usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
     lost = 0.1 * circuit.rated_volts
@@ -59,15 +58,16 @@ def lug_volts(evidence: Evidence, state: PanelState, point: Point, lead_s: float
     return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, explain=lambda: (step,))
 
 
-def feed_amps(evidence: Evidence, state: PanelState, point: Point, lead_s: float) -> Due:
+def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     """Amps in a feed wire: every element whose windows are over, and the blower between."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
     unit = evidence.unit
     circuit = unit.circuit_by_id[point.component]
     supply = evidence.supply(circuit, state.t_s)
     due = [e for e in unit.elements_on(circuit.id) if not waiting_for(unit, state, e, lead_s)]
     if len(due) < len(list(unit.elements_on(circuit.id))):
         return Due(point, A, absent="judged once every stage of this circuit is due on")
-    school = evidence.visit.settings.band
+    school = asked.tolerance or evidence.visit.settings.band
     parts = [e.rating.part_amps(supply.band, school) for e in due]
     nominal = sum(e.rating.amps(supply.nominal) for e in due)
     blower = unit.blower

@@ -10,7 +10,7 @@ from plentar.core.checks.running import running_findings
 from plentar.core.checks.slips import find_slips
 from plentar.core.checks.supply import supply_findings
 from plentar.core.checks.timing import timing_findings
-from plentar.core.due.rules import due_at
+from plentar.core.due.rules import due_of
 from plentar.core.events import Visit, check_visit
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.diagnosis import diagnose, what_else
@@ -50,6 +50,4 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
     """One reading beside what was due in the state that it was taken in."""
-    reading = taken.reading
-    due = due_at(evidence, taken.state, taken.point, reading.quantity, reading.lead_s)
-    return ReadingJudgement(taken, due.judge(reading.value))
+    return ReadingJudgement(taken, due_of(evidence, taken).judge(taken.reading.value))

@@ -13,7 +13,7 @@ from plentar.core.judge.hypotheses import NONE, Hypothesis
 from plentar.core.judge.likelihood import Item, shown_band
 from plentar.core.judge.suspects import Posterior
 from plentar.core.judge.wording import sentence
-from plentar.core.judgement import Finding, Level
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.network import Real
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
@@ -173,7 +173,7 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
         )
         component = posterior.evidence.take(odd).point.component
         numbers = {"one": _finite(odd.value), "other": _finite(other.value)}
-        yield Finding("contradiction", Level.WATCH, component, text, numbers)
+        yield Finding(FindingCode.CONTRADICTION, Level.WATCH, component, text, numbers)
 
 
 def _short(reading: Reading) -> str:

@@ -13,7 +13,7 @@ from statistics import mean, median
 
 from plentar.core.events import Calls, Event, Observed, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judgement import Slip
+from plentar.core.judgement import Slip, SlipCode
 from plentar.core.network import Real
 from plentar.core.numerals import minutes
 from plentar.core.points import resolve
@@ -270,11 +270,11 @@ def _slips(
                     f"the log ends at {minutes(end_s)}, before {owed[0].part} must be on at"
                     f" {minutes(owed[0].due_s.high)}: no verdict on {load.id}. Log for longer"
                 )
-                yield Slip("before-window", column.at, text)
+                yield Slip(SlipCode.BEFORE_WINDOW, column.at, text)
     for stage in stages:
         early = stage.off.tried_too_early() if stage.off is not None else None
         if stage.off is not None and early is not None:
-            yield Slip("off-test-too-early", stage.off.part, early)
+            yield Slip(SlipCode.OFF_TEST_TOO_EARLY, stage.off.part, early)
     for circuit in unit.circuits:
         here = {element.id for element in unit.elements_on(circuit.id)} & drawn
         if here and evidence.latest(circuit.id, Quantity.VOLTS) is None:
@@ -282,4 +282,4 @@ def _slips(
                 f"amps of {', '.join(sorted(here))} are judged without the volts of {circuit.id}:"
                 " provisional until volts are read at its lugs"
             )
-            yield Slip("volts-not-measured", circuit.id, text)
+            yield Slip(SlipCode.VOLTS_NOT_MEASURED, circuit.id, text)

@@ -35,6 +35,7 @@ class ReadingEntry(Entry):
     value: Annotated[float, BeforeValidator(_number)]
     at: Annotated[str, Field(min_length=1, max_length=90)]
     quantity: Quantity
+    driven: bool = False
     note: Annotated[str, Field(max_length=2000)] = ""
 
 
@@ -54,6 +55,7 @@ class TakeEntry(Entry):
     calls: Annotated[frozenset[str], BeforeValidator(_calls)] | None = None
     lifted: bool = False
     fresh: bool = False
+    driven: bool = False
     after_s: Annotated[float, Field(ge=0, le=86400)] = 0.0
     observe: Literal["cycling", "steady"] | None = None
 

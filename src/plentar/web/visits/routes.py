@@ -78,8 +78,9 @@ def bench(visit_id: uuid.UUID) -> Page:
     if record.row.closed_at is not None:
         return redirect(url_for("visits.report", visit_id=visit_id))
     view = BenchView(record)
-    at = request.args.get("at", "")
-    pad = view.pad(at, request.args.get("quantity")) if at else None
+    asked = request.args
+    at = asked.get("at", "")
+    pad = view.pad(at, asked.get("quantity"), driven="driven" in asked) if at else None
     if _htmx() and at:
         return render_template("visits/_pad.html", view=view, pad=pad)
     wait = view.wait_s(request.args.get("after", 0.0, float))
@@ -98,7 +99,10 @@ def preview(visit_id: uuid.UUID) -> str:
             value = parse_reading(typed)
         except BadInput as bad:
             error = bad.reason
-    pad = view.pad(request.args.get("at", ""), request.args.get("quantity"), typed, value, error)
+    asked = request.args
+    pad = view.pad(
+        asked.get("at", ""), asked.get("quantity"), typed, value, error, driven="driven" in asked
+    )
     return render_template("visits/_verdict.html", view=view, pad=pad)
 
 
@@ -113,7 +117,7 @@ def read(visit_id: uuid.UUID) -> Page:
             raise BadInput("value", "proved dead first: this reading was not stored")
         event = Reading(
             t_s=record.elapsed_s, quantity=entry.quantity, at=entry.at, value=entry.value,
-            note=entry.note.strip(),
+            note=entry.note.strip(), driven=entry.driven,
         )  # fmt: skip
         record = append_event(database(), record, event, entry.client_id, me().id)
     except BadInput as bad:
@@ -122,7 +126,7 @@ def read(visit_id: uuid.UUID) -> Page:
     if not _htmx():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True)
+    pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True, driven=entry.driven)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}
@@ -135,8 +139,9 @@ def _refused(record: VisitRecord, reason: str) -> Page:
     view = BenchView(_mine(record.row.id))
     form = request.form
     pad = view.pad(
-        form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason
-    )
+        form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
+        driven="driven" in form,
+    )  # fmt: skip
     template = "visits/_pad.html" if _htmx() else "visits/bench.html"
     return render_template(template, view=view, pad=pad), 422
 
@@ -188,7 +193,7 @@ def take(visit_id: uuid.UUID) -> Page:
     database().commit()
     if wanted.observe is not None:
         return _changed(visit_id)
-    return _changed(visit_id, wanted.at, wanted.quantity, wanted.after_s)
+    return _changed(visit_id, wanted.at, wanted.quantity, wanted.after_s, wanted.driven)
 
 
 @visits.post("/<uuid:visit_id>/replaced")
@@ -297,7 +302,7 @@ def power(visit_id: uuid.UUID) -> Page:
         _check_proof(record, set(request.form.getlist("proof")))
         circuit = None
     _store(record, Power(t_s=record.elapsed_s, state=state, circuit=circuit))
-    return _changed(visit_id, request.form.get("at", ""))
+    return _changed(visit_id, request.form.get("at", ""), driven="driven" in request.form)
 
 
 def _check_proof(record: VisitRecord, ticked: set[str]) -> None:
@@ -327,14 +332,21 @@ def _store(record: VisitRecord, event: Event) -> None:
 
 
 def _changed(
-    visit_id: uuid.UUID, at: str = "", quantity: str | None = None, after_s: float = 0.0
+    visit_id: uuid.UUID,
+    at: str = "",
+    quantity: str | None = None,
+    after_s: float = 0.0,
+    driven: bool = False,
 ) -> Page:
     """The bench after a change: its inside for htmx, else by way of a redirect."""
     if not _htmx():
-        where = {"at": at or None, "quantity": quantity, "after": after_s or None}
+        where = {
+            "at": at or None, "quantity": quantity, "after": after_s or None,
+            "driven": "yes" if driven else None,
+        }  # fmt: skip
         return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(_mine(visit_id))
-    pad = view.pad(at, quantity) if at else None
+    pad = view.pad(at, quantity, driven=driven) if at else None
     return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait_s(after_s))
 
 

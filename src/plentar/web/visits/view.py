@@ -12,9 +12,9 @@ from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 from plentar.core.checks.elements import other_school
-from plentar.core.due import Due, Verdict
+from plentar.core.due import Asked, Due, Verdict
 from plentar.core.due.rules import due_at
-from plentar.core.events import Calls, Power, Reading, Visit
+from plentar.core.events import DRIVEN_KINDS, Calls, Power, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge_checked, judge_reading
 from plentar.core.judgement import ElementJudgement, Finding, Judgement, ReadingJudgement
@@ -66,6 +66,8 @@ class PadView:
     gated: bool
     history: list[LogRow]
     client_id: uuid.UUID
+    #: Whether the coil is fed from a bench supply; None where that makes no difference.
+    driven: bool | None = None
 
     @property
     def judges_others(self) -> bool:
@@ -266,15 +268,18 @@ class BenchView:
         value: float | None = None,
         error: str = "",
         stored: bool = False,
+        driven: bool = False,
     ) -> PadView:
         """The pad at a point; raises BadInput when there is no such point."""
         point = resolve(self.unit, at)
         chosen = Quantity(quantity) if quantity in list(point.quantities) else self._usual(point)
-        due = due_at(self.evidence, self.state, point, chosen)
+        contact = chosen is Quantity.OHMS and point.kind in DRIVEN_KINDS
+        driven = driven and contact
+        due = due_at(self.evidence, Asked(point, chosen, self.state, driven=driven))
         return PadView(
             point, chosen, due, Markup(gauge(due, value)), typed,
             None if value is None else due.judge(value), error, stored, self.gated(chosen),
-            [] if stored else self._history(at), uuid.uuid4(),
+            [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
         )  # fmt: skip
 
     @property
