@@ -9,15 +9,14 @@ from random import Random
 import numpy as np
 import pytest
 
-from plentar.core.events import Calls, Power
+from plentar.core.events import Calls
 from plentar.core.evidence import Evidence
 from plentar.core.faults import find_faults
-from plentar.core.judge.around import look_around
-from plentar.core.judge.atlas import Atlas
 from plentar.core.judge.diagnosis import diagnose, what_else
-from plentar.core.judge.history import history
-from plentar.core.judge.scenes import fan_call, heat_calls
-from plentar.core.judge.suspects import posterior
+from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.shown.atlas import Atlas
+from plentar.core.judge.shown.history import history_of
+from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.meter import ACCURACY
 from plentar.core.predict import predict
 from plentar.core.state import all_off_s, all_on_s
@@ -79,7 +78,7 @@ def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
 
 
 def scenes(unit):
-    heat, fan = heat_calls(unit), fan_call(unit)
+    heat, fan = unit.heat_calls, unit.fan_call
     on_s, off_s = all_on_s(unit), all_off_s(unit)
     yield (), 0.0
     yield (Calls(t_s=0, calls=heat),), on_s + 60
@@ -137,8 +136,8 @@ def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
     rng = Random(seed)
     unit = rng.choice(list(HOMES.values()))
     events = random_events(rng, unit)
-    switches = tuple(e for e in events if isinstance(e, (Power, Calls)))
-    told = history(unit, switches).switched
+    switches = tuple(e for e in events if e.is_switch)
+    told = history_of(unit, switches).switched
     long_after = (told[-1].t_s if told else 0.0) + 2000
     stepwise, at_once = Atlas(unit).singles, Atlas(unit).singles
     for count in range(len(told) + 1):

@@ -8,10 +8,10 @@ from dataclasses import replace
 import pytest
 
 from plentar.core.checks.circuit import circuit_findings, load_of
+from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps
 from plentar.core.judgement import Level
 from plentar.core.kits import Kit, build_kit
-from plentar.core.tables.ampacity import allowed_amps, largest_breaker_amps, next_size_amps
-from plentar.core.unit import Blower, Circuit, CircuitPlate, Conductor, Interlock
+from plentar.core.parts import Blower, Circuit, CircuitPlate, Conductor, Interlock
 from tests.cases import CALL, TWO, VOLTS, amps, codes, judged
 
 TEN_CU = Conductor("10", "copper", 90, 60)

@@ -19,9 +19,9 @@ from plentar.core.events import Calls, Power
 from plentar.core.faults import faults_of, find_faults, harm_of
 from plentar.core.kits import Kit, build_kit
 from plentar.core.network import SingularNetwork, Topology, solve
+from plentar.core.parts import Conductor
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Conductor
 from plentar.core.wiring import wire_up
 from plentar.files.spice import deck_name, netlist
 from plentar.store.demo.plates import plates

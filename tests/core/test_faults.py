@@ -7,9 +7,10 @@ from itertools import product
 import pytest
 
 from plentar.core.events import Calls
-from plentar.core.faults import FREQUENCY, faults_of, find_faults
+from plentar.core.faults import faults_of, find_faults
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
+from plentar.core.tables.faults import FAULT_KINDS
 from plentar.store.demo.plates import plates
 
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC
@@ -112,14 +113,14 @@ def test_every_single_fault_differs_from_the_healthy_unit_somewhere():
 
 
 def test_frequencies_are_those_of_the_trade():
-    found = {f.id: f.frequency for f in faults_of(HOMES[2])}
+    found = {f.id: f.kind.frequency for f in faults_of(HOMES[2])}
     assert found["S1.2:stuck-open"] == 10
     assert found["E1:open"] == 6
     assert found["FL1:open"] == 3
     assert found["transformer:weak"] == 1
     assert found["BR:coil-open"] == 2
     assert found["BR:nc-welded"] == 5
-    assert set(FREQUENCY.values()) <= set(range(1, 11))
+    assert {kind.frequency for kind in FAULT_KINDS.values()} <= set(range(1, 11))
 
 
 def test_faults_exist_only_where_the_part_does():

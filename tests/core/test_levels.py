@@ -8,8 +8,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from plentar.cli.benchmarks.trace import Tally, count
-from plentar.core.timing.levels import find_levels
-from plentar.core.timing.logged import Log, read_log
+from plentar.core.logged.levels import find_levels
+from plentar.core.logged.trace import Log, read_log
 from plentar.stand_ins.synthetic_log import quiet, synthetic
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, visit_of

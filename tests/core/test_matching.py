@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from plentar.core.timing.logged import Log, read_log
+from plentar.core.logged.trace import Log, read_log
 from plentar.core.timing.moves import ON, moves_of
 from plentar.core.timing.years import over_the_years
 from plentar.store.demo.plates import plates

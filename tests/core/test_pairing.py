@@ -10,10 +10,9 @@ import pytest
 from plentar.core.events import Calls, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.faults import faults_of, find_faults
-from plentar.core.judge.hypotheses import work_on
-from plentar.core.judge.pairing import together
-from plentar.core.judge.scenes import heat_calls
-from plentar.core.judge.suspects import Posterior, posterior
+from plentar.core.judge.hypotheses.hypothesis import work_on
+from plentar.core.judge.weigh.pairing import together
+from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
 from plentar.store.demo.plates import plates
@@ -33,7 +32,7 @@ def read_all(number: int) -> tuple[Posterior, set[str]]:
         faults = rng.sample([f for f in faults_of(unit) if f.mode not in ("slow", "weak")], 2)
         if faults[0].component != faults[1].component:
             break
-    events = (Calls(t_s=0.0, calls=heat_calls(unit)),)
+    events = (Calls(t_s=0.0, calls=unit.heat_calls),)
     shown = {(r.quantity, r.at): r for r in predict(unit, faults, events, SETTLED_S).readings}
     points = [(Quantity.AMPS, e.id) for e in unit.elements]
     points += [(Quantity.AMPS, c.id) for c in unit.circuits]

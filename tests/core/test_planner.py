@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from plentar.cli.benchmarks.episodes import episodes, fixed_order, pair_found
-from plentar.core.events import Observed, Visit
+from plentar.core.events import PROVED_DEAD, Observed, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judge.planner import decided, next_readings
-from plentar.core.judge.suspects import posterior
+from plentar.core.judge.plan.planner import decided, next_readings
+from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.quantity import Quantity
-from plentar.core.state import PROVED_DEAD, state_at
+from plentar.core.state import state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates

@@ -8,10 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.evidence import Evidence
-from plentar.core.judge.live import live_readings
-from plentar.core.judge.stands import stands
-from plentar.core.judge.survivors import Survivors, survivors_of
-from plentar.core.judge.suspects import posterior
+from plentar.core.judge.plan.live import live_readings
+from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.survivors import Survivors, survivors_of
+from plentar.core.judge.weigh.posterior import posterior
+from plentar.core.points import named_points
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 
 
@@ -80,7 +81,7 @@ def test_every_live_reading_proposed_costs_what_its_state_costs():
         for proposal in live_readings(field, stand):
             seen += 1
             assert proposal.minutes > stand.minutes
-            assert proposal.at in TWO.point_by_name or ":" in proposal.at
+            assert proposal.at in named_points(TWO) or ":" in proposal.at
             shares = [outcome.probability for outcome in proposal.outcomes]
             assert sum(shares) == pytest.approx(1.0, abs=0.08)
             for outcome in proposal.outcomes:

@@ -14,10 +14,10 @@ from hypothesis import given
 from plentar.cli.main import COMMANDS, main, parser
 from plentar.core.errors import BadInput
 from plentar.core.judgement import FindingCode, SlipCode
+from plentar.files.events_json import event_to_json
 from plentar.files.schema import schema_text
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
-from plentar.files.visit_json import event_to_json
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.strategies import kit_units
@@ -81,7 +81,7 @@ def change(path: str, value):
         ("unit.blower.interlock.tap", "FL1", "unit.blower.interlock.tap"),
         ("visit.events.0.at", "C9", "visit.events[0].at"),
         ("visit.events.1.t", 0.5, "visit.events[1].t"),
-        ("visit.events.0.value", None, "visit.events[0]"),
+        ("visit.events.0.value", None, "visit.events[0].value"),
         ("visit.events.0.power", "on", "visit.events[0]"),
         ("visit.complaint", "bored", "visit.complaint"),
     ],

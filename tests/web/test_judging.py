@@ -13,9 +13,9 @@ from sqlalchemy import update
 from plentar.core.evidence import Evidence
 from plentar.core.judge import diagnose
 from plentar.core.judge.diagnosis import NextReading
-from plentar.core.judge.likelihood import OHM
-from plentar.core.judge.proposal import Proposal
-from plentar.core.judge.survivors import Told
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.survivors import Told
+from plentar.core.judge.weigh.likelihood import OHM
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
 from plentar.web.visits.judging import JudgeView

@@ -36,7 +36,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 def run(args: argparse.Namespace) -> int:
     """Exit 0 when answered, 2 when the input is bad."""
     from plentar.core.faults import find_faults  # noqa: PLC0415
-    from plentar.core.timing.columns import check_columns  # noqa: PLC0415
+    from plentar.core.logged.columns import check_columns  # noqa: PLC0415
     from plentar.files.log_csv import write_log_csv  # noqa: PLC0415
     from plentar.files.visit_file import parse_visit_file  # noqa: PLC0415
     from plentar.stand_ins.heat_call import heat_test, samples  # noqa: PLC0415

@@ -10,11 +10,11 @@ from dataclasses import replace
 from plentar.cli.judge import read_text
 from plentar.core.errors import BadInput
 from plentar.core.events import Calls, Event, Visit
+from plentar.core.logged.trace import Stage, Trace
 from plentar.core.numerals import minutes, show
-from plentar.core.timing.logged import Stage, Trace
+from plentar.core.parts import CALLS
 from plentar.core.timing.moves import Move
 from plentar.core.timing.tape import said
-from plentar.core.unit import CALLS
 from plentar.files.trace_json import trace_to_json
 from plentar.files.visit_file import parse_visit_file
 
@@ -39,7 +39,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Exit 0 when answered, 2 when the input is bad."""
-    from plentar.core.timing.logged import read_log  # noqa: PLC0415  (pandas is slow to load)
+    from plentar.core.logged.trace import read_log  # noqa: PLC0415  (pandas is slow to load)
     from plentar.files.log_csv import read_log_csv  # noqa: PLC0415
 
     name = args.unit

@@ -12,17 +12,17 @@ from collections.abc import Callable, Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 
-from plentar.core.events import Event
+from plentar.core.events import ON, Event
 from plentar.core.faults import Harm
 from plentar.core.network import Solution, solve
+from plentar.core.parts import CALLS, HEAT_CALLS, Element
 from plentar.core.quantity import Band
-from plentar.core.state import ON, PanelState, changes
-from plentar.core.unit import Control, Element, Unit
+from plentar.core.state import PanelState, changes
+from plentar.core.tables.devices import DeviceKind
+from plentar.core.unit import Unit
 from plentar.core.wiring import Wiring
 
 REST_BEFORE_S = 7200.0
-SEQUENCER_ACTS_V = 15.0
-PULL_IN_V, DROP_OUT_V = 18.0, 12.0
 BOARD_SEES_V = 10.0
 RUNNING_SHARE = 0.5
 HEATING_AMPS_SHARE = 0.05
@@ -74,7 +74,8 @@ class _Device:
     """A coil and its contacts: (contact, on window, off window, closed when energised)."""
 
     id: str
-    kind: str
+    kind: DeviceKind
+    rated_volts: float
     contacts: list[tuple[str, Band, Band, bool]]
     energised: bool = False
     recent: list[float] = field(default_factory=list)
@@ -123,8 +124,8 @@ class Clock:
         self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
         for device in self.devices:
             self.closed |= {name for name, _, _, when_on in device.contacts if not when_on}
-        if harm.armature_held and self.unit.blower and self.unit.blower.relay:
-            self.closed.discard(f"{self.unit.blower.relay.id}.nc")
+        if harm.armature_held and self.unit.relay:
+            self.closed.discard(f"{self.unit.relay.id}.nc")
         self.fuse_blown = False
         self.chatter: set[str] = set()
         self.cycling: set[str] = set()
@@ -173,7 +174,7 @@ class Clock:
         for circuit, power in panel.power.items():
             for leg in ("l1", "l2"):
                 self._put(f"{circuit}.feed.{leg}", power == ON)
-        for call in ("W1", "W2", "G", "Y"):
+        for call in CALLS:
             asked = call in panel.calls
             if not panel.lifted:
                 asked = (asked or call in self.harm.always) and call not in self.harm.no_call
@@ -239,7 +240,7 @@ class Clock:
             return False
         solution = self._solution()
         common = solution.volt("C")
-        sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in ("W1", "W2"))
+        sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in HEAT_CALLS)
         if sees == ("board.G" in self.closed):
             return False
         self._put("board.G", sees)
@@ -247,10 +248,8 @@ class Clock:
 
     def _coil(self, device: _Device) -> None:
         volts = coil_volts(self._solution(), device.id)
-        if device.kind in ("sequencer", "relay-dc"):
-            on = volts >= SEQUENCER_ACTS_V
-        else:
-            on = volts >= (DROP_OUT_V if device.energised else PULL_IN_V)
+        kind = device.kind
+        on = volts >= (kind.lets_go_below_v if device.energised else kind.acts_from_v)
         on = on and device.id not in self.harm.no_action
         if on == device.energised or device.id in self.chatter:
             return
@@ -264,8 +263,7 @@ class Clock:
             ]
             device.energised = False
             return
-        rated = self._rated_volts(device)
-        stretch = max(1.0, (rated / max(volts, 1e-9)) ** 2) if device.kind == "sequencer" else 1.0
+        stretch = max(1.0, (device.rated_volts / max(volts, 1e-9)) ** 2) if kind.thermal else 1.0
         device.pending = []
         for contact, on_s, off_s, when_on in device.contacts:
             window = on_s if on else off_s
@@ -277,7 +275,7 @@ class Clock:
             closes = on == when_on
             if closes != (contact in self.closed):
                 # A relay has one armature: what opens and what closes does so at once.
-                mover = contact if device.kind == "sequencer" else device.contacts[0][0]
+                mover = contact if kind.thermal else device.contacts[0][0]
                 wait = window.low + self.draw(mover, on) * (window.high - window.low)
                 device.pending.append(
                     _Move(
@@ -285,10 +283,6 @@ class Clock:
                         contact, closes,
                     )
                 )  # fmt: skip
-
-    def _rated_volts(self, device: _Device) -> float:
-        control = self.unit.control_by_id.get(device.id)
-        return control.coil.volts if control else 24.0
 
     def _limits(self) -> None:
         """Start the clocks of limits that cycle, and stop those whose element has gone off."""
@@ -362,15 +356,12 @@ def coil_volts(solution: Solution, device: str) -> float:
 
 def _devices(unit: Unit) -> Iterator[_Device]:
     for control in unit.controls:
-        yield _Device(control.id, control.type, _contacts(control))
-    relay = unit.blower.relay if unit.blower else None
+        contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
+        yield _Device(control.id, control.kind, control.coil.volts, contacts)
+    relay = unit.relay
     if relay is not None:
         contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]
         tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
-        if tied or relay.type in ("spdt", "dpdt"):
+        if tied or relay.kind.normally_closed:
             contacts.append((f"{relay.id}.nc", relay.on_s, relay.off_s, False))
-        yield _Device(relay.id, relay.type, contacts)
-
-
-def _contacts(control: Control) -> list[tuple[str, Band, Band, bool]]:
-    return [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
+        yield _Device(relay.id, relay.kind, relay.coil.volts, contacts)

@@ -7,15 +7,16 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from functools import cached_property
 
-from plentar.core.events import Reading, Replaced, Visit
+from plentar.core.events import ON, Reading, Replaced, Visit
 from plentar.core.model import model_at
+from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.points import Point, resolve
 from plentar.core.predict import Prediction
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import ON, PanelState, changes
+from plentar.core.state import PanelState, changes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import Move, moves_of
-from plentar.core.unit import Circuit, Unit
+from plentar.core.unit import Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +113,7 @@ class Evidence:
             return SupplyVolts(
                 circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None
             )
-        best = min(live, key=lambda t: (not t.state.calls & {"W1", "W2"}, abs(t.reading.t_s - t_s)))
+        best = min(live, key=lambda t: (not t.state.calls & HEAT_CALLS, abs(t.reading.t_s - t_s)))
         value = best.reading.value
         return SupplyVolts(value, Band(value, value), best)
 

@@ -9,8 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band
-from plentar.core.unit import (
+from plentar.core.parts import (
     Blower,
     BlowerRelay,
     Circuit,
@@ -22,8 +21,9 @@ from plentar.core.unit import (
     Limit,
     Link,
     Switch,
-    Unit,
 )
+from plentar.core.quantity import Band
+from plentar.core.unit import Unit
 
 KIT_KW = (3.5, 4.8, 5.0, 7.5, 10.0)
 KIT_VOLTS = (208.0, 230.0, 240.0)

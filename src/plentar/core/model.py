@@ -10,8 +10,9 @@ from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.clockwork import Moment, moments_until
-from plentar.core.events import Calls, Event, Power
+from plentar.core.events import Event
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.predict import Prediction, readings_of
 from plentar.core.state import as_it_was
@@ -20,7 +21,8 @@ from plentar.core.wiring import Wiring, wire_up
 
 #: How far a trajectory looks past the last switch; every printed window is over long before.
 HORIZON_S = 3600.0
-MOST_KEPT = 64
+#: About what a moment takes: its network's answer, and some two hundred readings of it.
+MOMENT_BYTES = 40_000
 
 
 @dataclass
@@ -45,15 +47,19 @@ def model_at(
 ) -> Prediction:
     """What the nominal unit with these faults shows at ``t_s``."""
     wiring = wire_up(unit)
-    moved = as_it_was(e for e in events if isinstance(e, (Power, Calls)))
+    moved = as_it_was(e for e in events if e.is_switch)
     switched = tuple(event for event in moved if event.t_s <= t_s)
-    key = (tuple(fault.id for fault in faults), switched)
-    trajectory: _Trajectory | None = wiring.kept.get(key)
-    if trajectory is None:
+    key = (unit, tuple(fault.id for fault in faults), switched)
+
+    def run() -> _Trajectory:
         harm = harm_of(wiring, faults)
         until = (switched[-1].t_s if switched else 0.0) + HORIZON_S
-        trajectory = _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
-        if len(wiring.kept) >= MOST_KEPT:
-            wiring.kept.clear()
-        wiring.kept[key] = trajectory  # another thread may clear it: the name above still holds it
-    return trajectory.at(t_s)
+        return _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
+
+    return _TRAJECTORIES.get_or_make(key, run).at(t_s)
+
+
+_Key = tuple[Unit, tuple[str, ...], tuple[Event, ...]]
+_TRAJECTORIES: Cache[_Key, _Trajectory] = Cache(
+    "trajectories", 64 * MEGABYTE, lambda run: MOMENT_BYTES * len(run.moments)
+)

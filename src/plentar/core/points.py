@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.errors import BadInput
+from plentar.core.parts import CALLS
 from plentar.core.quantity import Quantity
-from plentar.core.unit import CALLS, Unit
+from plentar.core.unit import Unit
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 #: The kinds of point where the 24 V side is read.
@@ -52,10 +54,20 @@ def resolve(unit: Unit, name: str) -> Point:
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
         return Point(name, kind, owner, f"{one} to {two}", (V, OHM))
-    point = unit.point_by_name.get(name)
+    point = named_points(unit).get(name)
     if point is None:
         raise BadInput("at", f"no reading point {name!r} on this unit")
     return point
+
+
+def named_points(unit: Unit) -> dict[str, Point]:
+    """The named reading points of a unit (pairs of nodes apart), by name."""
+    return _BY_NAME.get_or_make(unit, lambda: {point.name: point for point in points(unit)})
+
+
+_BY_NAME: Cache[Unit, dict[str, Point]] = Cache(
+    "reading points", 8 * MEGABYTE, lambda v: 500 * len(v)
+)
 
 
 def points(unit: Unit) -> Iterator[Point]:
@@ -77,7 +89,7 @@ def points(unit: Unit) -> Iterator[Point]:
     for link in unit.links:
         yield Point(link.id, "link", link.id, f"Fusible link {link.id}", (V, A, OHM))
     for control in unit.controls:
-        dc = control.type == "relay-dc"
+        dc = control.kind.dc_coil
         at_coil = (DC, V, A, OHM) if dc else (V, A, OHM)
         yield Point(f"{control.id}.coil", "coil", control.id, f"Coil of {control.id}", at_coil)
         if dc:
@@ -102,7 +114,7 @@ def _blower_points(unit: Unit) -> Iterator[Point]:
     if relay is not None:
         yield Point(f"{relay.id}.coil", "coil", relay.id, "Coil of the blower relay", (V, A, OHM))
         yield Point(f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM))
-        if relay.type in ("spdt", "dpdt") or unit.blower.interlock.kind == "nc-contact":
+        if relay.kind.normally_closed or unit.blower.interlock.kind == "nc-contact":
             title = "Normally-closed contact"
             yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM))
 

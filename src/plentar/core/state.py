@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
-from plentar.core.events import Calls, Event, Power
-from plentar.core.unit import Control, Unit
+from plentar.core.events import ON, PROVED_DEAD, Calls, Event, Switches
+from plentar.core.parts import Control
+from plentar.core.unit import Unit
 
-ON, OFF, PROVED_DEAD = "on", "off", "proved-dead"
 #: What is waited beyond the longest window.
 SETTLED_S = 5.0
 
@@ -68,27 +68,23 @@ def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
 
 def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
     """The state after each event that changes it, in order of time."""
-    power = {circuit.id: ON for circuit in unit.circuits}
-    calls: frozenset[str] = frozenset()
-    lifted = False
+    switches = Switches({circuit.id: ON for circuit in unit.circuits})
     since: dict[str, float] = {}
     ended: dict[str, float] = {}
     for event in events:
-        if isinstance(event, Power):
-            named = [event.circuit] if event.circuit else list(power)
-            power = power | dict.fromkeys(named, event.state)
-        elif isinstance(event, Calls):
-            calls, lifted = event.calls, event.lifted
-        else:
+        if not event.is_switch:
             continue
-        asked = calls if power[unit.control_power.circuit] == ON else frozenset()
+        switches = event.moves(switches)
+        live = switches.power[unit.control_power.circuit] == ON
+        asked = switches.calls if live else frozenset()
         for call in set(since) - asked:
             ended = ended | {call: event.t_s}
         since = {call: s for call, s in since.items() if call in asked}
         for call in asked - set(since):
-            since = since | {call: event.t_s - event.lead_s}
+            since = since | {call: event.began_s}
             ended = {c: s for c, s in ended.items() if c != call}
-        yield PanelState(event.t_s, power, calls, lifted, since, ended)
+        power = dict(switches.power)
+        yield PanelState(event.t_s, power, switches.calls, switches.lifted, since, ended)
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:
@@ -121,8 +117,7 @@ def all_off_s(unit: Unit) -> float:
 
 
 def _relay_s(unit: Unit, window: str) -> float:
-    relay = unit.blower.relay if unit.blower else None
-    return float(getattr(relay, window).high) if relay else 0.0
+    return float(getattr(unit.relay, window).high) if unit.relay else 0.0
 
 
 def _first_call(unit: Unit, control: Control) -> str:

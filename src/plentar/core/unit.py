@@ -1,217 +1,49 @@
-"""What a unit is: circuits, rungs, controls, blower. Frozen, and checked when made.
-
-The reference direction of every current, said once: in a rung from leg L1 to leg L2; in the
-24 V circuit from R through the coil to C.
-"""
+"""The unit, and how its parts must fit together: frozen, and checked when made."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields
 from functools import cached_property
-from typing import TYPE_CHECKING
 
-from plentar.core.quantity import Band
-from plentar.core.ratings import Rating
-from plentar.core.tables.coils import TYPICAL_OHMS, TYPICAL_VA
+from plentar.core.errors import BadInput
+from plentar.core.parts import (
+    CALLS,
+    HEAT_CALLS,
+    Blower,
+    BlowerRelay,
+    Circuit,
+    Control,
+    ControlPower,
+    Element,
+    Limit,
+    Link,
+    OtherLoad,
+    Part,
+    Switch,
+)
 
-if TYPE_CHECKING:
-    from plentar.core.points import Point
-
-CALLS = ("W1", "W2", "G", "Y")
-
-
-@dataclass(frozen=True, slots=True)
-class Conductor:
-    """The supply wire of a circuit, one way ``length_ft`` long."""
-
-    awg: str
-    material: str
-    insulation_c: int = 90
-    termination_c: int = 60
-    cable: str = "other"
-    ambient_c: float = 30.0
-    length_ft: float = 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class CircuitPlate:
-    """What the nameplate says of one circuit."""
-
-    min_circuit_amps: float | None = None
-    max_breaker_amps: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Circuit:
-    """One supply circuit: two legs behind one breaker. What is None is not judged."""
-
-    id: str
-    rated_volts: float
-    breaker_amps: float | None = None
-    conductor: Conductor | None = None
-    plate: CircuitPlate | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Limit:
-    """A re-closing thermal limit."""
-
-    id: str
-    opens_f: float | None = None
-    closes_f: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Link:
-    """A one-shot fusible link."""
-
-    id: str
-
-
-@dataclass(frozen=True, slots=True)
-class Element:
-    """A heating element and the parts in series with it, from L1 to L2."""
-
-    id: str
-    rated_watts: float
-    rated_volts: float
-    circuit: str
-    rung: tuple[str, ...]
-
-    @property
-    def rating(self) -> Rating:
-        """Its plate as a rating."""
-        return Rating(self.rated_watts, self.rated_volts)
-
-
-@dataclass(frozen=True, slots=True)
-class Coil:
-    """A control coil: rated volts, cold ohms as an ohmmeter reads them, running VA."""
-
-    volts: float = 24.0
-    ohms: Band | None = None
-    va: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Switch:
-    """One contact of a control device with its printed windows in seconds."""
-
-    id: str
-    on_s: Band
-    off_s: Band
-    contact_amps: float | None = None
-    role: str = "element"
-
-
-@dataclass(frozen=True, slots=True)
-class Control:
-    """A sequencer, contactor or heat relay.
-
-    ``call`` is a thermostat terminal; ``through`` is the auxiliary switch that passes the
-    24 V on instead. Exactly one of the two is given.
-    """
-
-    id: str
-    type: str
-    coil: Coil
-    switches: tuple[Switch, ...]
-    call: str | None = None
-    through: str | None = None
-
-    @property
-    def coil_ohms(self) -> Band:
-        """Cold ohms of the coil, by plate or typical of its type."""
-        return self.coil.ohms or TYPICAL_OHMS[self.type]
-
-    @property
-    def coil_va(self) -> float:
-        """Running VA of the coil, by plate or typical of its type."""
-        return self.coil.va or TYPICAL_VA[self.type]
-
-
-@dataclass(frozen=True, slots=True)
-class BlowerRelay:
-    """The relay that brings the blower on for its call."""
-
-    id: str
-    type: str
-    call: str
-    coil: Coil
-    on_s: Band
-    off_s: Band
-    contact_amps: float | None = None
-
-    @property
-    def coil_ohms(self) -> Band:
-        """Cold ohms of the coil, by plate or typical of an AC relay."""
-        return self.coil.ohms or TYPICAL_OHMS["relay-ac"]
-
-    @property
-    def coil_va(self) -> float:
-        """Running VA of the coil, by plate or typical of an AC relay."""
-        return self.coil.va or TYPICAL_VA["relay-ac"]
-
-
-@dataclass(frozen=True, slots=True)
-class Interlock:
-    """How heat is kept from running without the blower."""
-
-    kind: str
-    tap: str | None = None
-    switch: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Blower:
-    """The blower motor, its relay and its tie to the heat."""
-
-    circuit: str
-    motor: str
-    interlock: Interlock
-    relay: BlowerRelay | None = None
-    fla: float | None = None
-    typical_amps: float | None = None
-    capacitor_uf: float | None = None
-    rated_cfm: float | None = None
-    tons: float | None = None
-
-    @property
-    def air_cfm(self) -> float | None:
-        """The air that it moves as rated; 400 CFM a ton where only the tons are known."""
-        return self.rated_cfm or (400.0 * self.tons if self.tons else None)
-
-    @property
-    def running_amps(self) -> float | None:
-        """Typical amps, or 0.65 of full-load amps where only those are known."""
-        if self.typical_amps is not None:
-            return self.typical_amps
-        return None if self.fla is None else 0.65 * self.fla
-
-
-@dataclass(frozen=True, slots=True)
-class ControlPower:
-    """The 24 V transformer with its fuse."""
-
-    circuit: str
-    va: float = 40.0
-    volts: float = 24.0
-    fuse_amps: float | None = None
-    c_grounded: bool = True
-
-
-@dataclass(frozen=True, slots=True)
-class OtherLoad:
-    """A control load outside the air handler, such as the outdoor contactor."""
-
-    id: str
-    call: str
-    va: float
-    label: str = ""
-
-
-Part = Element | Switch | Limit | Link
+ID = re.compile(r"[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?")
+RESERVED_TAILS = frozenset({"in", "out", "coil", "rectifier", "line", "l1", "l2", "wire"})
+FIXED_NAMES = frozenset(
+    {
+        *CALLS,
+        "R",
+        "C",
+        "blower",
+        "transformer",
+        "capacitor",
+        "supply-air",
+        "return-air",
+        "ground",
+        "airflow",
+        "control-fuse",
+        "none",
+        "other",
+    }
+)
+Device = Control | BlowerRelay
 
 
 @dataclass(frozen=True)
@@ -234,9 +66,7 @@ class Unit:
     other_loads: tuple[OtherLoad, ...] = field(default=())
 
     def __post_init__(self) -> None:
-        from plentar.core.unit_rules import check_unit  # noqa: PLC0415  (rules read the types above)
-
-        check_unit(self)
+        _check(self)
 
     def __hash__(self) -> int:
         """Of all that it is made of, worked out once."""
@@ -289,21 +119,47 @@ class Unit:
     @cached_property
     def components(self) -> frozenset[str]:
         """Everything that can be replaced or repaired, by id."""
-        relay = self.blower.relay if self.blower else None
         return frozenset({
             *self.part_by_id, *self.control_by_id, *self.circuit_by_id,
             *(f"{element.id}.wire" for element in self.elements),
             *(load.id for load in self.other_loads), *CALLS, "R", "transformer", "control-fuse",
             "airflow", *(["blower", "capacitor"] if self.blower else []),
-            *([relay.id] if relay else []),
+            *([self.relay.id] if self.relay else []),
         })  # fmt: skip
 
-    @cached_property
-    def point_by_name(self) -> dict[str, Point]:
-        """The named reading points, by name."""
-        from plentar.core.points import points  # noqa: PLC0415  (points read the types above)
+    @property
+    def relay(self) -> BlowerRelay | None:
+        """The blower's relay, where there is a blower and it has one."""
+        return self.blower.relay if self.blower else None
 
-        return {point.name: point for point in points(self)}
+    @cached_property
+    def device_by_id(self) -> dict[str, Device]:
+        """Everything with a coil of this unit, by id: control devices and the blower's relay."""
+        found: dict[str, Device] = {control.id: control for control in self.controls}
+        return found | ({self.relay.id: self.relay} if self.relay else {})
+
+    @cached_property
+    def device_calls(self) -> tuple[str, ...]:
+        """The terminals that drive a device of this unit, in the thermostat's order."""
+        used = {control.call for control in self.controls}
+        used |= {self.relay.call} if self.relay else set()
+        return tuple(call for call in CALLS if call in used)
+
+    @cached_property
+    def calls(self) -> tuple[str, ...]:
+        """The terminals that drive anything, loads outside the unit among them, in order."""
+        used = {*self.device_calls, *(load.call for load in self.other_loads)}
+        return tuple(call for call in CALLS if call in used)
+
+    @property
+    def heat_calls(self) -> frozenset[str]:
+        """The calls that bring on all heat of this unit."""
+        return HEAT_CALLS.intersection(self.device_calls)
+
+    @property
+    def fan_call(self) -> str | None:
+        """The call that brings on the blower alone."""
+        return self.relay.call if self.relay else None
 
     def elements_on(self, circuit_id: str) -> Iterator[Element]:
         """The elements of one circuit, in order."""
@@ -316,3 +172,119 @@ class Unit:
     def rung_switches(self, element: Element) -> Iterator[Switch]:
         """The switches in an element's rung, in order."""
         return (self.switch_by_id[part] for part in element.rung if part in self.switch_by_id)
+
+
+def _check(unit: Unit) -> None:
+    """Raises BadInput at the first rule that the parts break."""
+    _ids(unit)
+    for index, element in enumerate(unit.elements):
+        _rung(unit, element, f"elements[{index}]")
+    _shared_parts(unit)
+    for index, control in enumerate(unit.controls):
+        _call(unit, control, f"controls[{index}]")
+    if unit.blower is not None:
+        _blower(unit, unit.blower)
+    if unit.control_power.circuit not in unit.circuit_by_id:
+        raise BadInput("control_power.circuit", f"no circuit {unit.control_power.circuit!r}")
+
+
+def _named(unit: Unit) -> Iterator[tuple[str, str]]:
+    for group in ("circuits", "limits", "links", "elements", "controls", "other_loads"):
+        for index, part in enumerate(getattr(unit, group)):
+            yield f"{group}[{index}].id", part.id
+    for index, control in enumerate(unit.controls):
+        for at, switch in enumerate(control.switches):
+            yield f"controls[{index}].switches[{at}].id", switch.id
+    if unit.relay is not None:
+        yield "blower.relay.id", unit.relay.id
+
+
+def _ids(unit: Unit) -> None:
+    if not unit.circuits:
+        raise BadInput("circuits", "a unit needs at least one circuit")
+    if not unit.elements:
+        raise BadInput("elements", "a unit needs at least one element")
+    taken: dict[str, str] = {}
+    for path, name in _named(unit):
+        if not ID.fullmatch(name):
+            raise BadInput(path, f"{name!r} is no id: letters, digits, hyphens, at most one dot")
+        if name in FIXED_NAMES:
+            raise BadInput(path, f"{name!r} is the name of a fixed reading point")
+        if "." in name and name.rsplit(".", 1)[1] in RESERVED_TAILS:
+            raise BadInput(path, f"{name!r} ends like a reading point")
+        if name in taken:
+            raise BadInput(path, f"{name!r} is already the id at {taken[name]}")
+        taken[name] = path
+
+
+def _rung(unit: Unit, element: Element, path: str) -> None:
+    if element.circuit not in unit.circuit_by_id:
+        raise BadInput(f"{path}.circuit", f"no circuit {element.circuit!r}")
+    for at, part in enumerate(element.rung):
+        here = f"{path}.rung[{at}]"
+        if part in unit.element_by_id and part != element.id:
+            raise BadInput(here, f"{part!r} is another element; a rung holds its own alone")
+        if part not in unit.part_by_id:
+            raise BadInput(here, f"no switch, link, limit or element {part!r}")
+        if element.rung.index(part) != at:
+            raise BadInput(here, f"{part!r} stands in this rung twice")
+        if part in unit.switch_by_id and unit.switch_by_id[part].role != "element":
+            raise BadInput(here, f"{part!r} is a {unit.switch_by_id[part].role} switch")
+    if element.id not in element.rung:
+        raise BadInput(f"{path}.rung", f"the rung of {element.id!r} does not hold {element.id!r}")
+
+
+def _shared_parts(unit: Unit) -> None:
+    """Two rungs of one circuit may share what they begin or end with, and nothing else."""
+    for index, element in enumerate(unit.elements):
+        for other in unit.elements[:index]:
+            shared = [part for part in element.rung if part in other.rung]
+            if not shared:
+                continue
+            path = f"elements[{index}].rung[{element.rung.index(shared[0])}]"
+            if element.circuit != other.circuit:
+                raise BadInput(path, f"{shared[0]!r} is in a rung of circuit {other.circuit!r}")
+            head = _common(element.rung, other.rung)
+            tail = _common(element.rung[::-1], other.rung[::-1])
+            if len(shared) != head + tail:
+                raise BadInput(path, f"{shared[0]!r} is shared but not at the same end of the rung")
+
+
+def _common(one: tuple[str, ...], two: tuple[str, ...]) -> int:
+    for at, (a, b) in enumerate(zip(one, two, strict=False)):
+        if a != b:
+            return at
+    return min(len(one), len(two))
+
+
+def _call(unit: Unit, control: Control, path: str) -> None:
+    if (control.call is None) == (control.through is None):
+        raise BadInput(f"{path}.call", "name a thermostat terminal or the switch it comes through")
+    if not control.switches:
+        raise BadInput(f"{path}.switches", "a control device has at least one switch")
+    seen = {control.id}
+    step = control
+    while step.through is not None:
+        switch = unit.switch_by_id.get(step.through)
+        if switch is None or switch.role != "auxiliary":
+            raise BadInput(f"{path}.call.through", f"no auxiliary switch {step.through!r}")
+        step = unit.control_of_switch[step.through]
+        if step.id in seen:
+            raise BadInput(f"{path}.call.through", "the chain of calls comes back to itself")
+        seen.add(step.id)
+
+
+def _blower(unit: Unit, blower: Blower) -> None:
+    if blower.circuit not in unit.circuit_by_id:
+        raise BadInput("blower.circuit", f"no circuit {blower.circuit!r}")
+    tie = blower.interlock
+    if tie.kind == "nc-contact":
+        tap = unit.switch_by_id.get(tie.tap or "")
+        if tap is None or tap.role != "element":
+            raise BadInput("blower.interlock.tap", "name the element switch that feeds the relay")
+        if blower.relay is None:
+            raise BadInput("blower.relay", "a normally-closed tie needs a blower relay")
+    if tie.kind == "sequencer-switch":
+        switch = unit.switch_by_id.get(tie.switch or "")
+        if switch is None or switch.role != "blower":
+            raise BadInput("blower.interlock.switch", "name the sequencer's blower switch")

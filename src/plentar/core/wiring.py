@@ -9,15 +9,17 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
-from typing import Any
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from plentar.core.cache import MEGABYTE, Cache
+from plentar.core.conductors import ohms_per_kft
 from plentar.core.network import Phasors, Real, Topology
-from plentar.core.tables.conductors import ohms_per_kft
-from plentar.core.unit import CALLS, Circuit, Unit
+from plentar.core.parts import CALLS, HEAT_CALLS, Circuit
+from plentar.core.tables.faults import GROUNDED_AT
+from plentar.core.unit import Unit
 
 Mask = NDArray[np.bool_]
 OPEN_OHMS = 80e6
@@ -32,8 +34,6 @@ WIRE_OHMS = 1e-3
 METER_OHMS = 10e6
 EMF_RATIO = 1.10
 SOURCE_SHARE = 0.10
-#: Where a grounded element touches the frame, as a share of its length from ``in``.
-GROUND_AT = 0.4
 DEFAULT_BLOWER_AMPS = 3.0
 #: What a board hears a call with; without it, an open wire would sound like one.
 BOARD_INPUT_OHMS = 1e6
@@ -63,9 +63,6 @@ class Wiring:
     topology: Topology
     ohms: Real
     contacts: frozenset[str]
-    _weakened: dict[float, Topology] = field(default_factory=dict, compare=False)
-    #: Trajectories that the model has worked out for this unit.
-    kept: dict[Any, Any] = field(default_factory=dict, compare=False)
 
     def siemens(self, closed: Collection[str], effects: Effects) -> Real:
         """Conductances (branches,) with these contacts closed."""
@@ -123,16 +120,15 @@ class Wiring:
         share = effects.emf_share.get("transformer", 1.0)
         if share == 1.0:
             return self.topology
-        made = self._weakened.get(share)
-        if made is None:
-            incidence = self.topology.incidence.copy()
-            row = self.topology.branch_index["transformer"]
-            primary = [self.topology.node_index[f"{self.unit.control_power.circuit}.{leg}"]
-                       for leg in ("l1", "l2")]  # fmt: skip
-            incidence[row, primary] *= share
-            made = Topology(self.topology.nodes, self.topology.branches, incidence)
-            self._weakened[share] = made
-        return made
+        return _WEAKENED.get_or_make((self.unit, share), lambda: self._weakened(share))
+
+    def _weakened(self, share: float) -> Topology:
+        incidence = self.topology.incidence.copy()
+        row = self.topology.branch_index["transformer"]
+        primary = [self.topology.node_index[f"{self.unit.control_power.circuit}.{leg}"]
+                   for leg in ("l1", "l2")]  # fmt: skip
+        incidence[row, primary] *= share
+        return Topology(self.topology.nodes, self.topology.branches, incidence)
 
 
 def leg_volts(circuit: Circuit) -> tuple[complex, complex]:
@@ -141,6 +137,19 @@ def leg_volts(circuit: Circuit) -> tuple[complex, complex]:
         leg = circuit.rated_volts / math.sqrt(3)
         return complex(leg), leg * complex(math.cos(2 * math.pi / 3), -math.sin(2 * math.pi / 3))
     return complex(circuit.rated_volts / 2), complex(-circuit.rated_volts / 2)
+
+
+def _matrix_bytes(topology: Topology) -> int:
+    """The incidence, and the stamps that are worked out from it."""
+    return 4 * topology.incidence.nbytes
+
+
+_WIRINGS: Cache[Unit, Wiring] = Cache(
+    "wirings", 16 * MEGABYTE, lambda wiring: _matrix_bytes(wiring.topology)
+)
+_WEAKENED: Cache[tuple[Unit, float], Topology] = Cache(
+    "weakened transformers", 16 * MEGABYTE, _matrix_bytes
+)
 
 
 class _Builder:
@@ -177,9 +186,12 @@ class _Builder:
         return Topology(tuple(self.nodes), tuple(self.rows), incidence)
 
 
-@lru_cache(maxsize=32)
 def wire_up(unit: Unit) -> Wiring:
     """The wiring of a unit; made once for all that are alike, however often they are parsed."""
+    return _WIRINGS.get_or_make(unit, lambda: _wired(unit))
+
+
+def _wired(unit: Unit) -> Wiring:
     build = _Builder()
     for circuit in unit.circuits:
         _supply(build, circuit)
@@ -194,7 +206,7 @@ def _supply(build: _Builder, circuit: Circuit) -> None:
     feet = conductor.length_ft if conductor else 0.0
     wire = UNKNOWN_CONDUCTOR_OHMS
     if conductor is not None and feet > 0:
-        wire = feet / 1000 * ohms_per_kft(conductor.awg, conductor.material)
+        wire = feet / 1000 * ohms_per_kft(conductor)
     for leg in ("l1", "l2"):
         line = f"{circuit.id}.line.{leg}"
         build.add(f"{circuit.id}.source.{leg}", GROUND, line, SOURCE_OHMS)
@@ -228,8 +240,8 @@ def _part(build: _Builder, unit: Unit, part: str) -> None:
         build.add(part, f"{part}.in", f"{part}.out", CONTACT_OHMS, contact=True)
         return
     hot = element.rating.hot_ohms
-    build.add(part, f"{part}.in", f"{part}.middle", GROUND_AT * hot)
-    build.add(f"{part}.rest", f"{part}.middle", f"{part}.out", (1 - GROUND_AT) * hot)
+    build.add(part, f"{part}.in", f"{part}.middle", GROUNDED_AT * hot)
+    build.add(f"{part}.rest", f"{part}.middle", f"{part}.out", (1 - GROUNDED_AT) * hot)
     build.add(f"{part}.ground", f"{part}.middle", GROUND, CONTACT_OHMS, contact=True)
 
 
@@ -249,7 +261,7 @@ def _blower(build: _Builder, unit: Unit) -> None:
         feeds.append((f"{relay.id}.no", l1))
         if tie.kind == "nc-contact":
             feeds.append((f"{relay.id}.nc", f"{tie.tap}.out"))
-        elif relay.type in ("spdt", "dpdt"):
+        elif relay.kind.normally_closed:
             # Its normally-closed set has no wire; it can still be read.
             build.add(
                 f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True
@@ -297,12 +309,12 @@ def _control(build: _Builder, unit: Unit) -> None:
         else:
             feed = control.call or "R"
         _coil(build, control.id, feed, control.coil.volts**2 / control.coil_va)
-    relay = unit.blower.relay if unit.blower else None
+    relay = unit.relay
     if relay is not None:
         _coil(build, relay.id, relay.call, relay.coil.volts**2 / relay.coil_va)
     if unit.blower and unit.blower.interlock.kind == "g-with-w":
         build.add("board.G", "R", "G", CONTACT_OHMS, contact=True)
-        for call in ("W1", "W2"):
+        for call in sorted(HEAT_CALLS):
             build.add(f"board.{call}", call, "C", BOARD_INPUT_OHMS)
     for load in unit.other_loads:
         _coil(build, load.id, load.call, power.volts**2 / load.va)

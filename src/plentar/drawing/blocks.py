@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from plentar.core.unit import Blower, Control, Element, Limit, Link, Part, Switch, Unit
+from plentar.core.parts import Blower, Control, Element, Limit, Link, Part, Switch
+from plentar.core.unit import Unit
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, Scene
 
@@ -176,7 +177,7 @@ def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
     for control in unit.controls:
         if control.call is not None:
             yield control.call, _coil(control)
-    relay = unit.blower.relay if unit.blower else None
+    relay = unit.relay
     if relay is not None:
         name = f"{relay.id}.coil"
         yield (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from plentar.core.judge.diagnosis import Diagnosis, Meaning, NextReading
-from plentar.core.judge.likelihood import OPEN_FROM_OHMS
+from plentar.core.judge.weigh.likelihood import OPEN_FROM_OHMS
 from plentar.core.judgement import ElementJudgement, Judgement
 
 FORMAT = "plentar-judgement"

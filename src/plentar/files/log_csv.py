@@ -17,9 +17,9 @@ import numpy as np
 import pandas as pd
 
 from plentar.core.errors import BadInput
+from plentar.core.logged.columns import check_columns
+from plentar.core.logged.trace import Log
 from plentar.core.network import Real
-from plentar.core.timing.columns import check_columns
-from plentar.core.timing.logged import Log
 from plentar.core.unit import Unit
 
 MAX_BYTES = 24_000_000

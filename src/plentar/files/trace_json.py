@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from plentar.core.timing.logged import Cycling, Stage, Trace
+from plentar.core.logged.trace import Cycling, Stage, Trace
 from plentar.core.timing.moves import Move
-from plentar.files.visit_json import event_to_json
+from plentar.files.events_json import event_to_json
 
 FORMAT = "plentar-trace"
 VERSION = 1

@@ -6,8 +6,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from plentar.core import unit as core
+from plentar.core import parts as core
 from plentar.core.quantity import Band
+from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS
+from plentar.core.unit import Unit
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
 Text = Annotated[str, Field(max_length=200)]
@@ -18,9 +20,6 @@ ContactAmps = Annotated[
     float, Field(gt=0, le=400, description="What the contact may carry. Not judged yet.")
 ]
 Va = Annotated[float, Field(gt=0, le=500)]
-DEFAULT_WINDOW_S = {"sequencer": (1.0, 110.0)}
-AT_ONCE_S = (0.0, 1.0)
-TIME_DELAY_S = ((0.0, 3.0), (45.0, 120.0))
 
 
 class Strict(BaseModel):
@@ -147,7 +146,7 @@ class ControlJson(Strict):
     """A sequencer, contactor or relay, the call that drives it, and its switches."""
 
     id: Id
-    type: Literal["sequencer", "contactor", "relay-ac", "relay-dc"]
+    type: Literal[tuple(CONTROLS)]  # type: ignore[valid-type]
     call: Call | ThroughJson
     coil: CoilJson = CoilJson()
     switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
@@ -157,7 +156,7 @@ class RelayJson(Strict):
     """The blower’s relay."""
 
     id: Id
-    type: Literal["spdt", "dpdt", "time-delay", "board"]
+    type: Literal[tuple(BLOWER_RELAYS)]  # type: ignore[valid-type]
     call: Call = "G"
     coil: CoilJson = CoilJson()
     contact_amps: ContactAmps | None = None
@@ -228,10 +227,10 @@ class UnitJson(Strict):
     control_power: ControlPowerJson | None = None
     other_loads: Annotated[list[OtherLoadJson], Field(max_length=8)] = []
 
-    def to_core(self) -> core.Unit:
+    def to_core(self) -> Unit:
         """The checked unit; raises BadInput (path below ``unit``)."""
         power = self.control_power or ControlPowerJson(circuit=self.circuits[0].id)
-        return core.Unit(
+        return Unit(
             id=self.id,
             label=self.label,
             kind=self.kind,
@@ -260,15 +259,19 @@ def _circuit(circuit: CircuitJson) -> core.Circuit:
     )
 
 
+def _window(printed: tuple[float, float] | None, usual: Band) -> Band:
+    return Band(*printed) if printed else usual
+
+
 def _control(control: ControlJson) -> core.Control:
-    window = DEFAULT_WINDOW_S.get(control.type, AT_ONCE_S)
+    kind = CONTROLS[control.type]
     through = control.call.through if isinstance(control.call, ThroughJson) else None
     return core.Control(
         id=control.id,
         type=control.type,
         coil=control.coil.to_core(),
         switches=tuple(
-            core.Switch(s.id, Band(*(s.on_s or window)), Band(*(s.off_s or window)),
+            core.Switch(s.id, _window(s.on_s, kind.on_s), _window(s.off_s, kind.off_s),
                         s.contact_amps, s.role)
             for s in control.switches
         ),
@@ -280,11 +283,10 @@ def _control(control: ControlJson) -> core.Control:
 def _blower(blower: BlowerJson) -> core.Blower:
     relay = None
     if blower.relay is not None:
-        kind = blower.relay.type
-        on_s, off_s = TIME_DELAY_S if kind == "time-delay" else (AT_ONCE_S, AT_ONCE_S)
+        kind = BLOWER_RELAYS[blower.relay.type]
         relay = core.BlowerRelay(
-            blower.relay.id, kind, blower.relay.call, blower.relay.coil.to_core(),
-            Band(*(blower.relay.on_s or on_s)), Band(*(blower.relay.off_s or off_s)),
+            blower.relay.id, kind.name, blower.relay.call, blower.relay.coil.to_core(),
+            _window(blower.relay.on_s, kind.on_s), _window(blower.relay.off_s, kind.off_s),
             blower.relay.contact_amps,
         )  # fmt: skip
     return core.Blower(
@@ -296,7 +298,7 @@ def _blower(blower: BlowerJson) -> core.Blower:
     )
 
 
-def unit_to_json(unit: core.Unit) -> dict[str, Any]:
+def unit_to_json(unit: Unit) -> dict[str, Any]:
     """The unit in the visit file's terms; what is None is left out."""
     return {
         "id": unit.id,

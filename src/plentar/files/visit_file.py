@@ -10,8 +10,9 @@ from pydantic import Field, ValidationError
 from plentar.core.errors import BadInput
 from plentar.core.events import Visit, check_visit
 from plentar.core.unit import Unit
+from plentar.files.events_json import STRUCK_OUT, TAG
 from plentar.files.unit_json import Strict, UnitJson
-from plentar.files.visit_json import STRUCK_OUT, VisitJson
+from plentar.files.visit_json import VisitJson
 
 FORMAT = "plentar-visit"
 VERSION = 1
@@ -45,7 +46,7 @@ class VisitFile(Strict):
 
 
 def _check_struck(unit: Unit, event: Any, path: str) -> None:
-    if not any(getattr(event, kind) is not None for kind in STRUCK_OUT):
+    if event.kind.name not in STRUCK_OUT:
         raise BadInput(path, f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
     try:
         check_visit(unit, Visit(events=(event.to_core(),)))
@@ -89,7 +90,7 @@ def bad_input(error: ValidationError) -> BadInput:
     for step in first["loc"]:
         if isinstance(step, int):
             path += f"[{step}]"
-        elif step not in _UNION_TAGS:
+        elif step not in _UNION_TAGS and not step.startswith(TAG):
             path += f".{step}" if path else str(step)
     message = first["msg"].removeprefix("Value error, ")
     if first["type"] == "extra_forbidden":

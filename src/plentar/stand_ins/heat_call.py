@@ -7,8 +7,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plentar.core.events import Calls, Event, Power, Visit
-from plentar.core.judge.scenes import heat_calls
+from plentar.core.events import Calls, Event, Visit
 from plentar.core.state import all_off_s
 from plentar.core.unit import Unit
 from plentar.stand_ins.logging_clamp import LoggingClamp
@@ -19,12 +18,12 @@ CALL_AT_S, REST_S = 10.0, 30.0
 def heat_test(unit: Unit, visit: Visit, heat_s: float) -> tuple[tuple[Event, ...], float]:
     """The visit's own calls and breakers, or a call for heat of ``heat_s``; and until when
     to log, past the last window."""
-    own = tuple(e for e in visit.events if isinstance(e, (Calls, Power)))
+    own = tuple(e for e in visit.events if e.is_switch)
     if any(isinstance(event, Calls) for event in own):
         return own, own[-1].t_s + all_off_s(unit) + REST_S
     ended_s = CALL_AT_S + heat_s
     called: tuple[Event, ...] = (
-        Calls(t_s=CALL_AT_S, calls=heat_calls(unit)),
+        Calls(t_s=CALL_AT_S, calls=unit.heat_calls),
         Calls(t_s=ended_s, calls=frozenset()),
     )
     return called, ended_s + all_off_s(unit) + REST_S

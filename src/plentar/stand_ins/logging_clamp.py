@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plentar.core.events import Calls, Event, Power
-from plentar.core.judge.probes import A, Probe, ProbeTable
+from plentar.core.events import Event
 from plentar.core.network import Real
 from plentar.core.points import resolve
+from plentar.core.shown_by_meter import A, Probe, ProbeTable
 from plentar.core.unit import Unit
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
@@ -52,7 +52,7 @@ class LoggingClamp:
 
     def _work_out(self, events: Sequence[Event], until_s: float) -> None:
         """The unit's moments, until the switches change or the time runs out."""
-        switched = tuple(e for e in events if isinstance(e, (Power, Calls)))
+        switched = tuple(e for e in events if e.is_switch)
         if self._worked_out and self._worked_out[0] == switched and self._worked_out[1] >= until_s:
             return
         until_s += AHEAD_S

@@ -14,14 +14,14 @@ from random import Random
 import numpy as np
 
 from plentar.core.clockwork import Clock, Moment
-from plentar.core.events import Calls, Event, Power
+from plentar.core.events import ON, Event
 from plentar.core.faults import Fault, Harm, harm_of
-from plentar.core.judge.cold import cold_band
-from plentar.core.judge.hypotheses import single_hypotheses, work_on
-from plentar.core.judge.probes import Probe, ProbeTable, accuracy_of
+from plentar.core.judge.hypotheses.hypothesis import single_hypotheses, work_on
+from plentar.core.judge.shown.cold import cold_band
 from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
-from plentar.core.state import ON, PanelState, changes
+from plentar.core.shown_by_meter import Probe, ProbeTable, accuracy_of
+from plentar.core.state import PanelState, changes
 from plentar.core.unit import Unit
 from plentar.core.wiring import Effects, wire_up
 
@@ -103,7 +103,7 @@ class SimulatedUnit:
     def moments(self, events: Sequence[Event], t_s: float) -> Iterator[Moment]:
         """Every settled moment up to a time; the last is that of the time."""
         clock = Clock(self.wiring, self.drawn.harm, self._position)
-        switched = [e for e in events if isinstance(e, (Power, Calls)) and e.t_s <= t_s]
+        switched = [e for e in events if e.is_switch and e.t_s <= t_s]
         start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in self.unit.circuits})
         panels = [start, *changes(self.unit, switched)]
         for now, after in zip(panels, [*panels[1:], None], strict=True):

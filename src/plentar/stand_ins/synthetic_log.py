@@ -13,8 +13,8 @@ import numpy as np
 
 from plentar.core.events import Calls, Visit
 from plentar.core.kits import Kit, build_kit
+from plentar.core.logged.trace import Log
 from plentar.core.network import Real
-from plentar.core.timing.logged import Log
 from plentar.core.unit import Unit
 
 WATTS = (3500.0, 4800.0, 5000.0, 7500.0)

@@ -6,14 +6,24 @@ from collections.abc import Collection
 from random import Random
 from typing import Any
 
-from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced, Visit
+from plentar.core.events import (
+    ON,
+    PROVED_DEAD,
+    Calls,
+    Event,
+    Observed,
+    Power,
+    Reading,
+    Replaced,
+    Visit,
+)
 from plentar.core.evidence import Evidence
-from plentar.core.judge.around import look_around
-from plentar.core.judge.planner import next_readings
-from plentar.core.judge.proposal import Proposal
-from plentar.core.judge.suspects import Posterior, posterior
+from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.plan.planner import next_readings
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON, PROVED_DEAD, all_off_s, state_at
+from plentar.core.state import all_off_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 MOST_READINGS, MOST_AROUND = 25, 60
@@ -118,7 +128,7 @@ class Episode:
         if "calls" in setting:
             self._calls(frozenset(setting["calls"]), bool(setting.get("lifted")))
         if "after_s" in setting:
-            changes = [e.t_s for e in self.events if isinstance(e, (Power, Calls))]
+            changes = [e.t_s for e in self.events if e.is_switch]
             self.t_s = max(self.t_s, (changes[-1] if changes else 0.0) + setting["after_s"])
 
     def _calls(self, calls: frozenset[str], lifted: bool) -> None:

@@ -7,12 +7,12 @@ import math
 import numpy as np
 
 from plentar.core.events import Calls, Event
-from plentar.core.judge.atlas import atlas_of
-from plentar.core.judge.cold import cold_band
-from plentar.core.judge.complaints import scenes_of
-from plentar.core.judge.dead import cold_points
-from plentar.core.judge.likelihood import boxes, cold_bands
-from plentar.core.judge.scenes import Scene, Scenes
+from plentar.core.judge.plan.dead import cold_points
+from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.shown.cold import cold_band
+from plentar.core.judge.shown.complaints import scenes_of
+from plentar.core.judge.shown.scenes import Scene, Scenes
+from plentar.core.judge.weigh.likelihood import boxes, cold_bands
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity

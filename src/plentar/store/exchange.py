@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.core.events import check_visit
+from plentar.files.events_json import EventJson, event_to_json
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
-from plentar.files.visit_json import EventJson, LookedJson, event_to_json
+from plentar.files.visit_json import LookedJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, make_unit, save_plate

@@ -9,11 +9,15 @@ from dataclasses import dataclass, replace
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Unit as UnitRow
 from plentar.store.models import UnitVersion
+
+#: About what a unit of a few elements takes, its look-ups included.
+UNIT_BYTES = 30_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,8 +102,7 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
     return replace(record, version=version, unit=unit)
 
 
-_MOST_CHECKED = 1024
-_checked: dict[uuid.UUID, Unit] = {}
+_CHECKED: Cache[uuid.UUID, Unit] = Cache("checked plates", 32 * MEGABYTE, lambda unit: UNIT_BYTES)
 
 
 def checked_plate(version: UnitVersion) -> Unit:
@@ -109,10 +112,4 @@ def checked_plate(version: UnitVersion) -> Unit:
 
 def checked_version(version_id: uuid.UUID, load: Callable[[], UnitVersion]) -> Unit:
     """The unit of a version. A version never changes, so it is loaded and checked once."""
-    unit = _checked.get(version_id)
-    if unit is None:
-        unit = UnitJson.model_validate(load().plate).to_core()
-        if len(_checked) >= _MOST_CHECKED:
-            _checked.clear()
-        _checked[version_id] = unit
-    return unit
+    return _CHECKED.get_or_make(version_id, lambda: UnitJson.model_validate(load().plate).to_core())

@@ -13,17 +13,11 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from plentar.core.events import Event, check_event
+from plentar.core.events import Event
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
-from plentar.files.visit_json import (
-    STRUCK_OUT,
-    AnsweredJson,
-    LookedJson,
-    SettingsJson,
-    event_from_json,
-    event_to_json,
-)
+from plentar.files.events_json import STRUCK_OUT, event_from_json, event_to_json
+from plentar.files.visit_json import AnsweredJson, LookedJson, SettingsJson
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, VisitNote, now
@@ -211,7 +205,7 @@ def append_event(
     Raises BadInput where the event does not fit the unit, Conflict where the id was used for
     something else.
     """
-    check_event(record.unit, event)
+    event.check(record.unit)
     body = event_to_json(event)
     for known in record.events:
         if known.client_id == str(client_id):

@@ -16,11 +16,11 @@ from random import Random
 import numpy as np
 
 from plentar.core.faults import Fault
-from plentar.core.judge.around import look_around
-from plentar.core.judge.atlas import atlas_of
-from plentar.core.judge.complaints import complaint_weights, complaints_by_hypothesis
-from plentar.core.judge.hypotheses import NONE, work_on
-from plentar.core.judge.suspects import Posterior
+from plentar.core.judge.hypotheses.hypothesis import NONE, work_on
+from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.shown.complaints import complaint_weights, complaints_by_hypothesis
+from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
 from plentar.stand_ins.simulated_unit import SimulatedUnit
@@ -175,7 +175,7 @@ def _bound(unit: Unit, complaint: str) -> float:
 def fixed_order(episode: Episode) -> Posterior:
     """Amps of every element, coil volts, then along each dead rung; the judge only names."""
     unit = episode.unit
-    heat = sorted({c.call for c in unit.controls if c.call in ("W1", "W2")})
+    heat = sorted(unit.heat_calls)
     episode.set_up({"calls": heat, "after_s": 250})
     steps: list[Callable[[], None]] = []
 

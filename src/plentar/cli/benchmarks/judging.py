@@ -22,9 +22,9 @@ from plentar.core.faults import Harm
 from plentar.core.judge import diagnose, judge_checked
 from plentar.core.unit import Unit
 from plentar.core.wiring import wire_up
+from plentar.files.events_json import event_to_json
 from plentar.files.spice import netlist
 from plentar.files.unit_json import unit_to_json
-from plentar.files.visit_json import event_to_json
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps, ohms_per_kft
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
+from plentar.core.parts import Circuit
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.ampacity import allowed_amps, largest_breaker_amps, next_size_amps
-from plentar.core.tables.conductors import ohms_per_kft
-from plentar.core.unit import Circuit, Unit
+from plentar.core.unit import Unit
 
 LOCAL = "local code and the plate decide; a licensed electrician makes the change"
 
@@ -100,7 +100,7 @@ def _conductor(circuit: Circuit, load: Load) -> Iterator[Finding]:
             "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
         }  # fmt: skip
         yield Finding(FindingCode.CONDUCTOR_UNDER_LOAD, level, circuit.id, text, numbers)
-    drop = 2 * wire.length_ft / 1000 * ohms_per_kft(wire.awg, wire.material) * load.total
+    drop = 2 * wire.length_ft / 1000 * ohms_per_kft(wire) * load.total
     if drop > th.VOLTAGE_DROP.value * circuit.rated_volts:
         text = (
             f"{circuit.id}: {wire.length_ft:g} ft of wire drop {show(drop, 'V')},"

@@ -10,10 +10,10 @@ from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import ElementJudgement, Finding, FindingCode, Level
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
+from plentar.core.parts import Element
 from plentar.core.quantity import Quantity
 from plentar.core.ratings import Tolerance
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Element
 
 A, OHM = Quantity.AMPS, Quantity.OHMS
 

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.due.waiting import waiting_for
-from plentar.core.events import Observed
+from plentar.core.events import ON, Observed
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
+from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON, all_off_s
+from plentar.core.state import all_off_s
 from plentar.core.tables import thresholds as th
 
 A = Quantity.AMPS
-HEAT_CALLS = frozenset({"W1", "W2"})
 
 
 def running_findings(evidence: Evidence) -> Iterator[Finding]:

@@ -11,11 +11,11 @@ from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip, SlipCode
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
+from plentar.core.parts import Element
 from plentar.core.quantity import Quantity
 from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Element
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 _HAS_OHMS = frozenset({"element", "coil"})
@@ -81,7 +81,7 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """Next to nothing on the AC range, where a DC coil should have its volts."""
     control = evidence.unit.control_by_id.get(taken.point.component)
-    if control is None or control.type != "relay-dc" or taken.point.kind != "coil":
+    if control is None or not control.kind.dc_coil or taken.point.kind != "coil":
         return
     told = called_since(evidence.unit, taken.state, control) is not None
     if taken.reading.quantity is V and told and taken.reading.value < th.AC_ON_DC_VOLTS.value:

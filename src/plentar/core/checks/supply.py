@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.events import ON
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.numerals import show
+from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.quantity import Quantity
-from plentar.core.state import ON
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
-from plentar.core.unit import Circuit
-
-HEAT_CALLS = frozenset({"W1", "W2"})
 
 
 def supply_findings(evidence: Evidence) -> Iterator[Finding]:

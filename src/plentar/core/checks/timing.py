@@ -35,8 +35,7 @@ def timing_findings(evidence: Evidence) -> Iterator[Finding]:
 def _device(unit: Unit, move: Move) -> str:
     if move.part != BLOWER:
         return unit.control_of_switch[move.part].id
-    relay = unit.blower.relay if unit.blower else None
-    return relay.id if relay else BLOWER
+    return unit.relay.id if unit.relay else BLOWER
 
 
 def _single_stage(unit: Unit, move: Move) -> bool:
@@ -45,4 +44,4 @@ def _single_stage(unit: Unit, move: Move) -> bool:
         return False
     control = unit.control_of_switch[move.part]
     stages = [s for s in control.switches if s.role == "element" and s.id not in unit.idle_switches]
-    return control.type == "sequencer" and [s.id for s in stages] == [move.part]
+    return control.kind.thermal and [s.id for s in stages] == [move.part]

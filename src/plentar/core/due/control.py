@@ -9,11 +9,11 @@ from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
+from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.coils import OPEN_MULTIPLE, SHORTED_SHARE
+from plentar.core.tables.devices import OPEN_MULTIPLE, SHORTED_SHARE
 
-HEAT = frozenset({"W1", "W2"})
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
@@ -21,9 +21,7 @@ def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
     """A coil beside its printed or typical ohms: shorted under half, open over ten times."""
     point = asked.point
     unit = evidence.unit
-    relay = unit.blower.relay if unit.blower else None
-    device = unit.control_by_id.get(point.component) or relay
-    assert device is not None
+    device = unit.device_by_id[point.component]
     ohms, printed = device.coil_ohms, device.coil.ohms is not None
     band = ACCURACY[OHM].widen(ohms)
     shorted = below(SHORTED_SHARE * ohms.low)
@@ -76,7 +74,7 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
     state, point = asked.state, asked.point
     called = set(state.calls)
     blower = evidence.unit.blower
-    if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT:
+    if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT_CALLS:
         called.add("G")  # the board raises it
     if point.name == "R" or point.name in called:
         return control_volts(evidence, asked)

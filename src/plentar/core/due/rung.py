@@ -12,10 +12,11 @@ from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
 from plentar.core.meter import ACCURACY
 from plentar.core.numerals import show
+from plentar.core.parts import Element
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Element, Unit
+from plentar.core.unit import Unit
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 

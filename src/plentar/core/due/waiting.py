@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from plentar.core.numerals import show
+from plentar.core.parts import Element
 from plentar.core.state import PanelState, called_since, longest_on_s
-from plentar.core.unit import Element, Unit
+from plentar.core.unit import Unit
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.evidence import Evidence
-from plentar.core.judge.around import Around, look_around
-from plentar.core.judge.atlas import atlas_of
-from plentar.core.judge.hypotheses import NONE, OTHER, Hypothesis
-from plentar.core.judge.planner import decided, next_readings
-from plentar.core.judge.proposal import Proposal
-from plentar.core.judge.reasons import Reasons, contradictions
-from plentar.core.judge.survivors import Outcome
-from plentar.core.judge.suspects import Posterior, posterior
-from plentar.core.judge.wording import sentence, words_of
+from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
+from plentar.core.judge.hypotheses.words import sentence, words_of
+from plentar.core.judge.plan.around import Around, look_around
+from plentar.core.judge.plan.planner import decided, next_readings
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.survivors import Outcome
+from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.weigh.posterior import Posterior, posterior
+from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.judgement import Finding
 from plentar.core.numerals import show
 from plentar.core.quantity import Quantity
@@ -116,7 +116,7 @@ def _in_all_words(unit: Unit, around: Around) -> WhatElse:
         _worded(p, f"would show something more in {share(p.told.righter)} of such units")
         for p in around.readings
     )
-    hidden = tuple(sentence(unit, fault) for fault in around.hidden)
+    hidden = tuple(sentence(fault) for fault in around.hidden)
     return WhatElse(found, around.chance, hidden, around.full)
 
 
@@ -150,7 +150,7 @@ def describe(unit: Unit, hypothesis: Hypothesis) -> str:
     """A hypothesis in words."""
     if hypothesis.id == NONE:
         return "the unit is as rated"
-    return ", and ".join(sentence(unit, fault) for fault in hypothesis.faults)
+    return ", and ".join(sentence(fault) for fault in hypothesis.faults)
 
 
 def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
@@ -158,7 +158,7 @@ def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
         return ("Nothing to repair. Close the visit, or check what is left to check.",)
     found: list[str] = []
     for fault in hypothesis.faults:
-        words = words_of(unit, fault)
+        words = words_of(fault)
         found += [words.do, words.around]
     return tuple(dict.fromkeys(found))
 

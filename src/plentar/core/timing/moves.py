@@ -11,15 +11,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import cached_property, lru_cache
+from functools import cached_property
 from itertools import zip_longest
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.events import Event, Observed, Reading, Visit
 from plentar.core.numerals import minutes
+from plentar.core.parts import HEAT_CALLS, Control, Switch
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import changes
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Control, Switch, Unit
+from plentar.core.unit import Unit
 
 ON, OFF = "on", "off"
 BLOWER = "blower"
@@ -115,10 +117,14 @@ def moves_of(unit: Unit, visit: Visit) -> tuple[Move, ...]:
         event for event in visit.events
         if not isinstance(event, Reading) or event.at.endswith((".coil", ".rectifier"))
     )  # fmt: skip
-    return _moves(unit, telling)
+    return _KEPT.get_or_make((unit, telling), lambda: _moves(unit, telling))
 
 
-@lru_cache(maxsize=64)
+_KEPT: Cache[tuple[Unit, tuple[Event, ...]], tuple[Move, ...]] = Cache(
+    "moves of visits", 8 * MEGABYTE, lambda moves: 1000 * (1 + len(moves))
+)
+
+
 def _moves(unit: Unit, events: tuple[Event, ...]) -> tuple[Move, ...]:
     clockwork = Moves(unit, Visit(events=events))
     found = [move for switch in clockwork.watched for move in clockwork.of_switch(switch)]
@@ -221,8 +227,7 @@ class Moves:
         seen = self._first(switch.id, OFF, ended_s.low, again_s)
         if seen is None and again_s < due_s.high:
             return  # called again before it had to let go
-        thermal = control.type == "sequencer"
-        energised_s = ended_s.low - spell.start_s.high if thermal else None
+        energised_s = ended_s.low - spell.start_s.high if control.kind.thermal else None
         yield Move(
             switch.id, OFF, spell.cause, ended_s, switch.off_s, due_s, 1.0, None, energised_s,
             *seen or (None, ""),
@@ -240,7 +245,7 @@ class Moves:
 
     def _coil_volts(self, control: Control, spell: Spell) -> float | None:
         """AC volts read at the coil while this spell lasted; the newest."""
-        name = f"{control.id}.rectifier" if control.type == "relay-dc" else f"{control.id}.coil"
+        name = f"{control.id}.{'rectifier' if control.kind.dc_coil else 'coil'}"
         end_s = spell.end_s.low if spell.end_s else float("inf")
         found = None
         for event in self.visit.of_kind(Reading):
@@ -262,12 +267,12 @@ class Moves:
 
     def _by_relay(self) -> Iterator[_Feed]:
         blower = self.unit.blower
-        relay = blower.relay if blower else None
+        relay = self.unit.relay
         if blower is None or relay is None:
             return
         driven = list(self.calls.get(relay.call, []))
         if blower.interlock.kind == "g-with-w":
-            driven += [s for call in ("W1", "W2") for s in self.calls.get(call, [])]
+            driven += [s for call in sorted(HEAT_CALLS) for s in self.calls.get(call, [])]
         for spell in _merged(driven):
             due_s = Band(spell.start_s.low + relay.on_s.low, spell.start_s.high + relay.on_s.high)
             on = Move(BLOWER, ON, spell.cause, spell.start_s, relay.on_s, due_s)
@@ -373,6 +378,6 @@ def _high(band: Band) -> float:
 
 def _stretch(control: Control, volts: float | None) -> float:
     """A sequencer's heater warms with the square of its volts; above rated nothing is shortened."""
-    if volts is None or control.type != "sequencer":
+    if volts is None or not control.kind.thermal:
         return 1.0
     return max(1.0, (control.coil.volts / volts) ** 2)

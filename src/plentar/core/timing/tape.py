@@ -9,9 +9,10 @@ from dataclasses import dataclass
 
 from plentar.core.events import Replaced, Visit
 from plentar.core.numerals import minutes
+from plentar.core.parts import CALLS
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
-from plentar.core.unit import CALLS, Unit
+from plentar.core.unit import Unit
 
 ORDINALS = (
     "first",
@@ -73,7 +74,7 @@ class Tape:
 def tape_of(unit: Unit, visit: Visit) -> Tape:
     """The tape; without runs where nothing was ever called for."""
     moves = Moves(unit, visit)
-    lanes = [Lane(call, "call") for call in CALLS if call in _terminals(unit)]
+    lanes = [Lane(call, "call") for call in unit.device_calls]
     stages = _stages(unit)
     words = {"blower": "blower switch", "auxiliary": "auxiliary switch"}
     for switch in moves.watched:
@@ -94,12 +95,6 @@ def _stages(unit: Unit) -> dict[str, int]:
     }
     ranks = {number: rank for rank, number in enumerate(sorted(set(first.values())))}
     return {switch: min(ranks[number], len(ORDINALS) - 1) for switch, number in first.items()}
-
-
-def _terminals(unit: Unit) -> set[str]:
-    found = {control.call for control in unit.controls if control.call}
-    relay = unit.blower.relay if unit.blower else None
-    return found | ({relay.call} if relay else set())
 
 
 def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:

@@ -13,8 +13,10 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plentar.core.unit import Interlock, Unit
-from plentar.files.visit_json import AnsweredJson, LookedJson, event_to_json
+from plentar.core.parts import Interlock
+from plentar.core.unit import Unit
+from plentar.files.events_json import event_to_json
+from plentar.files.visit_json import AnsweredJson, LookedJson
 from plentar.store.accounts import SignedIn, find_account, make_account, make_shop
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from plentar.core.kits import AT_ONCE_S, Kit, build_kit, sequencer
-from plentar.core.quantity import Band
-from plentar.core.unit import (
+from plentar.core.parts import (
     BlowerRelay,
     Circuit,
     CircuitPlate,
@@ -17,8 +16,9 @@ from plentar.core.unit import (
     Interlock,
     OtherLoad,
     Switch,
-    Unit,
 )
+from plentar.core.quantity import Band
+from plentar.core.unit import Unit
 
 PLACE = "Saltmarsh Lane"
 SPOTS = ("attic", "closet", "crawl space")

@@ -117,8 +117,7 @@ class Bench:
         for circuit in unit.circuits:
             events.append(self._live(t_s, V, circuit.id, events))
             t_s += 25
-        calls = {c.call for c in unit.controls if c.call} & {"W1", "W2"}
-        events.append(Calls(t_s=t_s, calls=frozenset(calls)))
+        events.append(Calls(t_s=t_s, calls=unit.heat_calls))
         called_s = t_s
         t_s += 320
         spots = [(V, circuit.id) for circuit in unit.circuits]
@@ -145,7 +144,7 @@ class Bench:
         timed = {
             switch.id
             for control in unit.controls
-            if control.type == "sequencer"
+            if control.kind.thermal
             for switch in control.switches
         }
         timed -= {*unit.idle_switches, *broken}

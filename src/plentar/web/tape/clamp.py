@@ -20,8 +20,8 @@ from flask_login import login_required
 from plentar.core.errors import BadInput
 from plentar.core.events import Event, Visit
 from plentar.core.faults import find_faults
+from plentar.core.logged.columns import check_columns
 from plentar.core.state import as_it_was
-from plentar.core.timing.columns import check_columns
 from plentar.core.unit import Unit
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples

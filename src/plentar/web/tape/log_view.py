@@ -12,10 +12,11 @@ import numpy as np
 from flask import url_for
 from markupsafe import Markup
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.events import Calls, Event, Observed
+from plentar.core.logged.trace import Log, Trace, read_log
 from plentar.core.numerals import minutes
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.logged import Log, Trace, read_log
 from plentar.core.timing.moves import Move, moves_of
 from plentar.core.timing.tape import said, tape_of
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
@@ -25,11 +26,13 @@ from plentar.store.visits import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
 
-LOGS_KEPT = 4
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
 GAP_SPACINGS, LEAST_SAMPLES = 6.0, 10
-_KEPT: dict[uuid.UUID, Log] = {}
+_PARSED: Cache[uuid.UUID, Log] = Cache(
+    "parsed logs", 64 * MEGABYTE,
+    lambda log: log.t_s.nbytes + sum(amps.nbytes for amps in log.columns.values()),
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,9 +229,6 @@ def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:
 
 def _parsed(log_id: uuid.UUID, csv: bytes, record: VisitRecord) -> Log:
     """A log's samples; a log never changes, so the last few are kept."""
-    found = _KEPT.get(log_id)
-    if found is None:
-        found = _KEPT[log_id] = read_log_csv(csv, record.unit, record.row.started_at)
-        while len(_KEPT) > LOGS_KEPT:
-            _KEPT.pop(next(iter(_KEPT)), None)
-    return found
+    return _PARSED.get_or_make(
+        log_id, lambda: read_log_csv(csv, record.unit, record.row.started_at)
+    )

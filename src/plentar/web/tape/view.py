@@ -12,10 +12,10 @@ from markupsafe import Markup
 
 from plentar.core.events import Calls
 from plentar.core.numerals import minutes
+from plentar.core.parts import CALLS
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Timing
 from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
-from plentar.core.unit import CALLS
 from plentar.drawing.tape import (
     Scale,
     axis,

@@ -11,8 +11,8 @@ from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 
 from plentar.core.errors import BadInput
 from plentar.core.numerals import parse_reading
+from plentar.core.parts import CALLS
 from plentar.core.quantity import Quantity
-from plentar.core.unit import CALLS
 from plentar.files.visit_file import bad_input
 
 

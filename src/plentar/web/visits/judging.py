@@ -7,13 +7,12 @@ from functools import cached_property
 
 from flask import url_for
 
-from plentar.core.events import LOOK_ITEMS, LOOK_STATES
+from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judge import diagnose, what_else
 from plentar.core.judge.diagnosis import Diagnosis, NextReading, Suspect, WhatElse, reads, share
-from plentar.core.judge.hypotheses import NONE, OTHER
+from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
-from plentar.core.state import PROVED_DEAD
 from plentar.web.showing import clock
 from plentar.web.visits.view import BenchView
 

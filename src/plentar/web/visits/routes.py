@@ -12,12 +12,23 @@ from wtforms import RadioField, StringField, TextAreaField
 from wtforms.validators import InputRequired, Length
 
 from plentar.core.errors import BadInput
-from plentar.core.events import COMPLAINTS, Calls, Event, Observed, Power, Reading, Replaced
+from plentar.core.events import (
+    COMPLAINTS,
+    OFF,
+    ON,
+    PROVED_DEAD,
+    Calls,
+    Event,
+    Observed,
+    Power,
+    Reading,
+    Replaced,
+)
 from plentar.core.faults import find_faults
 from plentar.core.model import model_at
 from plentar.core.numerals import parse_reading
-from plentar.core.state import OFF, ON, PROVED_DEAD, state_at
-from plentar.core.unit import CALLS
+from plentar.core.parts import CALLS
+from plentar.core.state import state_at
 from plentar.drawing.parts import Scene
 from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv

@@ -14,7 +14,7 @@ from markupsafe import Markup
 from plentar.core.checks.elements import other_school
 from plentar.core.due import Asked, Due, Verdict
 from plentar.core.due.rules import due_at
-from plentar.core.events import DRIVEN_KINDS, Calls, Power, Reading, Visit
+from plentar.core.events import DRIVEN_KINDS, OFF, ON, PROVED_DEAD, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge import judge_checked, judge_reading
 from plentar.core.judgement import ElementJudgement, Finding, Judgement, ReadingJudgement
@@ -23,7 +23,7 @@ from plentar.core.numerals import show
 from plentar.core.points import Point, points, resolve
 from plentar.core.predict import Prediction
 from plentar.core.quantity import Quantity
-from plentar.core.state import OFF, ON, PROVED_DEAD, PanelState, state_at
+from plentar.core.state import PanelState, state_at
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
@@ -113,22 +113,14 @@ class BenchView:
 
     def wait_s(self, after_s: float) -> float:
         """How long until ``after_s`` after the last change of power or calls; 0 when past."""
-        changed = [e.t_s for e in self.visit.events if isinstance(e, (Power, Calls))]
+        changed = [e.t_s for e in self.visit.events if e.is_switch]
         return max(0.0, (changed[-1] if changed else 0.0) + after_s - self.record.elapsed_s)
 
     @cached_property
     def callable(self) -> list[tuple[str, bool, str]]:
         """The thermostat's terminals on this unit: name, whether asked for, the set if flipped."""
-        used = {c.call for c in self.unit.controls if c.call}
-        used |= {load.call for load in self.unit.other_loads}
-        if self.unit.blower and self.unit.blower.relay:
-            used.add(self.unit.blower.relay.call)
         asked = self.state.calls
-        return [
-            (call, call in asked, ",".join(sorted(asked ^ {call})))
-            for call in ("W1", "W2", "G", "Y")
-            if call in used
-        ]
+        return [(call, call in asked, ",".join(sorted(asked ^ {call}))) for call in self.unit.calls]
 
     @cached_property
     def heat_since(self) -> float | None:
@@ -228,22 +220,13 @@ class BenchView:
         return [self._row(event) for event in newest[:at_most]]
 
     def _row(self, event: StoredEvent) -> LogRow:
-        body = event.body
-        if "read" in body:
+        core = self.record.core_event(event)
+        words = core.words(self.unit)
+        if isinstance(core, Reading):
             # A struck reading is held against what was due as well, but is no evidence.
-            reading = self.record.core_event(event)
-            assert isinstance(reading, Reading)
-            judged = judge_reading(self.evidence, self.evidence.take(reading))
-            return LogRow(event, judged.taken.point.title, judged)
-        if "calls" in body:
-            asked = " + ".join(body["calls"]) or "nothing"
-            return LogRow(event, f"thermostat asks for {asked}")
-        if "power" in body:
-            where = body.get("circuit", "all circuits")
-            return LogRow(event, f"power {body['power'].replace('-', ' ')}, {where}")
-        if "observe" in body:
-            return LogRow(event, f"{body['part']} seen: {body['observe']}")
-        return LogRow(event, f"{body['replaced']} replaced")
+            judged = judge_reading(self.evidence, self.evidence.take(core))
+            return LogRow(event, words, judged)
+        return LogRow(event, words)
 
     @property
     def newest(self) -> LogRow:

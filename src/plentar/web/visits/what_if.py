@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from plentar.core.due import Word
 from plentar.core.errors import BadInput
 from plentar.core.faults import faults_of, find_faults
+from plentar.core.judge.hypotheses.words import sentence
 from plentar.core.meter import ACCURACY
 from plentar.core.model import model_at
 from plentar.core.numerals import show
-from plentar.core.points import Point
+from plentar.core.points import Point, resolve
 from plentar.core.predict import Predicted
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
@@ -19,17 +20,6 @@ from plentar.web.visits.view import BenchView
 
 #: A change this many times the meter's error can be seen.
 SEEN = 2.0
-_MODES = {
-    "open": "open", "high-resistance": "worn, high resistance", "low-resistance": "shorted turns",
-    "grounded": "touches the frame", "stuck-open": "does not close", "stuck-closed": "welded",
-    "burnt": "burnt contact", "coil-open": "coil open", "coil-shorted": "coil shorted",
-    "slow": "slow", "no-rectifier-output": "rectifier gives nothing", "weak": "weak",
-    "low": "low", "no-supply": "no supply", "loose": "loose joint", "low-volts": "low volts",
-    "dead": "dead", "no-call": "call does not arrive", "always": "called without asking",
-    "to-ground": "wire to the frame", "locked": "locked", "weak-capacitor": "weak capacitor",
-    "no-stuck-open": "normally open never makes", "no-welded": "normally open welded",
-    "nc-stuck-open": "normally closed burnt open", "nc-welded": "normally closed welded",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +47,7 @@ class WhatIf:
 
 def fault_choices(unit: Unit) -> list[tuple[str, str]]:
     """Every fault of the unit with its words."""
-    return [(f.id, f"{f.component}: {_MODES[f.mode]}") for f in faults_of(unit)]
+    return [(f.id, sentence(f)) for f in faults_of(unit)]
 
 
 def what_if(view: BenchView, fault_id: str) -> WhatIf:
@@ -72,7 +62,7 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
     rows, badges = [], {}
     for due in healthy.readings:
         other = then.read(due.quantity, due.at) or due
-        point = unit.point_by_name[due.at]
+        point = resolve(unit, due.at)
         read = taken.get((due.at, due.quantity))
         sign = due.quantity.sign
         changed = _visible(due, other)

@@ -1,0 +1,50 @@
+"""What a conductor may carry as it is laid, what may protect it, and what it drops."""
+
+from __future__ import annotations
+
+from plentar.core.parts import Conductor
+from plentar.core.tables.conductors import (
+    AMBIENT,
+    AMPACITY,
+    COLUMN,
+    MOST_AMBIENT_C,
+    OHMS_PER_KFT,
+    SMALL_MOST_AMPS,
+    STANDARD_SIZES,
+)
+
+
+def ohms_per_kft(conductor: Conductor) -> float:
+    """Ω per 1000 ft of one conductor; aluminium is not made in 14 AWG and counts as 12."""
+    table = OHMS_PER_KFT[conductor.material]
+    return table.get(conductor.awg, table["12"])
+
+
+def allowed_amps(conductor: Conductor) -> float | None:
+    """What a conductor may carry as it is laid; None where the tables do not reach.
+
+    The termination column uncorrected, or the insulation column corrected for the ambient,
+    whichever is less; nonmetallic-sheathed cable not above its 60 °C column.
+    """
+    columns = AMPACITY[conductor.material].get(conductor.awg)
+    if columns is None or conductor.ambient_c > MOST_AMBIENT_C:
+        return None
+    column = COLUMN[conductor.insulation_c]
+    shares = next(shares for upto, shares in AMBIENT if conductor.ambient_c <= upto)
+    allowed = min(columns[COLUMN[conductor.termination_c]], columns[column] * shares[column])
+    return min(allowed, columns[0]) if conductor.cable == "nm" else allowed
+
+
+def largest_breaker_amps(conductor: Conductor) -> float | None:
+    """The largest breaker that may protect a conductor: the next size up where its ampacity is
+    no standard size (240.4(B)), and never more than a small conductor may have."""
+    allowed = allowed_amps(conductor)
+    if allowed is None:
+        return None
+    largest = float(next((size for size in STANDARD_SIZES if size >= allowed), allowed))
+    return min(largest, SMALL_MOST_AMPS[conductor.material].get(conductor.awg, largest))
+
+
+def next_size_amps(amps: float) -> float | None:
+    """The smallest standard breaker at or above a current."""
+    return next((float(size) for size in STANDARD_SIZES if size >= amps), None)

@@ -1,0 +1,29 @@
+"""What was done and read on a visit: one class a kind of event, and the visit that holds them.
+
+A new kind is a class here and in ``KINDS``, and a model in ``files/events_json``.
+"""
+
+from plentar.core.events.calls import Calls
+from plentar.core.events.event import Event, Switches
+from plentar.core.events.observed import Observed
+from plentar.core.events.power import OFF, ON, PROVED_DEAD, Power
+from plentar.core.events.reading import DRIVEN_KINDS, Reading
+from plentar.core.events.replaced import Replaced
+from plentar.core.events.visit import (
+    COMPLAINTS,
+    LOOK_ITEMS,
+    LOOK_STATES,
+    Answered,
+    Looked,
+    Settings,
+    Visit,
+    check_visit,
+)
+
+KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced)
+
+__all__ = [
+    "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
+    "PROVED_DEAD", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
+    "Replaced", "Settings", "Switches", "Visit", "check_visit",
+]  # fmt: skip

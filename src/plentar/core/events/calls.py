@@ -1,0 +1,37 @@
+"""What the thermostat, or a jumper, asks for from now on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from plentar.core.events.event import Event, Switches
+from plentar.core.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Calls(Event):
+    """The terminals that are asked for; ``lifted`` means by jumper, thermostat wires off."""
+
+    name: ClassVar[str] = "calls"
+    is_switch: ClassVar[bool] = True
+    may_be_struck: ClassVar[bool] = True
+
+    calls: frozenset[str]
+    lifted: bool = False
+
+    @property
+    def began_s(self) -> float:
+        """The watch was started ``lead_s`` after the call."""
+        return self.t_s - self.lead_s
+
+    def check(self, unit: Unit) -> None:
+        """Any terminal may be called for, whatever hangs on it."""
+
+    def words(self, unit: Unit) -> str:
+        """Such as “thermostat asks for W1”."""
+        return f"thermostat asks for {' + '.join(sorted(self.calls)) or 'nothing'}"
+
+    def moves(self, before: Switches) -> Switches:
+        """The set replaces what was asked for before."""
+        return replace(before, calls=self.calls, lifted=self.lifted)

@@ -1,0 +1,48 @@
+"""A number off a meter."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from plentar.core.errors import BadInput
+from plentar.core.events.event import Event
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
+from plentar.core.unit import Unit
+
+#: Contacts, whose ohms are read at rest and with the coil driven.
+DRIVEN_KINDS = frozenset({"switch", "contact"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading(Event):
+    """One value at one point. An overload is infinity; ``driven``: its coil fed from a bench."""
+
+    name: ClassVar[str] = "read"
+    may_be_struck: ClassVar[bool] = True
+
+    quantity: Quantity
+    at: str
+    value: float
+    meter: str = ""
+    note: str = ""
+    driven: bool = False
+
+    def check(self, unit: Unit) -> None:
+        """The point is one of the unit's, the quantity is read there, the value can be."""
+        point = resolve(unit, self.at)
+        if self.quantity not in point.quantities:
+            may = ", ".join(point.quantities)
+            raise BadInput("read", f"{self.quantity} is not read at {self.at} (only {may})")
+        if self.value == math.inf and self.quantity is not Quantity.OHMS:
+            raise BadInput("value", "OL is a reading of ohms only")
+        if self.driven and (self.quantity is not Quantity.OHMS or point.kind not in DRIVEN_KINDS):
+            raise BadInput("driven", "only ohms across a switch or contact are read driven")
+        if self.value < 0 and self.quantity is not Quantity.TEMP_F:
+            raise BadInput("value", f"a reading of {self.quantity} is not below zero")
+
+    def words(self, unit: Unit) -> str:
+        """The title of its point."""
+        return resolve(unit, self.at).title

@@ -1,0 +1,125 @@
+"""What may be wrong: every single fault in its stretches of size and its places, and none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+from plentar.core.faults import Fault, faults_of, joints
+from plentar.core.tables.faults import (
+    GROUNDED_PLACES,
+    HEALTHY,
+    LOOSE_LEGS,
+    OPEN_LEGS,
+    SLOW_STRETCHES,
+)
+from plentar.core.unit import Unit
+from plentar.core.wiring import Wiring
+
+NONE, OTHER = "none", "other"
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """One stretch of a hypothesis: its readings lie between those of the ``corners``.
+
+    ``clock`` is the middle, which decides what moves when; ``share`` is its part of the whole.
+    """
+
+    clock: tuple[Fault, ...]
+    corners: tuple[tuple[Fault, ...], ...]
+    share: float
+
+
+@dataclass(frozen=True)
+class Hypothesis:
+    """Faults that may be there together; none at all is the sound unit."""
+
+    faults: tuple[Fault, ...]
+    weight: float
+    variants: tuple[Variant, ...]
+
+    @property
+    def id(self) -> str:
+        """As the file contract writes it."""
+        return "+".join(sorted(fault.id for fault in self.faults)) or NONE
+
+
+def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
+    """The sound unit first, then every single fault."""
+    sound = Hypothesis((), HEALTHY, (Variant((), ((),), 1.0),))
+    faults = (
+        Hypothesis((fault,), fault.kind.frequency, tuple(_variants(wiring, fault)))
+        for fault in faults_of(wiring.unit)
+        if fault.component not in wiring.unit.idle_switches
+    )
+    return (sound, *faults)
+
+
+def pair_of(one: Hypothesis, two: Hypothesis, stretches: Sequence[tuple[int, int]]) -> Hypothesis:
+    """Two single faults at once, in these stretches of each."""
+    both = [(one.variants[a], two.variants[b]) for a, b in stretches]
+    whole = sum(a.share * b.share for a, b in both)
+    variants = tuple(
+        Variant(
+            a.clock + b.clock,
+            tuple(left + right for left, right in product(a.corners, b.corners)),
+            a.share * b.share / whole,
+        )
+        for a, b in both
+    )
+    return Hypothesis(one.faults + two.faults, one.weight * two.weight, variants)
+
+
+def work_on(unit: Unit, fault: Fault) -> str:
+    """The decision that a fault asks for: the part to work on. A switch's is its device."""
+    control = unit.control_of_switch.get(fault.component)
+    if control is not None:
+        return control.id
+    if fault.component in unit.circuit_by_id and fault.mode in ("no-supply", "low-volts"):
+        return f"{fault.component}.supply"
+    return fault.component
+
+
+def decision_of(unit: Unit, hypothesis: Hypothesis) -> str:
+    """The parts to work on, or none."""
+    return "+".join(sorted({work_on(unit, fault) for fault in hypothesis.faults})) or NONE
+
+
+def _variants(wiring: Wiring, fault: Fault) -> Iterator[Variant]:
+    places = _places(wiring, fault)
+    sizes = fault.kind.sizes
+    for place, place_share in places:
+        at = replace(fault, place=place)
+        if sizes is None:
+            yield Variant((at,), ((at,),), place_share)
+            continue
+        for low, middle, high in sizes.stretches():
+            yield Variant(
+                (replace(at, size=middle),),
+                tuple((corner,) for corner in _corners(at, (low, high))),
+                place_share * sizes.share(low, high),
+            )
+
+
+def _places(wiring: Wiring, fault: Fault) -> Sequence[tuple[str, float]]:
+    match fault.kind.of, fault.mode:
+        case "circuit", "open":
+            return OPEN_LEGS
+        case "circuit", "loose":
+            return LOOSE_LEGS
+        case _, "slow":
+            return [(f"{low:g}…{high:g}", share) for low, high, share in SLOW_STRETCHES]
+        case _, "grounded":
+            return [(place, 1 / len(GROUNDED_PLACES)) for place in GROUNDED_PLACES]
+        case "wire", _:
+            found = joints(wiring, fault.component.removesuffix(".wire"))
+            return [(joint, 1 / len(found)) for joint in found]
+    return (("", 1.0),)
+
+
+def _corners(fault: Fault, sizes: tuple[float, float]) -> Iterator[Fault]:
+    places = GROUNDED_PLACES.get(fault.place, ()) if fault.mode == "grounded" else (fault.place,)
+    for place, size in product(places, sizes):
+        yield replace(fault, place=place, size=size)

@@ -1,0 +1,104 @@
+"""What each fault is called, what to do about it, and what to look at around it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plentar.core.faults import Fault
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """``is_so`` follows the part's name; ``do`` and ``around`` are whole sentences."""
+
+    is_so: str
+    do: str
+    around: str
+
+
+_LOOK_JOINTS = "Look at the spades and insulation beside it; scorched metal goes, wire and all."
+_WHY_HOT = "Ask what got it hot: filter, coil, wheel, blower, a limit that never opened."
+_SWITCH = "Replace the device: the same number of switches and the same windows, wire by wire."
+_COIL = "Replace the device like for like."
+_SHORT = "Find the short before a new fuse goes in; ohms with the wires lifted, proved dead."
+_AIR = "Filter, coil, wheel, speed tap, capacitor, motor, duct: the air before the limit."
+_FEED = "Breakers, lugs and feeders off and proved dead before a hand goes in; local code decides."
+_THERMOSTAT = "Jumper R to the terminal at the board, thermostat wires lifted: does it follow?"
+
+_BY_MODE = {
+    "stuck-open": Words("does not close", _SWITCH, _LOOK_JOINTS),
+    "stuck-closed": Words("is welded closed", _SWITCH, _LOOK_JOINTS),
+    "burnt": Words("has burnt contacts", _SWITCH, _LOOK_JOINTS),
+    "slow": Words("acts late", _SWITCH, "Check its coil volts; a cold attic slows it too."),
+    "coil-open": Words("has an open coil", _COIL, "Check the plug and its spades."),
+    "coil-shorted": Words("has a shorted coil", _COIL, _SHORT),
+    "no-rectifier-output": Words("gets no DC from its rectifier", _COIL, "Check its plug."),
+    "high-resistance": Words("draws too little", "Replace the element.", _LOOK_JOINTS),
+    "low-resistance": Words(
+        "draws too much", "Replace the element by one of the plate's rating.",
+        "Check the wire and breaker for what it drew.",
+    ),
+    "grounded": Words(
+        "touches the frame", "Leave its breaker off; replace the element.",
+        "Look for a sagging coil and broken insulators.",
+    ),
+    "weak": Words("opens too soon", "Replace the limit by one of the same mark.", _AIR),
+    "low": Words("is low", _AIR, "Read the temperature rise again after it."),
+    "no-supply": Words(
+        "has no supply", "Trace it back: disconnect, breaker, panel. Ahead of the main it is the"
+        " utility's or an electrician's.", "Ask why it went off before it goes on.",
+    ),
+    "loose": Words("has a burnt or loose joint", _FEED, _LOOK_JOINTS),
+    "low-volts": Words(
+        "has low volts", "Refer to the utility or an electrician.", "Read it with heat off and on.",
+    ),
+    "dead": Words("gives nothing", "Replace the transformer.", _SHORT),
+    "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
+    "always": Words("is called though nothing asks", _THERMOSTAT, "Look for shorted or misplaced"
+                    " wires, Y tied to W."),
+    "to-ground": Words("touches the frame", "Replace or reroute the thermostat wire.", _SHORT),
+    "no-stuck-open": Words("does not make on its call", _SWITCH, _LOOK_JOINTS),
+    "no-welded": Words("has its normally-open set welded", _SWITCH, "Its set was made for motor"
+                       " current only: check what it carried."),
+    "nc-stuck-open": Words("does not make at rest", _SWITCH, _LOOK_JOINTS),
+    "nc-welded": Words("has its normally-closed set welded", _SWITCH, "It fed an element through"
+                       " a motor contact: look at every wire of that path."),
+    "locked": Words("hums and does not turn", "Free the wheel, test the capacitor, then the motor.",
+                    "Discharge the capacitor through a resistor first."),
+    "weak-capacitor": Words("has a weak capacitor", "Replace the capacitor by its marking.",
+                            "Discharge it through a resistor first."),
+}  # fmt: skip
+#: Where the part says more than the mode.
+_BY_PART = {
+    ("link", "open"): Words("has melted", "Replace the link; never bridge it.", _WHY_HOT),
+    ("limit", "open"): Words("stays open", "Replace the limit; never bridge it.", _WHY_HOT),
+    ("element", "open"): Words("is broken", "Replace the element.", _LOOK_JOINTS),
+    ("wire", "open"): Words("has an open wire", "Find the joint, crimp it new with the right wire.",
+                  _LOOK_JOINTS),
+    ("fuse", "open"): Words("is open", _SHORT, "Call each terminal in turn with a clamp on R."),
+    ("blower", "open"): Words("is dead", "Check its plug and thermal protector, then replace the motor.",
+                    "Heat stays off without it."),
+    ("circuit", "open"): Words("is open between breaker and lugs", _FEED, _LOOK_JOINTS),
+    ("transformer", "weak"): Words(
+        "is weak", "Replace the transformer.", "Add up what hangs on it."
+    ),
+}  # fmt: skip
+
+
+def words_of(fault: Fault) -> Words:
+    """What to say of a fault."""
+    return _BY_PART.get((fault.kind.of, fault.mode)) or _BY_MODE[fault.mode]
+
+
+def name_of(fault: Fault) -> str:
+    """The part as it is called in a sentence."""
+    part = fault.component
+    return {
+        "airflow": "the airflow", "blower": "the blower", "transformer": "the transformer",
+        "control-fuse": "the control fuse",
+    }.get(part, f"the rung of {part.removesuffix('.wire')}" if part.endswith(".wire") else part)  # fmt: skip
+
+
+def sentence(fault: Fault) -> str:
+    """The fault in words: “S1.2 does not close”."""
+    return f"{name_of(fault)} {words_of(fault).is_so}"

@@ -1,0 +1,1 @@
+"""What to read next: what can be taken, what it would tell, what it costs."""

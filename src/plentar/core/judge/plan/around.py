@@ -1,0 +1,226 @@
+"""What else may be wrong beside what was found: every second fault, the readings that would show
+one, and those that nothing shows until the first is mended.
+
+A blown fuse hides most of the unit from every reading with power on, and an open limit hides its
+own rung: what is hidden is computed from the model, never listed.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import product
+
+import numpy as np
+
+from plentar.core.faults import Fault
+from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, Variant, work_on
+from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
+from plentar.core.judge.plan.live import (
+    States,
+    cycling_of,
+    cycling_proposal,
+    live_proposal,
+    states_of,
+)
+from plentar.core.judge.plan.planner import read_often
+from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.survivors import Survivors, Told
+from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.weigh.likelihood import CYCLING_SEEN, weigh
+from plentar.core.judge.weigh.posterior import PAIRS_SHARE, Posterior, Weighed, weighed_of
+from plentar.core.network import Real
+from plentar.core.unit import Unit
+
+#: Readings at least this far outside of what would be read without the second fault show it, in
+#: scales of the meter's error on either side.
+APART_SCALES = 2.0
+#: A second fault less likely than this is done with; a reading that less often shows one is not
+#: worth its walk.
+LEAST_OPEN, LEAST_CHANCE = 1e-5, 1.5e-4
+#: A fault is shown by a reading that shows this share of its sizes and places.
+SHOWN_SHARE = 0.5
+#: Readings that say this much against a second fault have looked for it, nats.
+SPOKEN = 1.0
+READINGS, FOUND_KEPT = 4, 2
+NOTHING_MORE = "nothing more"
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What is left to look at. ``chance`` is that of a second fault that some reading can show;
+    ``hidden`` are those that none can while the first is there; ``full`` says that two faults are
+    found, as many as are weighed."""
+
+    readings: tuple[Proposal, ...]
+    chance: float
+    hidden: tuple[Fault, ...]
+    full: bool = False
+
+
+def look_around(posterior: Posterior) -> Around:
+    """What else to read with the leading fault taken as found (or with none, on a check-up).
+
+    The judge weighs two faults at most: with a pair found there is nothing more to say.
+    """
+    leader = posterior.hypotheses[posterior.leader]
+    if len(leader.faults) > 1:
+        return Around((), 0.0, (), full=True)
+    weighed = _with_a_second(posterior, leader)
+    survivors = _survivors(posterior, weighed)
+    often = read_often(posterior)
+    shown = np.zeros(len(survivors.members))
+    found: list[Proposal] = []
+    for apart, proposal in _looks(survivors):
+        shown = np.maximum(shown, apart)
+        if proposal.told.righter >= LEAST_CHANCE and not often(proposal):
+            found.append(proposal)
+    found.sort(key=worth, reverse=True)
+    hidden = _hidden(survivors, shown)
+    return Around(tuple(found[:READINGS]), float(survivors.p[1:] @ shown[1:]), hidden)
+
+
+def _with_a_second(posterior: Posterior, leader: Hypothesis) -> Weighed:
+    """The leading fault alone, and with every other one, under all evidence."""
+    atlas, singles = posterior.atlas, posterior.singles
+    if leader.id == NONE:
+        return singles
+    ensemble = _ensemble(atlas, posterior.leader, int(singles.best[posterior.leader]))
+    counting = {id(item.event) for item in posterior.items}
+    taken = [one for one in posterior.evidence.taken if one.counts]
+    items = [i for i in weigh(ensemble, posterior.evidence, taken) if id(i.event) in counting]
+    weights = np.array([h.weight for h in ensemble.hypotheses[1:]])
+    priors = np.array([1.0, *(PAIRS_SHARE * weights / weights.sum())])
+    return weighed_of(ensemble, items, np.log(priors))
+
+
+@lru_cache(maxsize=FOUND_KEPT)
+def _ensemble(atlas: Atlas, leader: int, variant: int) -> Ensemble:
+    """A fault as it was found, alone and with every other one; the last few are kept."""
+    found = atlas.singles.hypotheses[leader]
+    alone = Hypothesis(found.faults, found.weight, (atlas.singles.variants[variant],))
+    pairs = [_both(alone, h) for h in atlas.singles.hypotheses if _beside(found, h)]
+    return Ensemble(atlas.rows, [alone, *pairs])
+
+
+def _beside(leader: Hypothesis, other: Hypothesis) -> bool:
+    return bool(other.faults) and other.faults[0].component != leader.faults[0].component
+
+
+def _both(one: Hypothesis, other: Hypothesis) -> Hypothesis:
+    """A fault as it was found, with another of any size."""
+    first = one.variants[0]
+    variants = tuple(
+        Variant(
+            first.clock + v.clock,
+            tuple(a + b for a, b in product(first.corners, v.corners)),
+            v.share,
+        )
+        for v in other.variants
+    )
+    return Hypothesis(one.faults + other.faults, other.weight, variants)
+
+
+def _survivors(posterior: Posterior, weighed: Weighed) -> Survivors:
+    """Those still open; first the one with nothing more."""
+    chance = np.exp(weighed.log_variant - weighed.log_variant.max())
+    chance /= chance.sum()
+    first = int(np.flatnonzero(weighed.ensemble.owner == 0)[0])
+    others = [v for v in np.flatnonzero(chance > LEAST_OPEN).tolist() if v != first]
+    members = [first, *others]
+    unit, known = posterior.evidence.unit, weighed.ensemble.hypotheses[0].faults
+    hypotheses = [weighed.ensemble.hypotheses[weighed.ensemble.owner[v]] for v in members]
+    decided = [_second(unit, hypothesis, len(known)) for hypothesis in hypotheses]
+    names = list(dict.fromkeys(decided))
+    of_decision = np.zeros((len(members), len(names)))
+    of_decision[np.arange(len(members)), [names.index(name) for name in decided]] = 1.0
+    return Survivors(
+        posterior, [(weighed, v) for v in members], chance[members], of_decision, of_decision,
+        names, np.arange(1),
+    )  # fmt: skip
+
+
+def _second(unit: Unit, hypothesis: Hypothesis, known: int) -> str:
+    """What to work on besides."""
+    more = hypothesis.faults[known:]
+    return work_on(unit, more[0]) if more else NOTHING_MORE
+
+
+def _hidden(survivors: Survivors, shown: Real) -> tuple[Fault, ...]:
+    """The second faults that no reading shows, and that none so far has spoken against."""
+    weighed = survivors.members[0][0]
+    ensemble = weighed.ensemble
+    owner = ensemble.owner[[v for _, v in survivors.members]]
+    weights = np.bincount(owner, survivors.p, len(ensemble.hypotheses))
+    seen = np.bincount(owner, survivors.p * shown, len(ensemble.hypotheses))
+    against = (weighed.of_item - weighed.of_item[:, :1]).sum(axis=0)
+    return tuple(
+        hypothesis.faults[-1]
+        for n, hypothesis in enumerate(ensemble.hypotheses)
+        if n and weights[n] and seen[n] < SHOWN_SHARE * weights[n] and against[n] > -SPOKEN
+    )
+
+
+def _looks(survivors: Survivors) -> Iterator[tuple[Real, Proposal]]:
+    """Every reading there is: how far it shows each member (members,), and the reading."""
+    for stand in stands(survivors.posterior, survivors):
+        states = states_of(survivors, stand)
+        apart = _apart(states, len(survivors.members))
+        for column in np.flatnonzero(apart.any(axis=0)).tolist():
+            told = _told(survivors, apart[:, column])
+            yield apart[:, column], live_proposal(survivors, stand, told, states, column)
+        for element, cycles in cycling_of(survivors, stand):
+            shows = CYCLING_SEEN * (cycles != cycles[0])
+            if shows.any():
+                told = _told(survivors, shows)
+                yield shows, cycling_proposal(survivors, stand, told, element, cycles)
+    setting, minutes = proving(survivors)
+    cold = colds(survivors)
+    for number, shows in enumerate(_cold_apart(cold)):
+        if shows.any():
+            told = _told(survivors, shows)
+            yield shows, cold_proposal(survivors, cold, number, told, setting, minutes)
+
+
+def _told(survivors: Survivors, shows: Real) -> Told:
+    """Of a reading that shows a second fault or does not: the chance of it, and its bits."""
+    chance = float(survivors.p @ shows)
+    rest = 1.0 - chance
+    bits = -sum(p * math.log2(p) for p in (chance, rest) if p > 0)
+    return Told(bits, bits, chance)
+
+
+def _apart(states: States, count: int) -> Real:
+    """How much of each member reads as the first never would: (members, probes)."""
+    outside = np.ones(states.low.shape)
+    for first in np.flatnonzero(states.owner == 0):
+        margin = APART_SCALES * (states.scale + states.scale[first])
+        beside = _outside(
+            states.low, states.high, states.low[first] - margin, states.high[first] + margin
+        )
+        outside = np.minimum(outside, beside)
+    of_members = np.zeros((count, len(states.owner)))
+    of_members[states.owner, np.arange(len(states.owner))] = states.weights
+    return np.asarray(of_members @ outside)
+
+
+def _cold_apart(cold: Cold) -> Real:
+    """How much of each member reads as the first never would, proved dead: (readings, members)."""
+    first = np.s_[:, :1]
+    margin = APART_SCALES * (cold.scale + cold.scale[first])
+    found = _outside(cold.low, cold.high, cold.low[first] - margin, cold.high[first] + margin)
+    found = np.where(cold.open_ == cold.open_[first], found * ~cold.open_, 1.0)
+    return np.asarray(np.where(cold.known & cold.known[first], found, 0.0))
+
+
+def _outside(low: Real, high: Real, least: Real, most: Real) -> Real:
+    """How much of each stretch lies outside of another; none of what is not known."""
+    width = np.maximum(high - low, 1e-9)
+    with np.errstate(invalid="ignore"):
+        below = np.clip(least - low, 0.0, width)
+        above = np.clip(high - most, 0.0, width)
+        far = (high < least) | (low > most)
+    return np.asarray(np.nan_to_num(np.where(far, 1.0, (below + above) / width)))

@@ -1,0 +1,198 @@
+"""The states to read in: the unit as it is, and those that it can be brought into."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from plentar.core.events import ON
+from plentar.core.judge.plan.survivors import Survivors
+from plentar.core.judge.shown.complaints import scenes_of
+from plentar.core.judge.shown.runs import Run
+from plentar.core.judge.shown.scenes import Scene, Scenes
+from plentar.core.judge.weigh.likelihood import STEADY_AIR_S
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.network import Index, Real
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
+from plentar.core.wiring import Mask
+
+#: Minutes to get into a state.
+POWER_ON_MINUTES, CALL_MINUTES = 1.0, 0.3
+JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
+STEP_S = 20.0
+#: States of one survivor that are looked at.
+STATES_OF_EACH = 3
+
+
+@dataclass(frozen=True)
+class Stand:
+    """A state to read in: what every survivor shows there, and what it costs to get there.
+
+    ``weights`` (members, states) are those of each one's likelier states, the likeliest first,
+    ``rows`` (members, states, corners) their networks; ``cycling`` the limits that may cycle.
+    """
+
+    setting: dict[str, object]
+    minutes: float
+    weights: Real
+    rows: Index
+    cycling: Sequence[frozenset[str]]
+    heats: bool
+    heats_long: bool
+
+
+def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
+    """The state as it is, once its windows are over, and those that can be reached."""
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    scenes = scenes_of(posterior.atlas)
+    now_s = (events[-1].t_s if events else 0.0) + STEP_S
+    state = state_at(unit, events, now_s)
+    changed_s = max((e.t_s for e in events if e.is_switch), default=None)
+    since_s = now_s - changed_s if changed_s is not None else 1e9
+    if state.live:
+        yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
+    blown = _blown(survivors, now_s)
+    for scene in scenes.scenes.values():
+        reached = _reach(scenes, scene, state, since_s)
+        if reached is not None:
+            setting, minutes = reached
+            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown)
+
+
+def _as_it_is(
+    posterior: Posterior,
+    survivors: Survivors,
+    scenes: Scenes,
+    state: PanelState,
+    now_s: float,
+    since_s: float,
+) -> Stand:
+    unit = posterior.evidence.unit
+    over_s = all_on_s(unit) if state.calls else all_off_s(unit)
+    wait_s = max(0.0, over_s - since_s)
+    told = posterior.told
+    t_s = told.time(now_s + wait_s)
+    places = [
+        Place(members, ensemble.run(told.switched, t_s), t_s, variants)
+        for ensemble, members, variants in survivors.by_ensemble
+    ]
+    setting: dict[str, object] = {"after_s": math.ceil(over_s)} if wait_s else {}
+    heats = bool(state.calls & HEAT_CALLS)
+    steady = heats and since_s + wait_s >= STEADY_AIR_S
+    return _stand(survivors, setting, wait_s / 60, places, heats, steady)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where some members of the survivors stand: in a run, at a time, as which variants."""
+
+    members: Index
+    run: Run
+    t_s: float
+    variants: Index
+
+
+def _stand(
+    survivors: Survivors,
+    setting: dict[str, object],
+    minutes: float,
+    places: Sequence[Place],
+    heats: bool,
+    steady: bool,
+) -> Stand:
+    count = len(survivors.members)
+    shown = [place.run.at(place.t_s) for place in places]
+    corners = max(one.rows.shape[2] for one in shown)
+    weights = np.zeros((count, STATES_OF_EACH))
+    rows = np.zeros((count, STATES_OF_EACH, corners), dtype=np.intp)
+    cycling = [frozenset[str]()] * count
+    for place, one in zip(places, shown, strict=True):
+        of = place.variants
+        some = one.rows[of, :STATES_OF_EACH]
+        states, own = some.shape[1:]
+        weights[place.members, :states] = one.weights[of, :STATES_OF_EACH]
+        rows[place.members, :states, :own] = some
+        rows[place.members, :states, own:] = some[..., :1]
+        told = place.run.cycling(place.t_s) if heats else []
+        if any(told):
+            for member, variant in zip(place.members.tolist(), of.tolist(), strict=True):
+                cycling[member] = told[variant]
+    return Stand(setting, minutes, weights, rows, cycling, heats, steady)
+
+
+def _blown(survivors: Survivors, now_s: float) -> Mask:
+    """Whose fuse has blown on this visit: (members,)."""
+    told = survivors.posterior.told
+    t_s = told.time(now_s)
+    found = np.zeros(len(survivors.members), dtype=bool)
+    for ensemble, members, variants in survivors.by_ensemble:
+        found[members] = np.array(ensemble.run(told.switched, t_s).blown(t_s))[variants]
+    return found
+
+
+def _reach(
+    scenes: Scenes, scene: Scene, state: PanelState, since_s: float
+) -> tuple[dict[str, object], float] | None:
+    """How to get from here to a scene, and how long it takes; None where it is here or far."""
+    setting: dict[str, object] = {}
+    minutes = 0.0
+    if not state.live:
+        setting["power"] = ON
+        minutes += POWER_ON_MINUTES
+    here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
+    if scene.name == "rest":
+        return None  # as it is, or what heat-ended shows
+    if scene.name == "late-heat":
+        if not (here and scene.calls):
+            return None
+        return {"after_s": math.ceil(scene.after_s)}, max(0.0, scene.after_s - since_s) / 60 + 0.01
+    if here and scene.name != "heat":
+        return None
+    if scene.name == "heat-ended" and not state.calls & HEAT_CALLS:
+        return None
+    if here:  # the same heat again, from rest: for what acts late
+        fresh = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
+        return {
+            "calls": sorted(scene.calls),
+            "fresh": True,
+            "after_s": math.ceil(scene.after_s),
+        }, fresh
+    setting["calls"] = sorted(scene.calls)
+    after_s = scene.after_s
+    if not scene.calls & HEAT_CALLS and state.calls & HEAT_CALLS:
+        after_s = max(after_s, scenes.off_s)
+    minutes += CALL_MINUTES + after_s / 60
+    if scene.lifted:
+        setting["lifted"] = True
+        minutes += JUMPER_MINUTES
+    if "Y" in scene.calls:
+        minutes += OUTDOOR_MINUTES
+    setting["after_s"] = math.ceil(after_s)
+    return setting, minutes
+
+
+def _scene_stand(
+    survivors: Survivors,
+    scenes: Scenes,
+    scene: Scene,
+    setting: dict[str, object],
+    minutes: float,
+    blown: Mask,
+) -> Stand:
+    places = []
+    first = np.zeros(1, dtype=np.intp)
+    for ensemble, members, variants in survivors.by_ensemble:
+        gone = blown[members]
+        if not gone.all():
+            run, t_s = scenes.of(ensemble).place(scene.name)
+            places.append(Place(members[~gone], run, t_s, variants[~gone]))
+        for member, variant in zip(members[gone], variants[gone].tolist(), strict=True):
+            run, t_s = scenes.of(ensemble.blown(variant)).place(scene.name)
+            places.append(Place(member[None], run, t_s, first))
+    heats = bool(scene.calls & HEAT_CALLS)
+    steady = heats and scene.after_s >= STEADY_AIR_S
+    return _stand(survivors, setting, minutes, places, heats, steady)

@@ -1,0 +1,160 @@
+"""The hypotheses that are still likely, and what a reading would tell of them, in bits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from plentar.core.judge.hypotheses.hypothesis import decision_of
+from plentar.core.judge.shown.atlas import Ensemble
+from plentar.core.judge.weigh.likelihood import Floats
+from plentar.core.judge.weigh.posterior import Posterior, Weighed
+from plentar.core.network import Index, Real
+
+#: How many are looked at, how many readings are tried as outcomes, and the least likely of them.
+SURVIVORS, ATOMS = 44, 14
+LEAST_PROBABILITY = 2e-4
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a reading is expected to tell: bits on the decision and on the fault, and how much
+    more often the decision would be right after it."""
+
+    on_decision: float
+    on_fault: float
+    righter: float
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """A stretch of readings and the decisions that it leaves, likeliest first."""
+
+    low: float
+    high: float
+    probability: float
+    decisions: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True)
+class Survivors:
+    """The surviving hypotheses: where they stand, how likely, and what each decides."""
+
+    posterior: Posterior
+    members: list[tuple[Weighed, int]]
+    p: Real
+    of_decision: Real
+    of_fault: Real
+    names: list[str]
+    atoms: Index
+
+    @cached_property
+    def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
+        """The members of each ensemble: where they stand here, and which variants they are."""
+        found: dict[int, tuple[Ensemble, list[int], list[int]]] = {}
+        for row, (weighed, v) in enumerate(self.members):
+            _, rows, variants = found.setdefault(id(weighed), (weighed.ensemble, [], []))
+            rows.append(row)
+            variants.append(v)
+        return [(e, np.array(rows), np.array(vs)) for e, rows, vs in found.values()]
+
+    @cached_property
+    def supply(self) -> Real:
+        """Mean and deviation of the supply, if each member is so: (members, 2)."""
+        return np.array([weighed.supply[v] for weighed, v in self.members])
+
+    def told(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
+        """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
+        bits on the decision, bits on the fault, and how much more often the decision would be
+        right."""
+        weights = self.p[self.atoms]
+        joint = likelihood * self.share.astype(likelihood.dtype)
+        total = joint.sum(axis=-1)
+        by_decision = joint @ self.of_decision.astype(likelihood.dtype)
+        on_decision = (weights * self._bits(joint, total, self._alike_decided)).sum(axis=-1)
+        on_fault = (weights * self._bits(joint, total, self._alike_in_fault)).sum(axis=-1)
+        best_now = int(np.argmax(self.share @ self.of_decision))
+        gained = by_decision.max(axis=-1) - by_decision[..., best_now]
+        righter = (weights * (gained / total)).sum(axis=-1)
+        return on_decision, on_fault, righter
+
+    @cached_property
+    def share(self) -> Real:
+        """Of each member, together 1."""
+        return np.asarray(self.p / self.p.sum())
+
+    @cached_property
+    def _alike_decided(self) -> Real:
+        """Which members decide the same as each atom: (atoms, members)."""
+        return np.asarray(self.of_decision[self.atoms] @ self.of_decision.T)
+
+    @cached_property
+    def _alike_in_fault(self) -> Real:
+        """Which members are of the same hypothesis as each atom: (atoms, members)."""
+        return np.asarray(self.of_fault[self.atoms] @ self.of_fault.T)
+
+    def _bits(self, joint: Floats, total: Floats, alike: Real) -> Floats:
+        """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
+        own = np.einsum("...am,am->...a", joint, alike.astype(joint.dtype))
+        return np.asarray(np.log2(own / (alike @ self.share * total)))
+
+
+def survivors_of(posterior: Posterior) -> Survivors:
+    """The likeliest variants of all hypotheses, singles and pairs, as many as are looked at."""
+    found = [one for one in posterior.variants() if one[0] > LEAST_PROBABILITY]
+    found.sort(key=lambda one: -one[0])
+    found = found[:SURVIVORS]
+    unit = posterior.evidence.unit
+    hypotheses = [weighed.ensemble.hypotheses[weighed.ensemble.owner[v]] for _, weighed, v in found]
+    decisions = [decision_of(unit, hypothesis) for hypothesis in hypotheses]
+    names = list(dict.fromkeys(decisions))
+    ids = list(dict.fromkeys(hypothesis.id for hypothesis in hypotheses))
+    of_decision = np.zeros((len(found), len(names)))
+    of_fault = np.zeros((len(found), len(ids)))
+    for row, (name, hypothesis) in enumerate(zip(decisions, hypotheses, strict=True)):
+        of_decision[row, names.index(name)] = 1.0
+        of_fault[row, ids.index(hypothesis.id)] = 1.0
+    members = [(weighed, v) for _, weighed, v in found]
+    weights = np.array([p for p, _, _ in found])
+    atoms = np.arange(min(ATOMS, len(found)))
+    return Survivors(posterior, members, weights, of_decision, of_fault, names, atoms)
+
+
+def outcomes_of(
+    survivors: Survivors, low: Real, high: Real, scale: Real, weights: Real, owner: Index
+) -> tuple[Outcome, ...]:
+    """Readings that can't be told apart are one outcome; all arrays (states,)."""
+    ends = [
+        (low[n] - 2 * scale[n], high[n] + 2 * scale[n], int(m), float(weights[n]))
+        for n, m in enumerate(owner)
+        if weights[n] * survivors.p[m] > LEAST_PROBABILITY
+    ]
+    ends.sort(key=lambda end: end[0])
+    groups: list[tuple[float, float, list[tuple[int, float]]]] = []
+    for lo, hi, m, w in ends:
+        if groups and lo <= groups[-1][1]:
+            first, last, members = groups[-1]
+            groups[-1] = (first, max(last, hi), [*members, (m, w)])
+        else:
+            groups.append((lo, hi, [(m, w)]))
+    return tuple(
+        outcome_of(survivors, max(0.0, lo), max(0.0, hi), members) for lo, hi, members in groups
+    )
+
+
+def outcome_of(
+    survivors: Survivors, low: float, high: float, members: list[tuple[int, float]]
+) -> Outcome:
+    """The decisions that some members leave: ``members`` are (member, weight there)."""
+    p = np.zeros(len(survivors.p))
+    for m, w in members:
+        p[m] += survivors.p[m] * w
+    decided = p @ survivors.of_decision
+    total = float(decided.sum())
+    order = np.argsort(-decided)[:3]
+    named = tuple(
+        (survivors.names[n], float(decided[n] / total)) for n in order if decided[n] > 0.02 * total
+    )
+    return Outcome(low, high, total / float(survivors.p.sum()), named)

@@ -1,0 +1,1 @@
+"""What each hypothesis would show: rows of readings, runs of the clockwork."""

@@ -1,0 +1,153 @@
+"""What every hypothesis shows at every point, in any run of calls and breakers, kept for a unit.
+
+An *ensemble* is some hypotheses with all their variants and the runs worked out for them; the
+*atlas* of a unit has that of every single fault, those of the pairs tried last, and the rows that
+all of them share.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from functools import cached_property, lru_cache
+from threading import Lock, RLock
+from typing import Any
+
+import numpy as np
+
+from plentar.core.events import Event
+from plentar.core.faults import fault_of
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, single_hypotheses
+from plentar.core.judge.shown.rows import Rows
+from plentar.core.judge.shown.runs import Begun, Partly, Run, at_rest
+from plentar.core.network import Index, Real
+from plentar.core.unit import Unit
+from plentar.core.wiring import wire_up
+
+UNITS_KEPT, RUNS_KEPT, READINGS_KEPT = 6, 12, 400
+#: How far a run looks past the last switch at first, and how much further each time it must.
+LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
+
+
+class Ensemble:
+    """Some hypotheses with all their variants, and the runs worked out for them."""
+
+    def __init__(self, rows: Rows, hypotheses: Sequence[Hypothesis]) -> None:
+        self.rows, self.hypotheses = rows, tuple(hypotheses)
+        self.variants: list[Variant] = [v for h in self.hypotheses for v in h.variants]
+        self.owner: Index = np.array(
+            [n for n, h in enumerate(self.hypotheses) for _ in h.variants], dtype=np.intp
+        )
+        #: Where each hypothesis' variants begin.
+        self.firsts: Index = np.flatnonzero(np.diff(self.owner, prepend=-1))
+        self.shares: Real = np.array([variant.share for variant in self.variants])
+        self._blown: dict[int, Ensemble] = {}
+        self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
+        self.kept: OrderedDict[Any, Any] = OrderedDict()
+        #: What is worked out once and stays, by the module that does it.
+        self.once: dict[str, Any] = {}
+
+    def most(self, by_variant: Real) -> Real:
+        """The largest of each hypothesis' variants: (hypotheses,)."""
+        return np.asarray(np.maximum.reduceat(by_variant, self.firsts))
+
+    def likeliest(self, by_variant: Real) -> Index:
+        """Which variant of each hypothesis is the largest, the first of equals: (hypotheses,)."""
+        fits = np.flatnonzero(by_variant >= self.most(by_variant)[self.owner])[::-1]
+        found = np.empty(len(self.firsts), dtype=np.intp)
+        found[self.owner[fits]] = fits
+        return found
+
+    def run(self, switched: tuple[Event, ...], t_s: float) -> Run:
+        """The run through a history (from ``history``) that reaches ``t_s`` at least."""
+        found = self._runs.get(switched) or self._longer(switched, t_s)
+        if found is None or found.until_s < t_s:
+            last_s = switched[-1].t_s if switched else 0.0
+            ahead = LOOK_AHEAD_S
+            while last_s + ahead < t_s:
+                ahead *= FURTHER
+            begun = self._begun(switched)
+            found = Run(self.rows, self.variants, begun, switched, last_s + ahead)
+            self._runs[switched] = found
+            if len(self._runs) > RUNS_KEPT:
+                self._runs.popitem(last=False)
+        return found
+
+    def run_partly(self, switched: tuple[Event, ...], until_s: float, partly: Partly) -> Run:
+        """A run of some variants only; it is not kept."""
+        return Run(self.rows, self.variants, self._resting, switched, until_s, partly)
+
+    def _longer(self, switched: tuple[Event, ...], t_s: float) -> Run | None:
+        """A run whose history begins with this one and goes on after ``t_s`` only."""
+        count = len(switched)
+        for known, run in self._runs.items():
+            if known[:count] == switched and len(known) > count and known[count].t_s > t_s:
+                return run
+        return None
+
+    def _begun(self, switched: tuple[Event, ...]) -> Begun:
+        """Where to go on from: the longest run whose history this one begins with."""
+        for count in range(len(switched) - 1, -1, -1):
+            known = self._runs.get(switched[:count])
+            if known is not None:
+                return Begun(known.standing, count)
+        return self._resting
+
+    @cached_property
+    def _resting(self) -> Begun:
+        return Begun([at_rest(self.rows, variant.clock) for variant in self.variants])
+
+    def blown(self, variant: int) -> Ensemble:
+        """One variant with its control fuse blown: it stays so, whatever is called."""
+        kept = self._blown.get(variant)
+        if kept is None:
+            open_fuse = (fault_of("control-fuse", "fuse", "open"),)
+            whole, one = self.hypotheses[self.owner[variant]], self.variants[variant]
+            fused = Variant(
+                one.clock + open_fuse, tuple(corner + open_fuse for corner in one.corners), 1.0
+            )
+            with_fuse = Hypothesis(whole.faults, whole.weight, (fused,))
+            kept = self._blown[variant] = Ensemble(self.rows, [with_fuse])
+        return kept
+
+    def keep(self, key: Any, value: Any) -> Any:
+        """Keep something worked out for this ensemble, the oldest going first."""
+        self.kept[key] = value
+        if len(self.kept) > READINGS_KEPT:
+            self.kept.popitem(last=False)
+        return value
+
+
+class Atlas:
+    """All that is kept for one unit."""
+
+    def __init__(self, unit: Unit) -> None:
+        self.unit = unit
+        self.rows = Rows(wire_up(unit))
+        self.singles = Ensemble(self.rows, single_hypotheses(self.rows.wiring))
+        self.pairs: OrderedDict[tuple[int, int, tuple[tuple[int, int], ...]], Ensemble] = (
+            OrderedDict()
+        )
+        #: Held by whoever reads or writes what is kept here: pages are served by several threads.
+        self.lock = RLock()
+        #: Whatever else is worked out once for a unit, by the module that does it.
+        self.kept: dict[str, Any] = {}
+
+    @cached_property
+    def by_id(self) -> dict[str, int]:
+        """Where each single hypothesis stands."""
+        return {h.id: n for n, h in enumerate(self.singles.hypotheses)}
+
+
+_MAKING = Lock()
+
+
+def atlas_of(unit: Unit) -> Atlas:
+    """The atlas of a unit; those of the last few units are kept."""
+    with _MAKING:
+        return _atlas_of(unit)
+
+
+@lru_cache(maxsize=UNITS_KEPT)
+def _atlas_of(unit: Unit) -> Atlas:
+    return Atlas(unit)

@@ -1,0 +1,108 @@
+"""What an ohmmeter and a capacitance meter show on one part, proved dead, under any fault."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.faults import Harm
+from plentar.core.points import Point
+from plentar.core.quantity import Band, Quantity
+from plentar.core.tables import thresholds as th
+from plentar.core.unit import Device, Unit
+from plentar.core.wiring import CONTACT_OHMS, Wiring
+
+OPEN = Band(math.inf, math.inf)
+#: Sound insulation, as an ohmmeter sees it.
+CLEAR_OF_GROUND = Band(th.GROUND_GOOD_OHMS.value, math.inf)
+LEAST_CAPACITOR, MOST_CAPACITOR = 0.94, 1.06
+
+
+def cold_band(
+    wiring: Wiring, harm: Harm, point: Point, quantity: Quantity, driven: bool
+) -> Band | None:
+    """The readings before the meter's error; None where a fault leaves it open what is read."""
+    unit = wiring.unit
+    if quantity is Quantity.UF:
+        return _microfarads(unit, harm)
+    match point.kind:
+        case "element":
+            return _element(wiring, harm, point.name)
+        case "switch" | "contact":
+            return _contact(unit, harm, point, driven)
+        case "limit" | "link":
+            return _closed(harm, point.name)
+        case "coil":
+            return _coil(unit, harm, point.component)
+        case "node-ground" | "node-node":
+            return _to_ground(wiring, harm, point)
+        case _:
+            return None
+
+
+def _element(wiring: Wiring, harm: Harm, name: str) -> Band:
+    effects, rest = harm.effects, f"{name}.rest"
+    if rest in effects.always_open:
+        return OPEN
+    index = wiring.topology.branch_index
+    hot = sum(effects.ohms.get(piece, float(wiring.ohms[index[piece]])) for piece in (name, rest))
+    low = th.COLD_RATIO_LOW.value / th.PLATE_POWER_HIGH.value
+    return Band(low * hot, hot / th.PLATE_POWER_LOW.value)
+
+
+def _closed(harm: Harm, name: str) -> Band:
+    if name in harm.effects.always_open:
+        return OPEN
+    ohms = harm.effects.ohms.get(name, CONTACT_OHMS)
+    return Band(0.0, ohms) if ohms <= CONTACT_OHMS else Band(ohms, ohms)
+
+
+def _contact(unit: Unit, harm: Harm, point: Point, driven: bool) -> Band | None:
+    name = point.name
+    device = _device(unit, point)
+    if driven and (device.id in harm.slow or device.id in harm.no_dc):
+        return None  # acts some time later, or by the side that is fed
+    acts = driven and device.id not in harm.no_action
+    rests_closed = name.endswith(".nc")
+    if rests_closed and harm.armature_held:
+        return OPEN
+    if name in harm.effects.always_closed or acts != rests_closed:
+        return _closed(harm, name)
+    return OPEN
+
+
+def _device(unit: Unit, point: Point) -> Device:
+    return unit.device_by_id.get(point.component) or unit.control_of_switch[point.name]
+
+
+def _coil(unit: Unit, harm: Harm, device: str) -> Band:
+    branch = f"{device}.coil"
+    if branch in harm.effects.always_open:
+        return OPEN
+    if branch in harm.effects.ohms:
+        return Band(harm.effects.ohms[branch], harm.effects.ohms[branch])
+    return unit.device_by_id[device].coil_ohms
+
+
+def _to_ground(wiring: Wiring, harm: Harm, point: Point) -> Band | None:
+    """A part, or a thermostat wire lifted off, to the frame (C is bonded to it)."""
+    one, _, two = point.name.partition(":")
+    far = {"ground", "C"} if wiring.unit.control_power.c_grounded else {"ground"}
+    if two not in far:
+        return None
+    owner = one.rsplit(".", 1)[0]
+    if owner == "C" or f"{owner}.ground" not in wiring.topology.branch_index:
+        return None if owner == "C" else CLEAR_OF_GROUND
+    if f"{owner}.ground" not in harm.effects.always_closed:
+        return CLEAR_OF_GROUND
+    ohms = harm.effects.ohms.get(f"{owner}.ground", 0.0)
+    element = wiring.unit.element_by_id.get(owner)
+    return Band(ohms, ohms + (element.rating.hot_ohms if element else 1.0))
+
+
+def _microfarads(unit: Unit, harm: Harm) -> Band | None:
+    rated = unit.blower.capacitor_uf if unit.blower else None
+    if rated is None:
+        return None
+    if harm.capacitor == 1.0:
+        return Band(LEAST_CAPACITOR * rated, MOST_CAPACITOR * rated)
+    return Band(harm.capacitor * rated, harm.capacitor * rated)

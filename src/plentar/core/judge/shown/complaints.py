@@ -1,0 +1,190 @@
+"""Which complaints each fault gives rise to, by running it.
+
+A caller names one complaint: a fault that gives rise to several is spread over them. One that
+gives rise to another only is unlikely, not impossible.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+import numpy as np
+
+from plentar.core.clockwork import HEATING_AMPS_SHARE
+from plentar.core.judge.shown.atlas import Atlas
+from plentar.core.judge.shown.runs import Phase
+from plentar.core.judge.shown.scenes import Scenes, first_corner
+from plentar.core.network import Real
+from plentar.core.parts import Switch
+from plentar.core.quantity import Quantity
+from plentar.core.wiring import CONTACT_OHMS
+
+CHECK_UP = "check-up"
+LEAST_SHARE = 0.05
+NO_HEAT_SHARE, ENOUGH_HEAT_SHARE = 0.05, 0.93
+NO_POWER_V = 5.0
+BURNT_WATTS = 5.0
+A, V = Quantity.AMPS, Quantity.VOLTS
+
+
+def scenes_of(atlas: Atlas) -> Scenes:
+    """The scenes of a unit, worked out once."""
+    kept: Scenes | None = atlas.kept.get("scenes")
+    if kept is None:
+        kept = atlas.kept["scenes"] = Scenes(atlas)
+    return kept
+
+
+def complaint_weights(atlas: Atlas, complaint: str | None) -> Real:
+    """For every single hypothesis: how likely it is to be told as this complaint."""
+    fits = complaints_by_hypothesis(atlas)
+    if complaint is None or complaint == CHECK_UP:
+        return np.ones(len(fits))
+    return np.array([
+        max(LEAST_SHARE, 1 / len(found)) if complaint in found else LEAST_SHARE for found in fits
+    ])  # fmt: skip
+
+
+def complaints_by_hypothesis(atlas: Atlas) -> list[frozenset[str]]:
+    """The complaints that each single hypothesis gives rise to, in some stretch of its sizes."""
+    kept: list[frozenset[str]] | None = atlas.kept.get("complaints")
+    if kept is None:
+        by_variant = _Complaints(scenes_of(atlas)).by_variant()
+        joined: list[set[str]] = [set() for _ in atlas.singles.hypotheses]
+        for owner, found in zip(atlas.singles.owner, by_variant, strict=True):
+            joined[owner] |= found
+        kept = atlas.kept["complaints"] = [frozenset(found) for found in joined]
+    return kept
+
+
+class _Complaints:
+    """Reads complaints off the scenes."""
+
+    def __init__(self, scenes: Scenes) -> None:
+        self.scenes, self.unit = scenes, scenes.unit
+        self.atlas, self.rows = scenes.atlas, scenes.atlas.rows
+        self.index = self.rows.table.index
+
+    def by_variant(self) -> list[set[str]]:
+        """For every variant, the complaints."""
+        count = len(self.atlas.singles.variants)
+        found: list[set[str]] = [set() for _ in range(count)]
+        for name, mask in self._masks():
+            for fitting in np.flatnonzero(mask):
+                found[fitting].add(name)
+        for v in range(count):
+            found[v].update(self._by_time(v))
+        return found
+
+    def _masks(self) -> Iterator[tuple[str, np.ndarray]]:
+        late = self._watts("late-heat")
+        rated = sum(e.rated_watts for e in self.unit.elements)
+        yield "no-heat", late < NO_HEAT_SHARE * rated
+        yield "not-enough-heat", late < ENOUGH_HEAT_SHARE * self._allowed_watts()
+        yield "heat-will-not-stop", self._draws("heat-ended")
+        yield "no-power", self._mean("rest", V, "R") < NO_POWER_V
+        for name in ("fan", "cooling"):
+            if name in self.scenes.scenes:
+                yield "heat-in-cooling", self._draws(name)
+        for circuit in self.unit.circuits:
+            if circuit.breaker_amps:
+                over = self._mean("late-heat", A, circuit.id) > circuit.breaker_amps
+                yield "breaker-trips-or-burnt", over
+        yield "breaker-trips-or-burnt", self._burnt()
+
+    def _by_time(self, v: int) -> Iterator[str]:
+        """Complaints that are told from what moved when."""
+        scenes, phases = self.scenes, self.scenes.singles.off.phases[v]
+        heated = [p for p in phases if 0 <= p.t_s <= scenes.heat_s]
+        ended = [p for p in phases if p.t_s > scenes.ended_s]
+        fan = scenes.singles.fan.phases[v] if "fan" in scenes.scenes else []
+        cooling = scenes.singles.cooling.phases[v] if "cooling" in scenes.scenes else []
+        if any(p.fuse_blown for p in (*phases, *fan, *cooling)):
+            yield "control-fuse-blows"
+        if any(p.cycling or p.chatter for p in heated):
+            yield "clicking"
+        if self.unit.blower is not None:
+            if not heated[-1].blower_runs or (fan and not fan[-1].blower_runs):
+                yield "blower-will-not-run"
+            if (ended or heated)[-1].blower_runs:
+                yield "blower-will-not-stop"
+        yield from self._late(heated, v)
+        if any(self._late_off(ended)):
+            yield "heat-will-not-stop"
+
+    def _late(self, heated: list[Phase], v: int) -> Iterator[str]:
+        harm = self.rows.harm(self.atlas.singles.variants[v].clock)
+        on_at: dict[str, float] = {}
+        for phase in heated:
+            for switch in phase.closed & self.unit.switch_by_id.keys():
+                if switch not in harm.effects.always_open:
+                    on_at.setdefault(switch, phase.t_s)
+        windows = {s.id: s.on_s.high for s in self._element_switches()}
+        chained = {
+            s.id: self.scenes.on_s for c in self.unit.controls if c.through for s in c.switches
+        }
+        late = [s for s, t in on_at.items() if s in windows and t > (windows | chained)[s]]
+        if late:
+            yield "not-enough-heat"
+        first = min((t for s, t in on_at.items() if s in windows), default=0.0)
+        if windows and first > min(windows.values()):
+            yield "slow-to-start"
+
+    def _late_off(self, ended: list[Phase]) -> Iterator[bool]:
+        chained = {s.id for c in self.unit.controls if c.through for s in c.switches}
+        for before, after in pairwise(ended):
+            for switch in self._element_switches():
+                off = switch.id in before.closed and switch.id not in after.closed
+                longest = self.scenes.off_s if switch.id in chained else switch.off_s.high
+                yield off and after.t_s - self.scenes.ended_s > longest
+
+    def _element_switches(self) -> list[Switch]:
+        return [s for s in self.unit.switch_by_id.values() if s.role == "element"]
+
+    def _mean(self, scene: str, quantity: Quantity, at: str) -> np.ndarray:
+        shown = self.scenes.look(scene)
+        values = self.rows.values[first_corner(shown), self.index[quantity, at]]
+        return np.asarray((shown.weights * values).sum(axis=1))
+
+    def _draws(self, scene: str) -> np.ndarray:
+        """Some element draws."""
+        found = [
+            self._mean(scene, A, e.id) > HEATING_AMPS_SHARE * e.rating.amps(e.rated_volts)
+            for e in self.unit.elements
+        ]
+        return np.asarray(np.any(found, axis=0))
+
+    def _watts(self, scene: str) -> np.ndarray:
+        return np.asarray(
+            np.sum(
+                [
+                    self._mean(scene, A, e.id) * self._mean(scene, V, e.circuit)
+                    for e in self.unit.elements
+                ],
+                axis=0,
+            )
+        )
+
+    def _allowed_watts(self) -> np.ndarray:
+        return np.asarray(
+            np.sum(
+                [
+                    self._mean("late-heat", V, e.circuit) ** 2 / e.rating.hot_ohms
+                    for e in self.unit.elements
+                ],
+                axis=0,
+            )
+        )
+
+    def _burnt(self) -> np.ndarray:
+        """A contact or feed makes more heat than a joint may."""
+        found = np.zeros(len(self.atlas.singles.variants), dtype=bool)
+        for v, variant in enumerate(self.atlas.singles.variants):
+            for fault in variant.clock:
+                if fault.mode not in ("burnt", "loose"):
+                    continue
+                ohms = (fault.size or 0.0) + CONTACT_OHMS
+                amps = float(self._mean("late-heat", A, fault.component)[v])
+                found[v] |= amps**2 * ohms > BURNT_WATTS
+        return found

@@ -1,0 +1,51 @@
+"""The switches of a visit that changed anything, as the runs know them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from plentar.core.events import ON, Event
+from plentar.core.state import PanelState, changes
+from plentar.core.unit import Unit
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """The switches that people moved, counted from the first that changed anything."""
+
+    switched: tuple[Event, ...]
+    began_s: float
+
+    def time(self, t_s: float) -> float:
+        """A time of the visit in this history."""
+        return t_s - self.began_s
+
+    def before(self, t_s: float) -> tuple[Event, ...]:
+        """The switches up to a time of this history: what is read then depends on no later one."""
+        return tuple(event for event in self.switched if event.t_s <= t_s)
+
+
+def history_of(unit: Unit, events: Sequence[Event]) -> History:
+    """What changed the panel; a call with a lead began that much earlier."""
+    last = PanelState(0.0, {circuit.id: ON for circuit in unit.circuits})
+    moved: list[Event] = []
+    began_s, previous_s = 0.0, 0.0
+    switches = [event for event in events if event.is_switch]
+    for event, state in zip(switches, changes(unit, switches), strict=True):
+        if (
+            _live(state) == _live(last)
+            and state.calls == last.calls
+            and (state.lifted == last.lifted or not state.calls)
+        ):
+            continue
+        last = state
+        at_s = max(previous_s, event.began_s) if moved else event.began_s
+        began_s = began_s if moved else at_s
+        previous_s = at_s
+        moved.append(event.moved_to(at_s - began_s))
+    return History(tuple(moved), began_s)
+
+
+def _live(state: PanelState) -> dict[str, bool]:
+    return {circuit: power == ON for circuit, power in state.power.items()}

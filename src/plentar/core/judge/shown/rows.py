@@ -1,0 +1,92 @@
+"""Solved networks, each a set of sized faults and a set of closed contacts, read at every probe."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from plentar.core.faults import Fault, Harm, harm_of
+from plentar.core.network import Real
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
+from plentar.core.shown_by_meter import Probe, ProbeTable, V, standing_probes
+from plentar.core.wiring import Mask, Wiring
+
+Corner = tuple[Fault, ...]
+_ROWS_AT_ONCE = 64
+
+
+class Rows:
+    """Solved networks read at every probe, each once."""
+
+    def __init__(self, wiring: Wiring) -> None:
+        self.wiring = wiring
+        self.table = ProbeTable(wiring, standing_probes(wiring.unit))
+        self._harms: dict[Corner, Harm] = {}
+        self._number: dict[tuple[Corner, frozenset[str]], int] = {}
+        self._keys: list[tuple[Corner, frozenset[str]]] = []
+        self.values: Real = np.empty((0, len(self.table.probes)))
+        self.ghosts: Mask = np.empty((0, len(self.table.probes)), dtype=bool)
+
+    def harm(self, corner: Corner) -> Harm:
+        """What these faults do."""
+        found = self._harms.get(corner)
+        if found is None:
+            found = self._harms[corner] = harm_of(self.wiring, corner)
+        return found
+
+    def number(self, corner: Corner, closed: frozenset[str]) -> int:
+        """The row of a network; ``fill`` reads those that are new."""
+        key = (corner, closed)
+        found = self._number.get(key)
+        if found is None:
+            found = self._number[key] = len(self._keys)
+            self._keys.append(key)
+        return found
+
+    def closed(self, number: int) -> frozenset[str]:
+        """The contacts that are closed in a row's network."""
+        return self._keys[number][1]
+
+    def probe(self, quantity: Quantity, at: str) -> int | None:
+        """The column of a probe; a pair of nodes not asked for before is added."""
+        found = self.table.index.get((quantity, at))
+        if found is None and quantity is V and ":" in at:
+            more = [*self.table.probes, Probe(V, resolve(self.wiring.unit, at))]
+            self.table = ProbeTable(self.wiring, more)
+            self.values = np.empty((0, len(more)))
+            self.ghosts = np.empty((0, len(more)), dtype=bool)
+            self.fill()
+            found = self.table.index[quantity, at]
+        return found
+
+    def fill(self) -> None:
+        """Read every network that was asked for and is not read yet."""
+        done = len(self.values)
+        if done == len(self._keys):
+            return
+        fresh = self._keys[done:]
+        values = np.empty((len(fresh), len(self.table.probes)))
+        ghosts = np.empty(values.shape, dtype=bool)
+        by_share: dict[float, list[int]] = {}
+        for n, (corner, _) in enumerate(fresh):
+            share = self.harm(corner).effects.emf_share.get("transformer", 1.0)
+            by_share.setdefault(share, []).append(n)
+        for members in by_share.values():
+            for start in range(0, len(members), _ROWS_AT_ONCE):
+                some = members[start : start + _ROWS_AT_ONCE]
+                values[some], ghosts[some] = self._read([fresh[n] for n in some])
+        self.values = np.concatenate([self.values, values])
+        self.ghosts = np.concatenate([self.ghosts, ghosts])
+
+    def _read(self, keys: Sequence[tuple[Corner, frozenset[str]]]) -> tuple[Real, Mask]:
+        harms = [self.harm(corner) for corner, _ in keys]
+        masks = self.wiring.closed_masks([closed for _, closed in keys])
+        siemens = np.array([
+            self.wiring.siemens_of(masks[n : n + 1], harm.effects)[0]
+            for n, harm in enumerate(harms)
+        ])  # fmt: skip
+        emf = np.array([self.wiring.emf(harm.effects) for harm in harms])
+        topology = self.wiring.topology_with(harms[0].effects)
+        return self.table.read(topology, siemens, emf, harms)

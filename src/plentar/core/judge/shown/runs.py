@@ -1,0 +1,249 @@
+"""The clockwork of many variants through one history of switches: at a time, the phases that may
+hold then, and how likely each is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+from typing import Any, TypeVar
+
+import numpy as np
+
+from plentar.core.clockwork import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, REST_BEFORE_S, Clock
+from plentar.core.events import ON, Event
+from plentar.core.judge.hypotheses.hypothesis import Variant
+from plentar.core.judge.shown.rows import Corner, Rows
+from plentar.core.network import Index, Real
+from plentar.core.state import PanelState, changes
+
+#: How many times of a run are kept.
+SHOWN_KEPT, CHANCES_KEPT = 12, 2
+LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
+_T = TypeVar("_T")
+
+
+@dataclass(frozen=True, slots=True)
+class Phase:
+    """One settled moment of one variant, without its network."""
+
+    t_s: float
+    early_s: float
+    late_s: float
+    closed: frozenset[str]
+    cycling: frozenset[str]
+    chatter: bool
+    blower_runs: bool
+    fuse_blown: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What may hold at one time: weights (variants, states), the likeliest state first, and rows
+    (variants, states, corners)."""
+
+    weights: Real
+    rows: Index
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """One variant just after the last switch of a history, to go on from: its clock, and its
+    phases before."""
+
+    clock: Clock
+    before: list[Phase]
+
+
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """Where a run begins: every variant after so many switches of its history."""
+
+    standing: Sequence[Standing]
+    switches: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Partly:
+    """Only ``some`` of the variants are run; the others do as in the run that this is ``like``,
+    the contacts ``closing`` with the first call apart."""
+
+    like: Run
+    some: Collection[int]
+    closing: frozenset[str] = frozenset()
+
+
+class Run:
+    """Many variants through one history of switches."""
+
+    def __init__(
+        self,
+        rows: Rows,
+        variants: Sequence[Variant],
+        begun: Begun,
+        switched: tuple[Event, ...],
+        until_s: float,
+        partly: Partly | None = None,
+    ) -> None:
+        self._rows, self._variants, self.switched = rows, variants, switched
+        self._shown: dict[float, Shown] = {}
+        self._chances: dict[float, Real] = {}
+        self._told: dict[tuple[str, float], list[Any]] = {}
+        self.until_s = until_s
+        panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
+        self.phases: list[list[Phase]] = []
+        self.standing: list[Standing] = []
+        for v in range(len(variants)):
+            if partly is not None and v not in partly.some:
+                self.phases.append(partly.like.with_closed(v, partly.closing))
+                continue
+            phases, standing = _phases(begun.standing[v], panels, until_s)
+            self.phases.append(phases)
+            self.standing.append(standing)
+        self._cycles = [any(phase.cycling for phase in phases) for phases in self.phases]
+        most = max(len(phases) for phases in self.phases)
+        shape = (len(self.phases), most)
+        self._early: Real = np.full(shape, np.inf)
+        self._late: Real = np.full(shape, np.inf)
+        for v, phases in enumerate(self.phases):
+            self._early[v, : len(phases)] = [phase.early_s for phase in phases]
+            self._late[v, : len(phases)] = [phase.late_s for phase in phases]
+
+    def with_closed(self, variant: int, closing: frozenset[str]) -> list[Phase]:
+        """One variant's phases, some contacts closed besides from the beginning of the history."""
+        if not closing:
+            return self.phases[variant]
+        return [
+            replace(phase, closed=phase.closed | closing) if phase.t_s >= 0 else phase
+            for phase in self.phases[variant]
+        ]
+
+    def chances(self, t_s: float) -> Real:
+        """How likely each phase holds at ``t_s``: (variants, phases)."""
+        kept = self._chances.get(t_s)
+        if kept is not None:
+            return kept
+        early = np.where(np.isinf(self._early), t_s + 1, self._early)
+        span = np.where(np.isinf(self._early), 1.0, self._late - early)
+        begun = np.where(span > 0, (t_s - early) / np.maximum(span, 1e-9), t_s >= early)
+        begun = np.clip(begun, 0.0, 1.0)
+        begun[:, 0] = 1.0
+        # What comes later can't have begun before what comes earlier.
+        begun = np.maximum.accumulate(begun[:, ::-1], axis=1)[:, ::-1]
+        after = np.zeros_like(begun)
+        after[:, :-1] = begun[:, 1:]
+        found: Real = begun - after
+        if len(self._chances) >= CHANCES_KEPT:
+            self._chances.pop(next(iter(self._chances)))
+        self._chances[t_s] = found
+        return found
+
+    def cycling(self, t_s: float) -> list[frozenset[str]]:
+        """The limits that each variant may be cycling at ``t_s``."""
+        return self._likely(
+            "cycling", t_s, lambda ones: frozenset().union(*(p.cycling for p in ones))
+        )
+
+    def blown(self, t_s: float) -> list[bool]:
+        """Whether each variant may have blown its fuse by ``t_s``."""
+        return self._likely("blown", t_s, lambda ones: any(p.fuse_blown for p in ones))
+
+    def _likely(self, name: str, t_s: float, tell: Callable[[list[Phase]], _T]) -> list[_T]:
+        """Something told of the phases that each variant is likely in; the last few are kept."""
+        kept = self._told.get((name, t_s))
+        if kept is None:
+            chances = self.chances(t_s) > LIKELY_PHASE
+            kept = [
+                tell([phases[k] for k in np.flatnonzero(likely)])
+                for phases, likely in zip(self.phases, chances, strict=True)
+            ]
+            if len(self._told) >= SHOWN_KEPT:
+                self._told.pop(next(iter(self._told)))
+            self._told[name, t_s] = kept
+        return kept
+
+    def at(self, t_s: float) -> Shown:
+        """The phases that may hold at ``t_s``, with their networks read."""
+        kept = self._shown.get(t_s)
+        if kept is not None:
+            return kept
+        chances = self.chances(t_s)
+        rows, variants = self._rows, self._variants
+        states = [self._states(v, chances[v], t_s) for v in range(len(variants))]
+        keep = max(len(found) for found in states)
+        corners = max(len(variant.corners) for variant in variants)
+        weights = np.zeros((len(variants), keep))
+        numbers = np.zeros((len(variants), keep, corners), dtype=np.intp)
+        for v, variant in enumerate(variants):
+            likeliest = sorted(states[v].items(), key=lambda state: -state[1])
+            for k, (closed, weight) in enumerate(likeliest):
+                found = [rows.number(corner, closed) for corner in variant.corners]
+                numbers[v, k] = found + found[:1] * (corners - len(found))
+                weights[v, k] = weight
+            numbers[v, len(states[v]) :] = numbers[v, 0]
+        rows.fill()
+        if len(self._shown) >= SHOWN_KEPT:
+            self._shown.pop(next(iter(self._shown)))
+        shown = Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
+        self._shown[t_s] = shown
+        return shown
+
+    def _states(self, variant: int, chances: Real, t_s: float) -> dict[frozenset[str], float]:
+        """The sets of closed contacts that may hold, each with its chance.
+
+        Limits that cycle drift apart: from its first opening on, each is open for its share of
+        the time, whatever the others do.
+        """
+        phases = self.phases[variant]
+        likely = np.flatnonzero(chances > LEAST_PHASE).tolist()
+        if not self._cycles[variant]:
+            found = dict.fromkeys((phases[n].closed for n in likely), 0.0)
+            for n in likely:
+                found[phases[n].closed] += float(chances[n])
+            return found
+        found = {}
+        opened = {
+            limit
+            for phase in phases
+            if phase.cycling and phase.early_s <= t_s
+            for limit in phase.cycling - phase.closed
+        }
+        for n in likely:
+            drifting = sorted(opened & phases[n].cycling)
+            closed_s, open_s = CYCLE_S if phases[n].blower_runs else CYCLE_WITHOUT_BLOWER_S
+            share = closed_s / (closed_s + open_s)
+            base = phases[n].closed - set(drifting)
+            for count in range(len(drifting) + 1):
+                chance = float(chances[n]) * share**count * (1 - share) ** (len(drifting) - count)
+                for some in combinations(drifting, count):
+                    key = base | set(some)
+                    found[key] = found.get(key, 0.0) + chance
+        return found
+
+
+def at_rest(rows: Rows, faults: Corner) -> Standing:
+    """One variant long before the visit, with nothing called."""
+    unit = rows.wiring.unit
+    clock = Clock(rows.wiring, rows.harm(faults), lambda _contact, _closes: 0.5)
+    clock.set_panel(PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits}))
+    return Standing(clock, [])
+
+
+def _phases(
+    begun: Standing, panels: Sequence[PanelState], until_s: float
+) -> tuple[list[Phase], Standing]:
+    """Every phase through more switches and on to a time, those in doubt among them, in order;
+    and how it stands after the last switch."""
+    clock, found = begun.clock.copy(), begun.before
+    for panel in panels:
+        found = [*found, *_until(clock, panel.t_s)]
+        clock.set_panel(panel)
+    standing = Standing(clock.copy(), found)
+    return [*found, *_until(clock, until_s)], standing
+
+
+def _until(clock: Clock, t_s: float) -> Iterator[Phase]:
+    for moments in (clock.until(t_s), clock.in_doubt()):
+        for m in moments:
+            yield Phase(m.t_s, m.early_s, m.late_s, m.closed, m.cycling,
+                        bool(m.chatter), m.blower_runs, m.fuse_blown)  # fmt: skip

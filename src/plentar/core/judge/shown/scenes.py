@@ -1,0 +1,151 @@
+"""The standing scenes in which every hypothesis is looked at: at rest, heat, heat ended, fan,
+cooling, and heat by jumper. Complaints are told from them, and the next reading is sought in them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from plentar.core.events import Calls, Event
+from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.shown.runs import Partly, Run, Shown
+from plentar.core.network import Index
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.state import SETTLED_S, all_off_s, all_on_s
+
+LEAST_HEAT_S = 900.0
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What is called for, and when it is looked at, s after the last change."""
+
+    name: str
+    calls: frozenset[str]
+    after_s: float
+    lifted: bool = False
+
+
+class Scenes:
+    """Every single hypothesis in the standing scenes of one unit."""
+
+    def __init__(self, atlas: Atlas) -> None:
+        self.atlas, self.unit = atlas, atlas.unit
+        self.on_s, self.off_s = all_on_s(self.unit), all_off_s(self.unit)
+        self._looked: dict[str, Shown] = {}
+        self.heat_s = max(LEAST_HEAT_S, 2 * self.on_s)
+        heat = self.unit.heat_calls
+        started = (Calls(t_s=0, calls=heat),)
+        self.ended_s = self.heat_s + 1.0
+        self.off_switches: tuple[Event, ...] = (
+            *started,
+            Calls(t_s=self.ended_s, calls=frozenset()),
+        )
+        fan = self.unit.fan_call
+        self.fan_switches: tuple[Event, ...] = (
+            (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
+        )
+        self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
+        cooling = frozenset({"Y", fan}) if self.cools and fan else frozenset[str]()
+        self.cool_switches: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
+        self.scenes = {
+            scene.name: scene
+            for scene in (
+                Scene("rest", frozenset(), 0.0),
+                Scene("heat", heat, self.on_s),
+                Scene("late-heat", heat, self.heat_s),
+                Scene("heat-ended", frozenset(), self.off_s),
+                Scene("jumper", heat, self.on_s, lifted=True),
+                *([Scene("fan", frozenset({fan}), SETTLED_S)] if fan else []),
+                *([Scene("cooling", cooling, SETTLED_S)] if cooling else []),
+            )
+        }
+
+    @cached_property
+    def singles(self) -> SceneRuns:
+        """The scenes of every single hypothesis."""
+        return SceneRuns(self, self.atlas.singles)
+
+    def of(self, ensemble: Ensemble) -> SceneRuns:
+        """The scenes of other hypotheses, kept with them."""
+        if ensemble is self.atlas.singles:
+            return self.singles
+        kept: SceneRuns | None = ensemble.once.get("scenes")
+        if kept is None:
+            kept = ensemble.once["scenes"] = SceneRuns(self, ensemble)
+        return kept
+
+    def look(self, name: str) -> Shown:
+        """What every variant of the single hypotheses shows in a scene; read once."""
+        if name not in self._looked:
+            run, t_s = self.singles.place(name)
+            self._looked[name] = run.at(t_s)
+        return self._looked[name]
+
+
+class SceneRuns:
+    """The runs through the scenes of one ensemble, each worked out when it is asked for."""
+
+    def __init__(self, scenes: Scenes, ensemble: Ensemble) -> None:
+        self._scenes, self._ensemble = scenes, ensemble
+
+    @cached_property
+    def off(self) -> Run:
+        """A quarter of an hour of heat, and its end."""
+        scenes = self._scenes
+        return self._ensemble.run(scenes.off_switches, scenes.ended_s + scenes.off_s)
+
+    @cached_property
+    def fan(self) -> Run:
+        """The fan alone."""
+        return self._ensemble.run(self._scenes.fan_switches, SETTLED_S)
+
+    @cached_property
+    def cooling(self) -> Run:
+        """Cooling: run for those that cooling tells from the fan, the others as with the fan."""
+        calling = frozenset({"thermostat.Y"})
+        return self._partly(self._scenes.cool_switches, {"Y", "R"}, self.fan, calling)
+
+    @cached_property
+    def jumper(self) -> Run:
+        """Heat by jumper: tells the thermostat's faults from the others."""
+        lifted = (Calls(t_s=0, calls=self._scenes.unit.heat_calls, lifted=True),)
+        return self._partly(lifted, {*HEAT_CALLS, "G"}, self.off)
+
+    def _partly(
+        self,
+        switched: tuple[Event, ...],
+        parts: set[str],
+        like: Run,
+        closing: frozenset[str] = frozenset(),
+    ) -> Run:
+        unit = self._scenes.unit
+        loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
+        asked = parts | loads
+        some = {
+            v for v, variant in enumerate(self._ensemble.variants)
+            if any(fault.component in asked for fault in variant.clock)
+        }  # fmt: skip
+        return self._ensemble.run_partly(switched, like.until_s, Partly(like, some, closing))
+
+    def place(self, name: str) -> tuple[Run, float]:
+        """The run that a scene is in, and when. The end of the heat lies behind all others."""
+        scenes = self._scenes
+        after_s = scenes.scenes[name].after_s
+        if name in ("rest", "heat", "late-heat"):
+            return self.off, {"rest": -1.0, "late-heat": scenes.heat_s}.get(name, after_s)
+        if name == "heat-ended":
+            return self.off, scenes.ended_s + after_s
+        run: Run = {
+            "fan": lambda: self.fan,
+            "cooling": lambda: self.cooling,
+            "jumper": lambda: self.jumper,
+        }[name]()
+        return run, after_s
+
+
+def first_corner(shown: Shown) -> Index:
+    """The rows of each variant's first corner."""
+    rows: Index = shown.rows[:, :, 0]
+    return rows

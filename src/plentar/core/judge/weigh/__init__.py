@@ -1,0 +1,1 @@
+"""How well each hypothesis explains the evidence: likelihood, pairs, posterior, reasons."""

@@ -1,0 +1,325 @@
+"""How well each hypothesis explains each reading and each observation.
+
+A hypothesis shows a stretch of values (its sizes, the part's spread, the supply between its
+usual ends); the meter blurs the ends. Supply volts are one unknown for the whole visit: every
+likelihood is an array (variants, supplies) over a grid of it. A small share of any reading is
+an outright misreading, so that one slip never kills the truth; on some days a larger one, so that
+where one slip shows more are thought of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+
+from plentar.core.events import Event, Observed, Reading
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.judge.shown.atlas import Ensemble
+from plentar.core.judge.shown.cold import cold_band
+from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.shown.rows import Rows
+from plentar.core.judge.shown.runs import Run
+from plentar.core.meter import ACCURACY
+from plentar.core.network import Index, Real
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.points import Point
+from plentar.core.quantity import Band, Quantity
+from plentar.core.shown_by_meter import ZERO_OF_MISREADS, accuracy_of, anywhere_density
+
+Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
+A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
+TEMP, UF = Quantity.TEMP_F, Quantity.UF
+#: Supply as a share of rated: the middle of each cell, and how usual it is.
+SUPPLY: Real = np.arange(0.925, 1.0651, 0.01)
+SUPPLY_CHANCE: Real = np.interp(SUPPLY, [0.915, 0.97, 1.03, 1.075], [0.0, 1.0, 1.0, 0.0])
+SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
+SUPPLY_HALF_CELL = 0.005
+#: How many readings are outright misreadings, usually and on a bad day, and how many visits have
+#: one: one reading in thirty in all.
+MISREAD, MISREAD_BADLY, BAD_DAYS = 0.012, 0.2, 0.1
+#: The meter's worst case in scales of the logistic curve that stands for its error.
+WORST_CASE_SCALES = 3.6
+#: A reading counts as explained from this share of the best that a sharp prediction could give.
+EXPLAINS_TIMES_MISREAD = 8.0
+#: A ghost may be anything from nothing to well above what leakage alone gives.
+GHOST_SPREAD = Band(0.0, 2.5)
+UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F = 68.0, 12.0
+STEADY_AIR_S = 300.0
+OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
+CYCLING_SEEN = 0.97
+LIKELY_PHASE = 0.2
+OPEN_FROM_OHMS = 1e6
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A reading or observation as evidence: log likelihoods (variants, supplies), usually and on a
+    bad day, and which variants explain it without a misreading."""
+
+    event: Reading | Observed
+    t_s: float
+    log: Real
+    bad_day: Real
+    explained: np.ndarray[tuple[int], np.dtype[np.bool_]]
+    misread_log: float
+
+
+def weigh(ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]) -> list[Item]:
+    """Every item of evidence under every variant of an ensemble, in order of time."""
+    told = history_of(evidence.unit, evidence.visit.events)
+    found = [_reading(ensemble, evidence, told, one) for one in taken]
+    found += [_observation(ensemble, told, o) for o in evidence.visit.of_kind(Observed)]
+    return sorted((item for item in found if item is not None), key=lambda item: item.t_s)
+
+
+_ALL: tuple[Real, Real] = (np.array(1.0), np.array(1.0))
+
+
+def boxes(
+    rows: Rows, numbers: np.ndarray, probes: int | slice | Index, supplies: tuple[Real, Real] = _ALL
+) -> tuple[Real, Real, Real]:
+    """Least and most value before the meter, and its scale, for rows (…, corners).
+
+    At one probe: (…, supplies) over the grid; at several probes: (…, probes), with the least and
+    most supply of each, which must broadcast. NaN where the model has none.
+    """
+    table = rows.table
+    one = isinstance(probes, int)
+    at = numbers if isinstance(probes, slice) else (numbers if one else numbers[..., None], probes)
+    values, ghosts = rows.values[at], rows.ghosts[at]
+    corners = numbers.ndim - 1
+    ghostly = ghosts.any(axis=corners)
+    low, high = values.min(axis=corners), values.max(axis=corners)
+    low = np.where(ghostly, GHOST_SPREAD.low, table.spread_low[probes]) * low
+    high = np.where(ghostly, GHOST_SPREAD.high, table.spread_high[probes]) * high
+    share, fixed = table.accuracy_share[probes], table.accuracy_fixed[probes]
+    power = table.supply_power[probes]
+    if one:
+        low, high = low[..., None], high[..., None]
+        least, most = SUPPLY - SUPPLY_HALF_CELL, SUPPLY + SUPPLY_HALF_CELL
+    else:
+        least, most = supplies
+    low, high = low * least**power, high * most**power
+    scale = (np.abs(low + high) / 2 * share + fixed) / WORST_CASE_SCALES
+    return low, high, scale
+
+
+def density(x: float | Floats, low: Floats, high: Floats, scale: Floats) -> Floats:
+    """Of a value spread evenly from ``low`` to ``high`` and blurred by the meter."""
+    width = np.maximum(high - low, scale)
+    middle = (low + high) / 2
+    rising = _logistic((x - (middle - width / 2)) / scale)
+    falling = _logistic((x - (middle + width / 2)) / scale)
+    return np.asarray(np.maximum(rising - falling, 0.0) / width)
+
+
+def _logistic(x: Floats) -> Floats:
+    return np.asarray(0.5 * (1.0 + np.tanh(0.5 * x)))
+
+
+def misread_density(point: Point, quantity: Quantity, value: float) -> float:
+    """Of an outright misreading: anything on the scale, and zero more than else."""
+    if quantity is OHM:
+        return 0.3 if value >= OPEN_FROM_OHMS else 0.7 / (max(value, 0.3) * np.log(1e8))
+    scale = accuracy_of(point, quantity).fixed
+    zero = ZERO_OF_MISREADS / scale if value < scale else 0.0
+    return anywhere_density(point, quantity) + zero
+
+
+def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken) -> Item | None:
+    reading, point = taken.reading, taken.point
+    t_s = told.time(reading.t_s + reading.lead_s)
+    air = _return_air(evidence, reading)
+    switched = told.before(t_s)
+    key = (switched, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
+    kept = ensemble.kept.get(key)
+    if kept is None:
+        true = _true_density(ensemble, switched, t_s, taken, air)
+        kept = ensemble.keep(key, true if true is None else _blend(true, point, reading))
+    if kept is None:
+        return None
+    log, bad_day, explained, misread = kept
+    return Item(reading, reading.t_s, log, bad_day, explained, misread)
+
+
+def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, Real, np.ndarray, float]:
+    misread = MISREAD * misread_density(point, reading.quantity, reading.value)
+    missing = np.isnan(true)
+    likelihood = np.where(missing, misread / MISREAD, (1 - MISREAD) * true + misread)
+    explained = np.asarray((missing | (true > EXPLAINS_TIMES_MISREAD * misread)).any(axis=1))
+    log, misread_log = np.asarray(np.log(likelihood)), float(np.log(misread))
+    return log, _bad_day(log, misread_log), explained, misread_log
+
+
+def _bad_day(log: Real, misread_log: float) -> Real:
+    """The same log likelihoods on a day with many misreadings."""
+    misread = np.exp(misread_log)
+    true = (np.exp(log) - misread) / (1 - MISREAD)
+    return np.asarray(np.log((1 - MISREAD_BADLY) * true + MISREAD_BADLY / MISREAD * misread))
+
+
+def _true_density(
+    ensemble: Ensemble,
+    switched: tuple[Event, ...],
+    t_s: float,
+    taken: Taken,
+    air: tuple[float, float],
+) -> Real | None:
+    reading, point = taken.reading, taken.point
+    if reading.quantity in (OHM, UF):
+        return _cold_density(ensemble, point, reading)
+    probe = ensemble.rows.probe(reading.quantity, reading.at)
+    if probe is None:
+        return None
+    if reading.quantity is TEMP and not steady_air(taken):
+        return None
+    shown = ensemble.run(switched, t_s).at(t_s)
+    low, high, scale = boxes(ensemble.rows, shown.rows, probe)
+    if reading.quantity is TEMP:
+        return_f, error_f = air
+        low, high = low + return_f, high + return_f
+        scale = np.full_like(low, error_f / WORST_CASE_SCALES)
+    return np.asarray((shown.weights[..., None] * density(reading.value, low, high, scale)).sum(1))
+
+
+def steady_air(taken: Taken) -> bool:
+    """Heat has been called for long enough for the air to be steady."""
+    since = [s for call, s in taken.state.since_s.items() if call in HEAT_CALLS]
+    return bool(since) and taken.state.t_s + taken.reading.lead_s - min(since) >= STEADY_AIR_S
+
+
+def _return_air(evidence: Evidence, reading: Reading) -> tuple[float, float]:
+    """Return air and the error of the difference, °F."""
+    if reading.quantity is not TEMP:
+        return (0.0, 0.0)
+    found = evidence.latest("return-air", TEMP)
+    probe_f = ACCURACY[TEMP].fixed
+    if found is None:
+        return (UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F + probe_f)
+    return (found.reading.value, 2 * probe_f)
+
+
+def _cold_density(ensemble: Ensemble, point: Point, reading: Reading) -> Real:
+    found = np.full((len(ensemble.variants), 1), np.nan)
+    for v, bands in enumerate(cold_bands(ensemble, point, reading.quantity, reading.driven)):
+        if bands is not None:
+            found[v] = cold_density(bands, reading.quantity, reading.value)
+    return np.broadcast_to(found, (len(found), len(SUPPLY)))
+
+
+def cold_bands(
+    ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool
+) -> list[Band | None]:
+    """What each variant shows on a part proved dead."""
+    key = (point.name, quantity, driven)
+    kept: list[Band | None] | None = ensemble.kept.get(key)
+    if kept is not None:
+        return kept
+    found: list[Band | None] = []
+    for variant in ensemble.variants:
+        bands = [
+            cold_band(ensemble.rows.wiring, ensemble.rows.harm(c), point, quantity, driven)
+            for c in variant.corners
+        ]
+        sure = [band for band in bands if band is not None]
+        lows, highs = [band.low for band in sure], [band.high for band in sure]
+        found.append(Band(min(lows), max(highs)) if len(sure) == len(bands) else None)
+    ensemble.keep(key, found)
+    return found
+
+
+def cold_arrays(
+    ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool
+) -> tuple[Real, Real, np.ndarray]:
+    """The same as arrays over the variants: least, most, which read open; NaN where unknown."""
+    key = ("arrays", point.name, quantity, driven)
+    kept: tuple[Real, Real, np.ndarray] | None = ensemble.kept.get(key)
+    if kept is None:
+        bands = cold_bands(ensemble, point, quantity, driven)
+        low = np.array([np.nan if band is None else band.low for band in bands])
+        high = np.array([np.nan if band is None else band.high for band in bands])
+        kept = ensemble.keep(key, (low, high, np.isinf(high)))
+    return kept
+
+
+def cold_density(band: Band, quantity: Quantity, value: float) -> float:
+    """Of a reading of ohms or µF; an open part is one outcome, however many megohms."""
+    if np.isinf(band.high):
+        return 1.0 if value >= min(OPEN_FROM_OHMS, band.low) else 0.0
+    if np.isinf(value):
+        return 0.0
+    accuracy = ACCURACY[quantity]
+    scale = (abs(band.low + band.high) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
+    return float(density(value, np.array(band.low), np.array(band.high), np.array(scale)))
+
+
+def shown_band(
+    ensemble: Ensemble, told: History, variant: int, taken: Taken
+) -> tuple[float, float] | None:
+    """The readings that one variant shows where a reading was taken, least and most."""
+    reading, point = taken.reading, taken.point
+    if reading.quantity in (OHM, UF):
+        band = cold_bands(ensemble, point, reading.quantity, reading.driven)[variant]
+        return None if band is None else (band.low, band.high)
+    probe = ensemble.rows.probe(reading.quantity, reading.at)
+    if probe is None or reading.quantity is TEMP:
+        return None
+    t_s = told.time(reading.t_s + reading.lead_s)
+    shown = ensemble.run(told.before(t_s), t_s).at(t_s)
+    values = ensemble.rows.values[shown.rows[variant], probe]
+    weights = shown.weights[variant]
+    likeliest = values[weights >= min(LIKELY_PHASE, float(weights.max()))]
+    return float(likeliest.min()), float(likeliest.max())
+
+
+def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | None:
+    t_s = told.time(seen.t_s + seen.lead_s)
+    switched = told.before(t_s)
+    key = (switched, t_s, seen.action, seen.part)
+    kept = ensemble.kept.get(key)
+    if kept is None:
+        run = ensemble.run(switched, t_s + 1)
+        judge = _holds if seen.action in ("cycling", "steady") else _acted
+        true = np.array([judge(run, ensemble, v, seen, t_s) for v in range(len(run.phases))])
+        whole = 1.0 if seen.action in ("cycling", "steady") else 1 / OBSERVED_RANGE_S
+        misread = MISREAD * whole
+        log = np.log((1 - MISREAD) * true + misread)
+        explained = true > EXPLAINS_TIMES_MISREAD * misread
+        log = np.broadcast_to(log[:, None], (len(log), len(SUPPLY)))
+        misread_log = float(np.log(misread))
+        kept = ensemble.keep(key, (log, _bad_day(log, misread_log), explained, misread_log))
+    log, bad_day, explained, misread = kept
+    return Item(seen, seen.t_s, log, bad_day, explained, misread)
+
+
+def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
+    """Whether a limit, or an element's rung, cycles."""
+    unit = ensemble.rows.wiring.unit
+    element = unit.element_by_id.get(seen.part)
+    watched = set(element.rung) if element else {seen.part}
+    now = [phase for phase in run.phases[v] if phase.t_s <= t_s][-1]
+    cycles = bool(now.cycling & watched)
+    return CYCLING_SEEN if cycles == (seen.action == "cycling") else 1 - CYCLING_SEEN
+
+
+def _acted(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
+    """Density of a part acting at a time: even over its window, blurred by the watch."""
+    turns_on = seen.action == "on"
+    total = 0.0
+    phases = run.phases[v]
+    harm = ensemble.rows.harm(ensemble.variants[v].clock)
+    stuck = seen.part in harm.effects.always_open | harm.effects.always_closed
+    for before, after in pairwise(phases):
+        if seen.part == "blower":
+            moved = before.blower_runs != after.blower_runs and after.blower_runs == turns_on
+        else:
+            was, is_ = seen.part in before.closed, seen.part in after.closed
+            moved = was != is_ and is_ == turns_on and not stuck
+        if moved:
+            low, high = np.array(after.early_s), np.array(after.late_s)
+            total += float(density(t_s, low, high, np.array(OBSERVED_ERROR_S)))
+    return min(total, 1.0)

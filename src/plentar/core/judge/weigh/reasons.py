@@ -1,0 +1,183 @@
+"""Why a suspect is suspected: the readings that moved its weight most, with their numbers."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from plentar.core.events import Observed, Reading
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
+from plentar.core.judge.hypotheses.words import sentence
+from plentar.core.judge.weigh.likelihood import Item, shown_band
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import Finding, FindingCode, Level
+from plentar.core.network import Real
+from plentar.core.numerals import show
+from plentar.core.quantity import Quantity
+from plentar.core.state import called_since, longest_on_s
+from plentar.core.tables import thresholds as th
+
+MOST_REASONS = 3
+NOT_PREDICTED = "not predicted"
+#: A reading that speaks for a suspect by less is not worth a sentence, nats.
+WORTH_SAYING = 0.3
+COIL_DRIVEN_V = 15.0
+
+
+class Reasons:
+    """Reasons for the suspects of one posterior; what they are compared with is worked out once."""
+
+    def __init__(self, posterior: Posterior) -> None:
+        self.posterior = posterior
+        self._sound: dict[int, tuple[float, float] | None] = {}
+        singles = posterior.singles
+        before = singles.log - singles.of_item.sum(axis=0)
+        #: Weight before any reading (hypotheses,), and how each explains each item.
+        self._before = np.exp(before - before.max())
+        self._likelihood = np.exp(singles.of_item)
+        self._total = self._likelihood @ self._before
+
+    def of(self, number: int) -> tuple[str, ...]:
+        """The readings that speak most for one hypothesis against the others."""
+        weighed, at = self.posterior.weighed(number)
+        if not weighed.items:
+            return ()
+        gains = weighed.of_item[:, at] - self._others(number)
+        found: list[str] = []
+        for n in np.argsort(-gains, kind="stable"):
+            if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
+                break
+            said = self._say(number, weighed.items[int(n)])
+            if said not in found:
+                found.append(said)
+        if not found:
+            found.append("nothing read so far speaks against it; it rests on how often it is met")
+        return tuple(found)
+
+    def _others(self, number: int) -> Real:
+        """How well the rest explains each item, each weighed as before any reading."""
+        weights = self._before
+        own = weights[number] if number < len(weights) else 0.0
+        explained = self._likelihood[:, number] * own if own else 0.0
+        return np.asarray(np.log((self._total - explained) / (weights.sum() - own)))
+
+    def _say(self, number: int, item: Item) -> str:
+        posterior = self.posterior
+        if isinstance(item.event, Observed):
+            return f"{item.event.part} was seen {item.event.action}"
+        taken = posterior.evidence.take(item.event)
+        said = _open_part(posterior.evidence, posterior.hypotheses[number], taken)
+        return said or self._compared(number, taken)
+
+    def _compared(self, number: int, taken: Taken) -> str:
+        """A reading beside what the suspect and what a sound unit would show."""
+        reading, hypothesis = taken.reading, self.posterior.hypotheses[number]
+        value = show(reading.value, reading.quantity.sign)
+        said = f"{value} at {taken.point.name}"
+        told = list(taken.state.since_s.values())
+        if told and reading.quantity not in (Quantity.OHMS, Quantity.UF):
+            said += f", {taken.state.t_s + reading.lead_s - min(told):.0f} s after the call"
+        own = _range(shown_values(self.posterior, number, taken), reading)
+        if hypothesis.id == NONE:
+            return f"{said}: as a sound unit shows ({own})"
+        sound = _range(self._sound_values(taken), reading)
+        if NOT_PREDICTED in (own, sound):
+            return said
+        name = " and ".join(sentence(fault) for fault in hypothesis.faults)
+        if own == sound:
+            return f"{said}: fits, if {name}"
+        return f"{said}: {own} if {name}, {sound} if sound"
+
+    def _sound_values(self, taken: Taken) -> tuple[float, float] | None:
+        key = id(taken.reading)
+        if key not in self._sound:
+            self._sound[key] = shown_values(self.posterior, 0, taken)
+        return self._sound[key]
+
+
+def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str | None:
+    """Line volts across a part that should be closed: the plainest sign there is."""
+    reading, unit = taken.reading, evidence.unit
+    parts = {fault.component for fault in hypothesis.faults}
+    rated = max(circuit.rated_volts for circuit in unit.circuits)
+    if (
+        reading.quantity is not Quantity.VOLTS or reading.at not in parts
+        or reading.value < th.LINE_VOLTS_SHARE.value * rated
+    ):  # fmt: skip
+        return None
+    said = f"{show(reading.value, 'V')} across {reading.at}"
+    control = unit.control_of_switch.get(reading.at)
+    if control is not None:
+        coil = evidence.latest(f"{control.id}.coil", Quantity.VOLTS)
+        since = called_since(unit, taken.state, control)
+        reasons = []
+        if coil is not None and coil.reading.value >= COIL_DRIVEN_V:
+            reasons.append(f"its coil has {show(coil.reading.value, 'V')}")
+        if since is not None:
+            past_s = taken.state.t_s + reading.lead_s - since
+            window_s = longest_on_s(unit, control, reading.at)
+            if past_s >= window_s:
+                reasons.append(f"{past_s:.0f} s are past ({window_s:.0f} s is its window)")
+        if reasons:
+            said += " while " + " and ".join(reasons)
+    return f"{said}: it is open"
+
+
+def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:
+    """What a hypothesis shows where a reading was taken, in its likeliest stretch of sizes."""
+    weighed, at = posterior.weighed(number)
+    return shown_band(weighed.ensemble, posterior.told, int(weighed.best[at]), taken)
+
+
+def _range(values: tuple[float, float] | None, reading: Reading) -> str:
+    if values is None:
+        return NOT_PREDICTED
+    low, high = values
+    sign = reading.quantity.sign
+    if math.isinf(high):
+        return f"open ({show(math.inf, sign)})"
+    if show(low) == show(high):
+        return show(high, sign)
+    return f"{show(low)} … {show(high, sign)}"
+
+
+def contradictions(posterior: Posterior) -> Iterator[Finding]:
+    """Two readings that nothing explains both of, and which of them to repeat."""
+    weighed, at = posterior.weighed(posterior.leader)
+    if len(weighed.items) < 2:
+        return
+    fits = weighed.explained(at)
+    explained = [
+        np.array([item.explained for item in one.items]).reshape(len(one.items), -1)
+        for one in (posterior.singles, *posterior.pairs)
+    ]
+    table = np.concatenate(explained, axis=1)  # items × variants
+    for n in np.flatnonzero(~fits):
+        against = [
+            m for m in np.flatnonzero(fits)
+            if not (table[n] & table[m]).any() and table[n].any() and table[m].any()
+        ]  # fmt: skip
+        odd = weighed.items[int(n)].event
+        if not against or not isinstance(odd, Reading):
+            continue
+        other = weighed.items[int(against[-1])].event
+        if not isinstance(other, Reading):
+            continue
+        text = (
+            f"{_short(odd)} and {_short(other)} can't both be; repeat the first:"
+            f" everything else fits the second"
+        )
+        component = posterior.evidence.take(odd).point.component
+        numbers = {"one": _finite(odd.value), "other": _finite(other.value)}
+        yield Finding(FindingCode.CONTRADICTION, Level.WATCH, component, text, numbers)
+
+
+def _short(reading: Reading) -> str:
+    return f"{show(reading.value, reading.quantity.sign)} at {reading.at} ({reading.t_s:.0f} s)"
+
+
+def _finite(value: float) -> float:
+    return value if math.isfinite(value) else 1e9

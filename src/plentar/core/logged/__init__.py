@@ -1,0 +1,1 @@
+"""Steps in a logged current, and what acted when."""

@@ -1,0 +1,220 @@
+"""What a unit is made of: frozen, plain, each part for itself.
+
+The reference direction of every current, said once: in a rung from leg L1 to leg L2; in the
+24 V circuit from R through the coil to C.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plentar.core.quantity import Band
+from plentar.core.ratings import Rating
+from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
+
+#: The thermostat's terminals, and those of them that ask for strip heat.
+CALLS = ("W1", "W2", "G", "Y")
+HEAT_CALLS = frozenset({"W1", "W2"})
+
+
+@dataclass(frozen=True, slots=True)
+class Conductor:
+    """The supply wire of a circuit, one way ``length_ft`` long."""
+
+    awg: str
+    material: str
+    insulation_c: int = 90
+    termination_c: int = 60
+    cable: str = "other"
+    ambient_c: float = 30.0
+    length_ft: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class CircuitPlate:
+    """What the nameplate says of one circuit."""
+
+    min_circuit_amps: float | None = None
+    max_breaker_amps: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Circuit:
+    """One supply circuit: two legs behind one breaker. What is None is not judged."""
+
+    id: str
+    rated_volts: float
+    breaker_amps: float | None = None
+    conductor: Conductor | None = None
+    plate: CircuitPlate | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Limit:
+    """A re-closing thermal limit."""
+
+    id: str
+    opens_f: float | None = None
+    closes_f: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """A one-shot fusible link."""
+
+    id: str
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """A heating element and the parts in series with it, from L1 to L2."""
+
+    id: str
+    rated_watts: float
+    rated_volts: float
+    circuit: str
+    rung: tuple[str, ...]
+
+    @property
+    def rating(self) -> Rating:
+        """Its plate as a rating."""
+        return Rating(self.rated_watts, self.rated_volts)
+
+
+@dataclass(frozen=True, slots=True)
+class Coil:
+    """A control coil: rated volts, cold ohms as an ohmmeter reads them, running VA."""
+
+    volts: float = 24.0
+    ohms: Band | None = None
+    va: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Switch:
+    """One contact of a control device with its printed windows in seconds."""
+
+    id: str
+    on_s: Band
+    off_s: Band
+    contact_amps: float | None = None
+    role: str = "element"
+
+
+@dataclass(frozen=True, slots=True)
+class Control:
+    """A sequencer, contactor or heat relay.
+
+    ``call`` is a thermostat terminal; ``through`` is the auxiliary switch that passes the
+    24 V on instead. Exactly one of the two is given.
+    """
+
+    id: str
+    type: str
+    coil: Coil
+    switches: tuple[Switch, ...]
+    call: str | None = None
+    through: str | None = None
+
+    @property
+    def kind(self) -> DeviceKind:
+        """What a device of its type is."""
+        return CONTROLS[self.type]
+
+    @property
+    def coil_ohms(self) -> Band:
+        """Cold ohms of the coil, by plate or typical of its type."""
+        return self.coil.ohms or self.kind.coil_ohms
+
+    @property
+    def coil_va(self) -> float:
+        """Running VA of the coil, by plate or typical of its type."""
+        return self.coil.va or self.kind.coil_va
+
+
+@dataclass(frozen=True, slots=True)
+class BlowerRelay:
+    """The relay that brings the blower on for its call."""
+
+    id: str
+    type: str
+    call: str
+    coil: Coil
+    on_s: Band
+    off_s: Band
+    contact_amps: float | None = None
+
+    @property
+    def kind(self) -> DeviceKind:
+        """What a relay of its type is."""
+        return BLOWER_RELAYS[self.type]
+
+    @property
+    def coil_ohms(self) -> Band:
+        """Cold ohms of the coil, by plate or typical of its type."""
+        return self.coil.ohms or self.kind.coil_ohms
+
+    @property
+    def coil_va(self) -> float:
+        """Running VA of the coil, by plate or typical of its type."""
+        return self.coil.va or self.kind.coil_va
+
+
+@dataclass(frozen=True, slots=True)
+class Interlock:
+    """How heat is kept from running without the blower."""
+
+    kind: str
+    tap: str | None = None
+    switch: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Blower:
+    """The blower motor, its relay and its tie to the heat."""
+
+    circuit: str
+    motor: str
+    interlock: Interlock
+    relay: BlowerRelay | None = None
+    fla: float | None = None
+    typical_amps: float | None = None
+    capacitor_uf: float | None = None
+    rated_cfm: float | None = None
+    tons: float | None = None
+
+    @property
+    def air_cfm(self) -> float | None:
+        """The air that it moves as rated; 400 CFM a ton where only the tons are known."""
+        return self.rated_cfm or (400.0 * self.tons if self.tons else None)
+
+    @property
+    def running_amps(self) -> float | None:
+        """Typical amps, or 0.65 of full-load amps where only those are known."""
+        if self.typical_amps is not None:
+            return self.typical_amps
+        return None if self.fla is None else 0.65 * self.fla
+
+
+@dataclass(frozen=True, slots=True)
+class ControlPower:
+    """The 24 V transformer with its fuse."""
+
+    circuit: str
+    va: float = 40.0
+    volts: float = 24.0
+    fuse_amps: float | None = None
+    c_grounded: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class OtherLoad:
+    """A control load outside the air handler, such as the outdoor contactor."""
+
+    id: str
+    call: str
+    va: float
+    label: str = ""
+
+
+Part = Element | Switch | Limit | Link

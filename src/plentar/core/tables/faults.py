@@ -1,0 +1,100 @@
+"""Every way to fail: of which kind of part, how often, in which sizes.
+
+``frequency`` is relative, for one instance of a part (trade habit; a shop's to change). A size is
+what ``predict`` uses, and the edges of the stretches that a judge expects it in: uniform over the
+whole, or log-uniform. Sizes are in the mode's own unit: a factor, ohms, or a share of rated.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Sizes:
+    """A fault's size: the nominal one, and the edges of its stretches."""
+
+    nominal: float
+    edges: tuple[float, ...] = ()
+    log: bool = False
+
+    def stretches(self) -> Iterator[tuple[float, float, float]]:
+        """Least, middle and largest size of each stretch."""
+        for low, high in zip(self.edges, self.edges[1:], strict=False):
+            yield low, math.sqrt(low * high) if self.log else (low + high) / 2, high
+
+    def share(self, low: float, high: float) -> float:
+        """How much of the range a stretch is."""
+        scale = math.log if self.log else float
+        return (scale(high) - scale(low)) / (scale(self.edges[-1]) - scale(self.edges[0]))
+
+
+@dataclass(frozen=True, slots=True)
+class FaultKind:
+    """One way to fail. ``of`` is the kind of part, ``mode`` the word of the file contract."""
+
+    of: str
+    mode: str
+    frequency: float
+    sizes: Sizes | None = None
+
+
+_ROWS = (
+    FaultKind("element", "open", 6.0),
+    FaultKind("element", "high-resistance", 2.0, Sizes(1.5, (1.15, 1.35, 1.7, 2.5))),
+    FaultKind("element", "low-resistance", 1.0, Sizes(0.7, (0.5, 0.7, 0.90))),
+    FaultKind("element", "grounded", 1.0, Sizes(1.0, (0.3, 3.0, 30.0, 300.0, 1e4, 5e5), log=True)),
+    FaultKind("wire", "open", 2.0),
+    FaultKind("switch", "stuck-open", 10.0),
+    FaultKind("switch", "stuck-closed", 8.0),
+    FaultKind("switch", "burnt", 4.0, Sizes(0.1, (0.02, 0.08, 0.3), log=True)),
+    FaultKind("device", "coil-open", 4.0),
+    FaultKind("device", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
+    FaultKind("device", "slow", 4.0),
+    FaultKind("device", "no-rectifier-output", 2.0),
+    FaultKind("limit", "open", 4.0),
+    FaultKind("limit", "weak", 2.0),
+    FaultKind("link", "open", 3.0),
+    FaultKind("airflow", "low", 8.0, Sizes(0.45, (0.3, 0.65))),
+    FaultKind("circuit", "open", 5.0),
+    FaultKind("circuit", "no-supply", 4.0),
+    FaultKind("circuit", "loose", 5.0, Sizes(0.12, (0.03, 0.1, 0.3), log=True)),
+    FaultKind("circuit", "low-volts", 1.0, Sizes(205 / 240, (195 / 240, 205 / 240, 215 / 240))),
+    FaultKind("transformer", "dead", 3.0),
+    FaultKind("transformer", "weak", 1.0, Sizes(0.70, (0.62, 0.70, 0.78))),
+    FaultKind("fuse", "open", 4.0),
+    FaultKind("terminal", "no-call", 5.0),
+    FaultKind("terminal", "always", 3.0),
+    FaultKind("terminal", "to-ground", 2.0),
+    FaultKind("load", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
+    FaultKind("relay", "coil-open", 2.0),
+    FaultKind("relay", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
+    FaultKind("relay", "slow", 4.0),
+    FaultKind("relay", "no-stuck-open", 5.0),
+    FaultKind("relay", "no-welded", 5.0),
+    FaultKind("relay", "nc-stuck-open", 5.0),
+    FaultKind("relay", "nc-welded", 5.0),
+    FaultKind("blower", "open", 3.0),
+    FaultKind("blower", "locked", 2.0, Sizes(4.0, (3.0, 6.0))),
+    FaultKind("blower", "weak-capacitor", 5.0, Sizes(0.75, (0.5, 0.90))),
+)
+FAULT_KINDS = {(kind.of, kind.mode): kind for kind in _ROWS}
+
+#: A slow device takes this often the longest time of its window: as ``predict`` has it, least and
+#: most, and the stretches that a judge expects, each with its share.
+SLOW_TIMES = (2.0, 8.0)
+SLOW_STRETCHES = ((2.0, 3.3, 0.22), (3.3, 5.2, 0.31), (5.2, 8.0, 0.47))
+#: What a weak capacitor leaves of the airflow.
+WEAK_CAPACITOR_AIRFLOW = 0.80
+#: Where along its length an element touches the frame in ``predict``; and, for a judge, about the
+#: middle of either half, with the ends of that: what its two ends draw is least halfway.
+GROUNDED_AT = 0.4
+GROUNDED_PLACES = {"0.3": ("0.1", "0.5"), "0.7": ("0.5", "0.9")}
+#: Which leg of a feed is open or loose, and how often.
+OPEN_LEGS = (("l1", 0.4), ("l2", 0.4), ("both", 0.2))
+LOOSE_LEGS = (("l1", 0.5), ("l2", 0.5))
+
+#: Relative frequency of a sound unit, when something is complained of and on a check-up.
+HEALTHY, HEALTHY_ON_CHECK_UP = 1.0, 20.0

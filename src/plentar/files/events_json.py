@@ -1,0 +1,197 @@
+"""The events as the visit file writes them: one model a kind, in a union told by its key."""
+
+from __future__ import annotations
+
+import math
+from abc import abstractmethod
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Discriminator, Field, Tag
+
+from plentar.core import events as core
+from plentar.core.quantity import Quantity
+from plentar.files.unit_json import Call, Strict, Text
+
+TimeS = Annotated[float, Field(ge=0, le=1e8)]
+#: Far above anything a field meter shows, far below what would spoil the arithmetic.
+Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"]
+PartName = Annotated[str, Field(max_length=60)]
+
+
+class EventModel(Strict):
+    """One event of the file: ``t``, and the keys of its kind."""
+
+    #: The core's class of this kind.
+    kind: ClassVar[type[core.Event]]
+
+    t: TimeS
+    lead_s: Annotated[float, Field(ge=0, le=3600)] = 0
+
+    @classmethod
+    @abstractmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """The core's event from a checked body; ``when`` holds its time, lead and key."""
+
+    @classmethod
+    @abstractmethod
+    def write(cls, event: Any) -> dict[str, Any]:
+        """The keys of the kind; what is at its default is left out."""
+
+    def to_core(self) -> core.Event:
+        """The event in the core's terms."""
+        return event_from_json(self.model_dump(exclude_none=True, by_alias=True))
+
+
+class PowerJson(EventModel):
+    """A breaker was moved, or the unit proved dead."""
+
+    kind: ClassVar[type[core.Event]] = core.Power
+
+    power: Literal["on", "off", "proved-dead"]
+    circuit: PartName | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Power(**when, state=body["power"], circuit=body.get("circuit"))
+
+    @classmethod
+    def write(cls, event: core.Power) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"power": event.state, **_given(circuit=event.circuit)}
+
+
+class CallsJson(EventModel):
+    """What is asked for from now on."""
+
+    kind: ClassVar[type[core.Event]] = core.Calls
+
+    calls: Annotated[list[Call], Field(max_length=4)]
+    lifted: bool | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        asked = frozenset(body["calls"])
+        return core.Calls(**when, calls=asked, lifted=body.get("lifted", False))
+
+    @classmethod
+    def write(cls, event: core.Calls) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"calls": sorted(event.calls), **_given(lifted=event.lifted)}
+
+
+class ReadingJson(EventModel):
+    """A number off a meter."""
+
+    kind: ClassVar[type[core.Event]] = core.Reading
+
+    read_: Annotated[Literal[tuple(map(str, Quantity))], Field(alias="read")]  # type: ignore[valid-type]
+    at: Annotated[str, Field(max_length=90)]
+    value: Value
+    meter: Text | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    driven: bool | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        value = body["value"]
+        return core.Reading(
+            **when, quantity=Quantity(body["read"]), at=body["at"],
+            value=math.inf if value == "OL" else value, meter=body.get("meter", ""),
+            note=body.get("note", ""), driven=body.get("driven", False),
+        )  # fmt: skip
+
+    @classmethod
+    def write(cls, event: core.Reading) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        value = "OL" if math.isinf(event.value) else event.value
+        return {
+            "read": str(event.quantity), "at": event.at, "value": value,
+            **_given(meter=event.meter, note=event.note, driven=event.driven),
+        }  # fmt: skip
+
+
+class ObservedJson(EventModel):
+    """Seen or heard."""
+
+    kind: ClassVar[type[core.Event]] = core.Observed
+
+    observe: Literal["on", "off", "cycling", "steady"]
+    part: PartName
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Observed(**when, action=body["observe"], part=body["part"])
+
+    @classmethod
+    def write(cls, event: core.Observed) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"observe": event.action, "part": event.part}
+
+
+class ReplacedJson(EventModel):
+    """A part was replaced or repaired."""
+
+    kind: ClassVar[type[core.Event]] = core.Replaced
+
+    replaced: PartName
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Replaced(**when, component=body["replaced"])
+
+    @classmethod
+    def write(cls, event: core.Replaced) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"replaced": event.component}
+
+
+MODELS: dict[str, type[EventModel]] = {
+    model.kind.name: model
+    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson)
+}
+#: What may be struck out: breakers that were moved and parts that were replaced stay.
+STRUCK_OUT = frozenset(kind.name for kind in core.KINDS if kind.may_be_struck)
+#: Marks the arms of the union in a complaint's path, where they are left out again.
+TAG = "kind:"
+
+
+def _kind_of(value: Any) -> str | None:
+    """The one kind whose key an event has; none where there is none or more than one."""
+    if isinstance(value, EventModel):
+        return TAG + value.kind.name
+    kinds = [name for name in MODELS if name in value] if isinstance(value, dict) else []
+    return TAG + kinds[0] if len(kinds) == 1 else None
+
+
+EventJson = Annotated[
+    Annotated[PowerJson, Tag(TAG + "power")]
+    | Annotated[CallsJson, Tag(TAG + "calls")]
+    | Annotated[ReadingJson, Tag(TAG + "read")]
+    | Annotated[ObservedJson, Tag(TAG + "observe")]
+    | Annotated[ReplacedJson, Tag(TAG + "replaced")],
+    Discriminator(
+        _kind_of, custom_error_type="event_kind",
+        custom_error_message=f"an event has exactly one of {', '.join(MODELS)}",
+    ),
+]  # fmt: skip
+
+
+def _given(**values: Any) -> dict[str, Any]:
+    return {name: value for name, value in values.items() if value}
+
+
+def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:
+    """An event's JSON, already checked (as stored ones are), in the core's terms."""
+    model = next(model for name, model in MODELS.items() if name in body)
+    return model.read(body, {"t_s": body["t"], "lead_s": body.get("lead_s", 0.0), "key": key})
+
+
+def event_to_json(event: core.Event) -> dict[str, Any]:
+    """The event in the visit file's terms; what is at its default is left out."""
+    when = {"t": event.t_s, **_given(lead_s=event.lead_s)}
+    return {**when, **MODELS[event.name].write(event)}
