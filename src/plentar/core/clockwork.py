@@ -19,20 +19,22 @@ from plentar.core.parts import CALLS, HEAT_CALLS, Element
 from plentar.core.quantity import Band
 from plentar.core.state import PanelState, changes
 from plentar.core.tables.devices import DeviceKind
+from plentar.core.tables.model import (
+    BOARD_SEES_V,
+    CHATTER_CHANGES,
+    CHATTER_WITHIN_S,
+    CYCLE_S,
+    CYCLE_SPREAD_S,
+    CYCLE_WITHOUT_BLOWER_S,
+    FIRST_CLOSING,
+    HEATING_AMPS_SHARE,
+    REST_BEFORE_S,
+    RUNNING_SHARE,
+    STARVED_AIRFLOW,
+)
 from plentar.core.unit import Unit
 from plentar.core.wiring import Wiring
 
-REST_BEFORE_S = 7200.0
-BOARD_SEES_V = 10.0
-RUNNING_SHARE = 0.5
-HEATING_AMPS_SHARE = 0.05
-#: A limit that cycles: closed and open for, s; the first closing half as long again.
-CYCLE_S, CYCLE_WITHOUT_BLOWER_S = (90.0, 60.0), (72.0, 150.0)
-FIRST_CLOSING = 1.5
-#: How far from its drawn time a cycling limit may move, more with every move.
-CYCLE_SPREAD_S = 75.0
-#: A device that changes its mind this often within a minute chatters.
-CHATTER_CHANGES, CHATTER_WITHIN_S = 12, 60.0
 MOST_MOVES = 20_000
 #: Where in its window a contact acts, 0 to 1, coming on or going off.
 Draw = Callable[[str, bool], float]
@@ -289,7 +291,9 @@ class Clock:
         starved = not self._blower_runs()
         for element, limits in self._limited:
             for limit in limits:
-                hot = starved or self.harm.airflow < 0.7 or limit in self.harm.weak_limits
+                hot = (
+                    starved or self.harm.airflow < STARVED_AIRFLOW or limit in self.harm.weak_limits
+                )
                 if not hot and limit not in self.limit_clock:
                     continue
                 heating = self._heats(element)

@@ -18,13 +18,9 @@ from plentar.core.tables.faults import (
     WEAK_CAPACITOR_AIRFLOW,
     FaultKind,
 )
+from plentar.core.tables.model import CONTACT_OHMS, OTHER_LOAD_OHMS, USUAL_FLA
 from plentar.core.unit import Unit
-from plentar.core.wiring import CONTACT_OHMS, Effects, Wiring
-
-#: Another load's ohms are on no plate: those of a usual contactor.
-OTHER_LOAD_OHMS = 8.0
-#: Full-load amps of a blower whose plate gives none, for a rotor that is locked.
-USUAL_FLA = 4.0
+from plentar.core.wiring import Effects, Wiring
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,12 +13,10 @@ from plentar.core.clockwork import Moment, run
 from plentar.core.events import Event
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.quantity import Quantity
-from plentar.core.shown_by_meter import GHOST_OHMS, ProbeTable, point_probes
+from plentar.core.shown_by_meter import ProbeTable, point_probes
+from plentar.core.tables.model import GHOST_OHMS, LIVE_V
 from plentar.core.unit import Unit
 from plentar.core.wiring import Wiring, wire_up
-
-#: From here on a node counts as live to ground.
-LIVE_V = 10.0
 
 
 @dataclass(frozen=True, slots=True)

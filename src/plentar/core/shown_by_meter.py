@@ -18,21 +18,31 @@ from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Band, Quantity
 from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.tables import thresholds as th
+from plentar.core.tables.assumptions import (
+    BLOWER_AMPS_SPREAD,
+    CONTROL_AMPS_SPREAD,
+    CONTROL_RANGE,
+    CONTROL_VOLTS_SPREAD,
+    FEED_AMPS_SPREAD,
+    LINE_VOLTS_SPREAD,
+    RANGE,
+    RISE_SPREAD,
+    ZERO_OF_MISREADS,
+)
+from plentar.core.tables.model import (
+    AC_RANGE_ON_DC_V,
+    DC_LOADED,
+    DC_OPEN,
+    GHOST_OHMS,
+    METER_OHMS,
+    SEA_LEVEL_AIR,
+)
 from plentar.core.unit import Unit
-from plentar.core.wiring import METER_OHMS, Mask, Wiring
+from plentar.core.wiring import Mask, Wiring
 
 A, V, DC, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.TEMP_F
 LIVE_QUANTITIES = frozenset({A, V, DC, TEMP})
 CONTROL_KINDS = frozenset({"coil", "terminal", "secondary", "rectifier"})
-SEA_LEVEL_AIR = 1.08
-#: DC volts of a rectifier over its AC volts, its coil connected or open; what the AC range shows.
-DC_LOADED, DC_OPEN, AC_RANGE_ON_DC_V = 0.9, 1.25, 0.5
-#: Behind so many ohms volts are a ghost.
-GHOST_OHMS = 1e6
-#: How many outright misreadings are zero, and over what the others lie.
-ZERO_OF_MISREADS = 0.3
-_RANGE = {A: 60.0, V: 300.0, DC: 60.0, TEMP: 150.0, Quantity.UF: 60.0}
-_CONTROL_RANGE = {A: 5.0, V: 60.0, DC: 60.0}
 
 
 def spread_of(point: Point, quantity: Quantity) -> Band:
@@ -41,13 +51,13 @@ def spread_of(point: Point, quantity: Quantity) -> Band:
         if point.kind in ("element", "switch", "limit", "link"):
             return Band(th.PLATE_POWER_LOW.value, th.PLATE_POWER_HIGH.value)
         if point.kind in ("blower", "contact"):
-            return Band(0.75, 1.25)
+            return BLOWER_AMPS_SPREAD
         if point.kind in CONTROL_KINDS or point.kind == "primary":
-            return Band(0.85, 1.15)
-        return Band(0.92, 1.04)
+            return CONTROL_AMPS_SPREAD
+        return FEED_AMPS_SPREAD
     if quantity is TEMP:
-        return Band(0.82, 1.2)
-    return Band(0.96, 1.04) if point.kind in CONTROL_KINDS else Band(0.99, 1.01)
+        return RISE_SPREAD
+    return CONTROL_VOLTS_SPREAD if point.kind in CONTROL_KINDS else LINE_VOLTS_SPREAD
 
 
 def accuracy_of(point: Point, quantity: Quantity) -> Accuracy:
@@ -59,7 +69,7 @@ def accuracy_of(point: Point, quantity: Quantity) -> Accuracy:
 
 def anywhere_density(point: Point, quantity: Quantity) -> float:
     """Of an outright misreading that is not zero: even over the meter's usual range."""
-    table = _CONTROL_RANGE if point.kind in CONTROL_KINDS else _RANGE
+    table = CONTROL_RANGE if point.kind in CONTROL_KINDS else RANGE
     return (1 - ZERO_OF_MISREADS) / table[quantity]
 
 

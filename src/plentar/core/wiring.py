@@ -19,24 +19,22 @@ from plentar.core.conductors import ohms_per_kft
 from plentar.core.network import Phasors, Real, Topology
 from plentar.core.parts import CALLS, HEAT_CALLS, Circuit
 from plentar.core.tables.faults import GROUNDED_AT
+from plentar.core.tables.model import (
+    BOARD_INPUT_OHMS,
+    BREAKER_OHMS,
+    CONTACT_OHMS,
+    DEFAULT_BLOWER_AMPS,
+    EMF_RATIO,
+    INSULATION_OHMS,
+    OPEN_OHMS,
+    SOURCE_OHMS,
+    SOURCE_SHARE,
+    UNKNOWN_CONDUCTOR_OHMS,
+    WIRE_OHMS,
+)
 from plentar.core.unit import Unit
 
 Mask = NDArray[np.bool_]
-OPEN_OHMS = 80e6
-#: Sound insulation to the frame: far above what an open part leaks.
-INSULATION_OHMS = 1e12
-CONTACT_OHMS = 3e-3
-BREAKER_OHMS = 2e-3
-SOURCE_OHMS = 10e-3
-UNKNOWN_CONDUCTOR_OHMS = 10e-3
-#: A foot of wire inside the kit. Much less would drown the leakage of opens in rounding.
-WIRE_OHMS = 1e-3
-METER_OHMS = 10e6
-EMF_RATIO = 1.10
-SOURCE_SHARE = 0.10
-DEFAULT_BLOWER_AMPS = 3.0
-#: What a board hears a call with; without it, an open wire would sound like one.
-BOARD_INPUT_OHMS = 1e6
 GROUND = "ground"
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from plentar.core.judge.diagnosis import Diagnosis, Meaning, NextReading
-from plentar.core.judge.weigh.likelihood import OPEN_FROM_OHMS
 from plentar.core.judgement import ElementJudgement, Judgement
+from plentar.core.tables.assumptions import OPEN_FROM_OHMS
 
 FORMAT = "plentar-judgement"
 VERSION = 1

@@ -22,6 +22,7 @@ from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
 from plentar.core.shown_by_meter import Probe, ProbeTable, accuracy_of
 from plentar.core.state import PanelState, changes
+from plentar.core.tables.model import REST_BEFORE_S
 from plentar.core.unit import Unit
 from plentar.core.wiring import Effects, wire_up
 
@@ -34,7 +35,6 @@ AIR = Band(0.9, 1.1)
 CAPACITOR = Band(0.95, 1.05)
 COLD = Band(0.90, 1.0)
 METER_SHARE = 0.5
-REST_BEFORE_S = 7200.0
 RETURN_F = Band(63.0, 71.0)
 RESOLUTION = {
     Quantity.AMPS: 2, Quantity.VOLTS: 1, Quantity.VOLTS_DC: 1, Quantity.OHMS: 2,

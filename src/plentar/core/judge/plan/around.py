@@ -30,21 +30,13 @@ from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, Told
 from plentar.core.judge.shown.atlas import Atlas, Ensemble
-from plentar.core.judge.weigh.likelihood import CYCLING_SEEN, weigh
-from plentar.core.judge.weigh.posterior import PAIRS_SHARE, Posterior, Weighed, weighed_of
+from plentar.core.judge.weigh.likelihood import weigh
+from plentar.core.judge.weigh.posterior import Posterior, Weighed, weighed_of
 from plentar.core.network import Real
+from plentar.core.tables.assumptions import CYCLING_SEEN, PAIRS_SHARE
+from plentar.core.tables.planning import APART_SCALES, LEAST_CHANCE, LEAST_OPEN, SHOWN_SHARE, SPOKEN
 from plentar.core.unit import Unit
 
-#: Readings at least this far outside of what would be read without the second fault show it, in
-#: scales of the meter's error on either side.
-APART_SCALES = 2.0
-#: A second fault less likely than this is done with; a reading that less often shows one is not
-#: worth its walk.
-LEAST_OPEN, LEAST_CHANCE = 1e-5, 1.5e-4
-#: A fault is shown by a reading that shows this share of its sizes and places.
-SHOWN_SHARE = 0.5
-#: Readings that say this much against a second fault have looked for it, nats.
-SPOKEN = 1.0
 READINGS, FOUND_KEPT = 4, 2
 NOTHING_MORE = "nothing more"
 

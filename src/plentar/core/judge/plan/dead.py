@@ -8,29 +8,26 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.events import PROVED_DEAD
-from plentar.core.judge.plan.proposal import LEAST_BITS, MINUTES, Proposal
+from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Survivors, Told, outcomes_of
 from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.weigh.likelihood import (
-    MISREAD,
-    OHM,
-    OPEN_FROM_OHMS,
-    UF,
-    WORST_CASE_SCALES,
-    cold_arrays,
-    density,
-)
+from plentar.core.judge.weigh.likelihood import OHM, UF, cold_arrays, density
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
+from plentar.core.tables.assumptions import MISREAD, OPEN_FROM_OHMS, WORST_CASE_SCALES
+from plentar.core.tables.planning import (
+    DRIVING_MINUTES,
+    LEAST_BITS,
+    MINUTES,
+    MORE_CIRCUITS_MINUTES,
+    PROVE_DEAD_MINUTES,
+)
 from plentar.core.unit import Unit
 from plentar.core.wiring import Mask
 
-PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES = 4.0, 1.5
-#: What feeding a coil from the bench takes.
-DRIVING_MINUTES = 1.0
 MOST_OHMS = 1e9
 
 

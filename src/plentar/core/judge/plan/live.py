@@ -8,36 +8,34 @@ from functools import cached_property
 
 import numpy as np
 
-from plentar.core.judge.plan.proposal import (
-    FAULT_SHARE,
-    LEAST_BITS,
-    MINUTES,
-    RIGHTER_BITS,
-    Proposal,
-)
+from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.stands import Stand
 from plentar.core.judge.plan.survivors import Outcome, Survivors, Told, outcome_of, outcomes_of
-from plentar.core.judge.weigh.likelihood import (
-    CYCLING_SEEN,
-    MISREAD,
-    TEMP,
-    UNKNOWN_RETURN_ERROR_F,
-    UNKNOWN_RETURN_F,
-    A,
-    V,
-    boxes,
-    density,
-)
+from plentar.core.judge.weigh.likelihood import TEMP, A, V, boxes, density
 from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
+from plentar.core.tables.assumptions import (
+    CYCLING_SEEN,
+    MISREAD,
+    UNKNOWN_RETURN_ERROR_F,
+    UNKNOWN_RETURN_F,
+)
+from plentar.core.tables.planning import (
+    CONTROL_AMPS_MINUTES,
+    CYCLING_MINUTES,
+    FAULT_SHARE,
+    LEAST_BITS,
+    LESS_USUAL_MINUTES,
+    MINUTES,
+    PAIR_OF_NODES_MINUTES,
+    RIGHTER_BITS,
+)
 
 BEST_OF_A_STATE = 8
 #: A survivor's state that is less likely than this is not looked at.
 LEAST_STATE = 0.02
 #: How many deviations either way the supply is taken to be open.
 SUPPLY_SPREADS = 1.5
-LESS_USUAL_MINUTES = 0.1
-PAIR_OF_NODES_MINUTES, CONTROL_AMPS_MINUTES, CYCLING_MINUTES = 1.3, 1.2, 10.0
 
 
 @dataclass(frozen=True)

@@ -23,20 +23,21 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
+from plentar.core.tables.planning import (
+    CLEAR,
+    LEANS,
+    LEAST_RIGHTER,
+    LEAST_STEP_BITS,
+    MOST_REPEATS,
+    NAMED,
+    NEARLY,
+    PATIENT_READINGS,
+    PROPOSALS,
+    TWO_TAKE_LONGER,
+    WORTH_NAMING_BITS,
+    WORTH_NAMING_MINUTES,
+)
 from plentar.core.unit import Unit
-
-#: A decision this sure is made, or nearly; below the last none is even leant to, and any bit helps.
-CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
-PROPOSALS = 4
-#: A reading that makes the decision right less often than this more, and tells less than this
-#: many bits on the way, would not change it.
-LEAST_RIGHTER, LEAST_STEP_BITS = 0.025, 0.12
-#: After so many readings patience wears thin; with two faults in the lead, this much later.
-PATIENT_READINGS, TWO_TAKE_LONGER = 4, 5
-#: With the part decided: the fault is named from this share; else what naming it may cost.
-NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
-#: The same reading in the same state is proposed again this often at most.
-MOST_REPEATS = 2
 
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:

@@ -13,16 +13,19 @@ from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.runs import Run
 from plentar.core.judge.shown.scenes import Scene, Scenes
-from plentar.core.judge.weigh.likelihood import STEADY_AIR_S
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
+from plentar.core.tables.assumptions import STEADY_AIR_S
+from plentar.core.tables.planning import (
+    CALL_MINUTES,
+    JUMPER_MINUTES,
+    OUTDOOR_MINUTES,
+    POWER_ON_MINUTES,
+)
 from plentar.core.wiring import Mask
 
-#: Minutes to get into a state.
-POWER_ON_MINUTES, CALL_MINUTES = 1.0, 0.3
-JUMPER_MINUTES, OUTDOOR_MINUTES = 2.0, 1.0
 STEP_S = 20.0
 #: States of one survivor that are looked at.
 STATES_OF_EACH = 3

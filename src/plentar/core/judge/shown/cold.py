@@ -8,13 +8,14 @@ from plentar.core.faults import Harm
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
+from plentar.core.tables.assumptions import LEAST_CAPACITOR, MOST_CAPACITOR
+from plentar.core.tables.model import CONTACT_OHMS
 from plentar.core.unit import Device, Unit
-from plentar.core.wiring import CONTACT_OHMS, Wiring
+from plentar.core.wiring import Wiring
 
 OPEN = Band(math.inf, math.inf)
 #: Sound insulation, as an ohmmeter sees it.
 CLEAR_OF_GROUND = Band(th.GROUND_GOOD_OHMS.value, math.inf)
-LEAST_CAPACITOR, MOST_CAPACITOR = 0.94, 1.06
 
 
 def cold_band(

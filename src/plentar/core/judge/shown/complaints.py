@@ -11,20 +11,22 @@ from itertools import pairwise
 
 import numpy as np
 
-from plentar.core.clockwork import HEATING_AMPS_SHARE
 from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.runs import Phase
 from plentar.core.judge.shown.scenes import Scenes, first_corner
 from plentar.core.network import Real
 from plentar.core.parts import Switch
 from plentar.core.quantity import Quantity
-from plentar.core.wiring import CONTACT_OHMS
+from plentar.core.tables.assumptions import (
+    BURNT_WATTS,
+    ENOUGH_HEAT_SHARE,
+    LEAST_SHARE,
+    NO_HEAT_SHARE,
+    NO_POWER_V,
+)
+from plentar.core.tables.model import CONTACT_OHMS, HEATING_AMPS_SHARE
 
 CHECK_UP = "check-up"
-LEAST_SHARE = 0.05
-NO_HEAT_SHARE, ENOUGH_HEAT_SHARE = 0.05, 0.93
-NO_POWER_V = 5.0
-BURNT_WATTS = 5.0
 A, V = Quantity.AMPS, Quantity.VOLTS
 
 

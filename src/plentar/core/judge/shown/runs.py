@@ -10,12 +10,13 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-from plentar.core.clockwork import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, REST_BEFORE_S, Clock
+from plentar.core.clockwork import Clock
 from plentar.core.events import ON, Event
 from plentar.core.judge.hypotheses.hypothesis import Variant
 from plentar.core.judge.shown.rows import Corner, Rows
 from plentar.core.network import Index, Real
 from plentar.core.state import PanelState, changes
+from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, REST_BEFORE_S
 
 #: How many times of a run are kept.
 SHOWN_KEPT, CHANCES_KEPT = 12, 2

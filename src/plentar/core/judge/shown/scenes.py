@@ -13,8 +13,7 @@ from plentar.core.judge.shown.runs import Partly, Run, Shown
 from plentar.core.network import Index
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.state import SETTLED_S, all_off_s, all_on_s
-
-LEAST_HEAT_S = 900.0
+from plentar.core.tables.assumptions import LEAST_HEAT_S
 
 
 @dataclass(frozen=True)

@@ -21,20 +21,11 @@ from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.history import History
 from plentar.core.judge.shown.runs import Shown
-from plentar.core.judge.weigh.likelihood import (
-    MISREAD,
-    SUPPLY,
-    TEMP,
-    WORST_CASE_SCALES,
-    A,
-    Item,
-    V,
-    boxes,
-    density,
-)
+from plentar.core.judge.weigh.likelihood import SUPPLY, TEMP, A, Item, V, boxes, density
 from plentar.core.network import Index, Real
 from plentar.core.points import CONTROL_SIDE
 from plentar.core.shown_by_meter import Probe
+from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
 
 #: Of the control side, whose current is the sum of what several parts draw.
 CONTROL_FEEDS = CONTROL_SIDE - {"coil"}

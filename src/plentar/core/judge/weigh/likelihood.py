@@ -28,31 +28,38 @@ from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.shown_by_meter import ZERO_OF_MISREADS, accuracy_of, anywhere_density
+from plentar.core.shown_by_meter import accuracy_of, anywhere_density
+from plentar.core.tables.assumptions import (
+    CYCLING_SEEN,
+    EXPLAINS_TIMES_MISREAD,
+    GHOST_SPREAD,
+    MISREAD,
+    MISREAD_BADLY,
+    OBSERVED_ERROR_S,
+    OBSERVED_RANGE_S,
+    OPEN_FROM_OHMS,
+    STEADY_AIR_S,
+    SUPPLY_FROM,
+    SUPPLY_STEP,
+    SUPPLY_TO,
+    SUPPLY_USUAL,
+    UNKNOWN_RETURN_ERROR_F,
+    UNKNOWN_RETURN_F,
+    WORST_CASE_SCALES,
+    ZERO_OF_MISREADS,
+)
 
 Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
 #: Supply as a share of rated: the middle of each cell, and how usual it is.
-SUPPLY: Real = np.arange(0.925, 1.0651, 0.01)
-SUPPLY_CHANCE: Real = np.interp(SUPPLY, [0.915, 0.97, 1.03, 1.075], [0.0, 1.0, 1.0, 0.0])
+SUPPLY: Real = np.arange(SUPPLY_FROM, SUPPLY_TO + 1e-4, SUPPLY_STEP)
+SUPPLY_CHANCE: Real = np.interp(
+    SUPPLY, [share for share, _ in SUPPLY_USUAL], [chance for _, chance in SUPPLY_USUAL]
+)
 SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
-SUPPLY_HALF_CELL = 0.005
-#: How many readings are outright misreadings, usually and on a bad day, and how many visits have
-#: one: one reading in thirty in all.
-MISREAD, MISREAD_BADLY, BAD_DAYS = 0.012, 0.2, 0.1
-#: The meter's worst case in scales of the logistic curve that stands for its error.
-WORST_CASE_SCALES = 3.6
-#: A reading counts as explained from this share of the best that a sharp prediction could give.
-EXPLAINS_TIMES_MISREAD = 8.0
-#: A ghost may be anything from nothing to well above what leakage alone gives.
-GHOST_SPREAD = Band(0.0, 2.5)
-UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F = 68.0, 12.0
-STEADY_AIR_S = 300.0
-OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
-CYCLING_SEEN = 0.97
+SUPPLY_HALF_CELL = SUPPLY_STEP / 2
 LIKELY_PHASE = 0.2
-OPEN_FROM_OHMS = 1e6
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,32 +20,25 @@ from plentar.core.judge.hypotheses.hypothesis import (
 from plentar.core.judge.shown.atlas import Atlas, Ensemble, atlas_of
 from plentar.core.judge.shown.complaints import CHECK_UP, complaint_weights
 from plentar.core.judge.shown.history import History, history_of
-from plentar.core.judge.weigh.likelihood import (
-    BAD_DAYS,
-    MISREAD,
-    SUPPLY,
-    SUPPLY_CHANCE,
-    SUPPLY_HALF_CELL,
-    Item,
-    weigh,
-)
+from plentar.core.judge.weigh.likelihood import SUPPLY, SUPPLY_CHANCE, SUPPLY_HALF_CELL, Item, weigh
 from plentar.core.judge.weigh.pairing import together
 from plentar.core.network import Real
+from plentar.core.tables.assumptions import (
+    BAD_DAYS,
+    BEARS_ON,
+    MISREAD,
+    OTHER_WEIGHT,
+    PAIRS_SHARE,
+    REPLACED_SHARE,
+)
 from plentar.core.tables.faults import HEALTHY_ON_CHECK_UP
 
-#: All that no hypothesis covers, and two faults at once, as relative frequencies.
-OTHER_WEIGHT = 0.2
-PAIRS_SHARE = 0.15
 PAIRS_TRIED, PAIRS_KEPT = 24, 96
 #: Nats below the likeliest so far at which a pair need not be tried, the guess being rather too
 #: good, and how much better than by either fault alone it must explain what was read.
 NEAR, LEAST_GAIN = 3.0, 1.0
 #: How many stretches of a pair are weighed, those about as good as the best, in nats.
 STRETCHES, TIED = 3, 2.0
-#: A part just put in is seldom bad itself.
-REPLACED_SHARE = 0.1
-#: A replaced part bears on an older reading that its faults would change by this much, in nats.
-BEARS_ON = 1.0
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,65 @@
+"""What the judge takes for granted before the first reading: spreads of sound parts, misreadings,
+priors beside those of the single faults, and what a complaint is worth.
+
+Spreads are trade habit and makers' tolerances; what stands under *measured* was set by the episodes
+of the benchmark and is no fact of the trade.
+"""
+
+from __future__ import annotations
+
+from plentar.core.quantity import Band, Quantity
+
+A, V, DC, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.TEMP_F
+
+# -- how far a sound part may be from nominal, as a share, supply and meter apart
+BLOWER_AMPS_SPREAD = Band(0.75, 1.25)
+CONTROL_AMPS_SPREAD = Band(0.85, 1.15)
+FEED_AMPS_SPREAD = Band(0.92, 1.04)
+RISE_SPREAD = Band(0.82, 1.2)
+CONTROL_VOLTS_SPREAD = Band(0.96, 1.04)
+LINE_VOLTS_SPREAD = Band(0.99, 1.01)
+#: A ghost may be anything from nothing to well above what leakage alone gives.
+GHOST_SPREAD = Band(0.0, 2.5)
+LEAST_CAPACITOR, MOST_CAPACITOR = 0.94, 1.06
+
+# -- the supply as a share of rated: the grid it is told apart on, and how usual each stretch is
+SUPPLY_FROM, SUPPLY_TO, SUPPLY_STEP = 0.925, 1.065, 0.01
+SUPPLY_USUAL = ((0.915, 0.0), (0.97, 1.0), (1.03, 1.0), (1.075, 0.0))
+
+# -- meters and eyes
+#: The meter's worst case in scales of the logistic curve that stands for its error.
+WORST_CASE_SCALES = 3.6
+#: How many readings are outright misreadings, usually and on a bad day, and how many visits have
+#: one: one reading in thirty in all (measured).
+MISREAD, MISREAD_BADLY, BAD_DAYS = 0.012, 0.2, 0.1
+#: How many outright misreadings are zero, and over what the others lie.
+ZERO_OF_MISREADS = 0.3
+RANGE = {A: 60.0, V: 300.0, DC: 60.0, TEMP: 150.0, Quantity.UF: 60.0}
+CONTROL_RANGE = {A: 5.0, V: 60.0, DC: 60.0}
+#: A reading counts as explained from so many times what a misreading makes of it.
+EXPLAINS_TIMES_MISREAD = 8.0
+#: Return air that nobody has read, °F; from so many seconds of heat on the air is steady.
+UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F = 68.0, 12.0
+STEADY_AIR_S = 300.0
+#: How far off an observed time may be, over what a wrong one lies, and how surely cycling is seen.
+OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
+CYCLING_SEEN = 0.97
+#: An ohmmeter shows open from here on.
+OPEN_FROM_OHMS = 1e6
+
+# -- priors beside those of the single faults
+#: All that no hypothesis covers, and two faults at once, as relative frequencies.
+OTHER_WEIGHT, PAIRS_SHARE = 0.2, 0.15
+#: A part just put in is seldom bad itself.
+REPLACED_SHARE = 0.1
+#: A replaced part bears on an older reading that its faults would change by this much, nats.
+BEARS_ON = 1.0
+#: What a complaint leaves of a fault that does not give rise to it.
+LEAST_SHARE = 0.05
+
+# -- from when on a simulated unit gives rise to a complaint
+NO_HEAT_SHARE, ENOUGH_HEAT_SHARE = 0.05, 0.93
+NO_POWER_V = 5.0
+BURNT_WATTS = 5.0
+#: Heat is looked at after this long at least.
+LEAST_HEAT_S = 900.0

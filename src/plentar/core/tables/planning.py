@@ -1,0 +1,61 @@
+"""What the planner takes a reading to cost, what a bit is worth to it, and when it has enough.
+
+Minutes are trade habit; what a bit is worth and when patience ends was set by the episodes of the
+benchmark and is no fact of the trade.
+"""
+
+from __future__ import annotations
+
+from plentar.core.quantity import Quantity
+
+# -- minutes
+MINUTES = {
+    Quantity.AMPS: 0.5, Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.OHMS: 2.0,
+    Quantity.TEMP_F: 1.5, Quantity.UF: 2.5,
+}  # fmt: skip
+#: What every reading costs, however quick: walking the probes over, and keying it in.
+EACH_MINUTES = 6.0
+LESS_USUAL_MINUTES, PAIR_OF_NODES_MINUTES = 0.1, 1.3
+CONTROL_AMPS_MINUTES, CYCLING_MINUTES = 1.2, 10.0
+#: To get into a state; by jumper; with the outdoor unit running.
+POWER_ON_MINUTES, CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES = 1.0, 0.3, 2.0, 1.0
+PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES = 4.0, 1.5
+#: What feeding a coil from the bench takes.
+DRIVING_MINUTES = 1.0
+#: What a minute of each hazard counts.
+SURCHARGE = {"clamp": 1.0, "live": 1.4, "lifting": 1.6, "dead": 1.5}
+
+# -- what a bit is worth
+#: A reading that is expected to tell less than this many bits would change nothing.
+LEAST_BITS = 0.02
+#: What telling faults of one part apart is worth beside telling parts apart.
+FAULT_SHARE = 0.1
+#: What a decision that is right for certain is worth, in bits.
+RIGHTER_BITS = 4.0
+
+# -- when it is enough
+#: A decision this sure is made, or nearly; below the last none is even leant to, and any bit helps.
+CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
+#: A reading that makes the decision right less often than this more, and tells less than this
+#: many bits on the way, would not change it.
+LEAST_RIGHTER, LEAST_STEP_BITS = 0.025, 0.12
+#: After so many readings patience wears thin; with two faults in the lead, this much later.
+PATIENT_READINGS, TWO_TAKE_LONGER = 4, 5
+#: With the part decided: the fault is named from this share; else what naming it may cost.
+NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
+#: The same reading in the same state is proposed again this often at most.
+MOST_REPEATS = 2
+#: So many proposals at once.
+PROPOSALS = 4
+
+# -- looking around for a second fault
+#: Readings at least this far outside of what would be read without the second fault show it, in
+#: scales of the meter's error on either side.
+APART_SCALES = 2.0
+#: A second fault less likely than this is done with; a reading that less often shows one is not
+#: worth its walk.
+LEAST_OPEN, LEAST_CHANCE = 1e-5, 1.5e-4
+#: A fault is shown by a reading that shows this share of its sizes and places.
+SHOWN_SHARE = 0.5
+#: Readings that say this much against a second fault have looked for it, nats.
+SPOKEN = 1.0
