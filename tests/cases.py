@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from plentar.core.door import judge, judge_reading
 from plentar.core.events import Visit
-from plentar.core.judge import judge, judge_reading
 from plentar.core.judgement import Judgement
 from plentar.core.kits import Kit, build_kit
 from plentar.core.unit import Unit

@@ -10,7 +10,7 @@ from pathlib import Path
 from bs4 import BeautifulSoup
 from playwright.sync_api import Page, expect
 
-from plentar.core.judge import diagnose, judge
+from plentar.core.door import diagnose, judge
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.browser.conftest import DESK, PHONE, sign_in

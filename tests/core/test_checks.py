@@ -7,14 +7,25 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.checks.circuit import circuit_findings, load_of
+from plentar.core.checks.circuit import load_of
+from plentar.core.checks.registry import CHECKS, outcomes
 from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps
-from plentar.core.judgement import Level
+from plentar.core.events import Visit
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.kits import Kit, build_kit
 from plentar.core.parts import Blower, Circuit, CircuitPlate, Conductor, Interlock
+from plentar.core.unit import Unit
+from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, codes, judged
 
+CIRCUIT_CHECKS = [check for check in CHECKS if check.rule.__module__.endswith(".circuit")]
 TEN_CU = Conductor("10", "copper", 90, 60)
+
+
+def circuit_findings(unit: Unit) -> list[Finding]:
+    evidence = Evidence(unit, Visit())
+    return [f for check in CIRCUIT_CHECKS for f in check.outcome(evidence).found]
 
 
 def small_kit(circuit: Circuit, watts=(3500.0, 3500.0), fla=6.0):
@@ -44,7 +55,7 @@ def test_ampacity_by_the_tables(wire, allowed, breaker):
 
 def test_no_table_no_judgement():
     assert allowed_amps(Conductor("8", "copper", ambient_c=80)) is None
-    assert not list(circuit_findings(small_kit(Circuit("C1", 240))))
+    assert not (circuit_findings(small_kit(Circuit("C1", 240))))
 
 
 def test_seven_kilowatts_on_ten_gauge():
@@ -62,14 +73,14 @@ def test_seven_kilowatts_on_ten_gauge():
     assert found["breaker-over-conductor"].numbers == {"breaker_amps": 40, "allowed_amps": 30}
     assert found["conductor-under-load"].level is Level.STOP_NOW
     right = small_kit(Circuit("C1", 240, 45, Conductor("8", "copper", 90, 75)))
-    assert not list(circuit_findings(right))
+    assert not (circuit_findings(right))
 
 
 def test_the_plate_rules_where_there_is_one():
     plated = CircuitPlate(52, 60)
     good = Circuit("C1", 240, 60, Conductor("6", "copper", 90, 75), plated)
     unit = small_kit(good, (5000.0, 5000.0), fla=3.4)
-    assert not list(circuit_findings(unit))
+    assert not (circuit_findings(unit))
     over = small_kit(replace(good, breaker_amps=70), (5000.0, 5000.0))
     assert "breaker-over-plate" in {f.code for f in circuit_findings(over)}
     three = small_kit(replace(good, plate=None, breaker_amps=90), (5000.0,) * 3)
@@ -162,3 +173,30 @@ def test_what_was_looked_at_and_what_was_made_safe():
     assert not judged(VOLTS, looked=looked, answered=[answer]).stops
     mended = [*looked, {"t": 20, "item": "lugs", "state": "fine"}]
     assert not judged(VOLTS, looked=mended).stops
+
+
+def test_no_check_is_silent_over_a_unit_with_nothing_read():
+    bare = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "bare", "")
+    for unit in (*plates().values(), bare):
+        evidence = Evidence(unit, Visit())
+        for check, outcome in zip(CHECKS, outcomes(evidence), strict=True):
+            assert outcome.check == check.name
+            assert outcome.found or outcome.clear or outcome.not_judged, (unit.id, check.name)
+            assert all(missing.because for missing in outcome.not_judged)
+            assert {finding.code for finding in outcome.found} <= check.codes
+
+
+def test_every_finding_code_belongs_to_one_check():
+    declared = [code for check in CHECKS for code in check.codes]
+    assert len(declared) == len(set(declared))
+    # The judge says a contradiction: no single check can.
+    assert set(declared) == set(FindingCode) - {FindingCode.CONTRADICTION}
+
+
+def test_a_check_that_lacks_a_reading_says_which():
+    judgement = judged(VOLTS, CALL, amps(310, "E1", 20.5))
+    missing = {(m.check, m.component): m.because for m in judgement.not_judged}
+    assert missing["element amps", "E2"] == "not clamped"
+    assert missing["element to ground", "E1"] == "ohms to ground not read"
+    assert ("element amps", "E1") not in missing
+    assert ("supply volts", "C1") not in missing

@@ -7,12 +7,11 @@ from random import Random
 
 import pytest
 
-from plentar.core.checks.circuit import circuit_findings
 from plentar.core.due import Asked
 from plentar.core.due.rules import due_at
 from plentar.core.events import Calls, Power, Reading, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judge import judge, judge_reading
+from plentar.core.door import judge, judge_reading
 from plentar.core.points import points, resolve
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
@@ -67,7 +66,7 @@ def test_every_healthy_reading_is_judged_healthy(said):
         assert not bad, unit.id
         # The AC range on a DC coil is among all points; it is the one slip in them.
         assert {slip.code for slip in judgement.slips} <= {"ac-on-dc"}, unit.id
-        by_plate = {f.code for f in circuit_findings(unit)}
+        by_plate = {f.code for f in judge(unit, Visit()).findings}
         codes = {f.code for f in judgement.findings} - by_plate
         assert not codes, unit.id
 

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.errors import BadInput
-from plentar.core.numerals import parse_reading, show
+from plentar.core.quantity import parse_reading, show
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from plentar.core.events import Calls, Reading, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.faults import faults_of, find_faults
 from plentar.core.judge.hypotheses.hypothesis import work_on
-from plentar.core.judge.weigh.pairing import together
+from plentar.core.judge.weigh.pairs import together
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
@@ -50,7 +50,7 @@ def read_all(number: int) -> tuple[Posterior, set[str]]:
 
 def too_good(said: Posterior) -> list[float]:
     """By how much, in nats, the guess is better than what weighing each pair gave."""
-    guess, by_id = together(said.atlas, said.told, said.singles.items), said.atlas.by_id
+    guess, by_id = together(said.atlas, said.history, said.singles.items), said.atlas.by_id
     both = [
         (pair, [by_id[f.id] for f in pair.ensemble.hypotheses[0].faults]) for pair in said.pairs
     ]
@@ -97,5 +97,5 @@ def test_two_dead_rungs_of_three_where_only_the_feed_tells():
 @pytest.mark.parametrize("number", range(3))
 def test_which_of_the_two_comes_first_is_all_the_same(number: int):
     said, _ = read_all(number)
-    guess = together(said.atlas, said.told, said.singles.items)
+    guess = together(said.atlas, said.history, said.singles.items)
     assert np.allclose(guess, guess.T, atol=1e-4)

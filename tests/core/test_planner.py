@@ -7,11 +7,12 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from plentar.cli.benchmarks.episodes import episodes, fixed_order, pair_found
+from plentar.benchmarks.episodes import episodes, fixed_order, pair_found
 from plentar.core.events import PROVED_DEAD, Observed, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.planner import decided, next_readings
 from plentar.core.judge.weigh.posterior import posterior
+from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
@@ -30,7 +31,7 @@ def test_ohms_are_proposed_only_with_the_proving_before_them():
     for events in ([], [VOLTS, CALL, amps(310, "E2", 0.0)], [VOLTS, CALL, amps(310, "E1", 20)]):
         for proposal in proposals(*events, complaint="not-enough-heat"):
             if proposal.quantity in (Quantity.OHMS, Quantity.UF):
-                assert proposal.setting["power"] == PROVED_DEAD
+                assert proposal.setting.power == PROVED_DEAD
                 assert proposal.minutes > 4
     blown = [
         VOLTS, CALL, {"t": 310, "read": "volts", "at": "R", "value": 0.0},
@@ -41,8 +42,8 @@ def test_ohms_are_proposed_only_with_the_proving_before_them():
     for found, proving in ((live, True), (dead, False)):
         cold = [p for p in found if p.quantity is Quantity.OHMS]
         assert cold
-        assert all(("power" in p.setting) == proving for p in cold)
-    assert all(p.setting.get("power") == "on" for p in dead if p.quantity is Quantity.VOLTS)
+        assert all((p.setting.power is not None) == proving for p in cold)
+    assert all(p.setting.power == "on" for p in dead if p.quantity is Quantity.VOLTS)
 
 
 def test_a_dead_element_is_hopped_along_its_rung():
@@ -51,7 +52,7 @@ def test_a_dead_element_is_hopped_along_its_rung():
     )
     assert first[0].at == "S1.2"
     assert first[0].quantity is Quantity.VOLTS
-    assert not first[0].setting
+    assert first[0].setting == Setting()
     by_value = sorted(first[0].outcomes, key=lambda o: o.low)
     assert by_value[0].high < 10
     assert by_value[-1].decisions[0][0] == "S1"
@@ -60,9 +61,9 @@ def test_a_dead_element_is_hopped_along_its_rung():
 
 def test_it_waits_for_a_window_and_says_until_when():
     early = proposals(VOLTS, CALL, amps(20, "C1", 22.5), complaint="not-enough-heat")
-    here = [p for p in early if "calls" not in p.setting and p.quantity is not None]
+    here = [p for p in early if p.setting.calls is None and p.quantity is not None]
     assert here
-    assert all(p.setting["after_s"] >= 90 for p in here if "power" not in p.setting)
+    assert all(p.setting.after_s >= 90 for p in here if p.setting.power is None)
 
 
 def test_it_stops_when_a_decision_is_clear():

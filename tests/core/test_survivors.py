@@ -37,7 +37,7 @@ def test_a_reading_that_tells_everything_tells_the_entropy(p):
     share = np.array(p) / sum(p)
     everything = np.eye(len(p)) + 1e-12
     field = survivors(list(share), list(range(len(p))))
-    on_decision, on_fault, righter = field.told(everything)
+    on_decision, on_fault, righter = field.gain(everything)
     assert on_decision == pytest.approx(entropy(share), abs=1e-6)
     assert on_fault == pytest.approx(entropy(share), abs=1e-6)
     assert righter == pytest.approx(1 - share.max(), abs=1e-6)
@@ -47,7 +47,7 @@ def test_a_reading_that_tells_everything_tells_the_entropy(p):
 def test_a_reading_that_all_show_alike_tells_nothing(p, level):
     share = np.array(p) / sum(p)
     field = survivors(list(share), [n % 2 for n in range(len(p))])
-    for told in field.told(np.full((len(p), len(p)), level)):
+    for told in field.gain(np.full((len(p), len(p)), level)):
         assert told == pytest.approx(0.0, abs=1e-9)
 
 
@@ -58,7 +58,7 @@ def test_what_is_told_of_a_decision_is_no_more_than_of_the_fault(p, seed):
     shows = np.random.default_rng(seed).integers(0, 3, len(p))
     like = (shows[:, None] == shows[None, :]) + 1e-12
     decisions = [n % 2 for n in range(len(p))]
-    on_decision, on_fault, righter = survivors(list(share), decisions).told(like)
+    on_decision, on_fault, righter = survivors(list(share), decisions).gain(like)
     assert -1e-6 <= on_decision <= on_fault + 1e-6 <= entropy(share) + 2e-6
     assert -1e-9 <= righter <= 1 - max(share[n::2].sum() for n in (0, 1)) + 1e-6
 
@@ -67,7 +67,7 @@ def test_single_precision_tells_the_same():
     rng = np.random.default_rng(5)
     like = rng.random((6, 4, 4)) + 0.01
     field = survivors([0.4, 0.3, 0.2, 0.1], [0, 0, 1, 2])
-    for fine, coarse in zip(field.told(like), field.told(like.astype(np.float32)), strict=True):
+    for fine, coarse in zip(field.gain(like), field.gain(like.astype(np.float32)), strict=True):
         assert coarse == pytest.approx(fine, rel=1e-3, abs=1e-5)
 
 

@@ -16,7 +16,7 @@ from plentar.core.faults import find_faults
 from plentar.core.judge.diagnosis import Diagnosis, diagnose
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses
 from plentar.core.judge.shown.atlas import atlas_of
-from plentar.core.judge.shown.complaints import complaint_weights, complaints_by_hypothesis
+from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.likelihood import density
 from plentar.core.judge.weigh.posterior import Posterior, posterior
@@ -164,9 +164,9 @@ def test_what_each_fault_is_complained_of_as():
 
 
 def test_a_complaint_makes_unlikely_and_never_impossible():
-    weights = complaint_weights(atlas_of(TWO), "heat-will-not-stop")
+    weights = complaint_likelihood(atlas_of(TWO), "heat-will-not-stop")
     assert weights.min() == 0.05
-    assert complaint_weights(atlas_of(TWO), "check-up").min() == 1.0
+    assert complaint_likelihood(atlas_of(TWO), "check-up").min() == 1.0
     by_id = atlas_of(TWO).by_id
     assert weights[by_id["S1.2:stuck-closed"]] > 3 * weights[by_id["E1:open"]]
 

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from random import Random
 from typing import Any
 
+from plentar.core.door import diagnose, judge
 from plentar.core.errors import BadInput
 from plentar.core.faults import faults_of
-from plentar.core.judge import diagnose, judge
 from plentar.core.predict import predict
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.unit_json import unit_to_json

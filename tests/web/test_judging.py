@@ -10,12 +10,10 @@ from types import SimpleNamespace
 from bs4 import BeautifulSoup
 from sqlalchemy import update
 
+from plentar.core.door import diagnose
 from plentar.core.evidence import Evidence
-from plentar.core.judge import diagnose
-from plentar.core.judge.diagnosis import NextReading
-from plentar.core.judge.plan.proposal import Proposal
-from plentar.core.judge.plan.survivors import Told
-from plentar.core.judge.weigh.likelihood import OHM
+from plentar.core.judgement import Hazard, NextReading, Setting
+from plentar.core.quantity import Quantity
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
 from plentar.web.visits.judging import JudgeView
@@ -112,10 +110,7 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     me = somebody()
     bench = me.start_visit("not-enough-heat")
     post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
-    card = NextReading(
-        Proposal(OHM, "S1.1", {"driven": True}, Told(1, 1, 1), 3.0, "dead", tuple, driven=True),
-        "", (),
-    )  # fmt: skip
+    card = NextReading(Quantity.OHMS, "S1.1", Setting(driven=True), Hazard.DEAD, 3.0, "", ())
     view = JudgeView.__new__(JudgeView)
     view.view = SimpleNamespace(unit=me.record.unit)
     taken = soup(post(me, f"{bench}/take", **view._card(card).fields))

@@ -22,8 +22,8 @@ from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
 from plentar.cli.serve import gunicorn_command
+from plentar.core.door import judge
 from plentar.core.events import Calls, Reading, Replaced
-from plentar.core.judge import judge
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import over_the_years
 from plentar.files.unit_json import unit_to_json

@@ -1,14 +1,15 @@
-"""plentar bench: measure what the project promises of speed, as ratios in one run."""
+"""plentar bench [WHAT]...: measure what the project promises of speed, as ratios in one run."""
 
 from __future__ import annotations
 
-import argparse
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from importlib import import_module
 
+import click
+
+from plentar.cli.command import command
 from plentar.cli.serve import own_database
-
-EXAMPLE = "plentar bench circuit judging"
-
+from plentar.store.database import migrate
 
 MEASURED = {
     "reading": "reading post: validate, insert, commit, judge again, draw the fragment",
@@ -19,32 +20,21 @@ MEASURED = {
 }
 
 
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare the command."""
-    parser = commands.add_parser(
-        "bench", help="measure speed against floors, and what the judge finds",
-        description=__doc__, epilog=f"example: {EXAMPLE}",
-    )  # fmt: skip
-    parser.add_argument("what", nargs="*", choices=[[], *MEASURED], help="only these; all if none")
-    parser.set_defaults(run=run)
-
-
-def run(args: argparse.Namespace) -> int:
-    """Print each measurement."""
-    for name in args.what or MEASURED:
-        print(MEASURED[name])
+@command("bench circuit judging")
+@click.argument("what", nargs=-1, type=click.Choice(list(MEASURED)))
+def bench(what: Sequence[str]) -> None:
+    """Measure speed against floors in the same run, and what the judge finds; all if none named."""
+    for name in what or MEASURED:
+        click.echo(MEASURED[name])
         for line in _lines(name):
-            print(f"  {line}", flush=True)
-    return 0
+            click.echo(f"  {line}")
 
 
 def _lines(name: str) -> Iterable[str]:
-    from plentar.cli.benchmarks import circuit, episodes, judging, reading_post, trace  # noqa: PLC0415
-    from plentar.store.database import migrate  # noqa: PLC0415
-
     if name == "reading":
         url = own_database("bench", "test-postgres")
         migrate(url)
-        return reading_post.measure(url)
-    measured = {"circuit": circuit, "judging": judging, "trace": trace, "episodes": episodes}
-    return measured[name].measure()
+        found: Iterable[str] = import_module("plentar.benchmarks.reading_post").measure(url)
+    else:
+        found = import_module(f"plentar.benchmarks.{name}").measure()
+    return found

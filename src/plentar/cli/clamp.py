@@ -1,58 +1,48 @@
-"""plentar clamp FILE [--fault ID]... [--at POINT]...: a simulated clamp's log of a visit, as CSV.
-
-The visit file's calls and breakers are played; without any, heat is called for from 0:10 on and
-ends after --minutes, and the log goes on until everything has let go.
-"""
+"""plentar clamp FILE [--fault ID]... [--at POINT]...: a simulated clamp's log of a visit, as CSV."""
 
 from __future__ import annotations
 
-import argparse
-import sys
+from collections.abc import Sequence
 
-from plentar.cli.judge import read_text
+import click
+
+from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
+from plentar.core.door import check_columns, check_faults
 from plentar.core.errors import BadInput
+from plentar.files.log_csv import write_log_csv
+from plentar.stand_ins.heat_call import heat_test, samples
+from plentar.stand_ins.logging_clamp import LoggingClamp
 
-EXAMPLE = "plentar clamp visit.json --fault S1.2:slow --at C1 --hertz 2"
 SAMPLES_AT_MOST = 2_000_000
 
 
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare the command."""
-    parser = commands.add_parser(
-        "clamp", help="a simulated clamp's log, as CSV", description=__doc__,
-        epilog=f"example: {EXAMPLE}", formatter_class=argparse.RawDescriptionHelpFormatter,
-    )  # fmt: skip
-    parser.add_argument("file", help="a visit file")
-    parser.add_argument("--fault", action="append", default=[], metavar="ID")
-    parser.add_argument(
-        "--at", action="append", default=[], metavar="POINT", help="default: the feeds"
-    )
-    parser.add_argument("--minutes", type=float, default=10.0, help="of heat; default 10")
-    parser.add_argument("--hertz", type=float, default=2.0, help="samples a second; default 2")
-    parser.add_argument("--seed", default="0", help="the unit behind the clamp; default 0")
-    parser.set_defaults(run=run)
+@command("clamp visit.json --fault S1.2:stuck-open --at C1 --hertz 2")
+@visit_argument
+@fault_option
+@click.option("--at", "points", multiple=True, metavar="POINT", help="Default: the feeds.")
+@click.option("--minutes", default=10.0, show_default=True, help="Of heat, without a call.")
+@click.option("--hertz", default=2.0, show_default=True, help="Samples a second.")
+@click.option("--seed", default="0", show_default=True, help="The unit behind the clamp.")
+def clamp(
+    file: str,
+    faults: Sequence[str],
+    points: Sequence[str],
+    minutes: float,
+    hertz: float,
+    seed: str,
+) -> None:
+    """A simulated clamp's log of the calls in a visit FILE, as CSV.
 
-
-def run(args: argparse.Namespace) -> int:
-    """Exit 0 when answered, 2 when the input is bad."""
-    from plentar.core.faults import find_faults  # noqa: PLC0415
-    from plentar.core.logged.columns import check_columns  # noqa: PLC0415
-    from plentar.files.log_csv import write_log_csv  # noqa: PLC0415
-    from plentar.files.visit_file import parse_visit_file  # noqa: PLC0415
-    from plentar.stand_ins.heat_call import heat_test, samples  # noqa: PLC0415
-    from plentar.stand_ins.logging_clamp import LoggingClamp  # noqa: PLC0415
-
-    try:
-        unit, visit = parse_visit_file(read_text(args.file)).to_core()
-        faults = [fault.id for fault in find_faults(unit, args.fault)]
-        points = args.at or [circuit.id for circuit in unit.circuits]
-        check_columns(unit, points)
-        events, until_s = heat_test(unit, visit, 60 * args.minutes)
-        if not 0 < args.hertz * until_s <= SAMPLES_AT_MOST:
+    Without a call in the file, heat is called for from 0:10 on and ends after --minutes; the log
+    goes on until everything has let go.
+    """
+    unit, visit = read_visit(file).to_core()
+    with refusing(file):
+        hidden = check_faults(unit, faults)
+        at = points or [circuit.id for circuit in unit.circuits]
+        check_columns(unit, at)
+        events, until_s = heat_test(unit, visit, 60 * minutes)
+        if not 0 < hertz * until_s <= SAMPLES_AT_MOST:
             raise BadInput("--hertz", f"up to {SAMPLES_AT_MOST:,} samples")
-    except BadInput as bad:
-        print(f"{args.file}: {bad.path or '$'}: {bad.reason}", file=sys.stderr)
-        return 2
-    clamp = LoggingClamp(unit, faults, points, args.seed)
-    sys.stdout.write(write_log_csv(points, samples(clamp, events, until_s, args.hertz, args.seed)))
-    return 0
+    simulated = LoggingClamp(unit, hidden, at, seed)
+    click.echo(write_log_csv(at, samples(simulated, events, until_s, hertz, seed)), nl=False)

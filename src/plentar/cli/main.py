@@ -1,27 +1,62 @@
-"""The commands, and the one parser over them. Commands import what they need when they run."""
+"""The commands and the one group over them. A command's module is loaded when it is asked for."""
 
 from __future__ import annotations
 
-import argparse
+import sys
+from collections.abc import Sequence
+from importlib import import_module
 
-from plentar.cli import bench, clamp, judge, predict, schema, serve, shop, shots, trace
+import click
 
-COMMANDS = (serve, judge, predict, trace, clamp, schema, shop, bench, shots)
+#: Each command, the module that it is in, and its line in the list.
+COMMANDS = {
+    "demo": ("serve", "Serve the application with demo data."),
+    "serve": ("serve", "Serve the application."),
+    "shop": ("shop", "Make a shop and its first account."),
+    "judge": ("judge", "Judge a visit file."),
+    "predict": ("predict", "What every meter would read, as JSON."),
+    "netlist": ("predict", "The same circuit as a SPICE deck."),
+    "trace": ("trace", "Find the stages in a logged current."),
+    "clamp": ("clamp", "A simulated clamp's log, as CSV."),
+    "schema": ("schema", "Print the visit file's JSON Schema."),
+    "bench": ("bench", "Measure speed against floors, and what the judge finds."),
+    "shots": ("shots", "Take the README's pictures again."),
+}
 
 
-def parser() -> argparse.ArgumentParser:
-    """The whole command line."""
-    top = argparse.ArgumentParser(
-        prog="plentar", description="Electric-heat checks: due beside measured."
-    )
-    commands = top.add_subparsers(required=True, metavar="COMMAND")
-    for command in COMMANDS:
-        command.add(commands)
-    return top
+class Commands(click.Group):
+    """A group that knows its commands by name and loads one when it is needed."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """In the order of the table."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command of this name."""
+        if cmd_name not in COMMANDS:
+            return None
+        module, short = COMMANDS[cmd_name]
+        found: click.Command = getattr(import_module(f"plentar.cli.{module}"), cmd_name)
+        found.short_help = short
+        return found
 
 
-def main(argv: list[str] | None = None) -> int:
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+def plentar() -> None:
+    """Electric-heat checks: due beside measured."""
+
+
+def main(args: Sequence[str] | None = None) -> int:
     """Run one command; its exit code."""
-    args = parser().parse_args(argv)
-    code: int = args.run(args)
-    return code
+    try:
+        plentar.main(args=args, prog_name="plentar", standalone_mode=False)
+    except click.ClickException as error:
+        error.show()
+        return error.exit_code
+    except click.exceptions.Exit as done:
+        return done.exit_code
+    except click.Abort:
+        click.echo("stopped", err=True)
+        return 1
+    sys.stdout.flush()
+    return 0

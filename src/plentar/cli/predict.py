@@ -2,51 +2,45 @@
 
 from __future__ import annotations
 
-import argparse
 import json
-import sys
+from collections.abc import Sequence
 
-from plentar.cli.judge import read_text
-from plentar.core.errors import BadInput
-from plentar.core.faults import find_faults
-from plentar.core.predict import predict
+import click
+
+from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
+from plentar.core.door import Prediction, check_faults, prediction_of
+from plentar.core.unit import Unit
 from plentar.files.prediction_json import prediction_to_json
-from plentar.files.spice import netlist
-from plentar.files.visit_file import parse_visit_file
+from plentar.files.spice import netlist as deck
 
-EXAMPLE = "plentar predict visit.json --fault S1.2:stuck-open --t 310"
-
-
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare both commands."""
-    said = {
-        "predict": "what every meter would read, as JSON",
-        "netlist": "the same circuit as a SPICE deck",
-    }
-    for name, text in said.items():
-        parser = commands.add_parser(
-            name, help=text, description=__doc__,
-            epilog=f"example: {EXAMPLE.replace('predict', name)}",
-        )  # fmt: skip
-        parser.add_argument("file", help="a visit file; its events up to the time set the state")
-        parser.add_argument("--fault", action="append", default=[], metavar="ID")
-        parser.add_argument("--t", type=float, required=True, metavar="SECONDS")
-        parser.set_defaults(run=run, deck=name == "netlist")
+time_option = click.option(
+    "--t", "t_s", type=float, required=True, metavar="SECONDS", help="Of the visit."
+)
 
 
-def run(args: argparse.Namespace) -> int:
-    """Exit 0 when answered, 2 when the input is bad."""
-    try:
-        unit, visit = parse_visit_file(read_text(args.file)).to_core()
-        faults = find_faults(unit, args.fault)
-    except BadInput as bad:
-        print(f"{args.file}: {bad.path or '$'}: {bad.reason}", file=sys.stderr)
-        return 2
-    prediction = predict(unit, faults, visit.events, args.t)
-    if args.deck:
-        names = "+".join(f.id for f in faults) or "none"
-        title = f"{unit.label or unit.id}, {names}, t = {args.t:g} s"
-        sys.stdout.write(netlist(title, prediction.moment.solution))
-    else:
-        print(json.dumps(prediction_to_json(prediction), ensure_ascii=False))
-    return 0
+@command("predict visit.json --fault S1.2:stuck-open --t 310")
+@visit_argument
+@fault_option
+@time_option
+def predict(file: str, faults: Sequence[str], t_s: float) -> None:
+    """Every meter's reading on the nominal unit of a visit FILE, in the state at a time."""
+    _, prediction = _predicted(file, faults, t_s)
+    click.echo(json.dumps(prediction_to_json(prediction), ensure_ascii=False))
+
+
+@command("netlist visit.json --fault S1.2:stuck-open --t 310")
+@visit_argument
+@fault_option
+@time_option
+def netlist(file: str, faults: Sequence[str], t_s: float) -> None:
+    """The circuit of a visit FILE, in the state at a time, as a deck that ngspice runs."""
+    unit, prediction = _predicted(file, faults, t_s)
+    names = "+".join(faults) or "none"
+    title = f"{unit.label or unit.id}, {names}, t = {t_s:g} s"
+    click.echo(deck(title, prediction.moment.solution), nl=False)
+
+
+def _predicted(file: str, faults: Sequence[str], t_s: float) -> tuple[Unit, Prediction]:
+    unit, visit = read_visit(file).to_core()
+    with refusing(file):
+        return unit, prediction_of(unit, visit.events, t_s, check_faults(unit, faults))

@@ -1,34 +1,20 @@
-"""plentar schema [--check]: print the visit file's JSON Schema, or check the committed one."""
+"""plentar schema [--check FILE]: print the visit file's JSON Schema, or check the committed one."""
 
 from __future__ import annotations
 
-import argparse
-import sys
 from pathlib import Path
 
+import click
+
+from plentar.cli.command import Failed, command
 from plentar.files.schema import schema_text
 
-EXAMPLE = "plentar schema > docs/visit-file.schema.json"
 
-
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare the command."""
-    parser = commands.add_parser(
-        "schema",
-        help="print the visit file's JSON Schema",
-        description=__doc__,
-        epilog=f"example: {EXAMPLE}",
-    )
-    parser.add_argument("--check", type=Path, help="compare with this file instead")
-    parser.set_defaults(run=run)
-
-
-def run(args: argparse.Namespace) -> int:
-    """Exit 1 when the checked file is stale."""
-    if args.check is None:
-        sys.stdout.write(schema_text())
-        return 0
-    if args.check.read_text(encoding="utf-8") == schema_text():
-        return 0
-    print(f"{args.check} is stale; run: ./{EXAMPLE}", file=sys.stderr)
-    return 1
+@command("schema > docs/visit-file.schema.json")
+@click.option("--check", type=click.Path(path_type=Path), help="Compare with this file instead.")
+def schema(check: Path | None) -> None:
+    """Print the visit file's JSON Schema, generated from the code that checks it."""
+    if check is None:
+        click.echo(schema_text(), nl=False)
+    elif check.read_text(encoding="utf-8") != schema_text():
+        raise Failed(f"{check} is stale; run: ./plentar schema > {check}")

@@ -2,26 +2,43 @@
 
 from __future__ import annotations
 
-import argparse
 import os
 import secrets
-import sys
+import socket
 from pathlib import Path
 
+import click
+
+from plentar.cli.command import command
 from plentar.store.cluster import free_port, project_cluster
+from plentar.store.database import connect, ensure_database, migrate
+from plentar.store.demo.load import load_demo
+from plentar.web.server import gunicorn_command
 
-EXAMPLE = "plentar demo --port 8000"
-WORKERS, THREADS = 2, 8
+USUAL_PORT = 8000
+port_option = click.option(
+    "--port", type=int, default=0, help=f"Default: {USUAL_PORT} if free, else any."
+)
 
 
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare both commands."""
-    for name, said in (("serve", "serve the application"), ("demo", "serve it with demo data")):
-        parser = commands.add_parser(
-            name, help=said, description=__doc__, epilog=f"example: {EXAMPLE}"
-        )
-        parser.add_argument("--port", type=int, default=0, help="default: 8000 if free, else any")
-        parser.set_defaults(run=run, demo=name == "demo")
+@command("serve --port 8000")
+@port_option
+def serve(port: int) -> None:
+    """Start the database, migrate, and serve the application on loopback until stopped."""
+    _prepare()
+    _serve(port)
+
+
+@command("demo --port 8000")
+@port_option
+def demo(port: int) -> None:
+    """The same with demo data, loaded once: a lane of fourteen homes, its round half done."""
+    url = _prepare()
+    os.environ["PLENTAR_DEMO"] = "1"
+    with connect(url)() as session:
+        if load_demo(session):
+            click.echo("plentar: demo data loaded")
+    _serve(port)
 
 
 def home() -> Path:
@@ -29,46 +46,28 @@ def home() -> Path:
     return Path(os.environ.get("PLENTAR_HOME", Path.cwd()))
 
 
-def run(args: argparse.Namespace) -> int:
-    """Prepare, then serve until stopped."""
-    url = os.environ.get("PLENTAR_DATABASE_URL") or own_database("plentar")
-    os.environ["PLENTAR_DATABASE_URL"] = url
-    os.environ.setdefault("PLENTAR_SECRET_KEY", _secret())
-    from plentar.store.database import connect, migrate  # noqa: PLC0415  (fast --help)
-
-    migrate(url)
-    if args.demo:
-        os.environ["PLENTAR_DEMO"] = "1"
-        from plentar.store.demo.load import load_demo  # noqa: PLC0415
-
-        with connect(url)() as session:
-            if load_demo(session):
-                print("plentar: demo data loaded", flush=True)
-    port = args.port or _port()
-    print(f"plentar: http://127.0.0.1:{port}/  (stop with Ctrl-C)", flush=True)
-    command = gunicorn_command(port)
-    os.execv(command[0], command)
-    return 0
-
-
-def gunicorn_command(port: int) -> list[str]:
-    """The server's command line, for the environment that is set."""
-    bind = f"127.0.0.1:{port}"
-    return [
-        sys.executable, "-m", "gunicorn", "plentar.web.wsgi:application()", "--bind", bind,
-        "--workers", str(WORKERS), "--threads", str(THREADS), "--keep-alive", "30",
-        "--log-level", "warning",
-    ]  # fmt: skip
-
-
 def own_database(name: str, cluster_name: str = "postgres") -> str:
     """The URL of a database on the project's own server, both made when missing."""
-    from plentar.store.database import ensure_database  # noqa: PLC0415
-
     cluster = project_cluster(home(), cluster_name)
     cluster.start()
     ensure_database(cluster.url("postgres"), name)
     return cluster.url(name)
+
+
+def _prepare() -> str:
+    """The database, at the newest migration; its URL, in the environment too."""
+    url = os.environ.get("PLENTAR_DATABASE_URL") or own_database("plentar")
+    os.environ["PLENTAR_DATABASE_URL"] = url
+    os.environ.setdefault("PLENTAR_SECRET_KEY", _secret())
+    migrate(url)
+    return url
+
+
+def _serve(port: int) -> None:
+    port = port or _port()
+    print(f"plentar: http://127.0.0.1:{port}/  (stop with Ctrl-C)", flush=True)
+    line = gunicorn_command(port)
+    os.execv(line[0], line)
 
 
 def _secret() -> str:
@@ -82,12 +81,10 @@ def _secret() -> str:
 
 
 def _port() -> int:
-    import socket  # noqa: PLC0415
-
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", 8000))
+            probe.bind(("127.0.0.1", USUAL_PORT))
         except OSError:
             return free_port()
-    return 8000
+    return USUAL_PORT

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-import argparse
 import uuid
 from collections.abc import Callable
 from typing import Any
 
+from plentar.benchmarks.server import server
+from plentar.cli.command import command
 from plentar.cli.serve import home, own_database
+from plentar.store.database import connect, migrate
+from plentar.store.demo.load import PASSWORD, load_demo
+from plentar.web.server import APPLICATION
 
-EXAMPLE = "plentar shots"
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 CHROMIUM = [
@@ -18,29 +21,17 @@ CHROMIUM = [
 ]  # fmt: skip
 
 
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare the command."""
-    parser = commands.add_parser(
-        "shots", help="take the README's pictures again", description=__doc__,
-        epilog=f"example: {EXAMPLE}",
-    )  # fmt: skip
-    parser.set_defaults(run=run)
-
-
-def run(_args: argparse.Namespace) -> int:
-    """Serve a fresh demo and photograph each main view."""
+@command("shots")
+def shots() -> None:
+    """Serve a fresh demo and photograph each main view into docs/screenshots."""
     from playwright.sync_api import sync_playwright  # noqa: PLC0415
-
-    from plentar.cli.benchmarks.reading_post import server  # noqa: PLC0415
-    from plentar.store.database import connect, migrate  # noqa: PLC0415
-    from plentar.store.demo.load import load_demo  # noqa: PLC0415
 
     url = own_database(f"shots_{uuid.uuid4().hex[:8]}", "test-postgres")
     migrate(url)
     with connect(url)() as session:
         load_demo(session)
     env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40, "PLENTAR_DEMO": "1"}
-    with server("plentar.web.wsgi:application()", env) as port, sync_playwright() as playwright:
+    with server(APPLICATION, env) as port, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, size, theme, steps in SHOTS:
             context = browser.new_context(
@@ -55,12 +46,9 @@ def run(_args: argparse.Namespace) -> int:
             page.screenshot(path=home() / "docs/screenshots" / f"{name}.png")
             context.close()
         browser.close()
-    return 0
 
 
 def _sign_in(page: Any) -> None:
-    from plentar.store.demo.load import PASSWORD  # noqa: PLC0415
-
     page.fill("#login", "tobias")
     page.fill("#password", PASSWORD)
     page.click("button.main")

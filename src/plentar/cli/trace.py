@@ -2,62 +2,44 @@
 
 from __future__ import annotations
 
-import argparse
 import json
-import sys
 from dataclasses import replace
 
-from plentar.cli.judge import read_text
+import click
+
+from plentar.cli.command import command, json_option, read_bytes, read_visit, refusing
+from plentar.core.door import Move, Stage, Trace, read_log, said
 from plentar.core.errors import BadInput
 from plentar.core.events import Calls, Event, Visit
-from plentar.core.logged.trace import Stage, Trace
-from plentar.core.numerals import minutes, show
 from plentar.core.parts import CALLS
-from plentar.core.timing.moves import Move
-from plentar.core.timing.tape import said
+from plentar.core.quantity import minutes, show
+from plentar.files.log_csv import read_log_csv
 from plentar.files.trace_json import trace_to_json
-from plentar.files.visit_file import parse_visit_file
-
-EXAMPLE = "plentar trace log.csv --unit visit.json --call W1@0 --ended 900"
 
 
-def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    """Declare the command."""
-    parser = commands.add_parser(
-        "trace", help="find the stages in a logged current", description=__doc__,
-        epilog=f"example: {EXAMPLE}",
-    )  # fmt: skip
-    parser.add_argument("file", help="CSV: seconds or time, then amps at points of the unit")
-    parser.add_argument("--unit", required=True, metavar="FILE.json", help="a visit file")
-    parser.add_argument(
-        "--call", metavar="TERMINALS@SECONDS", help="W1 or W1,W2: a call not in the file"
-    )
-    parser.add_argument("--ended", type=float, metavar="SECONDS", help="when that call ended")
-    parser.add_argument("--json", action="store_true", help="print it as JSON")
-    parser.set_defaults(run=run)
-
-
-def run(args: argparse.Namespace) -> int:
-    """Exit 0 when answered, 2 when the input is bad."""
-    from plentar.core.logged.trace import read_log  # noqa: PLC0415  (pandas is slow to load)
-    from plentar.files.log_csv import read_log_csv  # noqa: PLC0415
-
-    name = args.unit
-    try:
-        file = parse_visit_file(read_text(name))
-        unit, visit = file.to_core()
-        visit = _called(visit, args.call, args.ended)
-        name = args.file
-        log = read_log_csv(read_text(name), unit, file.visit.started)
-        trace = read_log(unit, visit, log)
-    except BadInput as bad:
-        print(f"{name}: {bad.path or '$'}: {bad.reason}", file=sys.stderr)
-        return 2
-    if args.json:
-        print(json.dumps(trace_to_json(trace), ensure_ascii=False))
+@command("trace log.csv --unit visit.json --call W1@0 --ended 900")
+@click.argument("file", metavar="FILE.csv")
+@click.option("--unit", "unit_file", required=True, metavar="FILE.json", help="A visit file.")
+@click.option(
+    "--call", metavar="TERMINALS@SECONDS", help="W1@0 or W1,W2@12.5: a call not in the file."
+)
+@click.option("--ended", "ended_s", type=float, metavar="SECONDS", help="When that call ended.")
+@json_option
+def trace(
+    file: str, unit_file: str, call: str | None, ended_s: float | None, as_json: bool
+) -> None:
+    """Stages, times and cycles in a logged current: seconds or time, then amps at points."""
+    visit_file = read_visit(unit_file)
+    unit, visit = visit_file.to_core()
+    with refusing(unit_file):
+        visit = _called(visit, call, ended_s)
+    with refusing(file):
+        log = read_log_csv(read_bytes(file), unit, visit_file.visit.started)
+        found = read_log(unit, visit, log)
+    if as_json:
+        click.echo(json.dumps(trace_to_json(found), ensure_ascii=False))
     else:
-        _print(trace)
-    return 0
+        _print(found)
 
 
 def _called(visit: Visit, call: str | None, ended_s: float | None) -> Visit:

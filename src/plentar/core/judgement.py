@@ -1,13 +1,15 @@
-"""What the core answers: elements, findings, slips, and the evidence that they stand on."""
+"""What the core answers: verdicts, findings and slips on what was read; suspects, and what to read
+next. Plain values, all of them."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from plentar.core.due import Verdict, Word
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.quantity import Band
+from plentar.core.quantity import Band, Quantity
 
 
 class Level(StrEnum):
@@ -17,6 +19,9 @@ class Level(StrEnum):
     WATCH = "watch"
     REPAIR = "repair"
     STOP_NOW = "stop-now"
+
+
+_URGENCY = {level: rank for rank, level in enumerate(Level)}
 
 
 class FindingCode(StrEnum):
@@ -86,6 +91,32 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True)
+class Clear:
+    """A check looked at this component and found nothing."""
+
+    component: str
+
+
+@dataclass(frozen=True, slots=True)
+class NotJudged:
+    """A check could not be made on this component: ``because`` says what is missing."""
+
+    check: str
+    component: str
+    because: str
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What one check says of the whole unit: it is never silent."""
+
+    check: str
+    found: tuple[Finding, ...]
+    clear: tuple[Clear, ...]
+    not_judged: tuple[NotJudged, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Slip:
     """A reading that was probably taken wrong. ``at`` is the point, ``key`` the event."""
 
@@ -103,14 +134,25 @@ class ReadingJudgement:
     verdict: Verdict
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Judgement:
     """The whole answer for a unit and its visit."""
 
     elements: tuple[ElementJudgement, ...]
     evidence: Evidence
-    findings: tuple[Finding, ...]
+    outcomes: tuple[Outcome, ...]
     slips: tuple[Slip, ...]
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What all checks found, the most urgent first."""
+        found = [finding for outcome in self.outcomes for finding in outcome.found]
+        return tuple(sorted(found, key=lambda finding: -_URGENCY[finding.level]))
+
+    @property
+    def not_judged(self) -> tuple[NotJudged, ...]:
+        """What could not be judged, and why."""
+        return tuple(missing for outcome in self.outcomes for missing in outcome.not_judged)
 
     @property
     def stops(self) -> tuple[Finding, ...]:
@@ -120,3 +162,96 @@ class Judgement:
             f for f in self.findings
             if f.level is Level.STOP_NOW and (f.code, f.component) not in answered
         )  # fmt: skip
+
+
+class Hazard(StrEnum):
+    """What taking a reading exposes somebody to."""
+
+    CLAMP = "clamp"
+    LIVE = "live"
+    DEAD = "dead"
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """What to set before a reading is taken, in the contract's terms.
+
+    What is None stays as it is. ``after_s`` is the earliest moment, counted from the last change
+    of power or calls; ``fresh`` first waits with nothing called until everything has dropped out;
+    ``driven`` feeds the coil from a bench supply, proved dead.
+    """
+
+    power: str | None = None
+    circuit: str | None = None
+    calls: frozenset[str] | None = None
+    lifted: bool | None = None
+    after_s: float | None = None
+    fresh: bool = False
+    driven: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """One hypothesis as it is shown. ``fault`` is ``none``, an id, a pair ``A+B``, or ``other``."""
+
+    fault: str
+    probability: float
+    words: str
+    because: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Meaning:
+    """What one stretch of a reading would mean. For an observation, ``seen`` is its word."""
+
+    low: float
+    high: float
+    means: str
+    probability: float
+    seen: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class NextReading:
+    """A reading worth taking, or, where ``quantity`` is None, something worth watching for.
+
+    ``minutes`` counts everything that goes before it.
+    """
+
+    quantity: Quantity | None
+    at: str
+    setting: Setting
+    hazard: Hazard
+    minutes: float
+    why: str
+    outcomes: tuple[Meaning, ...]
+    observe: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Diagnosis:
+    """Everything that the judge says beside the plain verdicts.
+
+    ``decision`` names the parts to work on once that is clear; ``advice`` says what to do.
+    """
+
+    suspects: tuple[Suspect, ...]
+    next: tuple[NextReading, ...]
+    contradictions: tuple[Finding, ...]
+    decision: str
+    advice: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class WhatElse:
+    """What may be wrong beside what was found.
+
+    ``chance`` is that of a second fault that some reading would still show; ``hidden`` are those
+    that none shows while the first is there, in words; ``full`` with two found, as many as are
+    weighed.
+    """
+
+    next: tuple[NextReading, ...]
+    chance: float
+    hidden: tuple[str, ...]
+    full: bool

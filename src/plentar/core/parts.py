@@ -12,6 +12,8 @@ from plentar.core.quantity import Band
 from plentar.core.ratings import Rating
 from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
 
+#: What there is to choose from, by the word of the file contract.
+CONTROL_KINDS, RELAY_KINDS = CONTROLS, BLOWER_RELAYS
 #: The thermostat's terminals, and those of them that ask for strip heat.
 CALLS = ("W1", "W2", "G", "Y")
 HEAT_CALLS = frozenset({"W1", "W2"})

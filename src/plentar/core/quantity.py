@@ -1,10 +1,16 @@
-"""What a meter can read, and bands of it."""
+"""What a meter can read, bands of it, and numbers as people type and read them."""
 
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 from enum import StrEnum
+
+from plentar.core.errors import BadInput
+
+#: An ohmmeter shows open, and an overload, from here on.
+OPEN_FROM_OHMS = 1e6
 
 
 class Quantity(StrEnum):
@@ -63,3 +69,67 @@ class Band:
     def times(self, factor: float) -> Band:
         """Both ends multiplied by a factor ≥ 0."""
         return Band(self.low * factor, self.high * factor)
+
+
+_PREFIX = {"": 1.0, "µ": 1e-6, "u": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}
+_TYPED = re.compile(
+    r"(?P<sign>[-+−]?)\s*(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<prefix>[µumkKM]?)"
+    r"\s*(?:A|V|Ω|ohms?|°?F|F)?",
+)
+_OVERLOAD = re.compile(r"o\.?l\.?|∞|open", re.IGNORECASE)
+
+
+def parse_reading(typed: str) -> float:
+    """The value that somebody typed off a meter; an overload (``OL``) is infinity.
+
+    Raises BadInput when it is no number. A second comma or point is refused rather than
+    guessed at, so ``1,234.5`` is an error and not 1.234.
+    """
+    text = typed.strip()
+    if not text:
+        raise BadInput("", "type the number that the meter shows")
+    if _OVERLOAD.fullmatch(text):
+        return math.inf
+    found = _TYPED.fullmatch(text)
+    if not found:
+        raise BadInput("", f"“{text[:20]}” is not a number; write it like 20.6, 0,87k or OL")
+    magnitude = float(found["digits"].replace(",", ".")) * _PREFIX[found["prefix"]]
+    return -magnitude if found["sign"] in {"-", "−"} else magnitude
+
+
+def show(value: float | None, unit: str = "", digits: int = 3) -> str:
+    """A value at a meter's resolution: three figures, prefixes above a thousand."""
+    if value is None:
+        return "not measured"
+    tail = f" {unit}" if unit else ""
+    if math.isinf(value):
+        return f"OL{tail}" if value > 0 else f"−OL{tail}"
+    sign = "−" if value < 0 else ""
+    size = abs(value)
+    if unit in {"Ω", "W"} and size >= 1e6:
+        return f"{sign}{_figures(size / 1e6, digits)} M{unit}"
+    if unit in {"Ω", "W"} and size >= 1e3:
+        return f"{sign}{_figures(size / 1e3, digits)} k{unit}"
+    return f"{sign}{_figures(size, digits)}{tail}"
+
+
+def _figures(size: float, digits: int) -> str:
+    if size < 0.0005:  # under the last figure of any field meter
+        return "0"
+    whole = math.floor(math.log10(size)) + 1
+    places = min(max(digits - whole, 0), 3)
+    # 99.97 at three figures is 100, not 100.0
+    if round(size, places) >= 10**whole and whole >= 0:
+        places = max(places - 1, 0)
+    return f"{size:.{places}f}"
+
+
+def minutes(seconds: float) -> str:
+    """Seconds as a watch shows them, m:ss or h:mm:ss; below zero with a sign."""
+    sign = "−" if seconds < -0.5 else ""
+    whole = round(abs(seconds))
+    left_minutes, left = divmod(whole, 60)
+    hours, left_minutes = divmod(left_minutes, 60)
+    return (
+        f"{sign}{hours}:{left_minutes:02}:{left:02}" if hours else f"{sign}{left_minutes}:{left:02}"
+    )

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.due import Due
-from plentar.core.numerals import show
+from plentar.core.door import Due
+from plentar.core.quantity import show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348
 AXIS_Y = 40

@@ -6,7 +6,7 @@ post is low or high; a broken line is dead or open.
 
 from __future__ import annotations
 
-from plentar.core.due import Word
+from plentar.core.door import Word
 
 _POSTS = '<path d="M3 3v14M17 3v14"/>'
 _SHAPES = {

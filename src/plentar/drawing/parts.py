@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 from html import escape
 from json import dumps
 
-from plentar.core.due import Word
-from plentar.core.predict import Prediction
+from plentar.core.door import Prediction, Word
 from plentar.drawing.glyphs import in_words, shape, tone
 
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.network import Real
-from plentar.core.numerals import minutes
+from plentar.core.door import Real
+from plentar.core.quantity import minutes
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26
 INSIDE = HEIGHT - TOP - BOTTOM

@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from plentar.core.numerals import minutes
-from plentar.core.timing.moves import ON, Move, Timing
-from plentar.core.timing.tape import Run
+from plentar.core.door import Move, Run, Timing
+from plentar.core.events import ON
+from plentar.core.quantity import minutes
 
 HEIGHT, MIDDLE = 46, 26
 #: A quiet stretch longer than this is drawn as a break of this share of the width.

@@ -4,9 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from plentar.core.judge.diagnosis import Diagnosis, Meaning, NextReading
-from plentar.core.judgement import ElementJudgement, Judgement
-from plentar.core.tables.assumptions import OPEN_FROM_OHMS
+from plentar.core.judgement import (
+    Diagnosis,
+    ElementJudgement,
+    Judgement,
+    Meaning,
+    NextReading,
+    Setting,
+)
+from plentar.core.quantity import OPEN_FROM_OHMS
 
 FORMAT = "plentar-judgement"
 VERSION = 1
@@ -45,20 +51,33 @@ def _suspects(diagnosis: Diagnosis) -> list[dict[str, Any]]:
 
 
 def _next(reading: NextReading) -> dict[str, Any]:
-    proposal = reading.proposal
     what = (
-        {"observe": proposal.observe, "part": proposal.at}
-        if proposal.quantity is None
-        else {"read": str(proposal.quantity), "at": proposal.at}
+        {"observe": reading.observe, "part": reading.at}
+        if reading.quantity is None
+        else {"read": str(reading.quantity), "at": reading.at}
     )
     return {
         **what,
-        "with": proposal.setting,
+        "with": setting_to_json(reading.setting),
         "why": reading.why,
         "outcomes": [_outcome(outcome) for outcome in reading.outcomes],
-        "hazard": proposal.hazard,
-        "minutes": round(proposal.minutes, 1),
+        "hazard": str(reading.hazard),
+        "minutes": round(reading.minutes, 1),
     }
+
+
+def setting_to_json(setting: Setting) -> dict[str, Any]:
+    """What to set before a reading; what stays as it is is left out."""
+    written: dict[str, Any] = {
+        "power": setting.power,
+        "circuit": setting.circuit,
+        "calls": None if setting.calls is None else sorted(setting.calls),
+        "lifted": setting.lifted,
+        "fresh": setting.fresh or None,
+        "after_s": setting.after_s,
+        "driven": setting.driven or None,
+    }
+    return {name: value for name, value in written.items() if value is not None}
 
 
 def _outcome(outcome: Meaning) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cmath
 import math
 
-from plentar.core.network import Solution
+from plentar.core.door import Solution
 
 FREQUENCY_HZ = 60
 

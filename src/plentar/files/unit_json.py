@@ -8,7 +8,6 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from plentar.core import parts as core
 from plentar.core.quantity import Band
-from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS
 from plentar.core.unit import Unit
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
@@ -146,7 +145,7 @@ class ControlJson(Strict):
     """A sequencer, contactor or relay, the call that drives it, and its switches."""
 
     id: Id
-    type: Literal[tuple(CONTROLS)]  # type: ignore[valid-type]
+    type: Literal[tuple(core.CONTROL_KINDS)]  # type: ignore[valid-type]
     call: Call | ThroughJson
     coil: CoilJson = CoilJson()
     switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
@@ -156,7 +155,7 @@ class RelayJson(Strict):
     """The blower’s relay."""
 
     id: Id
-    type: Literal[tuple(BLOWER_RELAYS)]  # type: ignore[valid-type]
+    type: Literal[tuple(core.RELAY_KINDS)]  # type: ignore[valid-type]
     call: Call = "G"
     coil: CoilJson = CoilJson()
     contact_amps: ContactAmps | None = None
@@ -264,7 +263,7 @@ def _window(printed: tuple[float, float] | None, usual: Band) -> Band:
 
 
 def _control(control: ControlJson) -> core.Control:
-    kind = CONTROLS[control.type]
+    kind = core.CONTROL_KINDS[control.type]
     through = control.call.through if isinstance(control.call, ThroughJson) else None
     return core.Control(
         id=control.id,
@@ -283,7 +282,7 @@ def _control(control: ControlJson) -> core.Control:
 def _blower(blower: BlowerJson) -> core.Blower:
     relay = None
     if blower.relay is not None:
-        kind = BLOWER_RELAYS[blower.relay.type]
+        kind = core.RELAY_KINDS[blower.relay.type]
         relay = core.BlowerRelay(
             blower.relay.id, kind.name, blower.relay.call, blower.relay.coil.to_core(),
             _window(blower.relay.on_s, kind.on_s), _window(blower.relay.off_s, kind.off_s),

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BeforeValidator, Field
 
 from plentar.core import events as core
-from plentar.core.ratings import Tolerance
+from plentar.core.events import Tolerance
 from plentar.files.events_json import EventJson, TimeS
 from plentar.files.unit_json import Strict
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from random import Random
-from typing import Any
 
 from plentar.core.events import (
     ON,
@@ -22,6 +21,7 @@ from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.weigh.posterior import Posterior, posterior
+from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.state import all_off_s, state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
@@ -74,13 +74,13 @@ class Episode:
     def mend(self, parts: Collection[str]) -> None:
         """Put parts right, proved dead, and switch on again."""
         if not state_at(self.unit, self.events, self.t_s).proved_dead:
-            self.set_up({"power": PROVED_DEAD})
+            self.set_up(Setting(power=PROVED_DEAD))
         for part in sorted(parts):
             component = part.removesuffix(".supply")
             self.t_s += MENDING_S
             self.events.append(Replaced(t_s=self.t_s, component=component))
         self.simulated = self.simulated.mended(parts)
-        self.set_up({"power": ON, "calls": []})
+        self.set_up(Setting(power=ON, calls=frozenset()))
         self.t_s += all_off_s(self.unit)
 
     def take(self, proposal: Proposal) -> None:
@@ -94,7 +94,7 @@ class Episode:
             self.events.append(Observed(t_s=self.t_s, action=action, part=proposal.at))
             return
         assert proposal.quantity is not None
-        self.read(proposal.quantity, proposal.at, driven=proposal.driven)
+        self.read(proposal.quantity, proposal.at, driven=proposal.setting.driven)
 
     def read(self, quantity: Quantity, at: str, *, driven: bool = False) -> None:
         """One reading, now; at times a grossly wrong one."""
@@ -115,21 +115,19 @@ class Episode:
         )
         self.t_s += READING_S
 
-    def set_up(self, setting: dict[str, Any]) -> None:
+    def set_up(self, setting: Setting) -> None:
         """Power, calls and waiting as a proposal asks for them."""
-        if setting.get("fresh"):
+        if setting.fresh:
             self._calls(frozenset(), False)
             self.t_s += all_off_s(self.unit)
-        if "power" in setting:
-            self.t_s += PROVE_S if setting["power"] == PROVED_DEAD else POWER_S
-            self.events.append(
-                Power(t_s=self.t_s, state=setting["power"], circuit=setting.get("circuit"))
-            )
-        if "calls" in setting:
-            self._calls(frozenset(setting["calls"]), bool(setting.get("lifted")))
-        if "after_s" in setting:
+        if setting.power is not None:
+            self.t_s += PROVE_S if setting.power == PROVED_DEAD else POWER_S
+            self.events.append(Power(t_s=self.t_s, state=setting.power, circuit=setting.circuit))
+        if setting.calls is not None:
+            self._calls(setting.calls, bool(setting.lifted))
+        if setting.after_s is not None:
             changes = [e.t_s for e in self.events if e.is_switch]
-            self.t_s = max(self.t_s, (changes[-1] if changes else 0.0) + setting["after_s"])
+            self.t_s = max(self.t_s, (changes[-1] if changes else 0.0) + setting.after_s)
 
     def _calls(self, calls: frozenset[str], lifted: bool) -> None:
         last = [e for e in self.events if isinstance(e, Calls)]

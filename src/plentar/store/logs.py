@@ -12,6 +12,9 @@ from sqlalchemy import select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from plentar.core.cache import MEGABYTE, Cache
+from plentar.core.door import Log
+from plentar.files.log_csv import read_log_csv
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import VisitLog, now
 from plentar.store.visits import VisitRecord
@@ -90,4 +93,18 @@ def confirm_log(session: Session, record: VisitRecord, log_id: uuid.UUID, shift_
         update(VisitLog)
         .where(VisitLog.id == log_id, VisitLog.visit_id == record.row.id)
         .values(confirmed_at=now(), shift_s=shift_s)
+    )
+
+
+#: A log never changes, so that its samples are parsed once while they fit.
+_PARSED: Cache[uuid.UUID, Log] = Cache(
+    "parsed logs", 64 * MEGABYTE,
+    lambda log: log.t_s.nbytes + sum(amps.nbytes for amps in log.columns.values()),
+)  # fmt: skip
+
+
+def parsed_log(record: VisitRecord, row: LogRow, csv: bytes) -> Log:
+    """A log's samples, its own zero at 0 s."""
+    return _PARSED.get_or_make(
+        row.id, lambda: read_log_csv(csv, record.unit, record.row.started_at)
     )

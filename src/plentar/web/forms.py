@@ -11,7 +11,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.widgets import TextInput
 
 from plentar.core.errors import BadInput
-from plentar.core.numerals import parse_reading
+from plentar.core.quantity import parse_reading
 
 
 class NumberField(Field):

@@ -9,8 +9,8 @@ from flask import Flask, request
 from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
-from plentar.core.due import Word
-from plentar.core.numerals import show
+from plentar.core.door import Word
+from plentar.core.quantity import show
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.checks.registry import Result, check
 from plentar.core.due import Word
 from plentar.core.due.rules import due_of
-from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import ElementJudgement, Finding, FindingCode, Level
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Clear, ElementJudgement, Finding, FindingCode, Level, NotJudged
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
 from plentar.core.parts import Element
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import Quantity, show
 from plentar.core.ratings import Tolerance
 from plentar.core.tables import thresholds as th
 
@@ -75,12 +75,17 @@ _CODES = {
 }
 
 
-def element_findings(
-    evidence: Evidence, elements: tuple[ElementJudgement, ...]
-) -> Iterator[Finding]:
-    """Dead, low and high elements, and elements that touch the frame."""
-    for element in elements:
-        if element.word in _CODES and element.measured_amps is not None:
+@check("element amps", *_CODES.values())
+def element_amps(evidence: Evidence) -> Iterator[Result]:
+    """Dead, low and high elements."""
+    for element in judge_elements(evidence):
+        if element.measured_amps is None:
+            yield NotJudged("element amps", element.id, "not clamped")
+        elif element.word is Word.NOT_JUDGED:
+            yield NotJudged("element amps", element.id, element.meaning)
+        elif element.word not in _CODES:
+            yield Clear(element.id)
+        else:
             text = (
                 f"{element.id} draws {show(element.measured_amps, 'A')}; due"
                 f" {show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}:"
@@ -92,18 +97,25 @@ def element_findings(
             }
             level = Level.WATCH if element.provisional else Level.REPAIR
             yield Finding(_CODES[element.word], level, element.id, text, numbers)
-    yield from _grounded(evidence)
 
 
-def _grounded(evidence: Evidence) -> Iterator[Finding]:
+@check("element to ground", FindingCode.ELEMENT_TO_GROUND)
+def element_to_ground(evidence: Evidence) -> Iterator[Result]:
+    """Clear of the frame, cold and dry: a megohm at least at every end that was read."""
     good = th.GROUND_GOOD_OHMS.value
-    latest: dict[str, Taken] = {}
+    newest: dict[str, dict[str, float]] = {element.id: {} for element in evidence.unit.elements}
     for taken in evidence.taken:
-        if taken.counts and taken.point.kind == "node-ground" and taken.reading.quantity is OHM:
-            latest[taken.point.name] = taken
-    for taken in latest.values():
-        owner, ohms = taken.point.component, taken.reading.value
-        if owner in evidence.unit.element_by_id and ohms + ACCURACY[OHM].error(ohms) < good:
-            text = f"{owner} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
-            numbers = {"measured_ohms": ohms, "due_ohms": good}
-            yield Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, owner, text, numbers)
+        point = taken.point
+        if taken.counts and point.kind == "node-ground" and taken.reading.quantity is OHM:
+            newest.get(point.component, {})[point.name] = taken.reading.value
+    for element_id, by_end in newest.items():
+        if not by_end:
+            yield NotJudged("element to ground", element_id, "ohms to ground not read")
+            continue
+        ohms = min(by_end.values())
+        if ohms + ACCURACY[OHM].error(ohms) >= good:
+            yield Clear(element_id)
+            continue
+        text = f"{element_id} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
+        numbers = {"measured_ohms": ohms, "due_ohms": good}
+        yield Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers)

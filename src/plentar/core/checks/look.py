@@ -4,17 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.events import LOOK_ITEMS, Visit
-from plentar.core.judgement import Finding, FindingCode, Level
+from plentar.core.checks.registry import Result, check
+from plentar.core.events import LOOK_ITEMS
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 
 
-def look_findings(visit: Visit) -> Iterator[Finding]:
-    """The newest word on each item that is not fine; burnt is stop-now."""
-    newest = {seen.item: seen.state for seen in visit.looked}
-    for item, state in newest.items():
-        title = LOOK_ITEMS[item][0]
-        if state == "poor":
-            yield Finding(FindingCode.WHOLE_UNIT, Level.WATCH, item, f"{title}: needs attention")
+@check("look at the whole unit", FindingCode.WHOLE_UNIT)
+def whole_unit(evidence: Evidence) -> Iterator[Result]:
+    """The newest word on each item; burnt is stop-now."""
+    newest = {seen.item: seen.state for seen in evidence.visit.looked}
+    for item, (title, _) in LOOK_ITEMS.items():
+        state = newest.get(item)
+        if state is None:
+            yield NotJudged("look at the whole unit", item, "nobody has looked")
+        elif state == "poor":
+            text = f"{title}: needs attention"
+            yield Finding(FindingCode.WHOLE_UNIT, Level.WATCH, item, text)
         elif state == "burnt":
             text = f"{title}: burnt or melted. Scorched metal goes, with its breaker or spade"
             yield Finding(FindingCode.WHOLE_UNIT, Level.STOP_NOW, item, text)
+        else:
+            yield Clear(item)

@@ -10,9 +10,8 @@ from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip, SlipCode
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
 from plentar.core.parts import Element
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import Quantity, show
 from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th

@@ -4,43 +4,52 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.checks.registry import Result, check
 from plentar.core.events import ON
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judgement import Finding, FindingCode, Level
-from plentar.core.numerals import show
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.parts import HEAT_CALLS, Circuit
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
 
 
-def supply_findings(evidence: Evidence) -> Iterator[Finding]:
-    """Circuits out of range, sagging, or with unequal legs."""
+@check("supply volts", FindingCode.SUPPLY_OUT_OF_RANGE)
+def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
+    """The newest volts at the lugs of each circuit that is on."""
     for circuit in evidence.unit.circuits:
-        lugs = [
-            t for t in evidence.at(circuit.id, Quantity.VOLTS) if t.state.power[circuit.id] == ON
-        ]
-        if lugs:
-            yield from _range(circuit, lugs[-1].reading.value)
-        yield from _sag(evidence, circuit, lugs)
-        yield from _legs(evidence, circuit)
+        lugs = _lugs(evidence, circuit)
+        if not lugs:
+            yield NotJudged("supply volts", circuit.id, "volts at the lugs not read")
+            continue
+        volts = lugs[-1].reading.value
+        usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
+        if volts in usual:
+            yield Clear(circuit.id)
+            continue
+        level = Level.WATCH if volts in bearable else Level.REPAIR
+        text = (
+            f"{circuit.id} shows {volts:g} V at the lugs;"
+            f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
+        )
+        numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
+        yield Finding(FindingCode.SUPPLY_OUT_OF_RANGE, level, circuit.id, text, numbers)
 
 
-def _range(circuit: Circuit, volts: float) -> Iterator[Finding]:
-    usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
-    if volts in usual:
-        return
-    level = Level.WATCH if volts in bearable else Level.REPAIR
-    text = (
-        f"{circuit.id} shows {volts:g} V at the lugs;"
-        f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
-    )
-    numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
-    yield Finding(FindingCode.SUPPLY_OUT_OF_RANGE, level, circuit.id, text, numbers)
+def _lugs(evidence: Evidence, circuit: Circuit) -> list[Taken]:
+    """Volts at the lugs with the breaker on, oldest first."""
+    return [t for t in evidence.at(circuit.id, Quantity.VOLTS) if t.state.power[circuit.id] == ON]
 
 
-def _sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Iterator[Finding]:
-    """Heat off to heat on; needs a reading of each, else nothing is claimed."""
+@check("sag of the supply", FindingCode.SUPPLY_SAG)
+def supply_sag(evidence: Evidence) -> Iterator[Result]:
+    """Heat off to heat on; needs a reading of each, and current."""
+    for circuit in evidence.unit.circuits:
+        yield _sag(evidence, circuit)
+
+
+def _sag(evidence: Evidence, circuit: Circuit) -> Result:
+    lugs = _lugs(evidence, circuit)
     idle = [t for t in lugs if not t.state.calls & HEAT_CALLS]
     loaded = [t for t in lugs if t.state.calls & HEAT_CALLS]
     drawing = any(
@@ -49,34 +58,42 @@ def _sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Iterator[Fi
         for t in evidence.at(element.id, Quantity.AMPS)
     )
     if not idle or not loaded or not drawing:
-        return
+        missing = "volts at the lugs not read with heat off and with heat that draws"
+        return NotJudged("sag of the supply", circuit.id, missing)
     before, after = idle[-1].reading.value, min(t.reading.value for t in loaded)
-    if before <= 0 or after < 0.5 * before:  # a lost supply is not a sag
-        return
+    if before <= 0 or after < 0.5 * before:
+        return NotJudged("sag of the supply", circuit.id, "a lost supply is not a sag")
     share = (before - after) / before
     if share <= th.SAG_WATCH.value:
-        return
+        return Clear(circuit.id)
     level = Level.REPAIR if share > th.SAG_REPAIR.value else Level.WATCH
     text = (
         f"{circuit.id} falls from {before:g} V to {after:g} V with heat on:"
         f" {show(100 * share)} %, where 3 % is a lot; look at lugs, breaker and wire"
     )
     numbers = {"idle_volts": before, "loaded_volts": after, "sag_percent": 100 * share}
-    yield Finding(FindingCode.SUPPLY_SAG, level, circuit.id, text, numbers)
+    return Finding(FindingCode.SUPPLY_SAG, level, circuit.id, text, numbers)
 
 
-def _legs(evidence: Evidence, circuit: Circuit) -> Iterator[Finding]:
+@check("balance of the legs", FindingCode.LEG_UNBALANCE)
+def leg_unbalance(evidence: Evidence) -> Iterator[Result]:
+    """Both legs to ground."""
+    for circuit in evidence.unit.circuits:
+        yield _legs(evidence, circuit)
+
+
+def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     legs = [evidence.latest(f"{circuit.id}.{leg}:ground", Quantity.VOLTS) for leg in ("l1", "l2")]
     one, two = legs
     if one is None or two is None:
-        return
+        return NotJudged("balance of the legs", circuit.id, "legs to ground not read")
     a, b = one.reading.value, two.reading.value
     mean = (a + b) / 2
     if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE.value:
-        return
+        return Clear(circuit.id)
     text = (
         f"{circuit.id} legs to ground differ: {a:g} V and {b:g} V;"
         " look upstream for an open or loose neutral or leg"
     )
     numbers = {"l1_volts": a, "l2_volts": b}
-    yield Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers)
+    return Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers)

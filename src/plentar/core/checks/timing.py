@@ -4,32 +4,48 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.checks.registry import Result, check
 from plentar.core.evidence import Evidence
-from plentar.core.judgement import Finding, FindingCode, Level
-from plentar.core.numerals import minutes
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.quantity import minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, ON, Move, Timing
 from plentar.core.timing.tape import said
 from plentar.core.unit import Unit
 
 
-def timing_findings(evidence: Evidence) -> Iterator[Finding]:
+@check("times", FindingCode.SLOW_STAGE, FindingCode.SLOW_OFF, FindingCode.HOUSE_TIME)
+def times(evidence: Evidence) -> Iterator[Result]:
     """Stages later than their windows, and single stages slower than the house likes."""
     unit = evidence.unit
-    for move in evidence.moves:
-        took_s = move.took_s
-        if move.seen_s is None or took_s is None:
-            continue
-        numbers = {"took_s": took_s, "longest_s": move.longest_s}
-        if move.word(move.seen_s) is Timing.LATE and not move.provisional:
-            code = FindingCode.SLOW_STAGE if move.action == ON else FindingCode.SLOW_OFF
-            acted = "acted" if move.action == ON else "let go"
-            text = f"{move.part} {acted} late: {said(move, move.seen_s)}"
-            yield Finding(code, Level.REPAIR, _device(unit, move), text, numbers)
-        elif _single_stage(unit, move) and took_s > th.HOUSE_ON_S.value:
-            house = minutes(th.HOUSE_ON_S.value)
-            text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
-            yield Finding(FindingCode.HOUSE_TIME, Level.WATCH, _device(unit, move), text, numbers)
+    timed = [m for m in evidence.moves if m.seen_s is not None]
+    for control in unit.controls:
+        if control.kind.thermal and not any(_device(unit, m) == control.id for m in timed):
+            yield NotJudged("times", control.id, "nobody timed it")
+    if not any(control.kind.thermal for control in unit.controls) and not timed:
+        yield NotJudged("times", "devices", "nobody timed any; all of them act at once")
+    for move in timed:
+        yield _time(unit, move)
+
+
+def _time(unit: Unit, move: Move) -> Result:
+    device, took_s, seen_s = _device(unit, move), move.took_s, move.seen_s
+    assert took_s is not None
+    assert seen_s is not None
+    numbers = {"took_s": took_s, "longest_s": move.longest_s}
+    if move.word(seen_s) is Timing.LATE:
+        if move.provisional:
+            return NotJudged("times", device, "off time taken before five minutes energised")
+        slow, acted = (FindingCode.SLOW_STAGE, "acted")
+        if move.action != ON:
+            slow, acted = (FindingCode.SLOW_OFF, "let go")
+        text = f"{move.part} {acted} late: {said(move, seen_s)}"
+        return Finding(slow, Level.REPAIR, device, text, numbers)
+    if _single_stage(unit, move) and took_s > th.HOUSE_ON_S.value:
+        house = minutes(th.HOUSE_ON_S.value)
+        text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
+        return Finding(FindingCode.HOUSE_TIME, Level.WATCH, device, text, numbers)
+    return Clear(device)
 
 
 def _device(unit: Unit, move: Move) -> str:

@@ -7,9 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plentar.core.numerals import show
 from plentar.core.points import Point
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.ratings import Tolerance
 from plentar.core.state import PanelState
 

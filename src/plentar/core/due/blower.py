@@ -8,8 +8,7 @@ from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS

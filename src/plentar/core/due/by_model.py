@@ -9,9 +9,8 @@ from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import some_window_open
 from plentar.core.evidence import Evidence
 from plentar.core.meter import CONTROL_WIRE_AMPS
-from plentar.core.numerals import show
 from plentar.core.points import Point
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 
 #: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
 SHARE = 0.15

@@ -8,9 +8,8 @@ from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
 from plentar.core.parts import HEAT_CALLS
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import OPEN_MULTIPLE, SHORTED_SHARE
 

@@ -11,10 +11,9 @@ from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
 from plentar.core.parts import Element
 from plentar.core.points import Point
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Unit
 

@@ -10,8 +10,7 @@ from plentar.core.due.rung import volts_step
 from plentar.core.due.waiting import waiting_for
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
-from plentar.core.numerals import show
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS

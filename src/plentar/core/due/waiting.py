@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.numerals import show
 from plentar.core.parts import Element
+from plentar.core.quantity import show
 from plentar.core.state import PanelState, called_since, longest_on_s
 from plentar.core.unit import Unit
 

@@ -19,11 +19,12 @@ from plentar.core.events.visit import (
     Visit,
     check_visit,
 )
+from plentar.core.ratings import Tolerance
 
 KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced)
 
 __all__ = [
     "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
     "PROVED_DEAD", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
-    "Replaced", "Settings", "Switches", "Visit", "check_visit",
+    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "check_visit",
 ]  # fmt: skip

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -15,72 +14,14 @@ from plentar.core.judge.plan.planner import decided, next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Outcome
 from plentar.core.judge.shown.atlas import atlas_of
-from plentar.core.judge.weigh.posterior import Posterior, posterior
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.judgement import Finding
-from plentar.core.numerals import show
-from plentar.core.quantity import Quantity
+from plentar.core.judgement import Diagnosis, Meaning, NextReading, Suspect, WhatElse
+from plentar.core.quantity import Quantity, show
 from plentar.core.unit import Unit
 
 LISTED, LEAST_LISTED = 12, 0.003
-
-
-@dataclass(frozen=True, slots=True)
-class Suspect:
-    """One hypothesis as it is shown. ``fault`` is ``none``, an id, a pair ``A+B``, or ``other``."""
-
-    fault: str
-    probability: float
-    words: str
-    because: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Meaning:
-    """What one stretch of a reading would mean. For an observation, ``seen`` is its word."""
-
-    low: float
-    high: float
-    means: str
-    probability: float
-    seen: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class NextReading:
-    """A proposal in words."""
-
-    proposal: Proposal
-    why: str
-    outcomes: tuple[Meaning, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Diagnosis:
-    """Everything that the judge says beside the plain verdicts.
-
-    ``decision`` names the parts to work on once that is clear; ``advice`` says what to do.
-    """
-
-    suspects: tuple[Suspect, ...]
-    next: tuple[NextReading, ...]
-    contradictions: tuple[Finding, ...]
-    decision: str
-    advice: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class WhatElse:
-    """What may be wrong beside what was found.
-
-    ``chance`` is that of a second fault that some reading would still show; ``hidden`` are those
-    that none shows while the first is there, in words; ``full`` with two found, as many as are weighed.
-    """
-
-    next: tuple[NextReading, ...]
-    chance: float
-    hidden: tuple[str, ...]
-    full: bool
 
 
 def diagnose(evidence: Evidence) -> Diagnosis:
@@ -88,18 +29,18 @@ def diagnose(evidence: Evidence) -> Diagnosis:
     unit = evidence.unit
     atlas = atlas_of(unit)
     with atlas.lock:
-        return _diagnose(unit, posterior(evidence, atlas))
+        return _diagnose(unit, posterior_of(evidence, atlas))
 
 
-def _diagnose(unit: Unit, weighed: Posterior) -> Diagnosis:
-    clear = decided(weighed)
-    decision = next(iter(weighed.decisions)) if clear else ""
+def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
+    clear = decided(posterior)
+    decision = next(iter(posterior.decisions)) if clear else ""
     return Diagnosis(
-        _suspects(weighed),
-        tuple(_in_words(proposal) for proposal in next_readings(weighed)),
-        tuple(contradictions(weighed)),
+        _suspects(posterior),
+        tuple(_in_words(proposal) for proposal in next_readings(posterior)),
+        tuple(contradictions(posterior)),
         decision,
-        _advice(unit, weighed.hypotheses[weighed.leader]) if clear else (),
+        _advice(unit, posterior.hypotheses[posterior.leader]) if clear else (),
     )
 
 
@@ -108,36 +49,36 @@ def what_else(evidence: Evidence) -> WhatElse:
     unit = evidence.unit
     atlas = atlas_of(unit)
     with atlas.lock:
-        return _in_all_words(unit, look_around(posterior(evidence, atlas)))
+        return _in_all_words(unit, look_around(posterior_of(evidence, atlas)))
 
 
 def _in_all_words(unit: Unit, around: Around) -> WhatElse:
     found = tuple(
-        _worded(p, f"would show something more in {share(p.told.righter)} of such units")
+        _worded(p, f"would show something more in {chance_in_words(p.gain.righter)} of such units")
         for p in around.readings
     )
     hidden = tuple(sentence(fault) for fault in around.hidden)
     return WhatElse(found, around.chance, hidden, around.full)
 
 
-def share(chance: float) -> str:
+def chance_in_words(chance: float) -> str:
     """A small chance as it is shown: “1.4 %”, “under 0.1 %”."""
     percent = 100 * chance
     return "under 0.1 %" if percent < 0.1 else f"{percent:.{0 if percent >= 9.5 else 1}f} %"
 
 
-def _suspects(weighed: Posterior) -> tuple[Suspect, ...]:
-    p = weighed.probabilities
+def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
+    p = posterior.probabilities
     order = [int(n) for n in np.argsort(-p[:-1], kind="stable")]
     listed = [n for n in order if p[n] >= LEAST_LISTED][:LISTED] or order[:1]
     if 0 not in listed:
         listed.append(0)  # the sound unit is always answered for
-    reasons = Reasons(weighed)
+    reasons = Reasons(posterior)
     found = [
         Suspect(
-            weighed.hypotheses[n].id,
+            posterior.hypotheses[n].id,
             float(p[n]),
-            describe(weighed.evidence.unit, weighed.hypotheses[n]),
+            describe(posterior.evidence.unit, posterior.hypotheses[n]),
             reasons.of(n),
         )
         for n in listed
@@ -164,8 +105,8 @@ def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
 
 
 def _in_words(proposal: Proposal) -> NextReading:
-    told = [decision for outcome in proposal.outcomes for decision, _ in outcome.decisions[:1]]
-    names = [_decision(name) for name in dict.fromkeys(told)][:3]
+    likeliest = [decision for outcome in proposal.outcomes for decision, _ in outcome.decisions[:1]]
+    names = [_decision(name) for name in dict.fromkeys(likeliest)][:3]
     if len(names) > 1:
         return _worded(proposal, f"tells {names[0]} from {' and '.join(names[1:])}")
     return _worded(proposal, "makes surer what it is")
@@ -174,7 +115,10 @@ def _in_words(proposal: Proposal) -> NextReading:
 def _worded(proposal: Proposal, why: str) -> NextReading:
     """A proposal with what each of its outcomes would mean, the lowest reading first."""
     outcomes = (_meaning(proposal, outcome, n) for n, outcome in enumerate(proposal.outcomes))
-    return NextReading(proposal, why, tuple(sorted(outcomes, key=lambda o: o.low)))
+    return NextReading(
+        proposal.quantity, proposal.at, proposal.setting, proposal.hazard, proposal.minutes, why,
+        tuple(sorted(outcomes, key=lambda o: o.low)), proposal.observe,
+    )  # fmt: skip
 
 
 def _meaning(proposal: Proposal, outcome: Outcome, number: int) -> Meaning:
@@ -195,7 +139,7 @@ def _decision(name: str) -> str:
     return name.replace(".supply", " supply").replace("+", " and ").replace(".wire", "’s wiring")
 
 
-def reads(meaning: Meaning, quantity: Quantity | None) -> str:
+def reads_in_words(meaning: Meaning, quantity: Quantity | None) -> str:
     """An outcome's readings in a line."""
     if quantity is None:
         return meaning.seen

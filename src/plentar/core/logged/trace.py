@@ -26,9 +26,8 @@ from plentar.core.logged.columns import (
 from plentar.core.logged.matching import Interval, Load, intervals_of
 from plentar.core.logged.order import Order
 from plentar.core.network import Real
-from plentar.core.numerals import minutes
 from plentar.core.points import resolve
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Spell, Timing, call_spells
 from plentar.core.unit import Unit

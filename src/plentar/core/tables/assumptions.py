@@ -44,8 +44,6 @@ STEADY_AIR_S = 300.0
 #: How far off an observed time may be, over what a wrong one lies, and how surely cycling is seen.
 OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
 CYCLING_SEEN = 0.97
-#: An ohmmeter shows open from here on.
-OPEN_FROM_OHMS = 1e6
 
 # -- priors beside those of the single faults
 #: All that no hypothesis covers, and two faults at once, as relative frequencies.

@@ -16,9 +16,8 @@ from itertools import zip_longest
 
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.events import Event, Observed, Reading, Visit
-from plentar.core.numerals import minutes
 from plentar.core.parts import HEAT_CALLS, Control, Switch
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.state import changes
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Unit

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.events import Replaced, Visit
-from plentar.core.numerals import minutes
 from plentar.core.parts import CALLS
+from plentar.core.quantity import minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
 from plentar.core.unit import Unit

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, render_template
 
-from plentar.core.meter import ACCURACY
-from plentar.core.tables.thresholds import ALL
+from plentar.core.door import ACCURACY, THRESHOLDS
 
 pages = Blueprint("pages", __name__)
 
@@ -13,7 +12,7 @@ pages = Blueprint("pages", __name__)
 @pages.get("/help")
 def help_page() -> str:
     """What the marks mean, the cautions, and every threshold with its source."""
-    return render_template("pages/help.html", thresholds=ALL, accuracy=ACCURACY)
+    return render_template("pages/help.html", thresholds=THRESHOLDS, accuracy=ACCURACY)
 
 
 @pages.get("/health")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request
 from flask_wtf import FlaskForm
 
-from plentar.core.numerals import show
-from plentar.core.quantity import Band
-from plentar.core.ratings import Rating, Tolerance
+from plentar.core.door import Rating
+from plentar.core.events import Tolerance
+from plentar.core.quantity import Band, show
 from plentar.web.forms import NumberField
 
 quick = Blueprint("quick", __name__)

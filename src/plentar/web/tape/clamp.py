@@ -17,11 +17,9 @@ import numpy as np
 from flask import Blueprint, Response, current_app, request
 from flask_login import login_required
 
+from plentar.core.door import as_it_was, check_columns, check_faults
 from plentar.core.errors import BadInput
 from plentar.core.events import Event, Visit
-from plentar.core.faults import find_faults
-from plentar.core.logged.columns import check_columns
-from plentar.core.state import as_it_was
 from plentar.core.unit import Unit
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
@@ -119,7 +117,7 @@ def unit_log(unit_id: uuid.UUID) -> Response:
 def _clamp(unit: Unit, seed: str) -> LoggingClamp:
     """The clamp that the address asks for: a fault of the unit, and the points; all feeds if none."""
     asked = request.args.get("fault", "")
-    faults = [fault.id for fault in find_faults(unit, asked.split("+") if asked else [])]
+    faults = check_faults(unit, asked.split("+") if asked else [])
     points = request.args.getlist("at") or [circuit.id for circuit in unit.circuits]
     check_columns(unit, points)
     return LoggingClamp(unit, faults, points, zlib.crc32(seed.encode()))

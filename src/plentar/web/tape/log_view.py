@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -12,16 +11,12 @@ import numpy as np
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.cache import MEGABYTE, Cache
+from plentar.core.door import Log, Move, Trace, moves_of, read_log, said, tape_of
+from plentar.core.door import thresholds as th
 from plentar.core.events import Calls, Event, Observed
-from plentar.core.logged.trace import Log, Trace, read_log
-from plentar.core.numerals import minutes
-from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import Move, moves_of
-from plentar.core.timing.tape import said, tape_of
+from plentar.core.quantity import minutes
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
-from plentar.files.log_csv import read_log_csv
-from plentar.store.logs import LogRow
+from plentar.store.logs import LogRow, parsed_log
 from plentar.store.visits import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
@@ -29,10 +24,6 @@ from plentar.web.visits.view import BenchView
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
 GAP_SPACINGS, LEAST_SAMPLES = 6.0, 10
-_PARSED: Cache[uuid.UUID, Log] = Cache(
-    "parsed logs", 64 * MEGABYTE,
-    lambda log: log.t_s.nbytes + sum(amps.nbytes for amps in log.columns.values()),
-)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,12 +214,5 @@ def _words(event: Event) -> str:
 
 def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:
     """A log at its place in the visit."""
-    raw = _parsed(row.id, csv, record)
+    raw = parsed_log(record, row, csv)
     return Log(raw.t_s + shift_s, raw.columns)
-
-
-def _parsed(log_id: uuid.UUID, csv: bytes, record: VisitRecord) -> Log:
-    """A log's samples; a log never changes, so the last few are kept."""
-    return _PARSED.get_or_make(
-        log_id, lambda: read_log_csv(csv, record.unit, record.row.started_at)
-    )

@@ -9,9 +9,9 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask_login import login_required
 from werkzeug import Response
 
+from plentar.core.door import state_at
 from plentar.core.errors import BadInput
 from plentar.core.events import Calls, Observed
-from plentar.core.state import state_at
 from plentar.store.errors import NotFound
 from plentar.store.visits import (
     VisitRecord,

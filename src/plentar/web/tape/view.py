@@ -10,12 +10,22 @@ from functools import cached_property
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.events import Calls
-from plentar.core.numerals import minutes
+from plentar.core.door import (
+    BLOWER,
+    Lane,
+    Move,
+    Run,
+    Tape,
+    Timing,
+    faults_in_words,
+    said,
+    tape_of,
+    waits,
+)
+from plentar.core.door import thresholds as th
+from plentar.core.events import OFF, ON, Calls
 from plentar.core.parts import CALLS
-from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Timing
-from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
+from plentar.core.quantity import minutes
 from plentar.drawing.tape import (
     Scale,
     axis,
@@ -29,7 +39,6 @@ from plentar.store.logs import LogRow, logs_of
 from plentar.store.visits import StoredEvent, VisitRecord
 from plentar.web.database import database
 from plentar.web.visits.view import BenchView
-from plentar.web.visits.what_if import fault_choices
 
 WORDS = {
     Timing.WAITING: "not due yet", Timing.DUE: "due now", Timing.NOT_SEEN: "not seen",
@@ -273,7 +282,7 @@ class TapeView:
     @property
     def faults(self) -> list[tuple[str, str]]:
         """What the simulated clamp can play."""
-        return fault_choices(self.bench.unit)
+        return faults_in_words(self.bench.unit)
 
     # -- several runs ---------------------------------------------------------------------
 

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from plentar.core.numerals import minutes
-from plentar.core.timing.moves import moves_of
-from plentar.core.timing.years import Series, over_the_years
+from plentar.core.door import Series, moves_of, over_the_years
+from plentar.core.quantity import minutes
 from plentar.drawing.tape import over_each_other, scale_from_zero
 from plentar.store.visits import VisitRecord
 from plentar.web.tape.view import TONES, WORDS

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from plentar.core.errors import BadInput
-from plentar.core.numerals import parse_reading
+from plentar.core.quantity import parse_reading
 from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model

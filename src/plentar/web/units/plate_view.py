@@ -6,10 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.numerals import show
 from plentar.core.parts import Element
 from plentar.core.points import resolve
-from plentar.core.quantity import Band
+from plentar.core.quantity import Band, show
 from plentar.core.unit import Unit
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value

@@ -13,9 +13,7 @@ from markupsafe import Markup
 from wtforms import IntegerField, RadioField, StringField
 from wtforms.validators import DataRequired, Length, NumberRange
 
-from plentar.core.errors import BadInput
-from plentar.core.events import COMPLAINTS
-from plentar.core.kits import (
+from plentar.core.door import (
     KIT_CONTROLS,
     KIT_KW,
     KIT_TIES,
@@ -24,6 +22,8 @@ from plentar.core.kits import (
     Kit,
     build_kit,
 )
+from plentar.core.errors import BadInput
+from plentar.core.events import COMPLAINTS
 from plentar.core.unit import Unit
 from plentar.drawing.ladder import draw_line_side
 from plentar.drawing.parts import NARROW, Scene

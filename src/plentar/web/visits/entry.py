@@ -10,9 +10,8 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 
 from plentar.core.errors import BadInput
-from plentar.core.numerals import parse_reading
 from plentar.core.parts import CALLS
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import Quantity, parse_reading
 from plentar.files.visit_file import bad_input
 
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
 from flask import url_for
 
+from plentar.core.door import NONE, OTHER, chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
-from plentar.core.judge import diagnose, what_else
-from plentar.core.judge.diagnosis import Diagnosis, NextReading, Suspect, WhatElse, reads, share
-from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
+from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
 from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.web.showing import clock
@@ -19,11 +19,11 @@ from plentar.web.visits.view import BenchView
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
 CAUTIONS = {
-    "clamp": "One wire in the jaw; nothing bare is touched.",
-    "live": "Live parts: gloves, insulated probes, one hand back.",
-    "dead": "Every breaker off, locked, proved dead. Capacitor discharged.",
+    Hazard.CLAMP: "One wire in the jaw; nothing bare is touched.",
+    Hazard.LIVE: "Live parts: gloves, insulated probes, one hand back.",
+    Hazard.DEAD: "Every breaker off, locked, proved dead. Capacitor discharged.",
 }
-_SHAPES = {"clamp": "○", "live": "▲", "dead": "■"}
+_SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +82,7 @@ class JudgeView:
     @property
     def more_chance(self) -> str:
         """Of a second fault that a reading would show."""
-        return share(self.what_else.chance)
+        return chance_in_words(self.what_else.chance)
 
     @property
     def leading(self) -> list[Suspect]:
@@ -122,41 +122,45 @@ class JudgeView:
         return sum(1 for item in self.look if item.state)
 
     def _card(self, reading: NextReading) -> Card:
-        proposal = reading.proposal
-        title = resolve(self.view.unit, proposal.at).title
-        setting = proposal.quantity.setting if proposal.quantity else "clamp on, watch it"
-        fields = {"at": proposal.at, "quantity": str(proposal.quantity or "")}
-        for name, value in proposal.setting.items():
-            fields[name] = ",".join(value) if isinstance(value, list) else str(value)
-        verb = _VERBS.get(proposal.quantity, "Watch") if proposal.quantity else "Watch"
+        quantity = reading.quantity
+        title = resolve(self.view.unit, reading.at).title
+        setting = quantity.setting if quantity else "clamp on, watch it"
+        verb = _VERBS.get(quantity, "Watch") if quantity else "Watch"
+        fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
-            f"{verb} {_lower(title)}", setting, tuple(self._steps(proposal.setting)),
-            CAUTIONS[proposal.hazard], _SHAPES[proposal.hazard], reading.why,
-            proposal.minutes,
-            tuple((reads(o, proposal.quantity), o.means, o.probability) for o in reading.outcomes),
-            fields, bool(proposal.observe), proposal.at,
+            f"{verb} {_lower(title)}", setting, tuple(_steps(reading.setting)),
+            CAUTIONS[reading.hazard], _SHAPES[reading.hazard], reading.why, reading.minutes,
+            tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
+            fields, bool(reading.observe), reading.at,
         )  # fmt: skip
 
-    def _steps(self, setting: dict[str, object]) -> list[str]:
-        """What to do before, in order."""
-        steps = []
-        if setting.get("fresh"):
-            steps.append("call nothing until everything has dropped out")
-        if setting.get("power") == PROVED_DEAD:
-            steps.append("off, locked, proved dead")
-        elif setting.get("power"):
-            steps.append("power back on")
-        calls = setting.get("calls")
-        if isinstance(calls, list):
-            steps.append(f"call {' + '.join(calls)}" if calls else "call nothing")
-        if setting.get("lifted"):
-            steps.append("by jumper from R, thermostat wires lifted")
-        if setting.get("driven"):
-            steps.append("coil fed from a bench 24 V")
-        after = setting.get("after_s")
-        if isinstance(after, (int, float)):
-            steps.append(f"wait until {clock(after)} after that")
-        return steps
+
+def fields_of(setting: Setting) -> dict[str, str]:
+    """A setting as a form sends it; ``TakeEntry`` reads it back."""
+    found = {} if setting.calls is None else {"calls": ",".join(sorted(setting.calls))}
+    for name in ("power", "circuit", "lifted", "after_s", "fresh", "driven"):
+        value = getattr(setting, name)
+        if value not in (None, False) or (name == "lifted" and value is not None):
+            found[name] = str(value)
+    return found
+
+
+def _steps(setting: Setting) -> Iterator[str]:
+    """What to do before a reading, in order."""
+    if setting.fresh:
+        yield "call nothing until everything has dropped out"
+    if setting.power == PROVED_DEAD:
+        yield "off, locked, proved dead"
+    elif setting.power:
+        yield "power back on"
+    if setting.calls is not None:
+        yield f"call {' + '.join(sorted(setting.calls))}" if setting.calls else "call nothing"
+    if setting.lifted:
+        yield "by jumper from R, thermostat wires lifted"
+    if setting.driven:
+        yield "coil fed from a bench 24 V"
+    if setting.after_s is not None:
+        yield f"wait until {clock(setting.after_s)} after that"
 
 
 _VERBS = {

@@ -11,6 +11,7 @@ from flask_wtf import FlaskForm
 from wtforms import RadioField, StringField, TextAreaField
 from wtforms.validators import InputRequired, Length
 
+from plentar.core.door import model_of, state_at
 from plentar.core.errors import BadInput
 from plentar.core.events import (
     COMPLAINTS,
@@ -24,11 +25,8 @@ from plentar.core.events import (
     Reading,
     Replaced,
 )
-from plentar.core.faults import find_faults
-from plentar.core.model import model_at
-from plentar.core.numerals import parse_reading
 from plentar.core.parts import CALLS
-from plentar.core.state import state_at
+from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
 from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv
@@ -261,8 +259,8 @@ def suppose(visit_id: uuid.UUID) -> str:
     """Every point: due, as a chosen fault would show it, and read."""
     view = BenchView(_mine(visit_id))
     answer = what_if(view, request.args.get("fault", ""))
-    faults = find_faults(view.unit, answer.fault.split("+") if answer.fault else [])
-    model = model_at(view.unit, view.visit.events, view.record.elapsed_s, faults)
+    faults = answer.fault.split("+") if answer.fault else []
+    model = model_of(view.unit, view.visit.events, view.record.elapsed_s, faults)
     scene = Scene(view.link, answer.badges, view.state.power, model=model)
     return render_template("visits/what_if.html", view=view, answer=answer, scene=scene)
 

@@ -11,19 +11,24 @@ from flask import url_for
 from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
-from plentar.core.checks.elements import other_school
-from plentar.core.due import Asked, Due, Verdict
-from plentar.core.due.rules import due_at
+from plentar.core.door import (
+    Asked,
+    Due,
+    Evidence,
+    PanelState,
+    Prediction,
+    Verdict,
+    due_at,
+    judge_checked,
+    judge_reading,
+    model_of,
+    other_school,
+    state_at,
+)
 from plentar.core.events import DRIVEN_KINDS, OFF, ON, PROVED_DEAD, Reading, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.judge import judge_checked, judge_reading
 from plentar.core.judgement import ElementJudgement, Finding, Judgement, ReadingJudgement
-from plentar.core.model import model_at
-from plentar.core.numerals import show
 from plentar.core.points import Point, points, resolve
-from plentar.core.predict import Prediction
-from plentar.core.quantity import Quantity
-from plentar.core.state import PanelState, state_at
+from plentar.core.quantity import Quantity, show
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
@@ -159,7 +164,7 @@ class BenchView:
     @cached_property
     def model(self) -> Prediction:
         """The healthy unit now, as its switches stand."""
-        return model_at(self.unit, self.visit.events, self.record.elapsed_s)
+        return model_of(self.unit, self.visit.events, self.record.elapsed_s)
 
     @cached_property
     def _handles(self) -> dict[str, Handle]:

@@ -4,17 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.due import Word
+from plentar.core.door import ACCURACY, Predicted, Word, check_faults, faults_in_words, model_of
 from plentar.core.errors import BadInput
-from plentar.core.faults import faults_of, find_faults
-from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.meter import ACCURACY
-from plentar.core.model import model_at
-from plentar.core.numerals import show
 from plentar.core.points import Point, resolve
-from plentar.core.predict import Predicted
-from plentar.core.quantity import Quantity
-from plentar.core.unit import Unit
+from plentar.core.quantity import Quantity, show
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView
 
@@ -45,19 +38,14 @@ class WhatIf:
     badges: dict[str, Badge]
 
 
-def fault_choices(unit: Unit) -> list[tuple[str, str]]:
-    """Every fault of the unit with its words."""
-    return [(f.id, sentence(f)) for f in faults_of(unit)]
-
-
 def what_if(view: BenchView, fault_id: str) -> WhatIf:
     """Due, then and read at every point, as the switches stand now; raises BadInput."""
     unit, events, t_s = view.unit, view.visit.events, view.record.elapsed_s
-    faults = find_faults(unit, fault_id.split("+") if fault_id else [])
+    faults = check_faults(unit, fault_id.split("+") if fault_id else [])
     if fault_id and not faults:
         raise BadInput("fault", "choose a fault of the list")
-    healthy = model_at(unit, events, t_s)
-    then = model_at(unit, events, t_s, faults)
+    healthy = model_of(unit, events, t_s)
+    then = model_of(unit, events, t_s, faults)
     taken = {(t.reading.at, t.reading.quantity): t for t in view.evidence.taken if t.counts}
     rows, badges = [], {}
     for due in healthy.readings:
@@ -72,7 +60,7 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
         )  # fmt: skip
         if due.quantity is point.live_quantity and fault_id:
             badges[due.at] = _badge(due, other, changed)
-    return WhatIf(fault_id, fault_choices(unit), rows, badges)
+    return WhatIf(fault_id, faults_in_words(unit), rows, badges)
 
 
 def _visible(due: Predicted, other: Predicted) -> bool:

@@ -28,10 +28,11 @@ from plentar.core.judge.plan.live import (
 from plentar.core.judge.plan.planner import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
-from plentar.core.judge.plan.survivors import Survivors, Told
+from plentar.core.judge.plan.survivors import InformationGain, Survivors
 from plentar.core.judge.shown.atlas import Atlas, Ensemble
-from plentar.core.judge.weigh.likelihood import weigh
-from plentar.core.judge.weigh.posterior import Posterior, Weighed, weighed_of
+from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
+from plentar.core.judge.weigh.likelihood import likelihoods
+from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import CYCLING_SEEN, PAIRS_SHARE
 from plentar.core.tables.planning import APART_SCALES, LEAST_CHANCE, LEAST_OPEN, SHOWN_SHARE, SPOKEN
@@ -61,21 +62,21 @@ def look_around(posterior: Posterior) -> Around:
     leader = posterior.hypotheses[posterior.leader]
     if len(leader.faults) > 1:
         return Around((), 0.0, (), full=True)
-    weighed = _with_a_second(posterior, leader)
-    survivors = _survivors(posterior, weighed)
+    part = _with_a_second(posterior, leader)
+    survivors = _survivors(posterior, part)
     often = read_often(posterior)
     shown = np.zeros(len(survivors.members))
     found: list[Proposal] = []
     for apart, proposal in _looks(survivors):
         shown = np.maximum(shown, apart)
-        if proposal.told.righter >= LEAST_CHANCE and not often(proposal):
+        if proposal.gain.righter >= LEAST_CHANCE and not often(proposal):
             found.append(proposal)
     found.sort(key=worth, reverse=True)
     hidden = _hidden(survivors, shown)
     return Around(tuple(found[:READINGS]), float(survivors.p[1:] @ shown[1:]), hidden)
 
 
-def _with_a_second(posterior: Posterior, leader: Hypothesis) -> Weighed:
+def _with_a_second(posterior: Posterior, leader: Hypothesis) -> EnsemblePosterior:
     """The leading fault alone, and with every other one, under all evidence."""
     atlas, singles = posterior.atlas, posterior.singles
     if leader.id == NONE:
@@ -83,10 +84,10 @@ def _with_a_second(posterior: Posterior, leader: Hypothesis) -> Weighed:
     ensemble = _ensemble(atlas, posterior.leader, int(singles.best[posterior.leader]))
     counting = {id(item.event) for item in posterior.items}
     taken = [one for one in posterior.evidence.taken if one.counts]
-    items = [i for i in weigh(ensemble, posterior.evidence, taken) if id(i.event) in counting]
+    items = [i for i in likelihoods(ensemble, posterior.evidence, taken) if id(i.event) in counting]
     weights = np.array([h.weight for h in ensemble.hypotheses[1:]])
     priors = np.array([1.0, *(PAIRS_SHARE * weights / weights.sum())])
-    return weighed_of(ensemble, items, np.log(priors))
+    return ensemble_posterior(ensemble, items, np.log(priors))
 
 
 @lru_cache(maxsize=FOUND_KEPT)
@@ -116,21 +117,21 @@ def _both(one: Hypothesis, other: Hypothesis) -> Hypothesis:
     return Hypothesis(one.faults + other.faults, other.weight, variants)
 
 
-def _survivors(posterior: Posterior, weighed: Weighed) -> Survivors:
+def _survivors(posterior: Posterior, part: EnsemblePosterior) -> Survivors:
     """Those still open; first the one with nothing more."""
-    chance = np.exp(weighed.log_variant - weighed.log_variant.max())
+    chance = np.exp(part.log_variant - part.log_variant.max())
     chance /= chance.sum()
-    first = int(np.flatnonzero(weighed.ensemble.owner == 0)[0])
+    first = int(np.flatnonzero(part.ensemble.owner == 0)[0])
     others = [v for v in np.flatnonzero(chance > LEAST_OPEN).tolist() if v != first]
     members = [first, *others]
-    unit, known = posterior.evidence.unit, weighed.ensemble.hypotheses[0].faults
-    hypotheses = [weighed.ensemble.hypotheses[weighed.ensemble.owner[v]] for v in members]
+    unit, known = posterior.evidence.unit, part.ensemble.hypotheses[0].faults
+    hypotheses = [part.ensemble.hypotheses[part.ensemble.owner[v]] for v in members]
     decided = [_second(unit, hypothesis, len(known)) for hypothesis in hypotheses]
     names = list(dict.fromkeys(decided))
     of_decision = np.zeros((len(members), len(names)))
     of_decision[np.arange(len(members)), [names.index(name) for name in decided]] = 1.0
     return Survivors(
-        posterior, [(weighed, v) for v in members], chance[members], of_decision, of_decision,
+        posterior, [(part, v) for v in members], chance[members], of_decision, of_decision,
         names, np.arange(1),
     )  # fmt: skip
 
@@ -143,12 +144,12 @@ def _second(unit: Unit, hypothesis: Hypothesis, known: int) -> str:
 
 def _hidden(survivors: Survivors, shown: Real) -> tuple[Fault, ...]:
     """The second faults that no reading shows, and that none so far has spoken against."""
-    weighed = survivors.members[0][0]
-    ensemble = weighed.ensemble
+    part = survivors.members[0][0]
+    ensemble = part.ensemble
     owner = ensemble.owner[[v for _, v in survivors.members]]
     weights = np.bincount(owner, survivors.p, len(ensemble.hypotheses))
     seen = np.bincount(owner, survivors.p * shown, len(ensemble.hypotheses))
-    against = (weighed.of_item - weighed.of_item[:, :1]).sum(axis=0)
+    against = (part.of_item - part.of_item[:, :1]).sum(axis=0)
     return tuple(
         hypothesis.faults[-1]
         for n, hypothesis in enumerate(ensemble.hypotheses)
@@ -162,27 +163,27 @@ def _looks(survivors: Survivors) -> Iterator[tuple[Real, Proposal]]:
         states = states_of(survivors, stand)
         apart = _apart(states, len(survivors.members))
         for column in np.flatnonzero(apart.any(axis=0)).tolist():
-            told = _told(survivors, apart[:, column])
-            yield apart[:, column], live_proposal(survivors, stand, told, states, column)
+            gain = _gain(survivors, apart[:, column])
+            yield apart[:, column], live_proposal(survivors, stand, gain, states, column)
         for element, cycles in cycling_of(survivors, stand):
             shows = CYCLING_SEEN * (cycles != cycles[0])
             if shows.any():
-                told = _told(survivors, shows)
-                yield shows, cycling_proposal(survivors, stand, told, element, cycles)
+                gain = _gain(survivors, shows)
+                yield shows, cycling_proposal(survivors, stand, gain, element, cycles)
     setting, minutes = proving(survivors)
     cold = colds(survivors)
     for number, shows in enumerate(_cold_apart(cold)):
         if shows.any():
-            told = _told(survivors, shows)
-            yield shows, cold_proposal(survivors, cold, number, told, setting, minutes)
+            gain = _gain(survivors, shows)
+            yield shows, cold_proposal(survivors, cold, number, gain, setting, minutes)
 
 
-def _told(survivors: Survivors, shows: Real) -> Told:
+def _gain(survivors: Survivors, shows: Real) -> InformationGain:
     """Of a reading that shows a second fault or does not: the chance of it, and its bits."""
     chance = float(survivors.p @ shows)
     rest = 1.0 - chance
     bits = -sum(p * math.log2(p) for p in (chance, rest) if p > 0)
-    return Told(bits, bits, chance)
+    return InformationGain(bits, bits, chance)
 
 
 def _apart(states: States, count: int) -> Real:

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from plentar.core.events import PROVED_DEAD
 from plentar.core.judge.plan.proposal import Proposal
-from plentar.core.judge.plan.survivors import Survivors, Told, outcomes_of
+from plentar.core.judge.plan.survivors import InformationGain, Survivors, outcomes_of
 from plentar.core.judge.shown.atlas import Ensemble
 from plentar.core.judge.weigh.likelihood import OHM, UF, cold_arrays, density
+from plentar.core.judgement import Hazard, Setting
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.points import Point, points, resolve
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
 from plentar.core.state import state_at
-from plentar.core.tables.assumptions import MISREAD, OPEN_FROM_OHMS, WORST_CASE_SCALES
+from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
 from plentar.core.tables.planning import (
     DRIVING_MINUTES,
     LEAST_BITS,
@@ -68,12 +69,12 @@ def cold_readings(survivors: Survivors) -> Iterator[Proposal]:
     both_open = cold.open_[:, atoms, None] & cold.open_[:, None]
     alike = cold.open_[:, atoms, None] == cold.open_[:, None]
     like = np.where(both_open, 1.0, np.where(alike, dens, 0.0))
-    every = survivors.told((1 - MISREAD) * like + MISREAD * 0.01)
+    every = survivors.gain((1 - MISREAD) * like + MISREAD * 0.01)
     setting, minutes = proving(survivors)
     for n, tells in enumerate(zip(*every, strict=True)):
-        told = Told(*map(float, tells))
-        if told.on_fault >= LEAST_BITS:
-            yield cold_proposal(survivors, cold, n, told, setting, minutes)
+        gain = InformationGain(*map(float, tells))
+        if gain.on_fault >= LEAST_BITS:
+            yield cold_proposal(survivors, cold, n, gain, setting, minutes)
 
 
 def colds(survivors: Survivors) -> Cold:
@@ -109,21 +110,21 @@ def _table(ensemble: Ensemble, asked: Sequence[Asked]) -> tuple[Real, Real, Mask
     return kept
 
 
-def proving(survivors: Survivors) -> tuple[dict[str, object], float]:
+def proving(survivors: Survivors) -> tuple[Setting, float]:
     """What goes before a reading proved dead, and how long it takes."""
     unit, events = survivors.posterior.evidence.unit, survivors.posterior.evidence.visit.events
     if state_at(unit, events, events[-1].t_s if events else 0.0).proved_dead:
-        return {}, 0.0
+        return Setting(), 0.0
     more = MORE_CIRCUITS_MINUTES * (len(unit.circuits) - 1)
-    return {"power": PROVED_DEAD}, PROVE_DEAD_MINUTES + more
+    return Setting(power=PROVED_DEAD), PROVE_DEAD_MINUTES + more
 
 
 def cold_proposal(
     survivors: Survivors,
     cold: Cold,
     number: int,
-    told: Told,
-    setting: dict[str, object],
+    gain: InformationGain,
+    setting: Setting,
     before: float,
 ) -> Proposal:
     """One of the readings as it is proposed; ``setting`` and ``before`` from ``proving``."""
@@ -132,16 +133,15 @@ def cold_proposal(
     return Proposal(
         quantity,
         point.name,
-        {**setting, **({"driven": True} if driven else {})},
-        told,
+        replace(setting, driven=driven),
+        gain,
         before + MINUTES[quantity] + (DRIVING_MINUTES if driven else 0.0),
-        "dead",
+        Hazard.DEAD,
         lambda: outcomes_of(
             survivors, np.where(open_, OPEN_FROM_OHMS, cold.low[number]),
             np.where(open_, MOST_OHMS, cold.high[number]),
             np.where(open_, 0.0, cold.scale[number]), np.ones(count), np.arange(count),
         ),
-        driven,
     )  # fmt: skip
 
 

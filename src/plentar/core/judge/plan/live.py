@@ -10,8 +10,15 @@ import numpy as np
 
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.stands import Stand
-from plentar.core.judge.plan.survivors import Outcome, Survivors, Told, outcome_of, outcomes_of
+from plentar.core.judge.plan.survivors import (
+    InformationGain,
+    Outcome,
+    Survivors,
+    outcome_of,
+    outcomes_of,
+)
 from plentar.core.judge.weigh.likelihood import TEMP, A, V, boxes, density
+from plentar.core.judgement import Hazard
 from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
 from plentar.core.tables.assumptions import (
@@ -74,11 +81,11 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
         of_members = np.zeros((len(states.owner), len(survivors.members)), dtype=np.float32)
         of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
         like = np.asarray(dens @ of_members + misread[:, None, None])  # probes, atoms, members
-        told = survivors.told(like)
+        gain = survivors.gain(like)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
-        best = np.argsort(-(told[0] + FAULT_SHARE * told[1] + RIGHTER_BITS * told[2]))
-        for k in (n for n in best[:BEST_OF_A_STATE] if told[1][n] >= LEAST_BITS):
-            tells = Told(*(float(t[k]) for t in told))
+        best = np.argsort(-(gain[0] + FAULT_SHARE * gain[1] + RIGHTER_BITS * gain[2]))
+        for k in (n for n in best[:BEST_OF_A_STATE] if gain[1][n] >= LEAST_BITS):
+            tells = InformationGain(*(float(t[k]) for t in gain))
             yield live_proposal(survivors, stand, tells, states, int(worth[k]))
     yield from _cycling(survivors, stand)
 
@@ -125,7 +132,7 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
 
 
 def live_proposal(
-    survivors: Survivors, stand: Stand, told: Told, states: States, column: int
+    survivors: Survivors, stand: Stand, gain: InformationGain, states: States, column: int
 ) -> Proposal:
     """The reading of one column of the states, as it is proposed."""
     table = survivors.posterior.atlas.rows.table
@@ -142,9 +149,9 @@ def live_proposal(
         quantity,
         point.name,
         stand.setting,
-        told,
+        gain,
         stand.minutes + minutes,
-        "clamp" if quantity in (A, TEMP) else "live",
+        Hazard.CLAMP if quantity in (A, TEMP) else Hazard.LIVE,
         lambda: _live_outcomes(survivors, quantity, states, column),
     )
 
@@ -152,7 +159,7 @@ def live_proposal(
 def _live_outcomes(
     survivors: Survivors, quantity: Quantity, states: States, column: int
 ) -> tuple[Outcome, ...]:
-    """What one live reading may show; air is told as the thermometer shows it."""
+    """What one live reading may show; air is gain as the thermometer shows it."""
     low, high = states.low[:, column], states.high[:, column]
     scale = states.scale[:, column]
     if quantity is TEMP:
@@ -169,8 +176,8 @@ def _cycling(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
             continue
         like = np.where((cycles[:, None] == cycles[None, :]), CYCLING_SEEN, 1 - CYCLING_SEEN)
         like = like[survivors.atoms]
-        told = Told(*map(float, survivors.told(like)))
-        yield cycling_proposal(survivors, stand, told, element, cycles)
+        gain = InformationGain(*map(float, survivors.gain(like)))
+        yield cycling_proposal(survivors, stand, gain, element, cycles)
 
 
 def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, np.ndarray]]:
@@ -182,7 +189,7 @@ def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, np.nda
 
 
 def cycling_proposal(
-    survivors: Survivors, stand: Stand, told: Told, element: str, cycles: np.ndarray
+    survivors: Survivors, stand: Stand, gain: InformationGain, element: str, cycles: np.ndarray
 ) -> Proposal:
     """Watching the rung of an element, as it is proposed."""
     ones = [(int(m), 1.0) for m in np.flatnonzero(cycles)]
@@ -191,9 +198,9 @@ def cycling_proposal(
         None,
         element,
         stand.setting,
-        told,
+        gain,
         stand.minutes + CYCLING_MINUTES,
-        "clamp",
+        Hazard.CLAMP,
         lambda: (outcome_of(survivors, 1, 1, ones), outcome_of(survivors, 0, 0, zeros)),
         observe="cycling",
     )

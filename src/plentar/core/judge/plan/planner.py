@@ -93,10 +93,9 @@ def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
         if proposal.quantity is None:
             return any(e.part == proposal.at for e in posterior.evidence.visit.of_kind(Observed))
         setting = proposal.setting
-        asked = setting.get("calls")
-        calls = frozenset(map(str, asked)) if isinstance(asked, list) else state.calls
-        lifted = bool(setting.get("lifted", False if "calls" in setting else state.lifted))
-        one = key(proposal.at, proposal.quantity, proposal.driven, calls, lifted)
+        calls = state.calls if setting.calls is None else setting.calls
+        lifted = state.lifted if setting.calls is None else bool(setting.lifted)
+        one = key(proposal.at, proposal.quantity, setting.driven, calls, lifted)
         return seen[one] >= MOST_REPEATS
 
     return often
@@ -131,10 +130,10 @@ def _patience(posterior: Posterior) -> float:
 
 def _moves(proposal: Proposal, times: float) -> bool:
     """It may change the decision, or is a step on the way to what may."""
-    told = proposal.told
-    return told.righter >= times * LEAST_RIGHTER or told.on_decision >= times * LEAST_STEP_BITS
+    gain = proposal.gain
+    return gain.righter >= times * LEAST_RIGHTER or gain.on_decision >= times * LEAST_STEP_BITS
 
 
 def _tells_the_fault(proposal: Proposal) -> bool:
     """With the part known: worth a moment to say what failed in it."""
-    return proposal.told.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES
+    return proposal.gain.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
-from plentar.core.judge.plan.survivors import Outcome, Told
+from plentar.core.judge.plan.survivors import InformationGain, Outcome
+from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import EACH_MINUTES, FAULT_SHARE, RIGHTER_BITS, SURCHARGE
 
@@ -15,17 +16,16 @@ from plentar.core.tables.planning import EACH_MINUTES, FAULT_SHARE, RIGHTER_BITS
 class Proposal:
     """One reading (or observation) worth taking.
 
-    ``setting`` is what to do before, in the contract's terms; ``minutes`` with everything that goes before it.
+    ``minutes`` counts everything that goes before it.
     """
 
     quantity: Quantity | None
     at: str
-    setting: dict[str, object]
-    told: Told
+    setting: Setting
+    gain: InformationGain
     minutes: float
-    hazard: str
+    hazard: Hazard
     find_outcomes: Callable[[], tuple[Outcome, ...]]
-    driven: bool = False
     observe: str = ""
 
     @cached_property
@@ -36,6 +36,6 @@ class Proposal:
 
 def worth(proposal: Proposal) -> float:
     """Bits by the minute of hazard: on the decision most, on the fault a little."""
-    told = proposal.told
-    bits = told.on_decision + FAULT_SHARE * told.on_fault + RIGHTER_BITS * told.righter
+    gain = proposal.gain
+    bits = gain.on_decision + FAULT_SHARE * gain.on_fault + RIGHTER_BITS * gain.righter
     return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])

@@ -14,6 +14,7 @@ from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.runs import Run
 from plentar.core.judge.shown.scenes import Scene, Scenes
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import Setting
 from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
@@ -39,7 +40,7 @@ class Stand:
     ``rows`` (members, states, corners) their networks; ``cycling`` the limits that may cycle.
     """
 
-    setting: dict[str, object]
+    setting: Setting
     minutes: float
     weights: Real
     rows: Index
@@ -77,13 +78,13 @@ def _as_it_is(
     unit = posterior.evidence.unit
     over_s = all_on_s(unit) if state.calls else all_off_s(unit)
     wait_s = max(0.0, over_s - since_s)
-    told = posterior.told
-    t_s = told.time(now_s + wait_s)
+    history = posterior.history
+    t_s = history.time(now_s + wait_s)
     places = [
-        Place(members, ensemble.run(told.switched, t_s), t_s, variants)
+        Place(members, ensemble.run(history.switched, t_s), t_s, variants)
         for ensemble, members, variants in survivors.by_ensemble
     ]
-    setting: dict[str, object] = {"after_s": math.ceil(over_s)} if wait_s else {}
+    setting = Setting(after_s=math.ceil(over_s) if wait_s else None)
     heats = bool(state.calls & HEAT_CALLS)
     steady = heats and since_s + wait_s >= STEADY_AIR_S
     return _stand(survivors, setting, wait_s / 60, places, heats, steady)
@@ -101,7 +102,7 @@ class Place:
 
 def _stand(
     survivors: Survivors,
-    setting: dict[str, object],
+    setting: Setting,
     minutes: float,
     places: Sequence[Place],
     heats: bool,
@@ -120,69 +121,60 @@ def _stand(
         weights[place.members, :states] = one.weights[of, :STATES_OF_EACH]
         rows[place.members, :states, :own] = some
         rows[place.members, :states, own:] = some[..., :1]
-        told = place.run.cycling(place.t_s) if heats else []
-        if any(told):
+        limits = place.run.cycling(place.t_s) if heats else []
+        if any(limits):
             for member, variant in zip(place.members.tolist(), of.tolist(), strict=True):
-                cycling[member] = told[variant]
+                cycling[member] = limits[variant]
     return Stand(setting, minutes, weights, rows, cycling, heats, steady)
 
 
 def _blown(survivors: Survivors, now_s: float) -> Mask:
     """Whose fuse has blown on this visit: (members,)."""
-    told = survivors.posterior.told
-    t_s = told.time(now_s)
+    history = survivors.posterior.history
+    t_s = history.time(now_s)
     found = np.zeros(len(survivors.members), dtype=bool)
     for ensemble, members, variants in survivors.by_ensemble:
-        found[members] = np.array(ensemble.run(told.switched, t_s).blown(t_s))[variants]
+        found[members] = np.array(ensemble.run(history.switched, t_s).blown(t_s))[variants]
     return found
 
 
 def _reach(
     scenes: Scenes, scene: Scene, state: PanelState, since_s: float
-) -> tuple[dict[str, object], float] | None:
+) -> tuple[Setting, float] | None:
     """How to get from here to a scene, and how long it takes; None where it is here or far."""
-    setting: dict[str, object] = {}
-    minutes = 0.0
-    if not state.live:
-        setting["power"] = ON
-        minutes += POWER_ON_MINUTES
+    power = None if state.live else ON
+    minutes = 0.0 if state.live else POWER_ON_MINUTES
     here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
     if scene.name == "rest":
         return None  # as it is, or what heat-ended shows
     if scene.name == "late-heat":
         if not (here and scene.calls):
             return None
-        return {"after_s": math.ceil(scene.after_s)}, max(0.0, scene.after_s - since_s) / 60 + 0.01
+        left_s = max(0.0, scene.after_s - since_s)
+        return Setting(after_s=math.ceil(scene.after_s)), left_s / 60 + 0.01
     if here and scene.name != "heat":
         return None
-    if scene.name == "heat-ended" and not state.calls & HEAT_CALLS:
+    heated = bool(state.calls & HEAT_CALLS)
+    if scene.name == "heat-ended" and not heated:
         return None
     if here:  # the same heat again, from rest: for what acts late
-        fresh = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
-        return {
-            "calls": sorted(scene.calls),
-            "fresh": True,
-            "after_s": math.ceil(scene.after_s),
-        }, fresh
-    setting["calls"] = sorted(scene.calls)
+        minutes = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
+        return Setting(calls=scene.calls, fresh=True, after_s=math.ceil(scene.after_s)), minutes
     after_s = scene.after_s
-    if not scene.calls & HEAT_CALLS and state.calls & HEAT_CALLS:
+    if heated and not scene.calls & HEAT_CALLS:
         after_s = max(after_s, scenes.off_s)
     minutes += CALL_MINUTES + after_s / 60
-    if scene.lifted:
-        setting["lifted"] = True
-        minutes += JUMPER_MINUTES
-    if "Y" in scene.calls:
-        minutes += OUTDOOR_MINUTES
-    setting["after_s"] = math.ceil(after_s)
-    return setting, minutes
+    minutes += JUMPER_MINUTES if scene.lifted else 0.0
+    minutes += OUTDOOR_MINUTES if "Y" in scene.calls else 0.0
+    lifted = True if scene.lifted else None
+    return Setting(power, None, scene.calls, lifted, math.ceil(after_s)), minutes
 
 
 def _scene_stand(
     survivors: Survivors,
     scenes: Scenes,
     scene: Scene,
-    setting: dict[str, object],
+    setting: Setting,
     minutes: float,
     blown: Mask,
 ) -> Stand:

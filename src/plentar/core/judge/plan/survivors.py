@@ -9,8 +9,9 @@ import numpy as np
 
 from plentar.core.judge.hypotheses.hypothesis import decision_of
 from plentar.core.judge.shown.atlas import Ensemble
+from plentar.core.judge.weigh.ensemble import EnsemblePosterior
 from plentar.core.judge.weigh.likelihood import Floats
-from plentar.core.judge.weigh.posterior import Posterior, Weighed
+from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.network import Index, Real
 
 #: How many are looked at, how many readings are tried as outcomes, and the least likely of them.
@@ -19,7 +20,7 @@ LEAST_PROBABILITY = 2e-4
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class InformationGain:
     """What a reading is expected to tell: bits on the decision and on the fault, and how much
     more often the decision would be right after it."""
 
@@ -43,7 +44,7 @@ class Survivors:
     """The surviving hypotheses: where they stand, how likely, and what each decides."""
 
     posterior: Posterior
-    members: list[tuple[Weighed, int]]
+    members: list[tuple[EnsemblePosterior, int]]
     p: Real
     of_decision: Real
     of_fault: Real
@@ -54,8 +55,8 @@ class Survivors:
     def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
         """The members of each ensemble: where they stand here, and which variants they are."""
         found: dict[int, tuple[Ensemble, list[int], list[int]]] = {}
-        for row, (weighed, v) in enumerate(self.members):
-            _, rows, variants = found.setdefault(id(weighed), (weighed.ensemble, [], []))
+        for row, (part, v) in enumerate(self.members):
+            _, rows, variants = found.setdefault(id(part), (part.ensemble, [], []))
             rows.append(row)
             variants.append(v)
         return [(e, np.array(rows), np.array(vs)) for e, rows, vs in found.values()]
@@ -63,10 +64,10 @@ class Survivors:
     @cached_property
     def supply(self) -> Real:
         """Mean and deviation of the supply, if each member is so: (members, 2)."""
-        return np.array([weighed.supply[v] for weighed, v in self.members])
+        return np.array([part.supply[v] for part, v in self.members])
 
-    def told(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
-        """What readings tell, of likelihoods (…, atoms, members) of what each atom would read:
+    def gain(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
+        """What readings would tell, of likelihoods (…, atoms, members) of what each atom would read:
         bits on the decision, bits on the fault, and how much more often the decision would be
         right."""
         weights = self.p[self.atoms]
@@ -107,7 +108,7 @@ def survivors_of(posterior: Posterior) -> Survivors:
     found.sort(key=lambda one: -one[0])
     found = found[:SURVIVORS]
     unit = posterior.evidence.unit
-    hypotheses = [weighed.ensemble.hypotheses[weighed.ensemble.owner[v]] for _, weighed, v in found]
+    hypotheses = [part.ensemble.hypotheses[part.ensemble.owner[v]] for _, part, v in found]
     decisions = [decision_of(unit, hypothesis) for hypothesis in hypotheses]
     names = list(dict.fromkeys(decisions))
     ids = list(dict.fromkeys(hypothesis.id for hypothesis in hypotheses))
@@ -116,7 +117,7 @@ def survivors_of(posterior: Posterior) -> Survivors:
     for row, (name, hypothesis) in enumerate(zip(decisions, hypotheses, strict=True)):
         of_decision[row, names.index(name)] = 1.0
         of_fault[row, ids.index(hypothesis.id)] = 1.0
-    members = [(weighed, v) for _, weighed, v in found]
+    members = [(part, v) for _, part, v in found]
     weights = np.array([p for p, _, _ in found])
     atoms = np.arange(min(ATOMS, len(found)))
     return Survivors(posterior, members, weights, of_decision, of_fault, names, atoms)

@@ -38,8 +38,8 @@ def scenes_of(atlas: Atlas) -> Scenes:
     return kept
 
 
-def complaint_weights(atlas: Atlas, complaint: str | None) -> Real:
-    """For every single hypothesis: how likely it is to be told as this complaint."""
+def complaint_likelihood(atlas: Atlas, complaint: str | None) -> Real:
+    """For every single hypothesis: the likelihood of this complaint."""
     fits = complaints_by_hypothesis(atlas)
     if complaint is None or complaint == CHECK_UP:
         return np.ones(len(fits))
@@ -96,7 +96,7 @@ class _Complaints:
         yield "breaker-trips-or-burnt", self._burnt()
 
     def _by_time(self, v: int) -> Iterator[str]:
-        """Complaints that are told from what moved when."""
+        """Complaints that show in what moved when."""
         scenes, phases = self.scenes, self.scenes.singles.off.phases[v]
         heated = [p for p in phases if 0 <= p.t_s <= scenes.heat_s]
         ended = [p for p in phases if p.t_s > scenes.ended_s]

@@ -89,7 +89,7 @@ class Run:
         self._rows, self._variants, self.switched = rows, variants, switched
         self._shown: dict[float, Shown] = {}
         self._chances: dict[float, Real] = {}
-        self._told: dict[tuple[str, float], list[Any]] = {}
+        self._summaries: dict[tuple[str, float], list[Any]] = {}
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
         self.phases: list[list[Phase]] = []
@@ -150,17 +150,17 @@ class Run:
         return self._likely("blown", t_s, lambda ones: any(p.fuse_blown for p in ones))
 
     def _likely(self, name: str, t_s: float, tell: Callable[[list[Phase]], _T]) -> list[_T]:
-        """Something told of the phases that each variant is likely in; the last few are kept."""
-        kept = self._told.get((name, t_s))
+        """Something of the phases that each variant is likely in; the last few are kept."""
+        kept = self._summaries.get((name, t_s))
         if kept is None:
             chances = self.chances(t_s) > LIKELY_PHASE
             kept = [
                 tell([phases[k] for k in np.flatnonzero(likely)])
                 for phases, likely in zip(self.phases, chances, strict=True)
             ]
-            if len(self._told) >= SHOWN_KEPT:
-                self._told.pop(next(iter(self._told)))
-            self._told[name, t_s] = kept
+            if len(self._summaries) >= SHOWN_KEPT:
+                self._summaries.pop(next(iter(self._summaries)))
+            self._summaries[name, t_s] = kept
         return kept
 
     def at(self, t_s: float) -> Shown:

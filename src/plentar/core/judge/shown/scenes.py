@@ -1,5 +1,5 @@
 """The standing scenes in which every hypothesis is looked at: at rest, heat, heat ended, fan,
-cooling, and heat by jumper. Complaints are told from them, and the next reading is sought in them.
+cooling, and heat by jumper. Complaints show in them, and the next reading is sought in them.
 """
 
 from __future__ import annotations

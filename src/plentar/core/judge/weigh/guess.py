@@ -21,7 +21,7 @@ from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.history import History
 from plentar.core.judge.shown.runs import Shown
-from plentar.core.judge.weigh.likelihood import SUPPLY, TEMP, A, Item, V, boxes, density
+from plentar.core.judge.weigh.likelihood import SUPPLY, TEMP, A, ItemLikelihood, V, boxes, density
 from plentar.core.network import Index, Real
 from plentar.core.points import CONTROL_SIDE
 from plentar.core.shown_by_meter import Probe
@@ -61,9 +61,9 @@ class Guess:
     """One live reading under every two hypotheses: log likelihoods (hypotheses, hypotheses)."""
 
     atlas: Atlas
-    told: History
+    history: History
     t_s: float
-    item: Item
+    item: ItemLikelihood
     reading: Reading
     number: int
 
@@ -99,9 +99,9 @@ class Guess:
         """Amps of the rungs, of a feed, or elsewhere: there, a rung that the one breaks may be
         what the other feeds."""
         if rungs or self.probe.point.kind in ("circuit", "feed"):
-            told = [self._put_together(rungs, now) for now in self._moments]
-            amps = np.maximum.reduce([amps for amps, _ in told])
-            changes = np.logical_or.reduce([changes for _, changes in told])
+            together = [self._put_together(rungs, now) for now in self._moments]
+            amps = np.maximum.reduce([amps for amps, _ in together])
+            changes = np.logical_or.reduce([changes for _, changes in together])
             return np.where(changes[:, None] & changes, amps, np.maximum(found, amps))
         breaks = self._breaks(range(len(self.atlas.unit.elements)))
         return np.where(breaks[:, None] | breaks, np.maximum(found, alone[0]), found)
@@ -154,7 +154,7 @@ class Guess:
     def _quiet(self) -> np.ndarray:
         """Which hypotheses leave every switch as a sound unit at rest has it: (hypotheses,)."""
         singles, unit, closed = self.atlas.singles, self.atlas.unit, self.atlas.rows.closed
-        switched = self.told.before(self.t_s)
+        switched = self.history.before(self.t_s)
         key = ("quiet", switched, self.t_s)
         kept: np.ndarray | None = singles.kept.get(key)
         if kept is None:
@@ -231,9 +231,9 @@ class Guess:
         parts -= {self.probe.point.component}
         return self._of(lambda fault: fault.component in parts and fault.mode in OPENS)
 
-    def _of(self, told: Callable[[Fault], bool]) -> np.ndarray:
+    def _of(self, fits: Callable[[Fault], bool]) -> np.ndarray:
         """The hypotheses of such a fault: (hypotheses,)."""
-        return np.array([any(map(told, h.faults)) for h in self.atlas.singles.hypotheses])
+        return np.array([any(map(fits, h.faults)) for h in self.atlas.singles.hypotheses])
 
     def _elements(self, rungs: Sequence[str], circuit: str | None = None) -> list[int]:
         """Which elements have one of these rungs or this circuit."""
@@ -276,7 +276,7 @@ class Guess:
 
     @property
     def _shown(self) -> Shown:
-        run = self.atlas.singles.run(self.told.before(self.t_s), self.t_s)
+        run = self.atlas.singles.run(self.history.before(self.t_s), self.t_s)
         return run.at(self.t_s)
 
     def _read(self, shown: Shown, numbers: Sequence[int]) -> Real:

@@ -27,7 +27,7 @@ from plentar.core.meter import ACCURACY
 from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import OPEN_FROM_OHMS, Band, Quantity
 from plentar.core.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
@@ -37,7 +37,6 @@ from plentar.core.tables.assumptions import (
     MISREAD_BADLY,
     OBSERVED_ERROR_S,
     OBSERVED_RANGE_S,
-    OPEN_FROM_OHMS,
     STEADY_AIR_S,
     SUPPLY_FROM,
     SUPPLY_STEP,
@@ -63,7 +62,7 @@ LIKELY_PHASE = 0.2
 
 
 @dataclass(frozen=True, slots=True)
-class Item:
+class ItemLikelihood:
     """A reading or observation as evidence: log likelihoods (variants, supplies), usually and on a
     bad day, and which variants explain it without a misreading."""
 
@@ -75,11 +74,13 @@ class Item:
     misread_log: float
 
 
-def weigh(ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]) -> list[Item]:
+def likelihoods(
+    ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
+) -> list[ItemLikelihood]:
     """Every item of evidence under every variant of an ensemble, in order of time."""
-    told = history_of(evidence.unit, evidence.visit.events)
-    found = [_reading(ensemble, evidence, told, one) for one in taken]
-    found += [_observation(ensemble, told, o) for o in evidence.visit.of_kind(Observed)]
+    history = history_of(evidence.unit, evidence.visit.events)
+    found = [_reading(ensemble, evidence, history, one) for one in taken]
+    found += [_observation(ensemble, history, o) for o in evidence.visit.of_kind(Observed)]
     return sorted((item for item in found if item is not None), key=lambda item: item.t_s)
 
 
@@ -137,11 +138,13 @@ def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     return anywhere_density(point, quantity) + zero
 
 
-def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken) -> Item | None:
+def _reading(
+    ensemble: Ensemble, evidence: Evidence, history: History, taken: Taken
+) -> ItemLikelihood | None:
     reading, point = taken.reading, taken.point
-    t_s = told.time(reading.t_s + reading.lead_s)
+    t_s = history.time(reading.t_s + reading.lead_s)
     air = _return_air(evidence, reading)
-    switched = told.before(t_s)
+    switched = history.before(t_s)
     key = (switched, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
     kept = ensemble.kept.get(key)
     if kept is None:
@@ -150,7 +153,7 @@ def _reading(ensemble: Ensemble, evidence: Evidence, told: History, taken: Taken
     if kept is None:
         return None
     log, bad_day, explained, misread = kept
-    return Item(reading, reading.t_s, log, bad_day, explained, misread)
+    return ItemLikelihood(reading, reading.t_s, log, bad_day, explained, misread)
 
 
 def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, Real, np.ndarray, float]:
@@ -265,7 +268,7 @@ def cold_density(band: Band, quantity: Quantity, value: float) -> float:
 
 
 def shown_band(
-    ensemble: Ensemble, told: History, variant: int, taken: Taken
+    ensemble: Ensemble, history: History, variant: int, taken: Taken
 ) -> tuple[float, float] | None:
     """The readings that one variant shows where a reading was taken, least and most."""
     reading, point = taken.reading, taken.point
@@ -275,17 +278,17 @@ def shown_band(
     probe = ensemble.rows.probe(reading.quantity, reading.at)
     if probe is None or reading.quantity is TEMP:
         return None
-    t_s = told.time(reading.t_s + reading.lead_s)
-    shown = ensemble.run(told.before(t_s), t_s).at(t_s)
+    t_s = history.time(reading.t_s + reading.lead_s)
+    shown = ensemble.run(history.before(t_s), t_s).at(t_s)
     values = ensemble.rows.values[shown.rows[variant], probe]
     weights = shown.weights[variant]
     likeliest = values[weights >= min(LIKELY_PHASE, float(weights.max()))]
     return float(likeliest.min()), float(likeliest.max())
 
 
-def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | None:
-    t_s = told.time(seen.t_s + seen.lead_s)
-    switched = told.before(t_s)
+def _observation(ensemble: Ensemble, history: History, seen: Observed) -> ItemLikelihood | None:
+    t_s = history.time(seen.t_s + seen.lead_s)
+    switched = history.before(t_s)
     key = (switched, t_s, seen.action, seen.part)
     kept = ensemble.kept.get(key)
     if kept is None:
@@ -300,7 +303,7 @@ def _observation(ensemble: Ensemble, told: History, seen: Observed) -> Item | No
         misread_log = float(np.log(misread))
         kept = ensemble.keep(key, (log, _bad_day(log, misread_log), explained, misread_log))
     log, bad_day, explained, misread = kept
-    return Item(seen, seen.t_s, log, bad_day, explained, misread)
+    return ItemLikelihood(seen, seen.t_s, log, bad_day, explained, misread)
 
 
 def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:

@@ -11,12 +11,11 @@ from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judge.weigh.likelihood import Item, shown_band
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.network import Real
-from plentar.core.numerals import show
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import Quantity, show
 from plentar.core.state import called_since, longest_on_s
 from plentar.core.tables import thresholds as th
 
@@ -42,15 +41,15 @@ class Reasons:
 
     def of(self, number: int) -> tuple[str, ...]:
         """The readings that speak most for one hypothesis against the others."""
-        weighed, at = self.posterior.weighed(number)
-        if not weighed.items:
+        part, at = self.posterior.place_of(number)
+        if not part.items:
             return ()
-        gains = weighed.of_item[:, at] - self._others(number)
+        gains = part.of_item[:, at] - self._others(number)
         found: list[str] = []
         for n in np.argsort(-gains, kind="stable"):
             if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
                 break
-            said = self._say(number, weighed.items[int(n)])
+            said = self._say(number, part.items[int(n)])
             if said not in found:
                 found.append(said)
         if not found:
@@ -64,7 +63,7 @@ class Reasons:
         explained = self._likelihood[:, number] * own if own else 0.0
         return np.asarray(np.log((self._total - explained) / (weights.sum() - own)))
 
-    def _say(self, number: int, item: Item) -> str:
+    def _say(self, number: int, item: ItemLikelihood) -> str:
         posterior = self.posterior
         if isinstance(item.event, Observed):
             return f"{item.event.part} was seen {item.event.action}"
@@ -77,9 +76,11 @@ class Reasons:
         reading, hypothesis = taken.reading, self.posterior.hypotheses[number]
         value = show(reading.value, reading.quantity.sign)
         said = f"{value} at {taken.point.name}"
-        told = list(taken.state.since_s.values())
-        if told and reading.quantity not in (Quantity.OHMS, Quantity.UF):
-            said += f", {taken.state.t_s + reading.lead_s - min(told):.0f} s after the call"
+        called_since_s = list(taken.state.since_s.values())
+        if called_since_s and reading.quantity not in (Quantity.OHMS, Quantity.UF):
+            said += (
+                f", {taken.state.t_s + reading.lead_s - min(called_since_s):.0f} s after the call"
+            )
         own = _range(shown_values(self.posterior, number, taken), reading)
         if hypothesis.id == NONE:
             return f"{said}: as a sound unit shows ({own})"
@@ -128,8 +129,8 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
 
 def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:
     """What a hypothesis shows where a reading was taken, in its likeliest stretch of sizes."""
-    weighed, at = posterior.weighed(number)
-    return shown_band(weighed.ensemble, posterior.told, int(weighed.best[at]), taken)
+    part, at = posterior.place_of(number)
+    return shown_band(part.ensemble, posterior.history, int(part.best[at]), taken)
 
 
 def _range(values: tuple[float, float] | None, reading: Reading) -> str:
@@ -146,10 +147,10 @@ def _range(values: tuple[float, float] | None, reading: Reading) -> str:
 
 def contradictions(posterior: Posterior) -> Iterator[Finding]:
     """Two readings that nothing explains both of, and which of them to repeat."""
-    weighed, at = posterior.weighed(posterior.leader)
-    if len(weighed.items) < 2:
+    part, at = posterior.place_of(posterior.leader)
+    if len(part.items) < 2:
         return
-    fits = weighed.explained(at)
+    fits = part.explained(at)
     explained = [
         np.array([item.explained for item in one.items]).reshape(len(one.items), -1)
         for one in (posterior.singles, *posterior.pairs)
@@ -160,10 +161,10 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
             m for m in np.flatnonzero(fits)
             if not (table[n] & table[m]).any() and table[n].any() and table[m].any()
         ]  # fmt: skip
-        odd = weighed.items[int(n)].event
+        odd = part.items[int(n)].event
         if not against or not isinstance(odd, Reading):
             continue
-        other = weighed.items[int(against[-1])].event
+        other = part.items[int(against[-1])].event
         if not isinstance(other, Reading):
             continue
         text = (

@@ -16,10 +16,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from plentar.core.clockwork import run
+from plentar.core.door import diagnose, judge_checked
 from plentar.core.events import Event, Reading
 from plentar.core.evidence import Evidence
 from plentar.core.faults import Harm
-from plentar.core.judge import diagnose, judge_checked
 from plentar.core.unit import Unit
 from plentar.core.wiring import wire_up
 from plentar.files.events_json import event_to_json

@@ -3,26 +3,22 @@
 from __future__ import annotations
 
 import http.client
-import os
 import re
-import signal
 import statistics
-import subprocess
 import time
 import uuid
-from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from collections.abc import Callable
 from itertools import cycle
 from urllib.parse import urlencode
 
 from sqlalchemy import text
 
-from plentar.cli.serve import gunicorn_command
+from plentar.benchmarks.server import server
 from plentar.core.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
-from plentar.store.cluster import free_port
 from plentar.store.database import connect
 from plentar.store.units import make_unit
+from plentar.web.server import APPLICATION
 
 #: Each visit has 12 readings when the clock starts and 21 when it stops: a usual check.
 POSTS, WARM_UP, BUSY_AT, VISITS = 120, 15, 12, 15
@@ -35,7 +31,7 @@ def measure(database_url: str) -> list[str]:
     login = f"bench-{uuid.uuid4().hex[:8]}"
     unit_ids = _prepare(database_url, login)
     env = {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40}
-    with server("plentar.web.wsgi:application()", env) as port:
+    with server(APPLICATION, env) as port:
         browser = Browser(port)
         browser.sign_in(login)
         benches = [
@@ -49,7 +45,7 @@ def measure(database_url: str) -> list[str]:
                 fragment = browser.read(bench, *next(readings))
         turns = cycle(benches)
         floor_env = env | {"PLENTAR_FLOOR_BYTES": str(len(fragment))}
-        with server("plentar.cli.benchmarks.floor:application()", floor_env) as floor_port:
+        with server("plentar.benchmarks.floor:application()", floor_env) as floor_port:
             floor = Browser(floor_port)
 
             def post_reading() -> object:
@@ -91,29 +87,6 @@ def _alternate(
             if turn >= WARM_UP:
                 kept.append(time.perf_counter() - began)
     return times
-
-
-@contextmanager
-def server(application: str, env: dict[str, str]) -> Iterator[int]:
-    """A gunicorn as ``plentar serve`` starts it; its port."""
-    port = free_port()
-    command = [
-        application if part.endswith("application()") else part for part in gunicorn_command(port)
-    ]
-    process = subprocess.Popen(command, env=os.environ | env, start_new_session=True)
-    try:
-        for _ in range(200):
-            try:
-                with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=20)) as asked:
-                    asked.request("GET", "/health")
-                    asked.getresponse()
-                break
-            except OSError:
-                time.sleep(0.05)
-        yield port
-    finally:
-        os.killpg(process.pid, signal.SIGTERM)
-        process.wait()
 
 
 class Browser:

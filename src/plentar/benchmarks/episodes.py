@@ -19,8 +19,9 @@ from plentar.core.faults import Fault
 from plentar.core.judge.hypotheses.hypothesis import NONE, work_on
 from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.shown.atlas import atlas_of
-from plentar.core.judge.shown.complaints import complaint_weights, complaints_by_hypothesis
+from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
 from plentar.stand_ins.simulated_unit import SimulatedUnit
@@ -163,7 +164,7 @@ def _part_named(said: Posterior, unit: Unit, fault: str) -> bool:
 def _bound(unit: Unit, complaint: str) -> float:
     """Bits of the decision before the first reading, over those of the best reading there is."""
     atlas = atlas_of(unit)
-    weights = complaint_weights(atlas, complaint) * [h.weight for h in atlas.singles.hypotheses]
+    weights = complaint_likelihood(atlas, complaint) * [h.weight for h in atlas.singles.hypotheses]
     decided: dict[str, float] = defaultdict(float)
     for hypothesis, weight in zip(atlas.singles.hypotheses, weights / weights.sum(), strict=True):
         name = work_on(unit, hypothesis.faults[0]) if hypothesis.faults else NONE
@@ -175,8 +176,7 @@ def _bound(unit: Unit, complaint: str) -> float:
 def fixed_order(episode: Episode) -> Posterior:
     """Amps of every element, coil volts, then along each dead rung; the judge only names."""
     unit = episode.unit
-    heat = sorted(unit.heat_calls)
-    episode.set_up({"calls": heat, "after_s": 250})
+    episode.set_up(Setting(calls=unit.heat_calls, after_s=250))
     steps: list[Callable[[], None]] = []
 
     def read(quantity: Quantity, at: str) -> Callable[[], None]:

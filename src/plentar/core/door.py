@@ -1,0 +1,105 @@
+"""The one way in: a unit and what was done on it in; verdicts, suspects, times, predictions out.
+
+Whatever stands outside the core asks here and nowhere else. The values that come and go are plain:
+the unit and its parts, events, points, quantities, and the answers of ``judgement``. All times are
+seconds of the visit, all volts, amps, ohms and watts in their units; a BadInput carries the path
+below what was passed in.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from plentar.core.checks.elements import judge_elements, other_school
+from plentar.core.checks.registry import outcomes
+from plentar.core.checks.slips import find_slips
+from plentar.core.due import Asked, Due, Range, Verdict, Word
+from plentar.core.due.rules import due_at, due_of
+from plentar.core.events import Event, Visit, check_visit
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.faults import faults_of, find_faults
+from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
+from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
+from plentar.core.judge.hypotheses.words import sentence
+from plentar.core.judgement import Judgement, ReadingJudgement
+from plentar.core.kits import (
+    KIT_CONTROLS,
+    KIT_KW,
+    KIT_TIES,
+    KIT_VOLTS,
+    MOST_ELEMENTS,
+    Kit,
+    build_kit,
+)
+from plentar.core.logged.columns import check_columns
+from plentar.core.logged.trace import Cycling, Log, Stage, Trace, read_log
+from plentar.core.meter import ACCURACY
+from plentar.core.model import model_at
+from plentar.core.network import Real, Solution
+from plentar.core.predict import Predicted, Prediction, predict
+from plentar.core.ratings import Rating
+from plentar.core.state import PanelState, as_it_was, state_at
+from plentar.core.tables import thresholds
+from plentar.core.tables.thresholds import ALL as THRESHOLDS
+from plentar.core.timing.moves import BLOWER, Move, Timing, moves_of
+from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
+from plentar.core.timing.years import Series, over_the_years
+from plentar.core.unit import Unit
+
+__all__ = [
+    "ACCURACY", "BLOWER", "KIT_CONTROLS", "KIT_KW", "KIT_TIES", "KIT_VOLTS", "MOST_ELEMENTS",
+    "NONE", "OTHER", "THRESHOLDS", "Asked", "Cycling", "Due", "Evidence", "Kit", "Lane", "Log",
+    "Move", "PanelState", "Predicted", "Prediction", "Range", "Rating", "Real", "Run", "Series",
+    "Solution", "Stage", "Taken", "Tape", "Timing", "Trace", "Verdict", "Word", "as_it_was",
+    "build_kit", "chance_in_words", "check_columns", "check_faults", "diagnose", "due_at",
+    "faults_in_words", "judge", "judge_checked", "judge_reading", "model_of", "moves_of",
+    "other_school", "over_the_years", "prediction_of", "read_log", "reads_in_words", "said",
+    "state_at", "tape_of", "thresholds", "waits", "what_else",
+]  # fmt: skip
+
+
+def judge(unit: Unit, visit: Visit) -> Judgement:
+    """Everything that can be said of a visit so far.
+
+    Raises BadInput (path below ``visit``) where an event does not fit the unit.
+    """
+    check_visit(unit, visit)
+    return judge_checked(unit, visit)
+
+
+def judge_checked(unit: Unit, visit: Visit) -> Judgement:
+    """The same for a visit whose every event was checked when it was taken."""
+    evidence = Evidence(unit, visit)
+    return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
+
+
+def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
+    """One reading beside what was due in the state that it was taken in."""
+    return ReadingJudgement(taken, due_of(evidence, taken).judge(taken.reading.value))
+
+
+def faults_in_words(unit: Unit) -> list[tuple[str, str]]:
+    """Every single fault that this unit can have: its id in the file contract, and a sentence."""
+    return [(fault.id, sentence(fault)) for fault in faults_of(unit)]
+
+
+def check_faults(unit: Unit, ids: Iterable[str]) -> tuple[str, ...]:
+    """The ids without ``none``; raises BadInput at one that this unit can't have."""
+    return tuple(fault.id for fault in find_faults(unit, ids))
+
+
+def model_of(
+    unit: Unit, events: Iterable[Event], t_s: float, fault_ids: Iterable[str] = ()
+) -> Prediction:
+    """What the nominal unit with these faults shows at ``t_s`` of a visit; kept for the next ask.
+
+    Raises BadInput at a fault that this unit can't have.
+    """
+    return model_at(unit, events, t_s, find_faults(unit, fault_ids))
+
+
+def prediction_of(
+    unit: Unit, events: Sequence[Event], t_s: float, fault_ids: Iterable[str] = ()
+) -> Prediction:
+    """The same worked out afresh, at any time before or after the events."""
+    return predict(unit, find_faults(unit, fault_ids), events, t_s)

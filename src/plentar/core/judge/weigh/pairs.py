@@ -1,0 +1,129 @@
+"""Two faults at once: a search with a bound.
+
+Weighing a pair takes its own runs and networks. Which of some two thousand are worth that is told
+by a guess that is rather too good than too bad; they are weighed in the order of their guess until
+the next could not come near the best so far.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from plentar.core.events import Reading
+from plentar.core.evidence import Evidence
+from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, pair_of
+from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
+from plentar.core.judge.weigh.guess import Guess, either
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, likelihoods
+from plentar.core.judge.weigh.priors import priors_of
+from plentar.core.network import Real
+from plentar.core.tables.assumptions import PAIRS_SHARE
+
+PAIRS_TRIED, PAIRS_KEPT = 24, 96
+#: Nats below the likeliest so far at which a pair need not be tried, the guess being rather too
+#: good, and how much better than by either fault alone it must explain what was read.
+NEAR, LEAST_GAIN = 3.0, 1.0
+#: How many stretches of a pair are weighed, those about as good as the best, in nats.
+STRETCHES, TIED = 3, 2.0
+
+
+def pairs_near(
+    evidence: Evidence,
+    atlas: Atlas,
+    singles: EnsemblePosterior,
+    complaint: Real,
+    counts: list[bool],
+) -> Iterator[EnsemblePosterior]:
+    """The pairs that may come near the likeliest single fault, ``complaint`` being the likelihood
+    of the complaint under each single one (hypotheses,).
+
+    How near is guessed from what each explains alone; where one fault explains everything, no pair
+    comes near.
+    """
+    hypotheses = atlas.singles.hypotheses
+    priors = priors_of(evidence, atlas)
+    # (items, variants): how each variant alone explains each item, at its best supply
+    alone = np.array([item.log.max(axis=1) for item in singles.items])
+    alone_sums = np.sum([atlas.singles.most(one) for one in alone], axis=0)
+    switches = history_of(evidence.unit, evidence.visit.events)
+    log = together(atlas, switches, singles.items)
+    gain = log - np.maximum(alone_sums[:, None], alone_sums)
+    log += np.log(priors)[:, None] + np.log(priors)[None, :]
+    log += np.log(np.maximum(complaint[:, None], complaint[None, :]))
+    log += np.log(PAIRS_SHARE / priors.sum())
+    ones, twos = np.triu_indices(len(hypotheses), 1)
+    score = np.where(gain[ones, twos] > LEAST_GAIN, log[ones, twos], -np.inf)
+    likeliest = singles.usual
+    for n in np.argsort(-score)[:PAIRS_TRIED]:
+        if score[n] < likeliest - NEAR:
+            return
+        a, b = int(ones[n]), int(twos[n])
+        if not _may_be_both(hypotheses[a], hypotheses[b]):
+            continue
+        weight = (
+            PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(complaint[a], complaint[b])
+        )
+        ensemble = _pair(atlas, a, b, alone)
+        taken = [one for one in evidence.taken if one.counts]
+        items = likelihoods(ensemble, evidence, taken)
+        items = [item for item, use in zip(items, counts, strict=True) if use]
+        pair = ensemble_posterior(ensemble, items, np.log(np.array([weight])))
+        likeliest = max(likeliest, pair.usual)
+        yield pair
+
+
+def _may_be_both(one: Hypothesis, two: Hypothesis) -> bool:
+    """Two faults of two components; not of none."""
+    if NONE in (one.id, two.id):
+        return False
+    return one.faults[0].component != two.faults[0].component
+
+
+def _pair(atlas: Atlas, a: int, b: int, alone: Real) -> Ensemble:
+    """The pair, in the stretches of both faults that explain best beside each other."""
+    singles = atlas.singles
+    va, vb = np.flatnonzero(singles.owner == a), np.flatnonzero(singles.owner == b)
+    both = np.maximum(alone[:, va][:, :, None], alone[:, vb][:, None, :]).sum(axis=0)
+    best = [n for n in np.argsort(-both, axis=None)[:STRETCHES] if both.flat[n] > both.max() - TIED]
+    stretches = [(int(n) // len(vb), int(n) % len(vb)) for n in best]
+    key = (a, b, tuple(sorted(stretches)))
+    found = atlas.pairs.get(key)
+    if found is None:
+        ha, hb = singles.hypotheses[a], singles.hypotheses[b]
+        hypothesis = pair_of(ha, hb, sorted(stretches))
+        found = atlas.pairs[key] = Ensemble(atlas.rows, [hypothesis])
+        if len(atlas.pairs) > PAIRS_KEPT:
+            atlas.pairs.popitem(last=False)
+    else:
+        atlas.pairs.move_to_end(key)
+    return found
+
+
+def together(atlas: Atlas, history: History, items: Sequence[ItemLikelihood]) -> Real:
+    """Log likelihood of all items under every two hypotheses: (hypotheses, hypotheses)."""
+    count = len(atlas.singles.hypotheses)
+    found = np.zeros((count, count))
+    for item in items:
+        found += either(atlas.singles.most(item.log.max(axis=1)))
+        if isinstance(item.event, Reading):
+            found += _gain(atlas, history, item, item.event)
+    return found
+
+
+def _gain(atlas: Atlas, history: History, item: ItemLikelihood, reading: Reading) -> Real | float:
+    """How much better than by either alone what is guessed explains a reading, nats."""
+    probe = atlas.rows.probe(reading.quantity, reading.at)
+    if probe is None:
+        return 0.0
+    t_s = history.time(reading.t_s + reading.lead_s)
+    key = ("together", history.before(t_s), t_s, reading.quantity, reading.at, reading.value)
+    kept: Real | None = atlas.singles.kept.get(key)
+    if kept is None:
+        alone = atlas.singles.most(item.log.max(axis=1))
+        gain = Guess(atlas, history, t_s, item, reading, probe).best(alone) - either(alone)
+        kept = atlas.singles.keep(key, gain.astype(np.float32))
+    return kept
