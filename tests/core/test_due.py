@@ -7,11 +7,11 @@ from random import Random
 
 import pytest
 
+from plentar.core.door import judge, judge_reading
 from plentar.core.due import Asked
 from plentar.core.due.rules import due_at
 from plentar.core.events import Calls, Power, Reading, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.door import judge, judge_reading
 from plentar.core.points import points, resolve
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity

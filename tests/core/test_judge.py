@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.checks.elements import other_school
-from plentar.core.errors import BadInput
 from plentar.core.door import judge_reading
+from plentar.core.errors import BadInput
 from plentar.core.judgement import Level
 from plentar.core.kits import Kit, build_kit
 from plentar.core.quantity import Quantity

@@ -113,7 +113,7 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     card = NextReading(Quantity.OHMS, "S1.1", Setting(driven=True), Hazard.DEAD, 3.0, "", ())
     view = JudgeView.__new__(JudgeView)
     view.view = SimpleNamespace(unit=me.record.unit)
-    taken = soup(post(me, f"{bench}/take", **view._card(card).fields))
+    taken = soup(post(me, f"{bench}/take", **view._card(card, "Next", first=True).fields))
     pad = taken.select_one(".pad form.reading")
     assert pad.select_one("[name=driven]").has_attr("checked")
     due = me.client.get(f"{bench}/preview", query_string=fields(pad) | {"value": "0.1"})

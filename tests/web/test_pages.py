@@ -196,6 +196,7 @@ def routes(app: Flask):
     skipped = {
         "static",
         "auth.sign_in",
+        "auth.check_in",
         "auth.choose_theme",
         "quick.show",
         "pages.help_page",

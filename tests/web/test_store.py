@@ -62,13 +62,14 @@ def test_no_row_can_point_into_another_shop(somebody, session):
         session.flush()
 
 
-def test_demo_is_loaded_once_the_same_and_half_done(session):
+def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     assert load_demo(session)
     assert not load_demo(session)
     shop = session.scalar(select(Shop).where(Shop.name == "Brindlemoor Comfort"))
     round_ = newest_round(session, shop.id)
     units = list_units(session, shop.id)
-    view = lane_view(units, round_, visits_of_round(session, round_))
+    with app.test_request_context():
+        view = lane_view(units, round_, visits_of_round(session, round_))
     assert [len(view.odd), len(view.even), view.others] == [7, 7, []]
     assert {s: n for s, _, n in view.counts} == {
         "done": 7,

@@ -60,7 +60,7 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session):
         "second stage, S1.2, on due between 0:30 and 1:30 after the call"
         in page.select_one(".waits").text
     )
-    assert page.select_one("#press-S1\\.1").text.startswith("off now")
+    assert page.select_one("#press-S1\\.1").text.strip().startswith("off now")
 
 
 def test_heat_without_the_blower_is_called_out(somebody, session):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any, Literal
 
 from plentar.benchmarks.server import server
 from plentar.cli.command import command
@@ -13,8 +13,12 @@ from plentar.store.database import connect, migrate
 from plentar.store.demo.load import PASSWORD, load_demo
 from plentar.web.server import APPLICATION
 
-DESK = {"width": 1280, "height": 800}
-PHONE = {"width": 390, "height": 844}
+if TYPE_CHECKING:
+    from playwright.sync_api import ViewportSize
+
+DESK: ViewportSize = {"width": 1280, "height": 800}
+PHONE: ViewportSize = {"width": 390, "height": 844}
+Theme = Literal["light", "dark"]
 CHROMIUM = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
@@ -162,7 +166,7 @@ def _plate(page: Any) -> None:
 
 def _report(page: Any) -> None:
     _house(3)(page)
-    page.click(".plain a.line")
+    page.click("a.line")
     page.wait_for_load_state()
 
 
@@ -173,7 +177,7 @@ def _at(path: str) -> Callable[[Any], None]:
     return go
 
 
-SHOTS: list[tuple[str, dict[str, int], str, Callable[[Any], Any]]] = [
+SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("sign-in", DESK, "light", lambda _page: None),
     ("lane", DESK, "light", lambda _page: None),
     ("bench", DESK, "light", _bench),

@@ -31,7 +31,7 @@ from plentar.core.kits import (
     Kit,
     build_kit,
 )
-from plentar.core.logged.columns import check_columns
+from plentar.core.logged.columns import Column, check_columns
 from plentar.core.logged.trace import Cycling, Log, Stage, Trace, read_log
 from plentar.core.meter import ACCURACY
 from plentar.core.model import model_at
@@ -48,7 +48,7 @@ from plentar.core.unit import Unit
 
 __all__ = [
     "ACCURACY", "BLOWER", "KIT_CONTROLS", "KIT_KW", "KIT_TIES", "KIT_VOLTS", "MOST_ELEMENTS",
-    "NONE", "OTHER", "THRESHOLDS", "Asked", "Cycling", "Due", "Evidence", "Kit", "Lane", "Log",
+    "NONE", "OTHER", "THRESHOLDS", "Asked", "Column", "Cycling", "Due", "Evidence", "Kit", "Lane", "Log",
     "Move", "PanelState", "Predicted", "Prediction", "Range", "Rating", "Real", "Run", "Series",
     "Solution", "Stage", "Taken", "Tape", "Timing", "Trace", "Verdict", "Word", "as_it_was",
     "build_kit", "chance_in_words", "check_columns", "check_faults", "diagnose", "due_at",

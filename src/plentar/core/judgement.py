@@ -20,6 +20,11 @@ class Level(StrEnum):
     REPAIR = "repair"
     STOP_NOW = "stop-now"
 
+    @property
+    def words(self) -> str:
+        """As people say it."""
+        return self.value.replace("-", " ")
+
 
 _URGENCY = {level: rank for rank, level in enumerate(Level)}
 
@@ -77,6 +82,13 @@ class ElementJudgement:
     word: Word
     provisional: bool
     meaning: str
+
+    @property
+    def good(self) -> bool | None:
+        """None where it was not measured or can't be judged."""
+        if self.word in (Word.NOT_MEASURED, Word.NOT_JUDGED):
+            return None
+        return self.word is Word.IN_BAND
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ post is low or high; a broken line is dead or open.
 from __future__ import annotations
 
 from plentar.core.door import Word
+from plentar.core.events import OFF, ON, PROVED_DEAD
 
 _POSTS = '<path d="M3 3v14M17 3v14"/>'
 _SHAPES = {
@@ -52,3 +53,15 @@ def tone(word: Word, good: bool | None) -> str:
     if word is Word.DEAD or good is False:
         return "bad"
     return "plain"
+
+
+_POWER = {
+    ON: '<path class="solid" d="M11 1L4 11h4l-1 8 8-11h-5z"/>',
+    OFF: '<path d="M4 14L15 6M4 14h-3M16 14h3"/>',
+    PROVED_DEAD: '<path d="M5 9h10v8H5zM7 9V6a3 3 0 0 1 6 0v3"/>',
+}
+
+
+def power_glyph(state: str) -> str:
+    """How the unit's power stands, as a shape."""
+    return f'<svg viewBox="0 0 20 20" aria-hidden="true">{_POWER[state]}</svg>'

@@ -72,7 +72,7 @@ def _placed(
     y = 0.0
     inset = form.rail + 22
     for block in blocks:
-        room = form.width - 2 * inset
+        room: float = form.width - 2 * inset
         shift = 0.0
         if form.width < 500:  # leaves the handle its place beside the head
             room -= HANDLE_WIDTH

@@ -99,7 +99,7 @@ def _path(curve: Curve, from_s: float, span: float, top: float) -> str:
     t, amps = t[known], amps[known]
     if len(t) > 2 * BUCKETS:
         t, amps = _thinned(t, amps)
-    broken = np.concatenate([[True], np.diff(t) > curve.gap_s]) if len(t) else []
+    broken = np.concatenate([[True], np.diff(t) > curve.gap_s]) if len(t) else np.zeros(0, bool)
     x = np.clip((t - from_s) / span, -0.01, 1.01) * WIDE
     y = TALL * (1 - amps / top)
     return "".join(

@@ -36,13 +36,17 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
             }
             for f in (*judgement.findings, *diagnosis.contradictions)
         ],
+        "not_judged": [
+            {"check": n.check, "component": n.component, "because": n.because}
+            for n in judgement.not_judged
+        ],
         "slips": [{"code": s.code, "at": s.at, "text": s.text} for s in judgement.slips],
     }
 
 
 def _suspects(diagnosis: Diagnosis) -> list[dict[str, Any]]:
     """Rounded so that the whole is 1 still: the tail takes what rounding leaves."""
-    listed = [
+    listed: list[dict[str, Any]] = [
         {"fault": s.fault, "probability": round(s.probability, 7), "because": list(s.because)}
         for s in diagnosis.suspects
     ]

@@ -112,7 +112,7 @@ def _too_long(body: bytes, count: int, mark: str) -> BadInput:
 def _numbers(column: pd.Series, name: str, lines: Real) -> Real:
     """The column as numbers, NaN where empty; raises BadInput at the first that is none."""
     if column.dtype.kind in "fiu":
-        values = column.to_numpy(dtype=float)
+        values: np.ndarray[tuple[int], np.dtype[np.float64]] = column.to_numpy(dtype=float)
     else:
         numbers = pd.to_numeric(column, errors="coerce")
         bad = np.flatnonzero(numbers.isna() & column.notna())

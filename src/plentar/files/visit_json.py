@@ -75,10 +75,10 @@ class VisitJson(Strict):
     complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
     settings: SettingsJson = SettingsJson()
     started: Annotated[AwareDatetime, BeforeValidator(_as_time)] | None = None
-    events: Annotated[list[EventJson], Field(max_length=20000, default_factory=list)]
-    struck: Annotated[list[StruckJson], Field(max_length=5000, default_factory=list)]
-    looked: Annotated[list[LookedJson], Field(max_length=500, default_factory=list)]
-    answered: Annotated[list[AnsweredJson], Field(max_length=500, default_factory=list)]
+    events: Annotated[list[EventJson], Field(max_length=20000)] = Field(default_factory=list)
+    struck: Annotated[list[StruckJson], Field(max_length=5000)] = Field(default_factory=list)
+    looked: Annotated[list[LookedJson], Field(max_length=500)] = Field(default_factory=list)
+    answered: Annotated[list[AnsweredJson], Field(max_length=500)] = Field(default_factory=list)
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""

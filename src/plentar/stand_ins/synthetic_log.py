@@ -75,7 +75,7 @@ def synthetic(seed: int, *, cycling: bool = False) -> Synthetic:
 
 def _times(rng: Random, unit: Unit, ended_s: float) -> dict[str, tuple[float, float]]:
     """On and off of every switch, each in its window, a stack in its order: last on, first off."""
-    found = {}
+    found: dict[str, tuple[float, float]] = {}
     for control in unit.controls:
         while True:
             ons = [CALL_S + rng.uniform(s.on_s.low, s.on_s.high) for s in control.switches]

@@ -97,9 +97,7 @@ class Cluster:
             "--auth=scram-sha-256", f"--pwfile={password}",
         )  # fmt: skip
 
-    def _command(
-        self, name: str, *args: str, check: bool = True
-    ) -> subprocess.CompletedProcess[str]:
+    def _command(self, name: str, *args: str, check: bool = True) -> int:
         """Run one of PostgreSQL's programs; its exit code.
 
         Output goes to a file: a server that inherits a

@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import partial
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
@@ -93,7 +94,7 @@ _OF_UNIT = (
     .order_by(Visit.started_at)
 )
 _APPEND = (
-    insert(_TABLE)
+    insert(VisitEvent)
     .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
     .returning(_TABLE.c.id)
 )
@@ -191,7 +192,7 @@ def records_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) ->
     for *values, events, notes in rows:
         row = VisitRow(*values)
         unit = checked_version(
-            row.version_id, lambda row=row: session.get_one(UnitVersion, row.version_id)
+            row.version_id, partial(session.get_one, UnitVersion, row.version_id)
         )
         found.append(VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes))
     return found

@@ -21,9 +21,10 @@ from plentar.web.tape import logs as tape_logs
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.routes import tape
 from plentar.web.units.routes import units
+from plentar.web.visits.handover import handover
 from plentar.web.visits.routes import visits
 
-BLUEPRINTS = (auth, lane, units, visits, tape, tape_logs.logs, clamps, quick, pages)
+BLUEPRINTS = (auth, lane, units, visits, handover, tape, tape_logs.logs, clamps, quick, pages)
 MOST_UPLOAD_BYTES = 2_100_000
 
 

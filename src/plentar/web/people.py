@@ -3,17 +3,27 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import ParamSpec, TypeVar, cast
 
 from flask import Flask
-from flask_login import LoginManager, UserMixin, current_user
+from flask_login import LoginManager, UserMixin, current_user, login_required
 
 from plentar.store.accounts import SignedIn, find_account
 from plentar.web.database import database
 
+_P = ParamSpec("_P")
+_R = TypeVar("_R")
+
+
+def signed_in(route: Callable[_P, _R]) -> Callable[_P, _R]:
+    """A route for those who are signed in; others are sent to the sign-in page."""
+    return cast(Callable[_P, _R], login_required(route))
+
 
 @dataclass
-class Person(UserMixin):
+class Person(UserMixin):  # type: ignore[misc]  # Flask-Login has no types
     """An account as Flask-Login wants it."""
 
     account: SignedIn
@@ -30,10 +40,11 @@ def init_app(app: Flask) -> None:
     manager.login_message = None
     manager.session_protection = None
 
-    @manager.user_loader
     def _load(account_id: str) -> Person | None:
         account = find_account(database(), uuid.UUID(account_id))
         return Person(account) if account else None
+
+    manager.user_loader(_load)
 
 
 def me() -> SignedIn:

@@ -10,18 +10,11 @@ from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 from plentar.core.door import Word
-from plentar.core.quantity import show
+from plentar.core.quantity import minutes, show
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
 
 THEMES = ("auto", "light", "dark")
-
-
-def clock(seconds: float) -> str:
-    """Seconds as m:ss or h:mm:ss."""
-    minutes, left = divmod(int(seconds), 60)
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours}:{minutes:02}:{left:02}" if hours else f"{minutes}:{left:02}"
 
 
 def day(when: datetime) -> str:
@@ -35,26 +28,31 @@ def theme() -> str:
     return chosen if chosen in THEMES else "auto"
 
 
+def next_theme() -> str:
+    """The theme that a touch changes to."""
+    return {"auto": "dark", "dark": "light", "light": "auto"}[theme()]
+
+
 def token() -> Markup:
     """The hidden field that every form carries."""
     return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
 
 
-def verdict(word: str, good: bool | None, provisional: bool = False) -> Markup:
+def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
     """A verdict in shape, word and colour."""
-    classes = f"verdict tone-{tone(Word(word), good)}{' provisional' if provisional else ''}"
-    text = in_words(Word(word), provisional)
-    return Markup('<span class="{}">{}{}</span>').format(classes, Markup(glyph(Word(word))), text)
+    classes = f"verdict tone-{tone(word, good)}{' provisional' if provisional else ''}"
+    text = in_words(word, provisional)
+    return Markup('<span class="{}">{}{}</span>').format(classes, Markup(glyph(word)), text)
 
 
 def init_app(app: Flask) -> None:
     """Give templates the filters."""
-    app.jinja_env.filters.update(show=show, clock=clock, day=day)
+    app.jinja_env.filters.update(show=show, clock=minutes, day=day)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(
         token=token,
-        verdict=verdict,
         theme=theme,
+        next_theme=next_theme,
         new_id=uuid.uuid4,
         line_side=line_side,
         control_side=control_side,

@@ -13,6 +13,7 @@ from plentar.core.events.visit import (
     COMPLAINTS,
     LOOK_ITEMS,
     LOOK_STATES,
+    OUTCOMES,
     Answered,
     Looked,
     Settings,
@@ -25,6 +26,6 @@ KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced)
 
 __all__ = [
     "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
-    "PROVED_DEAD", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
+    "OUTCOMES", "PROVED_DEAD", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
     "Replaced", "Settings", "Switches", "Tolerance", "Visit", "check_visit",
 ]  # fmt: skip

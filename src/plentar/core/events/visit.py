@@ -26,6 +26,12 @@ COMPLAINTS = {
     "no-power": "No power, or blank thermostat",
     "check-up": "Pre-season check",
 }
+#: How a unit may be left.
+OUTCOMES = {
+    "in-service": "in service",
+    "left-off": "left off",
+    "heat-disabled": "heat disabled, heat pump only",
+}
 #: What the look at the whole unit goes over, and whether it may be burnt.
 LOOK_ITEMS = {
     "filter": ("Filter", False),

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from flask import Blueprint, render_template
-from flask_login import login_required
 
 from plentar.store.units import list_units
 from plentar.store.visits import newest_round, visits_of_round
 from plentar.web.database import database
 from plentar.web.lane.view import lane_view
-from plentar.web.people import me
+from plentar.web.people import me, signed_in
 
 lane = Blueprint("lane", __name__)
 
 
 @lane.get("/")
-@login_required
+@signed_in
 def show() -> str:
     """Units by what this round has done with them."""
     session, shop_id = database(), me().shop_id

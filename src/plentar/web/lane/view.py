@@ -6,7 +6,9 @@ import uuid
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+
+from flask import url_for
+from markupsafe import Markup
 
 from plentar.core.unit import Unit
 from plentar.store.models import Round, Visit
@@ -19,26 +21,38 @@ STATUSES = {
     "done": "done",
 }
 
+_MARKS = {
+    "done": '<path d="M3 3v14M17 3v14"/><circle class="solid" cx="10" cy="10" r="3.6"/>',
+    "in-progress": '<path d="M4 10h12M11 5l5 5-5 5"/>',
+    "follow-up": '<path d="M5 17V3l10 4-10 4"/>',
+    "due": '<circle cx="10" cy="10" r="6.5" stroke-dasharray="3 3"/>',
+}
+
 
 @dataclass(frozen=True, slots=True)
 class House:
     """One unit on the page."""
 
-    unit_id: uuid.UUID
-    door: int | None
+    door: str
     label: str
     kit: str
     status: str
     said: str
-    when: datetime | None
-    visit_id: uuid.UUID | None
+    mark: Markup
+    when: str
+    #: Where it leads: the open visit's bench, else the unit.
+    href: str
+    unit_href: str
 
 
 @dataclass(frozen=True, slots=True)
 class LaneView:
     """The page: two facing rows of a place, the rest as a list."""
 
-    round: Round | None
+    title: str
+    #: The round's place; empty where there is no round.
+    place: str
+    others_title: str
     odd: list[House]
     even: list[House]
     others: list[House]
@@ -52,15 +66,18 @@ def lane_view(
     houses = [
         (record, _house(record, visits.get(record.row.id), round_ is not None)) for record in units
     ]
-    placed = [h for r, h in houses if round_ and r.row.place == round_.place and h.door]
-    others = [h for _, h in houses if h not in placed]
-    tally = Counter(house.status for house in placed)
+    here = [(r.row.door, h) for r, h in houses if round_ and r.row.place == round_.place]
+    placed = [(door, h) for door, h in here if door]
+    shown = [h for _, h in placed]
+    tally = Counter(house.status for house in shown)
     return LaneView(
-        round_,
-        [h for h in placed if h.door and h.door % 2],
-        [h for h in placed if h.door and h.door % 2 == 0],
-        others,
-        [(status, said, tally[status]) for status, said in STATUSES.items()],
+        round_.title if round_ else "Units",
+        round_.place if round_ else "",
+        "Elsewhere" if round_ else "All units",
+        [h for door, h in placed if door % 2],
+        [h for door, h in placed if door % 2 == 0],
+        [h for _, h in houses if h not in shown],
+        [(status, said, tally[status]) for status, said in STATUSES.items()] if round_ else [],
     )
 
 
@@ -73,10 +90,14 @@ def _house(record: UnitRecord, visit: Visit | None, in_round: bool) -> House:
         status, said = "follow-up", STATUSES["follow-up"]
     else:
         status, said = "done", STATUSES["done"]
-    unit = record.unit
+    unit, unit_href = record.unit, url_for("units.show", unit_id=record.row.id)
+    opened = visit is not None and visit.closed_at is None
     return House(
-        record.row.id, record.row.door, unit.label or unit.id, kit_in_words(unit), status, said,
-        visit.started_at if visit else None, visit.id if visit else None,
+        str(record.row.door or "·"), unit.label or unit.id, kit_in_words(unit), status, said,
+        Markup(_MARKS.get(status, _MARKS["due"])),
+        f"{visit.started_at.day} {visit.started_at:%b}" if visit else "",
+        url_for("visits.bench", visit_id=visit.id) if visit and opened else unit_href,
+        unit_href,
     )  # fmt: skip
 
 

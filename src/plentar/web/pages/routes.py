@@ -3,19 +3,58 @@
 from __future__ import annotations
 
 from flask import Blueprint, render_template
+from markupsafe import Markup
 
-from plentar.core.door import ACCURACY, THRESHOLDS
+from plentar.core.door import ACCURACY, THRESHOLDS, Word
+from plentar.web.answer import Answer
+from plentar.web.showing import verdict
 
 pages = Blueprint("pages", __name__)
+#: Each mark with what it means: the verdict, whether it is good, and the words.
+MARKS = (
+    (Word.IN_BAND, True, "between what is due at least and at most"),
+    (Word.LOW, False, "less than due"),
+    (Word.HIGH, False, "more than due"),
+    (Word.DEAD, False, "no current where it is due"),
+    (Word.OPEN, None, "line volts or no path across a part"),
+    (Word.CLOSED, None, "near zero across a part"),
+    (Word.UNCLEAR, None, "in between: a ghost, or half a supply"),
+    (Word.NOT_JUDGED, None, "nothing is due here yet; it says why"),
+    (Word.NOT_MEASURED, None, "nobody has read it; never taken for zero"),
+)
+
+
+def _marks() -> list[tuple[Markup, str]]:
+    shown = [(verdict(word, good), text) for word, good, text in MARKS]
+    provisional = verdict(Word.IN_BAND, True, provisional=True)
+    return [*shown, (provisional, "provisional: volts at the lugs not measured yet")]
+
+
+def _figures() -> list[tuple[str, str, str, str]]:
+    """Name, value, what for, and source of every threshold and of every meter."""
+    thresholds = [
+        (t.name, f"{t.value:,g} {t.unit}", t.help, t.source + (" (typical)" if t.typical else ""))
+        for t in THRESHOLDS
+    ]
+    meters = [
+        (
+            f"meter, {quantity}",
+            f"±({100 * a.share:g} % + {a.fixed:g} {quantity.sign})",
+            "added outward to every due band",
+            "field meters (typical)",
+        )
+        for quantity, a in ACCURACY.items()
+    ]
+    return thresholds + meters
 
 
 @pages.get("/help")
-def help_page() -> str:
+def help_page() -> Answer:
     """What the marks mean, the cautions, and every threshold with its source."""
-    return render_template("pages/help.html", thresholds=THRESHOLDS, accuracy=ACCURACY)
+    return render_template("pages/help.html", marks=_marks(), figures=_figures())
 
 
 @pages.get("/health")
-def health() -> tuple[str, int]:
+def health() -> Answer:
     """That the server answers."""
     return "ok", 200

@@ -50,7 +50,7 @@ function settle() {
 
 setInterval(() => {
   for (const timer of document.querySelectorAll("[data-began]")) {
-    const seconds = Math.floor((Date.now() - Number(timer.dataset.began)) / 1000);
+    const seconds = Math.round((Date.now() - Number(timer.dataset.began)) / 1000);
     timer.firstElementChild.textContent = clock(seconds);
   }
   for (const wait of document.querySelectorAll("[data-ends]")) {
@@ -83,10 +83,11 @@ document.addEventListener("htmx:afterSettle", (event) => {
     input.form.dataset.stored = "yes";
   }
   propose();
-  if (["pad", "panel"].includes(event.detail.target.id)) {
-    event.detail.target.classList.add("filled");
-    mark(event.detail.target.querySelector("[data-point]")?.dataset.point);
-    event.detail.target.querySelector("#value")?.focus({ preventScroll: true });
+  const place = event.detail.target; // none for what a stream puts in
+  if (["pad", "panel"].includes(place?.id)) {
+    place.classList.add("filled");
+    mark(place.querySelector("[data-point]")?.dataset.point);
+    place.querySelector("#value")?.focus({ preventScroll: true });
   }
 });
 document.addEventListener("DOMContentLoaded", settle);

@@ -36,7 +36,7 @@ function show() {
   const tape = document.querySelector(".tape[data-live]");
   if (!tape) return;
   const t = visitNow();
-  for (const timer of tape.querySelectorAll("[data-zero]")) timer.textContent = clock(Math.max(0, Math.floor(t - Number(timer.dataset.zero))));
+  for (const timer of tape.querySelectorAll("[data-zero]")) timer.textContent = clock(Math.max(0, Math.round(t - Number(timer.dataset.zero))));
   if (held) return;
   const x = place(JSON.parse(tape.dataset.pieces), t);
   for (const line of tape.querySelectorAll(".lanes .now")) {
@@ -160,45 +160,3 @@ document.addEventListener("pointerup", (event) => {
   grip = null;
   htmx.ajax("GET", `${url}&from=${a.toFixed(1)}&to=${b.toFixed(1)}`, { target: "#plot", swap: "innerHTML" });
 });
-
-// The simulated clamp, live: the last minutes of each point, and its amps in large.
-let playing = null;
-const SHOWN_S = 120;
-document.addEventListener("click", (event) => {
-  const button = event.target.closest?.("[data-play]");
-  if (!button) return;
-  const clamp = button.closest("[data-stream]");
-  if (playing) {
-    playing.close();
-    playing = null;
-    document.getElementById("live").replaceChildren();
-  } else {
-    const fault = clamp.querySelector("select").value;
-    playing = new EventSource(`${clamp.dataset.stream}?fault=${encodeURIComponent(fault)}`);
-    const seen = new Map();
-    playing.onmessage = (message) => draw(document.getElementById("live"), seen, JSON.parse(message.data));
-  }
-  button.setAttribute("aria-pressed", String(Boolean(playing)));
-  button.textContent = playing ? "Stop" : "Play it live";
-});
-
-function draw(place, seen, sample) {
-  for (const [at, amps] of Object.entries(sample.amps)) {
-    const points = seen.get(at) ?? [];
-    points.push([sample.t, amps]);
-    while (points[0][0] < sample.t - SHOWN_S) points.shift();
-    seen.set(at, points);
-    let row = place.querySelector(`[data-at="${at}"]`);
-    if (!row) {
-      row = document.createElement("p");
-      row.dataset.at = at;
-      row.innerHTML = '<b class="num"></b> <small></small><svg viewBox="0 0 240 60" preserveAspectRatio="none" aria-hidden="true"><path vector-effect="non-scaling-stroke"/></svg>';
-      place.append(row);
-    }
-    row.querySelector("b").textContent = `${amps.toFixed(1)} A`;
-    row.querySelector("small").textContent = `${at}, simulated`;
-    const top = Math.max(10, ...points.map((point) => point[1])) * 1.1;
-    const d = points.map(([t, a], n) => `${n ? "L" : "M"}${(240 * (1 - (sample.t - t) / SHOWN_S)).toFixed(1)} ${(60 - (58 * a) / top).toFixed(1)}`);
-    row.querySelector("path").setAttribute("d", d.join(""));
-  }
-}

@@ -14,22 +14,23 @@ from collections.abc import Callable, Iterator, Sequence
 from threading import BoundedSemaphore
 
 import numpy as np
-from flask import Blueprint, Response, current_app, request
-from flask_login import login_required
+from flask import Blueprint, Response, current_app, render_template, request, url_for
 
 from plentar.core.door import as_it_was, check_columns, check_faults
 from plentar.core.errors import BadInput
 from plentar.core.events import Event, Visit
 from plentar.core.unit import Unit
+from plentar.drawing.live import LiveCurves
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
 from plentar.stand_ins.logging_clamp import LoggingClamp
 from plentar.store.errors import NotFound, TooMany
 from plentar.store.units import find_unit
 from plentar.store.visits import find_visit
+from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.people import me
+from plentar.web.people import me, signed_in
 
 clamps = Blueprint("clamps", __name__)
 #: Streams that one process plays at once, and how long before the browser must ask again.
@@ -40,7 +41,7 @@ _streams = BoundedSemaphore(STREAMS_AT_MOST)
 
 
 @clamps.get("/visits/<uuid:visit_id>/clamp")
-@login_required
+@signed_in
 def visit_stream(visit_id: uuid.UUID) -> Response:
     """Amps now, twice a second, as the visit's calls stand."""
     shop_id = me().shop_id
@@ -55,8 +56,20 @@ def visit_stream(visit_id: uuid.UUID) -> Response:
     return _played(_clamp(record.unit, str(visit_id)), now)
 
 
+@clamps.get("/visits/<uuid:visit_id>/clamp/live")
+@signed_in
+def live(visit_id: uuid.UUID) -> Answer:
+    """The place on the tape that plays the stream; without a fault named, it stops."""
+    find_visit(database(), me().shop_id, visit_id)
+    if "fault" not in request.args:
+        return ""
+    stream = url_for("clamps.visit_stream", visit_id=visit_id, fault=request.args["fault"])
+    stop = url_for("clamps.live", visit_id=visit_id)
+    return render_template("tape/_live.html", stream=stream, stop=stop)
+
+
 @clamps.get("/units/<uuid:unit_id>/clamp")
-@login_required
+@signed_in
 def unit_stream(unit_id: uuid.UUID) -> Response:
     """A test call on a unit of the shop, from when the stream is opened."""
     unit = find_unit(database(), me().shop_id, unit_id).unit
@@ -71,7 +84,7 @@ def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]
         raise TooMany("too many simulated clamps are running; close one")
 
     def play() -> Iterator[str]:
-        random = np.random.default_rng()
+        random, curves = np.random.default_rng(), LiveCurves()
         began = time.monotonic()
         for number in range(int(STREAM_S / SAMPLE_S)):
             try:
@@ -80,7 +93,9 @@ def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]
                 return
             amps = clamp.log(events, np.array([t_s]), random)[0]
             shown = {at: round(float(a), 2) for at, a in zip(clamp.points, amps, strict=True)}
+            curves.add(t_s, shown)
             yield f"data: {json.dumps({'t': round(t_s, 2), 'amps': shown})}\n\n"
+            yield f"event: curves\ndata: {curves.html()}\n\n"
             time.sleep(max(0.0, began + (number + 1) * SAMPLE_S - time.monotonic()))
 
     answer = Response(play(), mimetype="text/event-stream")
@@ -90,7 +105,7 @@ def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]
 
 
 @clamps.get("/visits/<uuid:visit_id>/clamp.csv")
-@login_required
+@signed_in
 def visit_log(visit_id: uuid.UUID) -> Response:
     """What the simulated clamp would have logged of this visit so far."""
     record = find_visit(database(), me().shop_id, visit_id)
@@ -102,7 +117,7 @@ def visit_log(visit_id: uuid.UUID) -> Response:
 
 
 @clamps.get("/units/<uuid:unit_id>/clamp.csv")
-@login_required
+@signed_in
 def unit_log(unit_id: uuid.UUID) -> Response:
     """A simulated log of a test call on a unit of the shop."""
     unit = find_unit(database(), me().shop_id, unit_id).unit

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from plentar.core.errors import BadInput
 from plentar.store.visits import VisitRecord
-from plentar.web.visits.entry import Entry
+from plentar.web.entry import Entry
 
 #: A press that could not be sent at once may come this much later, and a clock differ by this.
 LATE_S, AHEAD_S = 1800.0, 5.0
@@ -54,3 +54,9 @@ class UndoEntry(Entry):
     """An entry taken back."""
 
     event: int
+
+
+class ConfirmEntry(Entry):
+    """The events of a log that enter the visit, by their numbers."""
+
+    event: tuple[Annotated[int, Field(ge=0, lt=100_000)], ...] = ()

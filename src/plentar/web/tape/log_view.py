@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import zip_longest
@@ -11,10 +11,10 @@ import numpy as np
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import Log, Move, Trace, moves_of, read_log, said, tape_of
+from plentar.core.door import Column, Log, Move, Trace, moves_of, read_log, said, tape_of
 from plentar.core.door import thresholds as th
 from plentar.core.events import Calls, Event, Observed
-from plentar.core.quantity import minutes
+from plentar.core.quantity import minutes, show
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
 from plentar.store.logs import LogRow, parsed_log
 from plentar.store.visits import VisitRecord
@@ -166,9 +166,42 @@ class LogView:
     def offered(self) -> list[Offered]:
         """What would enter the visit."""
         return [
-            Offered(number, _words(event), self._there(event))
+            Offered(number, _words(event) + (" (there already)" if there else ""), there)
             for number, event in enumerate(self.trace.events)
+            for there in [self._there(event)]
         ]
+
+    @property
+    def open(self) -> bool:
+        """The visit takes events still."""
+        return self.record.row.closed_at is None
+
+    @property
+    def cycles(self) -> list[tuple[str, str]]:
+        """Loads that come and go by themselves, in words."""
+        return [
+            (
+                c.load,
+                f"{c.count} times, every {minutes(c.period_s)}, on for {100 * c.duty:.0f} % of it;"
+                f" {show(c.lost_kw, 'kW')} lost. Airflow first, the limit last.",
+            )
+            for c in self.trace.cycles
+        ]
+
+    @property
+    def sampling(self) -> list[str]:
+        """How often each point was read, how noisy it is, and what is missing."""
+        return [_sampling(column) for column in self.trace.columns]
+
+    @property
+    def key(self) -> Markup:
+        """What each curve is."""
+        return curve_key(self.log.columns)
+
+    @property
+    def over_key(self) -> Markup:
+        """The same for the runs over each other."""
+        return curve_key(self.over_names)
 
     def _there(self, event: Event) -> bool:
         """The visit holds it already, give or take a watch."""
@@ -203,6 +236,27 @@ class LogView:
             ("◀ Earlier", self.link(low - half, high - half)),
             ("Later ▶", self.link(low + half, high + half)),
         ]
+
+
+def curve_key(names: Iterable[str]) -> Markup:
+    """Each curve's stroke with its name."""
+    stroke = Markup(
+        '<svg viewBox="0 0 24 8" class="key" aria-hidden="true">'
+        '<path class="curve c{}" d="M0 4h24"/></svg> {} '
+    )
+    return Markup().join(stroke.format(number % 4, name) for number, name in enumerate(names))
+
+
+def _sampling(column: Column) -> str:
+    levels = column.levels
+    words = (
+        f"{column.at}: a sample every {show(levels.spacing_s, 's')},"
+        f" noise {100 * levels.noise_share:.1f} %"
+    )
+    if not levels.gaps:
+        return f"{words}."
+    gaps = f"{len(levels.gaps)} gap{'s' if len(levels.gaps) > 1 else ''}"
+    return f"{words}, {gaps}, the first at {minutes(levels.gaps[0][0])}."
 
 
 def _words(event: Event) -> str:

@@ -5,21 +5,21 @@ from __future__ import annotations
 import uuid
 
 from flask import Blueprint, Flask, Response, redirect, render_template, request, url_for
-from flask_login import login_required
 
 from plentar.core.errors import BadInput
 from plentar.files.log_csv import MAX_BYTES, read_log_csv
 from plentar.store.logs import add_log, confirm_log, find_log, logs_of
 from plentar.store.visits import VisitRecord, append_event, find_visit
+from plentar.web.answer import Answer, render
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.people import me
+from plentar.web.entry import Entry, parse_entry
+from plentar.web.people import me, signed_in
+from plentar.web.tape.entry import ConfirmEntry
 from plentar.web.tape.log_view import LogView
 from plentar.web.tape.view import TapeView
-from plentar.web.visits.entry import Entry, parse_entry
 
 logs = Blueprint("logs", __name__, url_prefix="/visits/<uuid:visit_id>/logs")
-Page = str | tuple[str, int] | Response
 MOST_NAME = 80
 #: Earlier logs that are laid over one.
 MOST_OTHERS = 3
@@ -38,8 +38,8 @@ def init_app(app: Flask) -> None:
 
 
 @logs.post("")
-@login_required
-def add(visit_id: uuid.UUID) -> Page:
+@signed_in
+def add(visit_id: uuid.UUID) -> Answer:
     """Keep a log; a bad one is refused with the line, and nothing is kept."""
     record = find_visit(database(), me().shop_id, visit_id, to_write=True)
     entry = parse_entry(Entry, request.form)
@@ -50,8 +50,7 @@ def add(visit_id: uuid.UUID) -> Page:
         csv = file.read()
         read_log_csv(csv, record.unit, record.row.started_at)
     except BadInput as bad:
-        view = TapeView(record)
-        return render_template("tape/tape.html", view=view, log_error=str(bad)), 422
+        return render_template("tape/tape.html", view=TapeView(record), log_error=str(bad)), 422
     name = file.filename.rsplit("/", 1)[-1][:MOST_NAME]
     log_id = add_log(database(), record, name, csv, entry.client_id, me().id)
     database().commit()
@@ -59,23 +58,21 @@ def add(visit_id: uuid.UUID) -> Page:
 
 
 @logs.get("/<uuid:log_id>")
-@login_required
-def show(visit_id: uuid.UUID, log_id: uuid.UUID) -> Page:
+@signed_in
+def show(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
     """The curve with what was found in it; with htmx, another stretch of it."""
     view = _view(find_visit(database(), me().shop_id, visit_id), log_id)
-    template = "tape/_log_plot.html" if "HX-Request" in request.headers else "tape/log.html"
-    return render_template(template, view=view)
+    return render("tape/log.html", "tape/_log_plot.html", view=view)
 
 
 @logs.post("/<uuid:log_id>/confirm")
-@login_required
-def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Page:
+@signed_in
+def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
     """The ticked events enter the visit."""
     record = find_visit(database(), me().shop_id, visit_id, to_write=True)
-    entry = parse_entry(Entry, request.form)
+    entry = parse_entry(ConfirmEntry, request.form)
     view = _view(record, log_id)
-    ticked = [int(n) for n in request.form.getlist("event") if n.isdecimal() and len(n) < 6]
-    chosen = view.chosen(ticked)
+    chosen = view.chosen(entry.event)
     if not chosen:
         raise BadInput("event", "tick what shall enter the visit")
     for number, event in enumerate(chosen):
@@ -91,7 +88,7 @@ def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Page:
 
 
 @logs.get("/<uuid:log_id>.csv")
-@login_required
+@signed_in
 def export(visit_id: uuid.UUID, log_id: uuid.UUID) -> Response:
     """The log as it came."""
     record = find_visit(database(), me().shop_id, visit_id)

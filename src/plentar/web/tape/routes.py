@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import replace
 
-from flask import Blueprint, redirect, render_template, request, url_for
-from flask_login import login_required
-from werkzeug import Response
+from flask import Blueprint, redirect, request, url_for
 
 from plentar.core.door import state_at
 from plentar.core.errors import BadInput
@@ -20,29 +19,29 @@ from plentar.store.visits import (
     records_of_unit,
     strike,
 )
+from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
-from plentar.web.people import me
+from plentar.web.entry import parse_entry
+from plentar.web.people import me, signed_in
 from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
 from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
-from plentar.web.visits.entry import parse_entry
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
-Page = str | Response
 TAKEN_BACK, STARTED_LATE = "taken back on the tape", "the watch was started late"
 
 
 @tape.get("")
-@login_required
-def show(visit_id: uuid.UUID) -> Page:
+@signed_in
+def show(visit_id: uuid.UUID) -> Answer:
     """The tape; with htmx, what changes of it."""
     record = find_visit(database(), me().shop_id, visit_id)
     return _page(record)
 
 
 @tape.post("/seen")
-@login_required
-def seen(visit_id: uuid.UUID) -> Page:
+@signed_in
+def seen(visit_id: uuid.UUID) -> Answer:
     """A switch or the blower acted, at the time of the press."""
     record = _to_write(visit_id)
     entry = parse_entry(SeenEntry, request.form)
@@ -53,8 +52,8 @@ def seen(visit_id: uuid.UUID) -> Page:
 
 
 @tape.post("/call")
-@login_required
-def call(visit_id: uuid.UUID) -> Page:
+@signed_in
+def call(visit_id: uuid.UUID) -> Answer:
     """A terminal's call is raised, or ended if it stands."""
     record = _to_write(visit_id)
     entry = parse_entry(CallEntry, request.form)
@@ -69,8 +68,8 @@ def call(visit_id: uuid.UUID) -> Page:
 
 
 @tape.post("/lead")
-@login_required
-def lead(visit_id: uuid.UUID) -> Page:
+@signed_in
+def lead(visit_id: uuid.UUID) -> Answer:
     """The call had been there for a while when the watch was started."""
     record = _to_write(visit_id)
     entry = parse_entry(LeadEntry, request.form)
@@ -87,8 +86,8 @@ def lead(visit_id: uuid.UUID) -> Page:
 
 
 @tape.post("/undo")
-@login_required
-def undo(visit_id: uuid.UUID) -> Page:
+@signed_in
+def undo(visit_id: uuid.UUID) -> Answer:
     """Take the newest entry of the tape back; it stays on record as struck out."""
     record = _to_write(visit_id)
     entry = parse_entry(UndoEntry, request.form)
@@ -104,15 +103,17 @@ def _to_write(visit_id: uuid.UUID) -> VisitRecord:
     return find_visit(database(), me().shop_id, visit_id, to_write=True)
 
 
-def _again(visit_id: uuid.UUID) -> Page:
+def _again(visit_id: uuid.UUID) -> Answer:
     if "HX-Request" not in request.headers:
         return redirect(url_for("tape.show", visit_id=visit_id))
     return _page(find_visit(database(), me().shop_id, visit_id))
 
 
-def _page(record: VisitRecord) -> Page:
+def _page(record: VisitRecord) -> Answer:
     view = TapeView(record, live=record.row.closed_at is None)
-    if "HX-Request" in request.headers:
-        return render_template("tape/_tape.html", view=view)
-    earlier = records_of_unit(database(), record.row.shop_id, record.row.unit_id)
-    return render_template("tape/tape.html", view=view, years=years_of(earlier))
+    years = [] if wants_fragment() else years_of(_earlier(record))
+    return render("tape/tape.html", "tape/_tape.html", view=view, years=years)
+
+
+def _earlier(record: VisitRecord) -> Sequence[VisitRecord]:
+    return records_of_unit(database(), record.row.shop_id, record.row.unit_id)

@@ -46,6 +46,8 @@ WORDS = {
 }  # fmt: skip
 TONES = {Timing.IN_WINDOW: "good", Timing.LATE: "bad", Timing.EARLY: "low", Timing.NOT_SEEN: "high"}
 WAITS_SHOWN = 3
+#: What a late watch is set forward by, s.
+LEADS_S = (30.0, 60.0, 300.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +73,21 @@ class LaneView:
     said: tuple[Said, ...]
     fields: dict[str, str]
     post: str
+
+    @property
+    def is_call(self) -> bool:
+        """It is a terminal's own lane, not that of a part which answers."""
+        return self.lane.title == "call"
+
+
+@dataclass(frozen=True, slots=True)
+class Watch:
+    """One clock of the tape: what it shows, and since when the page's script runs it on."""
+
+    shows: str
+    words: str
+    zero: Markup
+    ended: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +151,56 @@ class TapeView:
     def pieces(self) -> str:
         """The scale for the page's script, which moves the line of now."""
         return json.dumps(self.scale.pieces)
+
+    @property
+    def watches(self) -> list[Watch]:
+        """Since the call, and once it is over since it ended."""
+        run = self.run
+        if run is None:
+            return [Watch("0:00", "no call yet", Markup())]
+        if run.ended_s is None:
+            return [self._watch(run.began_s, "since the call")]
+        return [
+            self._watch(run.began_s, "since the call began"),
+            self._watch(run.ended_s, "since it ended", ended=True),
+        ]
+
+    def _watch(self, from_s: float, words: str, ended: bool = False) -> Watch:
+        zero = Markup('data-zero="{}"').format(from_s)
+        return Watch(minutes(self.now_s - from_s), words, zero, ended)
+
+    @property
+    def nothing_due(self) -> str:
+        """What to say where there is nothing to wait for."""
+        if self.run is None:
+            return "Raise a call when you do; every window counts from there."
+        ended = self.run.ended_s is not None
+        return "Nothing is due." if ended else "Nothing is due. End the call to time the way out."
+
+    @property
+    def back(self) -> tuple[str, str]:
+        """The way back: address and word."""
+        base = self.bench.base
+        return (base, "Bench") if self.live else (f"{base}/report", "Report")
+
+    @property
+    def log_points(self) -> str:
+        """Where a log may have been taken, for example."""
+        unit = self.bench.unit
+        return f"{unit.circuits[0].id}, {unit.elements[0].id}"
+
+    @property
+    def leads(self) -> list[tuple[float, str]]:
+        """What may be added to the call that stands, s, as its buttons say it."""
+        if self.standing_call is None:
+            return []
+        more = [(self.lead_s + add, f"+{minutes(add)}") for add in LEADS_S]
+        return [*more, (0.0, "None")] if self.lead_s else more
+
+    @property
+    def repeat_heads(self) -> list[str]:
+        """The heads of the table of several runs."""
+        return ["part", "due", *(f"run {number}" for number, _ in self.runs), "over each other"]
 
     @property
     def axis(self) -> Markup:

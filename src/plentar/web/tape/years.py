@@ -23,6 +23,7 @@ class YearsRow:
     due: str
     times: tuple[tuple[str, str, str, str], ...]
     trend: str
+    slower: bool
     track: Markup
 
 
@@ -48,5 +49,6 @@ def _row(series: Series) -> YearsRow:
             for timed in series.times
         ),
         f"slower by {minutes(series.change_s)}" if series.slower else "steady",
+        series.slower,
         Markup(over_each_other(scale_from_zero(m for _, m in moves), moves, said)),
     )  # fmt: skip

@@ -16,6 +16,8 @@ from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model
 
+#: Kinds of part that a rung may do without.
+REMOVABLE = ("limit", "link")
 AWG = ("14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
 
 
@@ -204,7 +206,7 @@ def without_part(unit: Unit, part: str) -> Unit:
     """The unit without a limit or a link."""
     plate = unit_to_json(unit)
     kind, _, _ = locate(plate, part)
-    if kind not in ("limit", "link"):
+    if kind not in REMOVABLE:
         raise BadInput("part", "only limits and links can be taken out of a rung")
     plate[f"{kind}s"] = [thing for thing in plate[f"{kind}s"] if thing["id"] != part]
     for element in plate["elements"]:

@@ -11,13 +11,14 @@ from plentar.core.points import resolve
 from plentar.core.quantity import Band, show
 from plentar.core.unit import Unit
 from plentar.files.unit_json import unit_to_json
-from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
+from plentar.web.units.plate_fields import FIELDS, REMOVABLE, PlateField, locate, read_value
 
 
 @dataclass(frozen=True, slots=True)
 class FieldView:
     """A field with what it holds and what is wrong with it."""
 
+    id: str
     field: PlateField
     value: str
     error: str = ""
@@ -29,27 +30,31 @@ class PlateView:
 
     part: str
     title: str
-    kind: str
+    href: str
     fields: list[FieldView]
     due: list[tuple[str, str]]
-    rungs: list[str]
+    #: The element in whose rung it can be moved, and whether it can be taken out of it.
+    rung: str
+    removable: bool
     error: str = ""
 
 
 def plate_view(
-    unit: Unit, part: str, typed: Mapping[str, str] | None = None, bad: BadInput | None = None
-) -> PlateView:
-    """The panel of a part; after a refusal, with what was typed and the complaint beside it."""
+    unit: Unit, part: str, href: str,
+    typed: Mapping[str, str] | None = None, bad: BadInput | None = None,
+) -> PlateView:  # fmt: skip
+    """The panel of a part, which posts to ``href``; after a refusal, with what was typed and the complaint beside it."""
     kind, _, thing = locate(unit_to_json(unit), part)
     fields, placed = [], False
-    for field in FIELDS[kind]:
+    for number, field in enumerate(FIELDS[kind], start=1):
         value = read_value(thing, field) if typed is None else typed.get(field.name, "")
         mine = bad is not None and bad.path == field.name
         placed = placed or mine
-        fields.append(FieldView(field, value, bad.reason if bad and mine else ""))
+        fields.append(FieldView(f"f{number}", field, value, bad.reason if bad and mine else ""))
     return PlateView(
-        part, resolve(unit, part).title, kind, fields, _due(unit, part),
-        [e.id for e in unit.elements_through(part)] if kind != "element" else [],
+        part, resolve(unit, part).title, href, fields, _due(unit, part),
+        part if kind == "element" else next((e.id for e in unit.elements_through(part)), ""),
+        kind in REMOVABLE,
         "" if bad is None or placed else str(bad),
     )  # fmt: skip
 

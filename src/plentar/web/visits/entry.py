@@ -1,70 +1,95 @@
-"""What a bench's forms send, as typed values. Pydantic rather than WTForms: these are parsed on
-every reading, have no widgets, and are refused with one reason beside the field."""
+"""What a bench's forms send, as typed values."""
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Mapping
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, BeforeValidator, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, Field
 
-from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS
-from plentar.core.quantity import Quantity, parse_reading
-from plentar.files.visit_file import bad_input
+from plentar.core.events import OUTCOMES
+from plentar.core.quantity import Quantity
+from plentar.web.entry import CallSet, Entry, Number, PointName
 
-
-def _number(typed: Any) -> float:
-    try:
-        return parse_reading(str(typed))
-    except BadInput as bad:
-        raise ValueError(bad.reason) from None
-
-
-class Entry(BaseModel):
-    """An event; the client makes its id, so that sending it twice stores one."""
-
-    client_id: uuid.UUID
+Reason = Annotated[str, Field(min_length=3, max_length=500)]
 
 
 class ReadingEntry(Entry):
     """One reading off the meter."""
 
-    value: Annotated[float, BeforeValidator(_number)]
-    at: Annotated[str, Field(min_length=1, max_length=90)]
+    value: Number
+    at: PointName
     quantity: Quantity
     driven: bool = False
     note: Annotated[str, Field(max_length=2000)] = ""
 
 
-def _calls(typed: Any) -> frozenset[str]:
-    asked = frozenset(filter(None, str(typed).split(",")))
-    if not asked <= set(CALLS):
-        raise ValueError(f"only {', '.join(CALLS)}")
-    return asked
-
-
 class TakeEntry(Entry):
     """A proposal taken up: the point, and the state to bring the unit into before."""
 
-    at: Annotated[str, Field(min_length=1, max_length=90)]
+    at: PointName
     quantity: str = ""
     power: Literal["on", "proved-dead"] | None = None
-    calls: Annotated[frozenset[str], BeforeValidator(_calls)] | None = None
-    lifted: bool = False
+    calls: CallSet | None = None
+    lifted: bool | None = None
     fresh: bool = False
     driven: bool = False
     after_s: Annotated[float, Field(ge=0, le=86400)] = 0.0
     observe: Literal["cycling", "steady"] | None = None
 
 
-_E = TypeVar("_E", bound=Entry)
+class PowerEntry(Entry):
+    """A breaker moved, or the unit proved dead by its checks."""
+
+    state: Literal["on", "off", "proved-dead"]
+    circuit: str | None = None
+    proof: frozenset[str] = frozenset()
+    at: str = ""
+    driven: bool = False
 
 
-def parse_entry(kind: type[_E], form: Mapping[str, str]) -> _E:
-    """The form as a typed entry; raises BadInput at the first field that does not fit."""
-    try:
-        return kind.model_validate(dict(form))
-    except ValidationError as error:
-        raise bad_input(error) from None
+class CallsEntry(Entry):
+    """What the thermostat asks for from now on; wires stay as they are unless it says so."""
+
+    calls: CallSet = frozenset()
+    lifted: bool | None = None
+    at: str = ""
+
+
+class ReplacedEntry(Entry):
+    """A part was repaired or replaced."""
+
+    component: PointName
+
+
+class LookEntry(Entry):
+    """One item of the look at the whole unit, as ``item:state``."""
+
+    seen: str
+
+
+class AnswerEntry(Entry):
+    """How a stop-now finding was made safe."""
+
+    code: str
+    component: str
+    how: Reason
+
+
+class StrikeEntry(BaseModel):
+    """Why a reading is struck out."""
+
+    reason: Reason
+
+
+def _left(typed: str) -> str:
+    if typed not in OUTCOMES:
+        raise ValueError("say how the unit is left")
+    return typed
+
+
+class CloseEntry(BaseModel):
+    """How the unit is left."""
+
+    outcome: Annotated[str, AfterValidator(_left)] = Field("", validate_default=True)
+    left_note: Annotated[str, Field(max_length=4000)] = ""
+    follow_up: Annotated[str, Field(max_length=500)] = ""

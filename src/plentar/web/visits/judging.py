@@ -12,8 +12,7 @@ from plentar.core.door import NONE, OTHER, chance_in_words, diagnose, reads_in_w
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
 from plentar.core.points import resolve
-from plentar.core.quantity import Quantity
-from plentar.web.showing import clock
+from plentar.core.quantity import Quantity, minutes
 from plentar.web.visits.view import BenchView
 
 #: Suspects shown at once; the others are a touch away.
@@ -30,13 +29,15 @@ _SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
 class Card:
     """One proposal, ready to take."""
 
+    kicker: str
+    first: bool
     title: str
     setting: str
     steps: tuple[str, ...]
     caution: str
     shape: str
     why: str
-    minutes: float
+    minutes: str
     outcomes: tuple[tuple[str, str, float], ...]
     fields: dict[str, str]
     observe: bool
@@ -50,7 +51,18 @@ class LookItem:
     item: str
     title: str
     state: str
-    choices: tuple[str, ...]
+    choices: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SuspectRow:
+    """One suspect: its share as a bar and in words, where it is shown, and why."""
+
+    words: str
+    width: str
+    percent: str
+    href: str
+    because: tuple[str, ...]
 
 
 class JudgeView:
@@ -67,7 +79,25 @@ class JudgeView:
     @cached_property
     def cards(self) -> list[Card]:
         """The proposals, the best first."""
-        return [self._card(reading) for reading in self.diagnosis.next]
+        lead = "To name it closer" if self.clear else "Next"
+        return [
+            self._card(reading, "Or" if number else lead, first=not number and not self.clear)
+            for number, reading in enumerate(self.diagnosis.next)
+        ]
+
+    @property
+    def clear(self) -> bool:
+        """One suspect is enough ahead to act on."""
+        return bool(self.diagnosis.decision)
+
+    @property
+    def nothing_to_read(self) -> str:
+        """What to say where no reading is proposed and nothing is clear."""
+        if self.cards or self.clear:
+            return ""
+        words = self.leading[0].words
+        leads = f"{words[:1].upper()}{words[1:]} leads"
+        return f"No reading would change much now. {leads}; look around, or read what you like."
 
     @cached_property
     def what_else(self) -> WhatElse:
@@ -77,24 +107,53 @@ class JudgeView:
     @property
     def more_cards(self) -> list[Card]:
         """What to read beside what was found, the best first."""
-        return [self._card(reading) for reading in self.what_else.next]
+        return [
+            self._card(reading, "Or" if number else "Also", first=False)
+            for number, reading in enumerate(self.what_else.next)
+        ]
 
     @property
-    def more_chance(self) -> str:
-        """Of a second fault that a reading would show."""
-        return chance_in_words(self.what_else.chance)
+    def more_fold(self) -> str:
+        """What the cards behind the first are folded under."""
+        return f"{len(self.more_cards) - 1} more to read"
 
     @property
-    def leading(self) -> list[Suspect]:
-        """The few that matter."""
+    def what_else_words(self) -> str:
+        """What is to be expected of looking on."""
+        if self.more_cards:
+            chance = chance_in_words(self.what_else.chance)
+            return (
+                f"While you are here: about {chance} of such units have a second fault that a"
+                " reading would show."
+            )
+        if self.what_else.full:
+            return (
+                "Two faults at once are as many as are weighed. Mend these, then read the unit"
+                " again."
+            )
+        return "Whatever a reading could show now has been looked for."
+
+    @cached_property
+    def _leading(self) -> list[Suspect]:
         return [s for s in self.diagnosis.suspects if s.fault != OTHER][:FEW]
 
     @property
-    def rest(self) -> list[Suspect]:
-        """The others, the tail last."""
-        return [s for s in self.diagnosis.suspects if s not in self.leading]
+    def leading(self) -> list[SuspectRow]:
+        """The few that matter."""
+        return [self._suspect(s) for s in self._leading]
 
-    def suppose(self, suspect: Suspect) -> str:
+    @property
+    def rest(self) -> list[SuspectRow]:
+        """The others, the tail last."""
+        return [self._suspect(s) for s in self.diagnosis.suspects if s not in self._leading]
+
+    def _suspect(self, suspect: Suspect) -> SuspectRow:
+        share = 100 * suspect.probability
+        return SuspectRow(
+            suspect.words, f"{share:.1f}", f"{share:.0f} %", self._suppose(suspect), suspect.because
+        )
+
+    def _suppose(self, suspect: Suspect) -> str:
         """Where a suspect is shown on the drawing; empty for what can't be."""
         if suspect.fault in (NONE, OTHER):
             return ""
@@ -112,24 +171,38 @@ class JudgeView:
         """The items of the look at the whole unit."""
         said = {seen.item: seen.state for seen in self.view.visit.looked}
         return [
-            LookItem(item, title, said.get(item, ""), LOOK_STATES if burns else LOOK_STATES[:2])
+            LookItem(
+                item,
+                title,
+                said.get(item, ""),
+                tuple(
+                    (state, str(state == said.get(item)).lower())
+                    for state in (LOOK_STATES if burns else LOOK_STATES[:2])
+                ),
+            )
             for item, (title, burns) in LOOK_ITEMS.items()
         ]
+
+    @property
+    def look_first(self) -> bool:
+        """Nobody has looked, and nothing points anywhere yet: the look stands open."""
+        return not self.looked and not self.diagnosis.suspects[0].because
 
     @property
     def looked(self) -> int:
         """How many items somebody has looked at."""
         return sum(1 for item in self.look if item.state)
 
-    def _card(self, reading: NextReading) -> Card:
+    def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
         quantity = reading.quantity
         title = resolve(self.view.unit, reading.at).title
         setting = quantity.setting if quantity else "clamp on, watch it"
         verb = _VERBS.get(quantity, "Watch") if quantity else "Watch"
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
-            f"{verb} {_lower(title)}", setting, tuple(_steps(reading.setting)),
-            CAUTIONS[reading.hazard], _SHAPES[reading.hazard], reading.why, reading.minutes,
+            kicker, first, f"{verb} {_lower(title)}", setting, tuple(_steps(reading.setting)),
+            CAUTIONS[reading.hazard], _SHAPES[reading.hazard], reading.why,
+            f"{round(reading.minutes) or 'under 1'} min",
             tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
             fields, bool(reading.observe), reading.at,
         )  # fmt: skip
@@ -160,7 +233,7 @@ def _steps(setting: Setting) -> Iterator[str]:
     if setting.driven:
         yield "coil fed from a bench 24 V"
     if setting.after_s is not None:
-        yield f"wait until {clock(setting.after_s)} after that"
+        yield f"wait until {minutes(setting.after_s)} after that"
 
 
 _VERBS = {

@@ -1,21 +1,15 @@
-"""The bench of a visit: read, call, switch, strike out, close, report, export."""
+"""The bench of a visit: read, call, switch, take up a proposal, strike out."""
 
 from __future__ import annotations
 
 import uuid
 from typing import Any
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
-from flask_login import login_required
-from flask_wtf import FlaskForm
-from wtforms import RadioField, StringField, TextAreaField
-from wtforms.validators import InputRequired, Length
+from flask import Blueprint, redirect, render_template, request, url_for
 
 from plentar.core.door import model_of, state_at
 from plentar.core.errors import BadInput
 from plentar.core.events import (
-    COMPLAINTS,
-    OFF,
     ON,
     PROVED_DEAD,
     Calls,
@@ -25,80 +19,62 @@ from plentar.core.events import (
     Reading,
     Replaced,
 )
-from plentar.core.parts import CALLS
 from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
-from plentar.drawing.standalone import standalone
-from plentar.files.readings_csv import CsvRow, readings_csv
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import AnsweredJson, LookedJson
-from plentar.store.exchange import export_visit
 from plentar.store.visits import (
     VisitRecord,
     add_note,
     append_event,
-    close_visit,
     find_visit,
-    opener_name,
 )
 from plentar.store.visits import strike as strike_reading
+from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
-from plentar.web.downloads import download
-from plentar.web.forms import choices
-from plentar.web.people import me
-from plentar.web.tape.view import TapeView
-from plentar.web.visits.entry import Entry, ReadingEntry, TakeEntry, parse_entry
+from plentar.web.entry import Entry, parse_entry
+from plentar.web.people import me, signed_in
+from plentar.web.visits.entry import (
+    AnswerEntry,
+    CallsEntry,
+    LookEntry,
+    PowerEntry,
+    ReadingEntry,
+    ReplacedEntry,
+    StrikeEntry,
+    TakeEntry,
+)
 from plentar.web.visits.judging import JudgeView
-from plentar.web.visits.view import BenchView, proof_of, readings_of
+from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
-Page = tuple[str, int] | tuple[str, int, dict[str, str]] | str | Response
-OUTCOMES = {
-    "in-service": "in service",
-    "left-off": "left off",
-    "heat-disabled": "heat disabled, heat pump only",
-}
-
-
-class CloseForm(FlaskForm):
-    """How the unit is left."""
-
-    outcome = RadioField(
-        "Left", [InputRequired("say how the unit is left")], choices=choices(OUTCOMES)
-    )
-    left_note = TextAreaField("What was done and left", [Length(max=4000)])
-    follow_up = StringField("To follow up", [Length(max=500)])
 
 
 def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
     return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
 
 
-def _htmx() -> bool:
-    return "HX-Request" in request.headers
-
-
 @visits.get("/<uuid:visit_id>")
-@login_required
-def bench(visit_id: uuid.UUID) -> Page:
+@signed_in
+def bench(visit_id: uuid.UUID) -> Answer:
     """The bench; with htmx and a point, its pad alone."""
     record = _mine(visit_id)
     if record.row.closed_at is not None:
-        return redirect(url_for("visits.report", visit_id=visit_id))
+        return redirect(url_for("handover.report", visit_id=visit_id))
     view = BenchView(record)
     asked = request.args
     at = asked.get("at", "")
     pad = view.pad(at, asked.get("quantity"), driven="driven" in asked) if at else None
-    if _htmx() and at:
+    if wants_fragment() and at:
         return render_template("visits/_pad.html", view=view, pad=pad)
-    wait = view.wait_s(request.args.get("after", 0.0, float))
+    wait = view.wait(request.args.get("after", 0.0, float))
     return render_template("visits/bench.html", view=view, pad=pad, wait=wait)
 
 
 @visits.get("/<uuid:visit_id>/preview")
-@login_required
-def preview(visit_id: uuid.UUID) -> str:
+@signed_in
+def preview(visit_id: uuid.UUID) -> Answer:
     """The mark and the verdict of a number while it is typed; stores nothing."""
     view = BenchView(_mine(visit_id))
     typed = request.args.get("value", "")
@@ -116,8 +92,8 @@ def preview(visit_id: uuid.UUID) -> str:
 
 
 @visits.post("/<uuid:visit_id>/readings")
-@login_required
-def read(visit_id: uuid.UUID) -> Page:
+@signed_in
+def read(visit_id: uuid.UUID) -> Answer:
     """Store a reading, commit, then judge all again and show it."""
     record = _mine(visit_id, to_write=True)
     try:
@@ -132,7 +108,7 @@ def read(visit_id: uuid.UUID) -> Page:
     except BadInput as bad:
         return _refused(record, bad.reason)
     database().commit()
-    if not _htmx():
+    if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
     pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True, driven=entry.driven)
@@ -142,7 +118,7 @@ def read(visit_id: uuid.UUID) -> Page:
     return page, 200, headers
 
 
-def _refused(record: VisitRecord, reason: str) -> Page:
+def _refused(record: VisitRecord, reason: str) -> Answer:
     """The pad again with the complaint beside the field; nothing stored, nothing lost."""
     database().rollback()
     view = BenchView(_mine(record.row.id))
@@ -151,30 +127,28 @@ def _refused(record: VisitRecord, reason: str) -> Page:
         form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
         driven="driven" in form,
     )  # fmt: skip
-    template = "visits/_pad.html" if _htmx() else "visits/bench.html"
-    return render_template(template, view=view, pad=pad), 422
+    return render("visits/bench.html", "visits/_pad.html", 422, view=view, pad=pad)
 
 
 @visits.get("/<uuid:visit_id>/judge")
-@login_required
-def judged(visit_id: uuid.UUID) -> str:
+@signed_in
+def judged(visit_id: uuid.UUID) -> Answer:
     """What to read next and what is suspected; with htmx for its place on the bench."""
     judge = JudgeView(BenchView(_mine(visit_id)))
-    return render_template("visits/_judge.html" if _htmx() else "visits/judge.html", judge=judge)
+    return render("visits/judge.html", "visits/_judge.html", judge=judge)
 
 
 @visits.get("/<uuid:visit_id>/what-else")
-@login_required
-def what_else(visit_id: uuid.UUID) -> str:
+@signed_in
+def what_else(visit_id: uuid.UUID) -> Answer:
     """What may be wrong beside what was found, and what hides until it is mended."""
     judge = JudgeView(BenchView(_mine(visit_id)))
-    template = "visits/_what_else.html" if _htmx() else "visits/what_else.html"
-    return render_template(template, judge=judge)
+    return render("visits/what_else.html", "visits/_what_else.html", judge=judge)
 
 
 @visits.post("/<uuid:visit_id>/take")
-@login_required
-def take(visit_id: uuid.UUID) -> Page:
+@signed_in
+def take(visit_id: uuid.UUID) -> Answer:
     """Bring the unit into the state that a proposal asks for, and open its pad.
 
     Proving dead is not done by a touch: the pad's own gate asks for it.
@@ -187,15 +161,13 @@ def take(visit_id: uuid.UUID) -> Page:
         events.append(Observed(t_s=seconds, action=wanted.observe, part=wanted.at))
     if wanted.power == ON:
         events.append(Power(t_s=seconds, state=ON))
-    if (
-        wanted.fresh
-        and wanted.calls is not None
-        and state_at(record.unit, record.core().events, seconds).calls
-    ):
+    now = state_at(record.unit, record.core().events, seconds)
+    if wanted.fresh and wanted.calls is not None and now.calls:
         # First everything drops out; the call itself is given when that is over.
         events.append(Calls(t_s=seconds, calls=frozenset()))
     elif wanted.calls is not None:
-        events.append(Calls(t_s=seconds, calls=wanted.calls, lifted=wanted.lifted))
+        lifted = now.lifted if wanted.lifted is None else wanted.lifted
+        events.append(Calls(t_s=seconds, calls=wanted.calls, lifted=lifted))
     for number, event in enumerate(events):
         key = wanted.client_id if not number else uuid.uuid5(wanted.client_id, str(number))
         record = append_event(database(), record, event, key, me().id)
@@ -206,22 +178,25 @@ def take(visit_id: uuid.UUID) -> Page:
 
 
 @visits.post("/<uuid:visit_id>/replaced")
-@login_required
-def replaced(visit_id: uuid.UUID) -> Page:
+@signed_in
+def replaced(visit_id: uuid.UUID) -> Answer:
     """A part was repaired or replaced: what was read of it before counts no more."""
     record = _mine(visit_id, to_write=True)
-    _store(record, Replaced(t_s=record.elapsed_s, component=request.form.get("component", "")))
+    entry = parse_entry(ReplacedEntry, request.form)
+    _store(record, Replaced(t_s=record.elapsed_s, component=entry.component), entry)
     return _changed(visit_id)
 
 
 @visits.post("/<uuid:visit_id>/look")
-@login_required
-def look(visit_id: uuid.UUID) -> Page:
+@signed_in
+def look(visit_id: uuid.UUID) -> Answer:
     """One item of the look at the whole unit."""
     record = _mine(visit_id, to_write=True)
-    item, _, state = request.form.get("seen", "").partition(":")
-    _note(record, {"t": record.elapsed_s, "item": item, "state": state}, LookedJson)
-    if not _htmx():
+    entry = parse_entry(LookEntry, request.form)
+    item, _, state = entry.seen.partition(":")
+    note = {"t": record.elapsed_s, "item": item, "state": state}
+    _note(record, parse_model(LookedJson, note), entry)
+    if not wants_fragment():
         return redirect(url_for("visits.judged", visit_id=visit_id))
     view = BenchView(_mine(visit_id))
     page = render_template("visits/_judge.html", judge=JudgeView(view))
@@ -230,32 +205,30 @@ def look(visit_id: uuid.UUID) -> Page:
 
 
 @visits.post("/<uuid:visit_id>/answer")
-@login_required
-def answer(visit_id: uuid.UUID) -> Page:
+@signed_in
+def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
     record = _mine(visit_id, to_write=True)
-    code, component = request.form.get("code", ""), request.form.get("component", "")
-    if not any((f.code, f.component) == (code, component) for f in BenchView(record).stopped):
+    entry = parse_entry(AnswerEntry, request.form)
+    asked = entry.code, entry.component
+    if not any((f.code, f.component) == asked for f in BenchView(record).stopped):
         raise BadInput("code", "no such stop-now finding stands")
-    how = request.form.get("how", "").strip()
-    body = {"t": record.elapsed_s, "code": code, "component": component, "how": how,
-            "by": me().name}  # fmt: skip
-    _note(record, body, AnsweredJson)
+    note = {
+        "t": record.elapsed_s, "code": entry.code, "component": entry.component,
+        "how": entry.how.strip(), "by": me().name,
+    }  # fmt: skip
+    _note(record, parse_model(AnsweredJson, note), entry)
     return _changed(visit_id)
 
 
-def _note(
-    record: VisitRecord, body: dict[str, Any], kind: type[LookedJson] | type[AnsweredJson]
-) -> None:
-    note = parse_model(kind, body)
-    entry = parse_entry(Entry, request.form)
+def _note(record: VisitRecord, note: LookedJson | AnsweredJson, entry: Entry) -> None:
     add_note(database(), record, note, entry.client_id, me().id)
     database().commit()
 
 
 @visits.get("/<uuid:visit_id>/what-if")
-@login_required
-def suppose(visit_id: uuid.UUID) -> str:
+@signed_in
+def suppose(visit_id: uuid.UUID) -> Answer:
     """Every point: due, as a chosen fault would show it, and read."""
     view = BenchView(_mine(visit_id))
     answer = what_if(view, request.args.get("fault", ""))
@@ -265,77 +238,67 @@ def suppose(visit_id: uuid.UUID) -> str:
     return render_template("visits/what_if.html", view=view, answer=answer, scene=scene)
 
 
-@visits.get("/<uuid:visit_id>/drawing.svg")
-@login_required
-def export_drawing(visit_id: uuid.UUID) -> Response:
-    """The drawing with this visit's readings as a file."""
-    view = BenchView(_mine(visit_id))
-    name = f"{view.unit.id}-{view.record.row.started_at:%Y-%m-%d}.svg"
-    return download(standalone(view.unit, view.record_scene), name, "image/svg+xml")
-
-
 @visits.get("/<uuid:visit_id>/log")
-@login_required
-def whole_log(visit_id: uuid.UUID) -> str:
+@signed_in
+def whole_log(visit_id: uuid.UUID) -> Answer:
     """Everything that was done and read, for the page or, with htmx, for its place on the bench."""
     view = BenchView(_mine(visit_id))
-    template = "visits/_log.html" if _htmx() else "visits/log.html"
-    return render_template(template, view=view, whole=True)
+    return render("visits/log.html", "visits/_log.html", view=view, whole=True)
 
 
-@visits.route("/<uuid:visit_id>/readings/<int:event_id>/strike", methods=["GET", "POST"])
-@login_required
-def strike(visit_id: uuid.UUID, event_id: int) -> Page:
-    """Ask for the reason, then strike a reading out with it."""
+@visits.get("/<uuid:visit_id>/readings/<int:event_id>/strike")
+@signed_in
+def ask_to_strike(visit_id: uuid.UUID, event_id: int) -> Answer:
+    """Ask why a reading is struck out."""
+    _mine(visit_id, to_write=True)
+    action = url_for("visits.strike", visit_id=visit_id, event_id=event_id)
+    return render("visits/strike.html", "visits/_strike.html", action=action)
+
+
+@visits.post("/<uuid:visit_id>/readings/<int:event_id>/strike")
+@signed_in
+def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
+    """Strike a reading out, with the reason."""
     record = _mine(visit_id, to_write=True)
-    if request.method == "GET":
-        template = "visits/_strike.html" if _htmx() else "visits/strike.html"
-        return render_template(template, visit_id=visit_id, event_id=event_id)
-    reason = request.form.get("reason", "").strip()
-    if not 3 <= len(reason) <= 500:
-        raise BadInput("reason", "say why the reading is struck out, in 3 to 500 characters")
+    reason = parse_entry(StrikeEntry, request.form).reason.strip()
     strike_reading(database(), record, event_id, reason)
     database().commit()
     return _changed(visit_id)
 
 
 @visits.post("/<uuid:visit_id>/power")
-@login_required
-def power(visit_id: uuid.UUID) -> Page:
+@signed_in
+def power(visit_id: uuid.UUID) -> Answer:
     """A breaker moved, or the unit proved dead by its three checks."""
     record = _mine(visit_id, to_write=True)
-    state, circuit = request.form.get("state", ""), request.form.get("circuit") or None
-    if state not in (ON, OFF, PROVED_DEAD):
-        raise BadInput("state", "on, off or proved-dead")
-    if state == PROVED_DEAD:
-        _check_proof(record, set(request.form.getlist("proof")))
-        circuit = None
-    _store(record, Power(t_s=record.elapsed_s, state=state, circuit=circuit))
-    return _changed(visit_id, request.form.get("at", ""), driven="driven" in request.form)
+    entry = parse_entry(PowerEntry, request.form)
+    proved = entry.state == PROVED_DEAD
+    if proved:
+        _check_proof(record, entry.proof)
+    circuit = None if proved else entry.circuit or None
+    _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
+    return _changed(visit_id, entry.at, driven=entry.driven)
 
 
-def _check_proof(record: VisitRecord, ticked: set[str]) -> None:
+def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
     needed = set(proof_of(record.unit))
     if missing := needed - ticked:
         raise BadInput("proof", f"{len(missing)} of {len(needed)} checks are not ticked")
 
 
 @visits.post("/<uuid:visit_id>/calls")
-@login_required
-def call(visit_id: uuid.UUID) -> Page:
+@signed_in
+def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
     record = _mine(visit_id, to_write=True)
-    asked = frozenset(filter(None, request.form.get("calls", "").split(",")))
-    if not asked <= set(CALLS):
-        raise BadInput("calls", f"only {', '.join(CALLS)}")
+    entry = parse_entry(CallsEntry, request.form)
     now = state_at(record.unit, record.core().events, record.elapsed_s)
-    lifted = {"yes": True, "no": False}.get(request.form.get("lifted", ""), now.lifted)
-    _store(record, Calls(t_s=record.elapsed_s, calls=asked, lifted=lifted))
-    return _changed(visit_id, request.form.get("at", ""))
+    lifted = now.lifted if entry.lifted is None else entry.lifted
+    _store(record, Calls(t_s=record.elapsed_s, calls=entry.calls, lifted=lifted), entry)
+    return _changed(visit_id, entry.at)
 
 
-def _store(record: VisitRecord, event: Event) -> None:
-    entry = parse_entry(Entry, request.form)
+def _store(record: VisitRecord, event: Event, entry: Entry) -> None:
     append_event(database(), record, event, entry.client_id, me().id)
     database().commit()
 
@@ -346,75 +309,14 @@ def _changed(
     quantity: str | None = None,
     after_s: float = 0.0,
     driven: bool = False,
-) -> Page:
+) -> Answer:
     """The bench after a change: its inside for htmx, else by way of a redirect."""
-    if not _htmx():
-        where = {
+    if not wants_fragment():
+        where: dict[str, Any] = {
             "at": at or None, "quantity": quantity, "after": after_s or None,
             "driven": "yes" if driven else None,
         }  # fmt: skip
         return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(_mine(visit_id))
     pad = view.pad(at, quantity, driven=driven) if at else None
-    return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait_s(after_s))
-
-
-@visits.route("/<uuid:visit_id>/close", methods=["GET", "POST"])
-@login_required
-def close(visit_id: uuid.UUID) -> Page:
-    """Close the visit; not as in service while something says stop now."""
-    form = CloseForm()
-    record = _mine(visit_id, to_write=form.is_submitted())
-    view = BenchView(record)
-    if form.validate_on_submit():
-        if view.state.lifted:
-            form.outcome.errors = ["not while a jumper is in and thermostat wires are lifted"]
-        elif form.outcome.data == "in-service" and view.stopped:
-            form.outcome.errors = ["not while a stop-now finding stands: leave it off"]
-        elif form.outcome.data != "in-service" and not (form.left_note.data or "").strip():
-            form.left_note.errors = ["a note for the owner: why it is left so"]
-        else:
-            close_visit(
-                database(), record.row, form.outcome.data, (form.left_note.data or "").strip(),
-                (form.follow_up.data or "").strip(),
-            )  # fmt: skip
-            database().commit()
-            return redirect(url_for("visits.report", visit_id=visit_id))
-    page = render_template("visits/close.html", view=view, form=form)
-    return page, 422 if form.is_submitted() else 200
-
-
-@visits.get("/<uuid:visit_id>/report")
-@login_required
-def report(visit_id: uuid.UUID) -> str:
-    """The report, made to be printed."""
-    record = _mine(visit_id)
-    view = BenchView(record)
-    tape = TapeView(record, live=record.row.closed_at is None)
-    return render_template(
-        "visits/report.html", view=view, tape=tape, rows=readings_of(view.log()), complaints=COMPLAINTS,
-        outcomes=OUTCOMES, opened_by=opener_name(database(), view.record.row),
-    )  # fmt: skip
-
-
-@visits.get("/<uuid:visit_id>/visit.json")
-@login_required
-def export_json(visit_id: uuid.UUID) -> Response:
-    """The visit as a visit file."""
-    record = _mine(visit_id)
-    name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.json"
-    return download(export_visit(record), name, "application/json")
-
-
-@visits.get("/<uuid:visit_id>/readings.csv")
-@login_required
-def export_csv(visit_id: uuid.UUID) -> Response:
-    """The readings as CSV."""
-    record = _mine(visit_id)
-    rows = [
-        CsvRow(row.judged, row.event.struck_reason or "")
-        for row in readings_of(BenchView(record).log())
-        if row.judged
-    ]
-    name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.csv"
-    return download(readings_csv(rows), name, "text/csv")
+    return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s))

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from functools import cached_property
 
 from flask import url_for
@@ -13,11 +13,9 @@ from markupsafe import Markup
 
 from plentar.core.door import (
     Asked,
-    Due,
     Evidence,
     PanelState,
     Prediction,
-    Verdict,
     due_at,
     judge_checked,
     judge_reading,
@@ -26,58 +24,23 @@ from plentar.core.door import (
     state_at,
 )
 from plentar.core.events import DRIVEN_KINDS, OFF, ON, PROVED_DEAD, Reading, Visit
-from plentar.core.judgement import ElementJudgement, Finding, Judgement, ReadingJudgement
+from plentar.core.judgement import ElementJudgement, Finding, Judgement
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity, show
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
+from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.store.visits import StoredEvent, VisitRecord
 from plentar.web.drawings import changed_parts, control_side, line_side
+from plentar.web.visits.log_rows import LogRow
+from plentar.web.visits.pad import PadView, Wait
 
 #: How many earlier readings of a point the pad repeats; the log has them all.
 SHOWN_BEFORE = 3
 #: How many entries the bench shows; the whole log is a touch away.
 SHOWN_LOG = 8
-
-
-@dataclass(frozen=True, slots=True)
-class LogRow:
-    """One event of the visit, in words; readings with due and verdict."""
-
-    event: StoredEvent
-    text: str
-    judged: ReadingJudgement | None = None
-
-    @property
-    def is_reading(self) -> bool:
-        """It can be struck out."""
-        return "read" in self.event.body
-
-
-@dataclass(frozen=True, slots=True)
-class PadView:
-    """The reading pad at one point."""
-
-    point: Point
-    quantity: Quantity
-    due: Due
-    gauge: Markup
-    typed: str
-    verdict: Verdict | None
-    error: str
-    stored: bool
-    gated: bool
-    history: list[LogRow]
-    client_id: uuid.UUID
-    #: Whether the coil is fed from a bench supply; None where that makes no difference.
-    driven: bool | None = None
-
-    @property
-    def judges_others(self) -> bool:
-        """A reading here changes what is due elsewhere: volts at the lugs judge the amps."""
-        return self.point.kind == "circuit" and self.quantity is Quantity.VOLTS
 
 
 class BenchView:
@@ -116,16 +79,58 @@ class BenchView:
         """What must be answered before the unit may be left in service."""
         return self.judgement.stops
 
-    def wait_s(self, after_s: float) -> float:
-        """How long until ``after_s`` after the last change of power or calls; 0 when past."""
+    def wait(self, after_s: float) -> Wait | None:
+        """How long until ``after_s`` after the last change of power or calls; None for at once."""
+        if after_s <= 0:
+            return None
         changed = [e.t_s for e in self.visit.events if e.is_switch]
-        return max(0.0, (changed[-1] if changed else 0.0) + after_s - self.record.elapsed_s)
+        due_s = (changed[-1] if changed else 0.0) + after_s
+        return Wait(max(0.0, due_s - self.record.elapsed_s))
+
+    @property
+    def power_state(self) -> str:
+        """Of the whole unit: on, off, proved-dead."""
+        if self.state.proved_dead:
+            return PROVED_DEAD
+        return ON if self.state.live else OFF
+
+    @property
+    def power_words(self) -> str:
+        """The same as people say it."""
+        return self.power_state.replace("-", " ")
+
+    @property
+    def power_mark(self) -> Markup:
+        """The same as a shape."""
+        return Markup(power_glyph(self.power_state))
+
+    @property
+    def prove_href(self) -> str:
+        """Where an unit that is off is proved dead; empty where it isn't off."""
+        first = self.unit.elements[0].id
+        return f"{self.link(first)}&quantity=ohms" if self.power_state == OFF else ""
+
+    @property
+    def not_judged(self) -> list[tuple[str, str]]:
+        """What is missing, and the checks that wait for it."""
+        waiting: dict[str, list[str]] = {}
+        for missing in self.judgement.not_judged:
+            what = f"{missing.check} {missing.component}".strip()
+            waiting.setdefault(missing.because, []).append(what)
+        return [(because, ", ".join(checks)) for because, checks in waiting.items()]
+
+    def at(self, pad: PadView | None) -> str:
+        """The point that is chosen on the drawing."""
+        return pad.point.name if pad else ""
 
     @cached_property
-    def callable(self) -> list[tuple[str, bool, str]]:
-        """The thermostat's terminals on this unit: name, whether asked for, the set if flipped."""
+    def callable(self) -> list[tuple[str, str, str]]:
+        """The thermostat's terminals on this unit: name, pressed or not, the set if flipped."""
         asked = self.state.calls
-        return [(call, call in asked, ",".join(sorted(asked ^ {call}))) for call in self.unit.calls]
+        return [
+            (call, str(call in asked).lower(), ",".join(sorted(asked ^ {call})))
+            for call in self.unit.calls
+        ]
 
     @cached_property
     def heat_since(self) -> float | None:
@@ -174,8 +179,9 @@ class BenchView:
             flip = OFF if power == ON else ON
             label = {ON: "● breaker", OFF: "○ breaker", PROVED_DEAD: "○ locked"}[power]
             handles[circuit] = self._handle("power", label, state=flip, circuit=circuit)
-        for call, asked, flipped in self.callable:
-            handles[call] = self._handle("calls", f"{'●' if asked else '○'} {call}", calls=flipped)
+        for call, _, flipped in self.callable:
+            mark = "●" if call in self.state.calls else "○"
+            handles[call] = self._handle("calls", f"{mark} {call}", calls=flipped)
         lifted, asked_now = self.state.lifted, ",".join(sorted(self.state.calls))
         handles["lifted"] = self._handle(
             "calls",
@@ -212,12 +218,13 @@ class BenchView:
         return badges
 
     @cached_property
-    def other_points(self) -> list[Point]:
-        """Points that the drawing does not show."""
+    def other_points(self) -> list[tuple[str, str]]:
+        """Points that the drawing does not show, with their addresses."""
         drawn = drawn_points(self.unit)
-        return [p for p in points(self.unit) if p.name not in drawn] + [
+        others = [p for p in points(self.unit) if p.name not in drawn] + [
             resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements
         ]
+        return [(point.title, self.link(point.name)) for point in others]
 
     def log(self, at_most: int | None = None) -> list[LogRow]:
         """The newest events first, struck readings among them; all, or so many."""
@@ -265,7 +272,7 @@ class BenchView:
         driven = driven and contact
         due = due_at(self.evidence, Asked(point, chosen, self.state, driven=driven))
         return PadView(
-            point, chosen, due, Markup(gauge(due, value)), typed,
+            point, self.link(at), chosen, due, Markup(gauge(due, value)), typed,
             None if value is None else due.judge(value), error, stored, self.gated(chosen),
             [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
         )  # fmt: skip
@@ -297,8 +304,3 @@ def proof_of(unit: Unit) -> dict[str, str]:
         "all-dead": "2. Every conductor dead to every other and to ground",
         "known-live-again": "3. Meter proved again",
     }
-
-
-def readings_of(rows: Sequence[LogRow]) -> list[LogRow]:
-    """The readings among a log's rows, oldest first."""
-    return [row for row in reversed(rows) if row.is_reading]

@@ -25,7 +25,11 @@ class Row:
     then: str
     read: str
     changed: bool
-    cycling: bool
+
+    @property
+    def words(self) -> str:
+        """The quantity as people say it."""
+        return str(self.quantity).replace("_", " ")
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +59,17 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
         sign = due.quantity.sign
         changed = _visible(due, other)
         rows.append(
-            Row(point, due.quantity, show(due.value, sign), show(other.value, sign),
-                show(read.reading.value, sign) if read else "", changed, other.cycling)
+            Row(point, due.quantity, show(due.value, sign), _then(other, changed),
+                show(read.reading.value, sign) if read else "", changed)
         )  # fmt: skip
         if due.quantity is point.live_quantity and fault_id:
             badges[due.at] = _badge(due, other, changed)
     return WhatIf(fault_id, faults_in_words(unit), rows, badges)
+
+
+def _then(other: Predicted, changed: bool) -> str:
+    text = show(other.value, other.quantity.sign)
+    return f"{'● ' if changed else ''}{text}{' comes and goes' if other.cycling else ''}"
 
 
 def _visible(due: Predicted, other: Predicted) -> bool:

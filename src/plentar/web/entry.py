@@ -1,0 +1,94 @@
+"""The one way in for every post: what a form sends, as typed values, or what is wrong with it.
+
+Each form is a pydantic model. ``parse_entry`` reads one or raises BadInput whose path is the field;
+``Form`` keeps what was typed and that complaint for the page that is shown again.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, Any, TypeVar, get_origin
+
+from pydantic import BaseModel, BeforeValidator, Field, ValidationError
+from werkzeug.datastructures import MultiDict
+
+from plentar.core.errors import BadInput
+from plentar.core.parts import CALLS
+from plentar.core.quantity import parse_reading
+from plentar.files.visit_file import bad_input
+
+
+def _number(typed: Any) -> float:
+    try:
+        return parse_reading(str(typed))
+    except BadInput as bad:
+        raise ValueError(bad.reason) from None
+
+
+def _calls(typed: Any) -> frozenset[str]:
+    texts = [typed] if isinstance(typed, str) else typed
+    asked = frozenset(call for text in texts for call in text.split(",") if call)
+    if not asked <= set(CALLS):
+        raise ValueError(f"only {', '.join(CALLS)}")
+    return asked
+
+
+def required(complaint: str) -> BeforeValidator:
+    """A text that must say something, with the complaint if it doesn't."""
+
+    def check(typed: Any) -> str:
+        if not str(typed).strip():
+            raise ValueError(complaint)
+        return str(typed)
+
+    return BeforeValidator(check)
+
+
+#: A number as people type it: comma or point, prefixes, ``OL``.
+Number = Annotated[float, BeforeValidator(_number)]
+#: Terminals, separated by commas.
+CallSet = Annotated[frozenset[str], BeforeValidator(_calls)]
+PointName = Annotated[str, Field(min_length=1, max_length=90)]
+
+
+class Entry(BaseModel):
+    """An event; the client makes its id, so that sending it twice stores one."""
+
+    client_id: uuid.UUID
+
+
+_M = TypeVar("_M", bound=BaseModel)
+
+
+def parse_entry(kind: type[_M], form: MultiDict[str, str]) -> _M:
+    """The form as a typed entry; raises BadInput at the first field that does not fit.
+
+    A field of the model that is a collection takes every value that the form has of its name.
+    """
+    typed: dict[str, Any] = {}
+    for name, known in kind.model_fields.items():
+        if name in form:
+            many = get_origin(known.annotation) in (frozenset, tuple, list)
+            typed[name] = form.getlist(name) if many else form[name]
+    try:
+        return kind.model_validate(typed)
+    except ValidationError as error:
+        raise bad_input(error) from None
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """What was typed into a form, and the complaint that belongs beside one of its fields."""
+
+    typed: Mapping[str, str] = field(default_factory=dict)
+    bad: BadInput | None = None
+
+    def value(self, name: str, otherwise: Any = "") -> str:
+        """What stands in a field."""
+        return self.typed.get(name, str(otherwise))
+
+    def error(self, name: str) -> str:
+        """The complaint beside a field; empty where it fits."""
+        return self.bad.reason if self.bad is not None and self.bad.path == name else ""

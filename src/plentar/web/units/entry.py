@@ -1,0 +1,85 @@
+"""What the forms of a unit send, as typed values, and the tiles that the kit form offers."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable, Mapping
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
+
+from plentar.core.door import (
+    KIT_CONTROLS,
+    KIT_KW,
+    KIT_TIES,
+    KIT_VOLTS,
+    MOST_ELEMENTS,
+    Kit,
+    build_kit,
+)
+from plentar.core.unit import Unit
+
+
+def _same(values: Iterable[object]) -> dict[str, str]:
+    return {str(v): str(v) for v in values}
+
+
+#: The tiles of the kit form: field → its legend, and its values with what a person reads.
+KIT_TILES: Mapping[str, tuple[str, Mapping[str, str]]] = {
+    "elements": ("Elements", _same(range(1, MOST_ELEMENTS + 1))),
+    "kw": ("Each", _same(f"{kw:g}" for kw in KIT_KW)),
+    "volts": ("Rated volts", _same(f"{v:g}" for v in KIT_VOLTS)),
+    "circuits": ("Circuits", _same((1, 2))),
+    "control": ("Closed by", KIT_CONTROLS),
+    "tie": ("Blower tied by", KIT_TIES),
+}
+KIT_AT_FIRST = {
+    "elements": "2", "kw": "5", "volts": "240", "circuits": "1", "control": "double-sequencers",
+    "tie": "nc-contact",
+}  # fmt: skip
+
+
+def _one_of(name: str) -> AfterValidator:
+    def check(typed: str) -> str:
+        if typed not in KIT_TILES[name][1]:
+            raise ValueError("choose one of the list")
+        return typed
+
+    return AfterValidator(check)
+
+
+class KitEntry(BaseModel):
+    """A starting kit."""
+
+    label: Annotated[str, Field(max_length=80)] = ""
+    elements: Annotated[str, _one_of("elements")]
+    kw: Annotated[str, _one_of("kw")]
+    volts: Annotated[str, _one_of("volts")]
+    circuits: Annotated[str, _one_of("circuits")] = "1"
+    control: Annotated[str, _one_of("control")]
+    tie: Annotated[str, _one_of("tie")]
+
+    def unit(self) -> Unit:
+        """The unit of these choices; raises BadInput at the field that does not fit."""
+        kit = Kit(
+            (float(self.kw) * 1000,) * int(self.elements), float(self.volts),
+            self.control, int(self.circuits), self.tie,
+        )  # fmt: skip
+        return build_kit(kit, f"unit-{uuid.uuid4().hex[:8]}", self.label.strip())
+
+
+def _version(typed: str) -> int:
+    return int(typed) if typed.isdecimal() else 0
+
+
+class PlateEntry(BaseModel):
+    """The plate's version that the sender saw; 0 where the form did not say."""
+
+    seen: Annotated[int, BeforeValidator(_version)] = 0
+
+
+class MoveEntry(PlateEntry):
+    """A part moves in its rung, or out of it."""
+
+    to: Literal["earlier", "later", "out"]
+    element: str = ""

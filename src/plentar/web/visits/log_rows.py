@@ -1,0 +1,72 @@
+"""The log of a visit, in words: each event a row, readings with what was due and the verdict."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from plentar.core.judgement import ReadingJudgement
+from plentar.core.quantity import minutes, show
+from plentar.store.visits import StoredEvent
+from plentar.web.showing import verdict
+
+
+@dataclass(frozen=True, slots=True)
+class LogRow:
+    """One event; ``judged`` where it is a reading."""
+
+    event: StoredEvent
+    text: str
+    judged: ReadingJudgement | None = None
+
+    @property
+    def is_reading(self) -> bool:
+        """It can be struck out."""
+        return self.judged is not None
+
+    @property
+    def when(self) -> str:
+        """The time of the visit."""
+        return minutes(self.event.t_s)
+
+    @property
+    def struck(self) -> bool:
+        """It was struck out."""
+        return self.event.struck_at is not None
+
+    @property
+    def reason(self) -> str:
+        """Why it was."""
+        return self.event.struck_reason or ""
+
+    def strike(self, base: str) -> str:
+        """Where it is struck out."""
+        return f"{base}/readings/{self.event.id}/strike"
+
+    @property
+    def value(self) -> str:
+        """What was read, with its unit."""
+        if self.judged is None:
+            return ""
+        reading = self.judged.taken.reading
+        return show(reading.value, reading.quantity.sign)
+
+    @property
+    def due(self) -> str:
+        """What was due."""
+        return (self.judged.verdict.due.text() if self.judged else "") or "—"
+
+    @property
+    def mark(self) -> str:
+        """The verdict in shape, word and colour, or why the reading does not count."""
+        if self.judged is None:
+            return ""
+        if not self.judged.taken.counts:
+            return self.judged.taken.refused
+        said = self.judged.verdict
+        return verdict(said.word, said.good, said.provisional)
+
+
+def readings_of(rows: Sequence[LogRow]) -> list[LogRow]:
+    """The readings among a log's rows, oldest first."""
+    return [row for row in reversed(rows) if row.is_reading]

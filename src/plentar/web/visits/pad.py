@@ -1,0 +1,95 @@
+"""The reading pad at one point: what is due, what was typed, what it would mean."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+from math import inf
+from typing import ClassVar
+
+from markupsafe import Markup
+
+from plentar.core.door import Due, Verdict
+from plentar.core.points import Point
+from plentar.core.quantity import Quantity, show
+from plentar.web.showing import verdict
+from plentar.web.visits.log_rows import LogRow
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """How long until a reading is due, s; 0 when it is."""
+
+    left_s: float
+
+    @property
+    def text(self) -> str:
+        """What to do about it."""
+        return "Windows still open" if self.left_s else "Read it now: the windows are over."
+
+
+@dataclass(frozen=True, slots=True)
+class PadView:
+    """The pad. ``link`` is the point's address, ``driven`` None where a fed coil changes nothing."""
+
+    point: Point
+    link: str
+    quantity: Quantity
+    due: Due
+    gauge: Markup
+    typed: str
+    verdict: Verdict | None
+    error: str
+    stored: bool
+    gated: bool
+    history: list[LogRow]
+    client_id: uuid.UUID
+    driven: bool | None = None
+
+    keys: ClassVar[tuple[str, ...]] = ("7", "8", "9", "4", "5", "6", "1", "2", "3", ".", "0")
+
+    @property
+    def more_keys(self) -> tuple[str, ...]:
+        """Prefixes, and what a meter shows without a path."""
+        return ("k", "M", "OL") if self.quantity is Quantity.OHMS else ()
+
+    @property
+    def tabs(self) -> list[tuple[str, str, bool]]:
+        """What can be read here: words, address, whether it is what the pad is open for."""
+        return [
+            (str(q).replace("_", " "), f"{self.link}&quantity={q}", q is self.quantity)
+            for q in self.point.quantities
+        ]
+
+    @property
+    def due_text(self) -> str:
+        """What is due."""
+        return self.due.text() or "—"
+
+    @property
+    def nominal(self) -> str:
+        """The middle of what is due, where there is one."""
+        nominal = self.due.nominal
+        return "" if nominal in (None, inf) else show(nominal, self.quantity.sign, 4)
+
+    @property
+    def mark(self) -> str:
+        """The verdict in shape, word and colour."""
+        said = self.verdict
+        return verdict(said.word, said.good, said.provisional) if said else ""
+
+    @property
+    def holds_charge(self) -> bool:
+        """It is a capacitor."""
+        return self.point.kind == "capacitor"
+
+    @property
+    def gate_fields(self) -> dict[str, str]:
+        """What the gate's form carries, so that the pad opens again as it was."""
+        driven = {"driven": "yes"} if self.driven else {}
+        return {"at": self.point.name} | driven
+
+    @property
+    def judges_others(self) -> bool:
+        """A reading here changes what is due elsewhere: volts at the lugs judge the amps."""
+        return self.point.kind == "circuit" and self.quantity is Quantity.VOLTS

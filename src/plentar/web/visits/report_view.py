@@ -1,0 +1,104 @@
+"""What the report shows beside the bench's own drawing and rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from markupsafe import Markup
+
+from plentar.core.events import COMPLAINTS, OUTCOMES
+from plentar.core.judgement import ElementJudgement
+from plentar.core.parts import Circuit
+from plentar.core.quantity import show
+from plentar.store.visits import VisitRecord
+from plentar.web.showing import day, verdict
+from plentar.web.tape.view import TapeView
+from plentar.web.visits.log_rows import LogRow, readings_of
+from plentar.web.visits.view import BenchView
+
+
+@dataclass(frozen=True, slots=True)
+class ElementRow:
+    """One element: what its plate says, what was read, what was due."""
+
+    id: str
+    plate: str
+    read: str
+    due: str
+    mark: Markup
+    other_school: str
+
+
+class ReportView:
+    """One visit, to be printed."""
+
+    def __init__(self, record: VisitRecord, shop: str, opened_by: str) -> None:
+        self.row = record.row
+        self.bench = BenchView(record)
+        self.tape = TapeView(record, live=record.row.closed_at is None)
+        began = record.row.started_at
+        self.who_and_when = f"{shop} · {opened_by} · {day(began)}, {began:%H:%M} UTC"
+        self.complaint = COMPLAINTS.get(record.row.complaint or "", "visit")
+        self.outcome = OUTCOMES.get(record.row.outcome or "", "still open")
+
+    @property
+    def has_findings(self) -> bool:
+        """There is something to say of what was found, or of how the unit was left."""
+        judgement = self.bench.judgement
+        return bool(
+            judgement.findings or judgement.slips or self.row.left_note or self.row.follow_up
+        )
+
+    @cached_property
+    def elements(self) -> list[ElementRow]:
+        """A row an element."""
+        return [self._element(element) for element in self.bench.judgement.elements]
+
+    def _element(self, element: ElementJudgement) -> ElementRow:
+        plate = self.bench.unit.element_by_id[element.id]
+        due = element.expected_amps
+        provisional = element.provisional and element.measured_amps is not None
+        return ElementRow(
+            element.id,
+            f"{plate.rated_watts / 1000:g} kW at {plate.rated_volts:g} V",
+            show(element.measured_amps, "A"),
+            f"{show(due.low)} … {show(due.high, 'A')}",
+            verdict(element.word, element.good, provisional),
+            self.bench.other_school(element),
+        )
+
+    @cached_property
+    def readings(self) -> list[LogRow]:
+        """The readings, oldest first, those struck out among them."""
+        return readings_of(self.bench.log())
+
+    @property
+    def runs(self) -> list[str]:
+        """What sets each run apart, where there are several."""
+        runs = self.tape.runs
+        return [f"run {number}: {words}" for number, words in runs] if len(runs) > 1 else []
+
+    @property
+    def plate(self) -> list[tuple[str, str]]:
+        """Circuits and controls, in words."""
+        unit = self.bench.unit
+        controls = [
+            (c.id, f"{c.type}, {len(c.switches)} switch{'es' if len(c.switches) > 1 else ''}")
+            for c in unit.controls
+        ]
+        return [(c.id, _circuit(c)) for c in unit.circuits] + controls
+
+
+def _circuit(circuit: Circuit) -> str:
+    words = [f"{circuit.rated_volts:g} V, breaker {_amps(circuit.breaker_amps)}"]
+    if circuit.plate and circuit.plate.min_circuit_amps:
+        least, most = circuit.plate.min_circuit_amps, circuit.plate.max_breaker_amps
+        words.append(f"plate minimum {_amps(least)}, maximum {_amps(most)}")
+    if circuit.conductor:
+        words.append(f"{circuit.conductor.awg} AWG {circuit.conductor.material}")
+    return ", ".join(words)
+
+
+def _amps(value: float | None) -> str:
+    return f"{value:g} A" if value else "not given"
