@@ -6,7 +6,12 @@
 document.addEventListener("click", (event) => {
   const part = event.target.closest?.("svg a");
   if (!part) return;
-  if (part.hasAttribute("data-hx-get") || part.hasAttribute("data-hx-post") || part.closest(".inert")) event.preventDefault();
+  if (
+    part.hasAttribute("data-hx-get") ||
+    part.hasAttribute("data-hx-post") ||
+    part.closest(".inert")
+  )
+    event.preventDefault();
 });
 
 document.addEventListener("click", (event) => {
@@ -40,7 +45,8 @@ function settle() {
     if (touch) input.inputMode = "none";
   }
   for (const wait of document.querySelectorAll("[data-until]")) {
-    if (Number(wait.dataset.until) > 0) wait.dataset.ends = String(Date.now() + 1000 * Number(wait.dataset.until));
+    if (Number(wait.dataset.until) > 0)
+      wait.dataset.ends = String(Date.now() + 1000 * Number(wait.dataset.until));
     delete wait.dataset.until;
   }
   for (const timer of document.querySelectorAll("[data-since]:not([data-began])")) {
@@ -68,7 +74,9 @@ function clock(seconds) {
   const two = (number) => String(number).padStart(2, "0");
   const hours = Math.floor(seconds / 3600);
   const minutes = Math.floor(seconds / 60) % 60;
-  return hours ? `${hours}:${two(minutes)}:${two(seconds % 60)}` : `${minutes}:${two(seconds % 60)}`;
+  return hours
+    ? `${hours}:${two(minutes)}:${two(seconds % 60)}`
+    : `${minutes}:${two(seconds % 60)}`;
 }
 
 // After settling, not after swapping: only then does htmx listen to what was put in.
@@ -153,6 +161,7 @@ function mark(name) {
   for (const part of document.querySelectorAll("svg.unit a.part")) {
     const chosen = part.id.endsWith(`-${name}`);
     part.classList.toggle("chosen", chosen);
-    if (chosen && covered() && part.getClientRects().length) part.scrollIntoView({ block: "start" });
+    if (chosen && covered() && part.getClientRects().length)
+      part.scrollIntoView({ block: "start" });
   }
 }

@@ -19,7 +19,10 @@ function synchronise() {
   if (!tape) return;
   const found = 1000 * Number(tape.dataset.elapsed) - Date.now();
   ahead.ms = Math.max(ahead.ms, found);
-  for (const [name, on] of [["hold", held], ["alarm", Boolean(alarm)]]) {
+  for (const [name, on] of [
+    ["hold", held],
+    ["alarm", Boolean(alarm)],
+  ]) {
     tape.querySelector(`[data-${name}]`)?.setAttribute("aria-pressed", String(on));
   }
   show();
@@ -36,7 +39,8 @@ function show() {
   const tape = document.querySelector(".tape[data-live]");
   if (!tape) return;
   const t = visitNow();
-  for (const timer of tape.querySelectorAll("[data-zero]")) timer.textContent = clock(Math.max(0, Math.round(t - Number(timer.dataset.zero))));
+  for (const timer of tape.querySelectorAll("[data-zero]"))
+    timer.textContent = clock(Math.max(0, Math.round(t - Number(timer.dataset.zero))));
   if (held) return;
   const x = place(JSON.parse(tape.dataset.pieces), t);
   for (const line of tape.querySelectorAll(".lanes .now")) {
@@ -44,7 +48,8 @@ function show() {
     line.setAttribute("x2", `${100 * x}%`);
   }
   for (const grows of tape.querySelectorAll(".lanes [data-from]")) {
-    if (grows.tagName === "rect") grows.setAttribute("width", `${100 * Math.max(0, x - Number(grows.dataset.from))}%`);
+    if (grows.tagName === "rect")
+      grows.setAttribute("width", `${100 * Math.max(0, x - Number(grows.dataset.from))}%`);
     else grows.setAttribute("x2", `${100 * Math.max(x, Number(grows.dataset.from))}%`);
   }
   for (const left of tape.querySelectorAll(".waits .left")) {
@@ -67,7 +72,9 @@ function turn(tape, t) {
 }
 
 // Nothing is swapped away from under a finger; a press counts from when it began.
-document.addEventListener("pointerdown", () => Object.assign(finger, { down: true, at: visitNow() }));
+document.addEventListener("pointerdown", () =>
+  Object.assign(finger, { down: true, at: visitNow() }),
+);
 for (const end of ["pointerup", "pointercancel"]) {
   document.addEventListener(end, () => {
     finger.down = false;
@@ -77,7 +84,9 @@ for (const end of ["pointerup", "pointercancel"]) {
 }
 document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.target.id !== "tape") return;
-  const asked = Number(/data-elapsed="([\d.]+)"/.exec(event.detail.xhr.responseText)?.[1] ?? Infinity);
+  const asked = Number(
+    /data-elapsed="([\d.]+)"/.exec(event.detail.xhr.responseText)?.[1] ?? Infinity,
+  );
   const shown = Number(document.querySelector(".tape")?.dataset.elapsed ?? 0);
   // Answers may overtake each other: an older one shows nothing new.
   if (finger.down || asked < shown) event.detail.shouldSwap = false;
@@ -85,7 +94,10 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 });
 
 function refresh() {
-  htmx.ajax("GET", document.querySelector(".tape").dataset.url, { target: "#tape", swap: "innerHTML" });
+  htmx.ajax("GET", document.querySelector(".tape").dataset.url, {
+    target: "#tape",
+    swap: "innerHTML",
+  });
 }
 
 document.addEventListener("click", (event) => {
@@ -155,8 +167,13 @@ document.addEventListener("pointerup", (event) => {
   if (!grip || Math.abs(event.clientX - grip.x) < 12) return;
   const box = grip.plot.getBoundingClientRect();
   const [from, to] = [Number(grip.plot.dataset.from), Number(grip.plot.dataset.to)];
-  const [a, b] = [grip.x, event.clientX].map((x) => from + ((to - from) * (x - box.left)) / box.width).sort((p, q) => p - q);
+  const [a, b] = [grip.x, event.clientX]
+    .map((x) => from + ((to - from) * (x - box.left)) / box.width)
+    .sort((p, q) => p - q);
   const url = grip.plot.closest(".plotted").dataset.url;
   grip = null;
-  htmx.ajax("GET", `${url}&from=${a.toFixed(1)}&to=${b.toFixed(1)}`, { target: "#plot", swap: "innerHTML" });
+  htmx.ajax("GET", `${url}&from=${a.toFixed(1)}&to=${b.toFixed(1)}`, {
+    target: "#plot",
+    swap: "innerHTML",
+  });
 });
