@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import http.client
 import itertools
 import os
+import subprocess
+import time
 import uuid
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,6 +28,7 @@ from plentar.store.models import Account
 from plentar.store.units import UnitRecord, make_unit
 from plentar.web.config import Config
 from plentar.web.factory import create_app
+from plentar.web.server import gunicorn_command
 
 # No test is timed: what a busy machine takes longer for is not wrong.
 settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -48,6 +53,27 @@ def database_url() -> Iterator[str]:
     with engine.connect() as connection:
         connection.execute(text(f"drop database {name} with (force)"))
     engine.dispose()
+
+
+@pytest.fixture(scope="session")
+def start_server(database_url: str) -> Callable[[int], subprocess.Popen[bytes]]:
+    """Starts the real server at a port, in a process group of its own."""
+    env = os.environ | {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40}
+
+    def start(port: int) -> subprocess.Popen[bytes]:
+        server = subprocess.Popen(gunicorn_command(port), env=env, start_new_session=True)
+        for _ in range(900):
+            try:
+                with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=60)) as asked:
+                    asked.request("GET", "/health")
+                    asked.getresponse().read()
+            except OSError:
+                time.sleep(0.1)
+            else:
+                return server
+        raise AssertionError("the server did not start")
+
+    return start
 
 
 @pytest.fixture(scope="session")

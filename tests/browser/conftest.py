@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
-from collections.abc import Iterator
+import subprocess
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from plentar.store.cluster import free_port
-from tests.web.test_store import start
 
 HOME = Path(__file__).resolve().parents[2]
 ARGUMENTS = [
@@ -25,9 +25,9 @@ expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
-def base(database_url: str) -> Iterator[str]:
+def base(start_server: Callable[[int], subprocess.Popen[bytes]]) -> Iterator[str]:
     port = free_port()
-    server = start(database_url, port)
+    server = start_server(port)
     yield f"http://127.0.0.1:{port}"
     os.killpg(server.pid, signal.SIGTERM)
     server.wait()
@@ -67,3 +67,15 @@ def sign_in(page: Page, base: str, login: str, password: str) -> None:
     page.get_by_label("Password").fill(password)
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url(f"{base}/")
+
+
+@pytest.fixture
+def start_visit() -> Callable[[Page, str], None]:
+    """Starts a visit from the unit's page."""
+
+    def start(page: Page, complaint: str = "Not enough heat") -> None:
+        page.get_by_label("What is the call about?").select_option(label=complaint)
+        page.get_by_role("button", name="Start a visit").click()
+        expect(page.locator("#bench")).to_be_visible()
+
+    return start

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 from xml.etree import ElementTree
 
+import pytest
 from bs4 import BeautifulSoup
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import PHONE, sign_in
-from tests.browser.test_journey import start_visit
 from tests.conftest import PASSWORD
 
 
-def bench(page: Page, base: str, me) -> str:
-    sign_in(page, base, me.account.login, PASSWORD)
-    page.goto(f"{base}/units/{me.unit_id}")
-    start_visit(page)
-    return page.url
+@pytest.fixture
+def bench(page: Page, base: str, start_visit):
+    """Signs somebody in, starts a visit, and says where its bench is."""
+
+    def start(me, on: Page = page) -> str:
+        sign_in(on, base, me.account.login, PASSWORD)
+        on.goto(f"{base}/units/{me.unit_id}")
+        start_visit(on)
+        return on.url
+
+    return start
 
 
 def flat(page: Page, part: str) -> bool:
@@ -25,9 +31,9 @@ def flat(page: Page, part: str) -> bool:
     return lever.get_attribute("d") == "M-15 0L15 0"
 
 
-def test_breaker_calls_and_wires_are_switches_on_the_drawing(page, base, somebody):
+def test_breaker_calls_and_wires_are_switches_on_the_drawing(page, base, somebody, bench):
     me = somebody()
-    address = bench(page, base, me)
+    address = bench(me)
     assert not flat(page, "W1")
     page.locator("#wide-handle-W1").click()
     expect(page.locator("#wide-handle-W1")).to_contain_text("● W1")
@@ -50,9 +56,9 @@ def test_breaker_calls_and_wires_are_switches_on_the_drawing(page, base, somebod
     assert not wires, "nothing is live behind an open breaker"
 
 
-def test_what_if_stands_beside_due_and_read(page, base, somebody):
+def test_what_if_stands_beside_due_and_read(page, base, somebody, bench):
     me = somebody()
-    address = bench(page, base, me)
+    address = bench(me)
     page.locator("#wide-handle-G").click()
     expect(page.locator("#wide-handle-G")).to_contain_text("● G")
     page.wait_for_timeout(1200)
@@ -69,9 +75,9 @@ def test_what_if_stands_beside_due_and_read(page, base, somebody):
     expect(page.locator("svg.wide a[id$='-E1'] .badge")).to_contain_text("20.")
 
 
-def test_arrow_keys_go_from_part_to_part_and_enter_reads(page, base, somebody):
+def test_arrow_keys_go_from_part_to_part_and_enter_reads(page, base, somebody, bench):
     me = somebody()
-    bench(page, base, me)
+    bench(me)
     page.locator("#wide-E1-S1\\.1").focus()
     seen = []
     for key in ("ArrowRight", "ArrowRight", "ArrowDown", "ArrowLeft", "ArrowUp"):
@@ -83,9 +89,9 @@ def test_arrow_keys_go_from_part_to_part_and_enter_reads(page, base, somebody):
     expect(page.locator(".pad p.due")).to_contain_text("V")
 
 
-def test_the_drawing_as_a_file_stands_alone(page, base, somebody):
+def test_the_drawing_as_a_file_stands_alone(page, base, somebody, bench):
     me = somebody()
-    address = bench(page, base, me)
+    address = bench(me)
     me.read(address.removeprefix(base), "C1", "volts", "241")
     svg = page.request.get(f"{address}/drawing.svg").text()
     root = ElementTree.fromstring(svg)
@@ -96,11 +102,11 @@ def test_the_drawing_as_a_file_stands_alone(page, base, somebody):
     assert "href" not in svg
 
 
-def test_on_the_phone_the_control_side_folds(browser, base, somebody):
+def test_on_the_phone_the_control_side_folds(browser, base, somebody, bench):
     me = somebody()
     context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
     page = context.new_page()
-    bench(page, base, me)
+    bench(me, page)
     expect(page.locator("svg.narrow a[id$='-S1.coil']")).to_be_hidden()
     page.get_by_text("24 V side").tap()
     expect(page.locator("svg.narrow a[id$='-S1.coil']")).to_be_visible()

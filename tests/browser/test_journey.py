@@ -28,12 +28,6 @@ def make_unit(page: Page, base: str, label: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_have_text(label)
 
 
-def start_visit(page: Page, complaint: str = "Not enough heat") -> None:
-    page.get_by_label("What is the call about?").select_option(label=complaint)
-    page.get_by_role("button", name="Start a visit").click()
-    expect(page.locator("#bench")).to_be_visible()
-
-
 def read(page: Page, part: str, value: str) -> None:
     """Touch a part on the drawing, press the keys, store."""
     page.locator(f"svg.wide a[id$='-{part}']").first.click()
@@ -44,7 +38,9 @@ def read(page: Page, part: str, value: str) -> None:
     expect(page.locator(".says")).to_contain_text("stored")
 
 
-def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody, tmp_path):
+def test_from_sign_in_to_the_same_judgement_in_another_shop(
+    page, base, somebody, tmp_path, start_visit
+):
     me = somebody()
     sign_in(page, base, me.account.login, PASSWORD)
     make_unit(page, base, "3 Try Street, attic")
@@ -122,7 +118,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     assert answers[0] == answers[1]
 
 
-def test_the_pad_by_keyboard_and_while_typing(page, base, somebody):
+def test_the_pad_by_keyboard_and_while_typing(page, base, somebody, start_visit):
     me = somebody()
     sign_in(page, base, me.account.login, PASSWORD)
     page.goto(f"{base}/units/{me.unit_id}")
@@ -141,7 +137,7 @@ def test_the_pad_by_keyboard_and_while_typing(page, base, somebody):
     expect(page.locator("#log .reading-row")).to_contain_text("240 V")
 
 
-def test_phone_shows_the_chosen_part_above_the_pad(browser, base, somebody):
+def test_phone_shows_the_chosen_part_above_the_pad(browser, base, somebody, start_visit):
     me = somebody()
     context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
     page = context.new_page()
@@ -187,7 +183,7 @@ def log_address(me, bench: str) -> str:
     return me.client.post(f"{bench}/logs", data=entry() | file).location
 
 
-def test_no_accessibility_violations(browser, base, somebody):
+def test_no_accessibility_violations(browser, base, somebody, start_visit):
     """Every rule in the light theme; those of colour in the dark one too."""
     me = somebody()
     bench = me.start_visit()
@@ -222,7 +218,7 @@ def test_no_accessibility_violations(browser, base, somebody):
     assert not found
 
 
-def test_the_visit_page_is_light(browser, base, somebody):
+def test_the_visit_page_is_light(browser, base, somebody, start_visit):
     """At most 150 KB for the first load without fonts, 40 KB after, as transferred."""
     me = somebody()
     bench = me.start_visit()

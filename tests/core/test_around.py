@@ -26,6 +26,9 @@ from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.circuits import random_events
 
+pytestmark = pytest.mark.slow
+
+
 HOMES = plates()
 FUSE_OPEN = [
     VOLTS, CALL,

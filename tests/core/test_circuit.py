@@ -28,6 +28,9 @@ from plentar.store.demo.plates import plates
 from tests.circuits import Case, random_cases
 
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC
+pytestmark = pytest.mark.slow
+
+
 HOMES = plates()
 HEAT = (Calls(t_s=5, calls=frozenset({"W1"})),)
 

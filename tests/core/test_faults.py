@@ -93,6 +93,7 @@ def test_the_sign_is_there(door, fault, events, at, quantity, sign):
     assert sign[0] <= reading.value <= sign[1]
 
 
+@pytest.mark.slow
 def test_every_single_fault_differs_from_the_healthy_unit_somewhere():
     """In some state and at some time, some meter shows it; a burnt auxiliary contact, which
     carries a quarter of an amp, hardly does."""

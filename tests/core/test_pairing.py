@@ -18,6 +18,9 @@ from plentar.core.quantity import Quantity
 from plentar.store.demo.plates import plates
 from tests.cases import visit_of
 
+pytestmark = pytest.mark.slow
+
+
 HOMES = plates()
 #: Seconds after the call: every stage is due by then.
 SETTLED_S = 400.0

@@ -20,6 +20,9 @@ from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 
+pytestmark = pytest.mark.slow
+
+
 HOMES = plates()
 
 

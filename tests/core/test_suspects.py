@@ -251,6 +251,7 @@ def test_a_history_counts_from_the_first_change_and_leads_lie_before():
     assert two.time(100) == 40
 
 
+@pytest.mark.slow
 @settings(max_examples=12)
 @given(
     kit_units(), st.floats(0, 260), st.floats(0, 60),
@@ -271,6 +272,7 @@ def test_any_visit_to_any_kit_is_weighed(unit, volts, value, complaint):
         find_faults(unit, suspect.fault.split("+"))
 
 
+@pytest.mark.slow
 def test_dc_relay_without_dc():
     events = [
         VOLTS, {"t": 5, "calls": ["W1"]}, amps(60, "E1", 20.5), amps(70, "E2", 20.6),
@@ -295,6 +297,7 @@ def test_ohms_decide_between_coil_and_contact():
     assert stuck.hypotheses[stuck.leader].id == "K3.1:stuck-open"
 
 
+@pytest.mark.slow
 def test_ohms_with_power_on_are_no_evidence():
     live = {"t": 100, "read": "ohms", "at": "E2", "value": "OL"}
     with_it = weighed(VOLTS, CALL, live)

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from random import Random
 from typing import Any
 
+import pytest
+
 from plentar.core.door import diagnose, judge
 from plentar.core.errors import BadInput
 from plentar.core.faults import faults_of
@@ -17,6 +19,9 @@ from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, VOLTS, amps
+
+pytestmark = pytest.mark.slow
+
 
 ODD = [
     None,

@@ -7,7 +7,6 @@ import uuid
 from datetime import timedelta
 from types import SimpleNamespace
 
-from bs4 import BeautifulSoup
 from sqlalchemy import update
 
 from plentar.core.door import diagnose
@@ -17,11 +16,6 @@ from plentar.core.quantity import Quantity
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
 from plentar.web.visits.judging import JudgeView
-from tests.web.test_pages import stored
-
-
-def soup(answer) -> BeautifulSoup:
-    return BeautifulSoup(answer.text, "html.parser")
 
 
 def post(me, address: str, **data):
@@ -29,7 +23,7 @@ def post(me, address: str, **data):
     return me.client.post(address, data=entry, headers={"HX-Request": "1"})
 
 
-def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody):
+def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody, soup):
     me = somebody()
     bench = me.start_visit("not-enough-heat")
     place = soup(me.client.get(bench)).select_one("#judge")
@@ -43,7 +37,7 @@ def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody):
     assert whole.select_one("main .next.first")
 
 
-def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session):
+def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session, soup):
     me, other = somebody(), somebody()
     bench = me.start_visit("not-enough-heat")
     assert not soup(me.client.get(f"{bench}/judge")).select(".what-else")
@@ -72,7 +66,7 @@ def test_a_stored_reading_calls_the_judge_again(somebody):
     assert me.read(bench, "C1", "volts", "240").headers["HX-Trigger"] == "judged"
 
 
-def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session):
+def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit("not-enough-heat")
     entry = str(uuid.uuid4())
@@ -80,16 +74,16 @@ def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session):
         answer = post(me, f"{bench}/take", client_id=entry, at="E2", quantity="amps", calls="W1",
                       after_s="95")  # fmt: skip
         assert answer.status_code == 200
-    assert [e.body.get("calls") for e in stored(session, bench)] == [["W1"]]
+    assert [e.body.get("calls") for e in stored(bench)] == [["W1"]]
     page = soup(answer)
     assert page.select_one(".pad")["data-point"] == "E2"
     assert 90 < float(page.select_one(".wait")["data-until"]) <= 95
     later = post(me, f"{bench}/take", at="S1.2", quantity="volts")
     assert not soup(later).select(".wait")
-    assert len(stored(session, bench)) == 1
+    assert len(stored(bench)) == 1
     gate = post(me, f"{bench}/take", at="E2", quantity="ohms", power="proved-dead")
     assert soup(gate).select_one(".gate")
-    assert len(stored(session, bench)) == 1, "proving is ticked by hand, never taken over"
+    assert len(stored(bench)) == 1, "proving is ticked by hand, never taken over"
 
 
 PROOF = ["off-C1", "known-live", "all-dead", "known-live-again"]
@@ -105,7 +99,9 @@ def fields(form) -> dict[str, str]:
     return {i["name"]: i.get("value", "") for i in ticked}
 
 
-def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebody, session):
+def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(
+    somebody, session, stored, soup
+):
     """0.1 Ω across a normally-open contact is right while driven, and a weld at rest."""
     me = somebody()
     bench = me.start_visit("not-enough-heat")
@@ -119,7 +115,7 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     due = me.client.get(f"{bench}/preview", query_string=fields(pad) | {"value": "0.1"})
     assert soup(due).select_one(".verdict.tone-good")
     assert post(me, f"{bench}/readings", **fields(pad) | {"value": "0.1"}).status_code == 200
-    (event,) = [e for e in stored(session, bench) if "read" in e.body]
+    (event,) = [e for e in stored(bench) if "read" in e.body]
     assert event.body["driven"] is True
     unit, visit = parse_visit_file(me.client.get(f"{bench}/visit.json").text).to_core()
     suspects = {s.fault: s.probability for s in diagnose(Evidence(unit, visit)).suspects}
@@ -127,24 +123,24 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     assert "welded" not in me.client.get(f"{bench}/log").text
 
 
-def test_fresh_first_drops_everything_out(somebody, session):
+def test_fresh_first_drops_everything_out(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     post(me, f"{bench}/calls", calls="W1")
     post(me, f"{bench}/take", at="E1", quantity="amps", calls="W1", fresh="True", after_s="95")
-    assert [e.body["calls"] for e in stored(session, bench)] == [["W1"], []]
+    assert [e.body["calls"] for e in stored(bench)] == [["W1"], []]
 
 
-def test_an_observation_is_one_touch(somebody, session):
+def test_an_observation_is_one_touch(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit("clicking")
     post(me, f"{bench}/take", at="E1", observe="cycling")
-    (event,) = stored(session, bench)
+    (event,) = stored(bench)
     assert {k: event.body[k] for k in ("observe", "part")} == {"observe": "cycling", "part": "E1"}
     assert "limit cycles" in soup(me.client.get(bench)).select_one("#noted").text
 
 
-def test_what_can_not_be_taken_is_refused(somebody, session):
+def test_what_can_not_be_taken_is_refused(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     for bad in (
@@ -157,18 +153,18 @@ def test_what_can_not_be_taken_is_refused(somebody, session):
     assert post(me, f"{bench}/look", seen="filter:burnt-out").status_code == 422
     assert post(me, f"{bench}/look", seen="roof:fine").status_code == 422
     assert post(me, f"{bench}/answer", code="x", component="y", how="so").status_code == 422
-    assert not stored(session, bench)
+    assert not stored(bench)
 
 
-def test_a_repair_is_an_event(somebody, session):
+def test_a_repair_is_an_event(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit("not-enough-heat")
     post(me, f"{bench}/replaced", component="S1")
-    assert stored(session, bench)[0].body["replaced"] == "S1"
+    assert stored(bench)[0].body["replaced"] == "S1"
     assert "S1 replaced" in soup(me.client.get(bench)).select_one("#log").text
 
 
-def test_the_look_around_feeds_findings_and_never_blocks(somebody):
+def test_the_look_around_feeds_findings_and_never_blocks(somebody, soup):
     me = somebody()
     bench = me.start_visit()
     answer = soup(post(me, f"{bench}/look", seen="filter:poor"))
@@ -178,7 +174,7 @@ def test_the_look_around_feeds_findings_and_never_blocks(somebody):
     assert closed.status_code == 302
 
 
-def test_stop_now_stays_until_it_is_answered(somebody):
+def test_stop_now_stays_until_it_is_answered(somebody, soup):
     me = somebody()
     bench = me.start_visit()
     assert "burnt or melted" in soup(post(me, f"{bench}/look", seen="lugs:burnt")).select_one(

@@ -9,41 +9,29 @@ import uuid
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from bs4 import BeautifulSoup
 from flask import Flask
 from sqlalchemy import select
 
-from plentar.store.models import SignInFailure, UnitVersion, VisitEvent
+from plentar.store.models import SignInFailure, UnitVersion
 from plentar.web.config import BadConfiguration, Config
 from plentar.web.security import POLICY
 
 
-def soup(answer) -> BeautifulSoup:
-    return BeautifulSoup(answer.text, "html.parser")
-
-
-def stored(session, bench: str):
-    session.rollback()
-    visit_id = uuid.UUID(bench.rsplit("/", 1)[1])
-    of_visit = select(VisitEvent).where(VisitEvent.visit_id == visit_id)
-    return session.scalars(of_visit.order_by(VisitEvent.id)).all()
-
-
-def test_a_reading_is_stored_once_and_judged(somebody, session):
+def test_a_reading_is_stored_once_and_judged(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit()
     entry = str(uuid.uuid4())
     for _ in range(3):
         answer = me.read(bench, "C1", "volts", "239,5", client_id=entry)
         assert answer.status_code == 200
-    assert [e.body["value"] for e in stored(session, bench)] == [239.5]
+    assert [e.body["value"] for e in stored(bench)] == [239.5]
     assert me.read(bench, "C1", "volts", "238", client_id=entry).status_code == 409
     page = soup(me.client.get(bench))
     assert page.select_one("#wide--C1 .badge.tone-good .read").text == "240 V"
     assert "in band" in page.select_one("#log .reading-row").text
 
 
-def test_bad_readings_keep_what_was_typed_and_change_nothing(somebody, session):
+def test_bad_readings_keep_what_was_typed_and_change_nothing(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit()
     for typed in ("", "twenty", "1,2.3", "-4", "OL"):
@@ -55,10 +43,10 @@ def test_bad_readings_keep_what_was_typed_and_change_nothing(somebody, session):
     for at, quantity, code in [("E9", "amps", 422), ("E1", "temp_f", 422), ("E1", "parsecs", 422)]:
         assert me.read(bench, at, quantity, "5").status_code == code
     assert me.read(bench, "E1", "amps", "5", client_id="not-an-id").status_code == 422
-    assert not stored(session, bench)
+    assert not stored(bench)
 
 
-def test_ohms_wait_for_proved_dead(somebody, session):
+def test_ohms_wait_for_proved_dead(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit()
     answer = me.read(bench, "E1", "ohms", "11.2")
@@ -69,24 +57,24 @@ def test_ohms_wait_for_proved_dead(somebody, session):
     for missing in proof:
         ticked = [p for p in proof if p != missing]
         assert me.client.post(f"{bench}/power", data=form | {"proof": ticked}).status_code == 422
-    assert not stored(session, bench)
+    assert not stored(bench)
     assert me.client.post(f"{bench}/power", data=form | {"proof": proof}).status_code == 302
     assert me.read(bench, "E1", "ohms", "11.2").status_code == 200
     on = {"client_id": str(uuid.uuid4()), "state": "on"}
     assert me.client.post(f"{bench}/power", data=on).status_code == 302
     assert me.read(bench, "E1", "ohms", "11.2").status_code == 422
-    assert ["read" if "read" in e.body else "power" for e in stored(session, bench)] == [
+    assert ["read" if "read" in e.body else "power" for e in stored(bench)] == [
         "power",
         "read",
         "power",
     ]
 
 
-def test_struck_readings_stay_on_record_and_out_of_the_evidence(somebody, session):
+def test_struck_readings_stay_on_record_and_out_of_the_evidence(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit()
     me.read(bench, "C1", "volts", "24")
-    (event,) = stored(session, bench)
+    (event,) = stored(bench)
     assert (
         me.client.post(f"{bench}/readings/{event.id}/strike", data={"reason": " "}).status_code
         == 422
@@ -103,7 +91,7 @@ def test_struck_readings_stay_on_record_and_out_of_the_evidence(somebody, sessio
     assert "read on the wrong <pair>" in rows[1]
 
 
-def test_leaving_in_service_is_refused_while_something_says_stop(somebody, session):
+def test_leaving_in_service_is_refused_while_something_says_stop(somebody, session, soup):
     me = somebody()
     bench = me.start_visit()
     proof = ["off-C1", "known-live", "all-dead", "known-live-again"]
@@ -120,7 +108,7 @@ def test_leaving_in_service_is_refused_while_something_says_stop(somebody, sessi
     assert "left off" in me.client.get(f"{bench}/report").text
 
 
-def test_a_visit_keeps_the_plate_it_was_judged_by(somebody, session):
+def test_a_visit_keeps_the_plate_it_was_judged_by(somebody, session, soup):
     me = somebody()
     bench = me.start_visit()
     plate = f"/units/{me.unit_id}/plate/E1"
@@ -136,7 +124,7 @@ def test_a_visit_keeps_the_plate_it_was_judged_by(somebody, session):
     assert stale.status_code == 409
 
 
-def test_plate_errors_stand_beside_the_field(somebody):
+def test_plate_errors_stand_beside_the_field(somebody, soup):
     me = somebody()
     for part, data, field in [
         ("E1", {"rated_kw": "0", "rated_volts": "240"}, "rated_kw"),
@@ -167,7 +155,7 @@ def test_parts_move_along_their_rung_and_limits_can_go(somebody):
     )
 
 
-def test_kits_become_units(somebody):
+def test_kits_become_units(somebody, soup):
     me = somebody()
     kit = {"label": "Shed", "elements": "3", "kw": "4.8", "volts": "240", "control": "relays-dc",
            "circuits": "2", "tie": "none"}  # fmt: skip
@@ -179,7 +167,7 @@ def test_kits_become_units(somebody):
     assert me.client.post("/units", data=kit | {"label": " "}).status_code == 422
 
 
-def test_import_refuses_by_path_and_changes_nothing(somebody):
+def test_import_refuses_by_path_and_changes_nothing(somebody, soup):
     me = somebody()
     unit = me.client.get(f"/units/{me.unit_id}/unit.json").text
     bad = unit.replace('"rated_kw": 5.0', '"rated_kw": 500', 1)
@@ -208,7 +196,7 @@ def routes(app: Flask):
                 yield rule, method
 
 
-def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session):
+def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored):
     """A foreign id answers 404 on every route that takes one; nobody gets to the sign-in page."""
     owner, stranger = somebody(), somebody()
     bench = owner.start_visit()
@@ -218,12 +206,12 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session):
     kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
-              "event_id": stored(session, bench)[0].id}  # fmt: skip
+              "event_id": stored(bench)[0].id}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
             "call": "W1", "action": "on", "lead_s": "5", "event": "1",
             "left_note": "x", "rated_kw": "5", "rated_volts": "240", "to": "later"}  # fmt: skip
-    before = len(stored(session, bench))
+    before = len(stored(bench))
     walked = 0
     for rule, method in routes(app):
         with app.test_request_context():
@@ -239,7 +227,7 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session):
             answer = stranger.client.open(path, method=method, **sent)
             assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
     assert walked > 12
-    assert len(stored(session, bench)) == before
+    assert len(stored(bench)) == before
 
 
 def test_writes_need_a_token(app, somebody):
@@ -253,7 +241,7 @@ def test_writes_need_a_token(app, somebody):
         app.config["WTF_CSRF_ENABLED"] = False
 
 
-def test_headers_and_no_inline_code(app, somebody):
+def test_headers_and_no_inline_code(app, somebody, soup):
     me = somebody()
     bench = me.start_visit()
     for path in (
@@ -294,7 +282,7 @@ def test_sign_in_limit(app, somebody, session):
     assert client.post("/sign-in", data=right).status_code == 302
 
 
-def test_quick_numbers_without_signing_in(app):
+def test_quick_numbers_without_signing_in(app, soup):
     page = soup(app.test_client().get("/quick?kw=5&volts=240&measured=208"))
     assert page.select_one(".huge span").text == "18.06"
     assert app.test_client().get("/quick?kw=five&volts=240").status_code == 422
@@ -324,7 +312,7 @@ def test_bad_configuration_stops_the_start(url, key):
         Config(url, key)
 
 
-def test_the_same_entry_sent_at_once_from_two_hands_is_stored_once(somebody, session):
+def test_the_same_entry_sent_at_once_from_two_hands_is_stored_once(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     entry = str(uuid.uuid4())
@@ -333,16 +321,16 @@ def test_the_same_entry_sent_at_once_from_two_hands_is_stored_once(somebody, ses
             pool.submit(me.read, bench, "C1", "volts", "240", client_id=entry) for _ in range(12)
         ]
         assert {answer.result().status_code for answer in sent} == {200}
-    assert len(stored(session, bench)) == 1
+    assert len(stored(bench)) == 1
 
 
-def test_readings_from_many_hands_are_all_kept_in_order(somebody, session):
+def test_readings_from_many_hands_are_all_kept_in_order(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     with ThreadPoolExecutor(6) as pool:
         sent = [pool.submit(me.read, bench, "E1", "amps", str(n)) for n in range(24)]
         assert {answer.result().status_code for answer in sent} == {200}
-    events = stored(session, bench)
+    events = stored(bench)
     assert sorted(e.body["value"] for e in events) == list(range(24))
     times = [e.t_s for e in sorted(events, key=lambda e: e.id)]
     assert times == sorted(times)

@@ -7,7 +7,6 @@ import json
 import os
 import re
 import signal
-import subprocess
 import threading
 import time
 import uuid
@@ -21,7 +20,6 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
-from plentar.cli.serve import gunicorn_command
 from plentar.core.door import judge
 from plentar.core.events import Calls, Reading, Replaced
 from plentar.core.timing.moves import moves_of
@@ -153,19 +151,6 @@ class Poster(threading.Thread):
             connection.close()
 
 
-def start(database_url: str, port: int) -> subprocess.Popen[bytes]:
-    env = os.environ | {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40}
-    server = subprocess.Popen(gunicorn_command(port), env=env, start_new_session=True)
-    for _ in range(900):
-        try:
-            with_server(port, "GET", "/health")
-        except OSError:
-            time.sleep(0.1)
-        else:
-            return server
-    raise AssertionError("the server did not start")
-
-
 def with_server(port: int, method: str, path: str, body: str = "", cookie: str = ""):
     headers = {"Cookie": cookie, "Content-Type": "application/x-www-form-urlencoded"}
     with closing(http.client.HTTPConnection("127.0.0.1", port, timeout=60)) as connection:
@@ -174,11 +159,11 @@ def with_server(port: int, method: str, path: str, body: str = "", cookie: str =
         return answer, answer.read().decode()
 
 
-def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, session):
+def test_every_acknowledged_reading_survives_a_kill(start_server, somebody, session):
     me = somebody()
     bench = me.start_visit()
     port = free_port()
-    server = start(database_url, port)
+    server = start_server(port)
     try:
         answer, page = with_server(port, "GET", "/sign-in")
         cookie = answer.headers["Set-Cookie"].split(";")[0]
@@ -206,7 +191,7 @@ def test_every_acknowledged_reading_survives_a_kill(database_url, somebody, sess
         poster.join(10)
     acknowledged = [entry for poster in posters for entry in poster.acknowledged]
     assert len(acknowledged) > 20
-    server = start(database_url, port)
+    server = start_server(port)
     try:
         _, page = with_server(port, "GET", f"{bench}/log", cookie=cookie)
         assert page.count('class="reading-row') >= len(acknowledged)

@@ -14,7 +14,6 @@ from plentar.core.errors import BadInput
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import VisitEvent, VisitLog
 from plentar.store.visits import find_visit
-from tests.web.test_pages import soup, stored
 
 
 def press(me, bench: str, what: str, **fields: object):
@@ -32,8 +31,10 @@ def ago(session, bench: str, seconds: float) -> None:
     session.commit()
 
 
-def standing(session, bench: str) -> list[dict]:
-    return [e.body for e in stored(session, bench) if e.struck_at is None]
+@pytest.fixture
+def standing(stored):
+    """The bodies of what was not struck out."""
+    return lambda bench: [e.body for e in stored(bench) if e.struck_at is None]
 
 
 def lane(page: BeautifulSoup, part: str) -> str:
@@ -43,7 +44,7 @@ def lane(page: BeautifulSoup, part: str) -> str:
     )
 
 
-def test_presses_are_events_at_the_time_of_the_press(somebody, session):
+def test_presses_are_events_at_the_time_of_the_press(somebody, session, soup, standing):
     me = somebody()
     bench = me.start_visit()
     ago(session, bench, 60)
@@ -52,7 +53,7 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session):
     for _ in range(2):
         answer = press(me, bench, "seen", part="S1.1", action="on", t=12.5, client_id=entry)
     assert "took 0:08, due 0:01 … 0:20" in lane(soup(answer), "S1.1")
-    assert standing(session, bench) == [
+    assert standing(bench) == [
         {"t": 5, "calls": ["W1"]}, {"t": 12.5, "observe": "on", "part": "S1.1"},
     ]  # fmt: skip
     page = soup(me.client.get(f"{bench}/tape"))
@@ -76,7 +77,7 @@ def test_heat_without_the_blower_is_called_out(somebody, session):
     assert "Caution" not in press(me, bench, "seen", part="blower", action="on", t=30).text
 
 
-def test_a_time_that_cannot_be_is_refused(somebody, session):
+def test_a_time_that_cannot_be_is_refused(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     for t in ("500", "-3", "nan", "soon", "1e999"):
@@ -84,10 +85,10 @@ def test_a_time_that_cannot_be_is_refused(somebody, session):
     assert press(me, bench, "seen", part="S9", action="on").status_code == 422
     assert press(me, bench, "call", call="Q").status_code == 422
     assert press(me, bench, "lead", lead_s=30).status_code == 422
-    assert not stored(session, bench)
+    assert not stored(bench)
 
 
-def test_minutes_gone_are_added_to_the_call_and_can_be_taken_off(somebody, session):
+def test_minutes_gone_are_added_to_the_call_and_can_be_taken_off(somebody, session, soup, standing):
     me = somebody()
     bench = me.start_visit()
     ago(session, bench, 60)
@@ -96,23 +97,25 @@ def test_minutes_gone_are_added_to_the_call_and_can_be_taken_off(somebody, sessi
     assert "S1.2 on" in soup(me.client.get(f"{bench}/tape")).select_one(".after").text
     answer = press(me, bench, "lead", lead_s=60)
     assert "took 1:20" in lane(soup(answer), "S1.2")
-    assert {"t": 10, "lead_s": 60, "calls": ["W1"]} in standing(session, bench)
+    assert {"t": 10, "lead_s": 60, "calls": ["W1"]} in standing(bench)
     assert "took 0:20" in lane(soup(press(me, bench, "lead", lead_s=0)), "S1.2")
     file = json.loads(me.client.get(f"{bench}/visit.json").text)["visit"]
     assert [s["reason"] for s in file["struck"]] == ["the watch was started late"] * 2
 
 
-def test_the_newest_entry_is_taken_back_and_stays_on_record(somebody, session):
+def test_the_newest_entry_is_taken_back_and_stays_on_record(
+    somebody, session, stored, soup, standing
+):
     me = somebody()
     bench = me.start_visit()
     press(me, bench, "call", call="W1")
     press(me, bench, "seen", part="S1.1", action="on")
-    first, second = stored(session, bench)
+    first, second = stored(bench)
     assert press(me, bench, "undo", event=first.id).status_code == 404
     assert press(me, bench, "undo", event=second.id).status_code == 200
     assert press(me, bench, "undo", event=first.id).status_code == 200
-    assert standing(session, bench) == []
-    assert [e.struck_reason for e in stored(session, bench)] == ["taken back on the tape"] * 2
+    assert standing(bench) == []
+    assert [e.struck_reason for e in stored(bench)] == ["taken back on the tape"] * 2
     assert "struck" in str(soup(me.client.get(bench)).select_one("#log"))
     exported = me.client.get(f"{bench}/visit.json").data
     file = parse_visit_file(exported)
@@ -124,7 +127,7 @@ def test_the_newest_entry_is_taken_back_and_stays_on_record(somebody, session):
         parse_visit_file(json.dumps(taken))
 
 
-def test_runs_of_one_visit_are_laid_over_each_other(somebody, session):
+def test_runs_of_one_visit_are_laid_over_each_other(somebody, session, soup):
     me = somebody()
     bench = me.start_visit()
     ago(session, bench, 1500)
@@ -151,7 +154,7 @@ def upload(me, bench: str, csv: str | bytes, **more: str):
     return me.client.post(f"{bench}/logs", data=data, content_type="multipart/form-data")
 
 
-def test_a_log_enters_the_visit_when_it_is_confirmed(somebody, session):
+def test_a_log_enters_the_visit_when_it_is_confirmed(somebody, session, soup, standing):
     me = somebody()
     bench = me.start_visit()
     ago(session, bench, 900)
@@ -161,20 +164,20 @@ def test_a_log_enters_the_visit_when_it_is_confirmed(somebody, session):
     page = soup(me.client.get(shown.location))
     assert page.select_one("svg.plot .window") and page.select_one("svg.plot path.curve")
     assert "E1" in page.select_one("tbody tr th").text
-    assert len(standing(session, bench)) == 1, "nothing enters by itself"
+    assert len(standing(bench)) == 1, "nothing enters by itself"
     zoomed = me.client.get(f"{shown.location}?from=10&to=40", headers={"HX-Request": "1"})
     assert soup(zoomed).select_one("svg.plot")["data-to"] == "40.000"
     ticked = {"client_id": str(uuid.uuid4()), "shift": "0", "event": ["0"]}
     assert me.client.post(f"{shown.location}/confirm", data=ticked).status_code == 302
     assert me.client.post(f"{shown.location}/confirm", data=ticked).status_code == 302
-    (seen,) = [e for e in standing(session, bench) if "observe" in e]
+    (seen,) = [e for e in standing(bench) if "observe" in e]
     assert (seen["part"], seen["observe"]) == ("S1.1", "on")
     assert me.client.get(f"{shown.location}.csv").text.startswith("seconds,C1\n")
     late = ticked | {"client_id": str(uuid.uuid4()), "shift": "99999"}
     assert me.client.post(f"{shown.location}/confirm", data=late).status_code == 422
 
 
-def test_runs_of_two_logs_are_laid_over_each_other(somebody, session):
+def test_runs_of_two_logs_are_laid_over_each_other(somebody, session, soup):
     me = somebody()
     bench = me.start_visit()
     ago(session, bench, 1200)
@@ -201,7 +204,7 @@ def test_runs_of_two_logs_are_laid_over_each_other(somebody, session):
         ("", "line 1"),
     ],
 )
-def test_a_bad_log_is_refused_with_its_line_and_nothing_is_kept(somebody, session, csv, said):
+def test_a_bad_log_is_refused_with_its_line_and_nothing_is_kept(somebody, session, csv, said, soup):
     me = somebody()
     bench = me.start_visit()
     answer = upload(me, bench, csv)
