@@ -363,3 +363,47 @@ def test_one_open_visit_a_unit(somebody):
     me.start_visit()
     again = me.client.post(f"/units/{me.unit_id}/visits", data={"complaint": "check-up"})
     assert again.status_code == 409
+
+
+HOSTILE = '"><script>alert(1)</script>{{7*7}}&amp;\u202e=cmd()'
+
+
+def test_a_hostile_plate_is_text_everywhere(somebody, soup):
+    """A label from somewhere else is shown as it is: no tag, no template, no formula of its own."""
+    me = somebody()
+    made = me.client.post("/units", data={"label": HOSTILE, "elements": "2", "kw": "5", "volts": "240",
+                                          "circuits": "1", "control": "double-sequencers",
+                                          "tie": "nc-contact"})  # fmt: skip
+    unit = made.location
+    opened = me.client.post(f"{unit}/visits", data={"complaint": "check-up"})
+    bench = opened.location
+    me.read(bench, "E1", "amps", "20.5", note=HOSTILE)
+    for path in (unit, bench, f"{bench}/report", f"{bench}/tape", f"{bench}/what-if", "/"):
+        page = soup(me.client.get(path))
+        assert not [s for s in page.select("script") if "alert" in s.text], path
+        assert "49" not in page.select_one("h1").text or path == "/"
+    assert HOSTILE.strip() in soup(me.client.get(bench)).select_one("h1").text
+    svg = me.client.get(f"{bench}/drawing.svg").text
+    assert "<script" not in svg
+    kept = json.loads(me.client.get(f"{bench}/visit.json").text)["unit"]["label"]
+    assert kept == HOSTILE
+
+
+@pytest.mark.parametrize(
+    ("change", "path"),
+    [
+        ({"elements": []}, "unit"),
+        ({"elements": [{"id": "E1", "rated_kw": 1e9, "rated_volts": 240}]}, "rated_kw"),
+        ({"circuits": [{"id": "C1", "rated_volts": -240}]}, "rated_volts"),
+        ({"controls": "many"}, "controls"),
+        ({"control_power": {"va": "NaN"}}, "va"),
+    ],
+)
+def test_hostile_plates_are_refused_with_their_path(somebody, soup, change, path):
+    me = somebody()
+    document = json.loads(me.client.get(f"/units/{me.unit_id}/unit.json").text)
+    document["unit"] |= change
+    file = (io.BytesIO(json.dumps(document).encode()), "unit.json")
+    answer = me.client.post("/units/import", data={"file": file})
+    assert answer.status_code == 422
+    assert path in soup(answer).select_one("#file-error").text

@@ -19,11 +19,20 @@ def connect(url: str) -> sessionmaker[Session]:
 
 
 def migrate(url: str, revision: str = "head") -> None:
-    """Bring the database to the newest migration, or as far as one."""
+    """Bring the database up to the newest migration, or as far as one."""
+    command.upgrade(_config(url), revision)
+
+
+def downgrade(url: str, revision: str) -> None:
+    """Bring the database down to an earlier migration; ``base`` is before the first."""
+    command.downgrade(_config(url), revision)
+
+
+def _config(url: str) -> Config:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["url"] = url
-    command.upgrade(config, revision)
+    return config
 
 
 def ensure_database(server_url: str, name: str) -> None:
