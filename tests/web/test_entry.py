@@ -66,7 +66,7 @@ def test_collections_take_every_value_of_their_name():
     ticked = MultiDict([("client_id", ID), ("event", "3"), ("event", "0")])
     assert parse_entry(ConfirmEntry, ticked).event == (3, 0)
     assert parse_entry(CallsEntry, form(calls="W1,G")).calls == {"W1", "G"}
-    assert parse_entry(CallsEntry, form()).lifted is None, "wires stay as they are"
+    assert parse_entry(TakeEntry, form(at="E1")).lifted is None, "wires stay as they are"
 
 
 def test_what_is_not_said_is_not_zero():

@@ -31,7 +31,7 @@ def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody, soup):
     fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
     assert not fragment.select("html")
     assert fragment.select_one(".next.first form")["action"] == f"{bench}/take"
-    assert fragment.select_one(".next.first button.main").text == "Take it"
+    assert fragment.select_one(".next.first button.main").text == "Set up and read"
     assert "S1.2 does not close" in fragment.select_one(".suspects").text
     whole = soup(me.client.get(f"{bench}/judge"))
     assert whole.select_one("main .next.first")
@@ -197,13 +197,19 @@ def test_stop_now_stays_until_it_is_answered(somebody, soup):
 def test_no_closing_with_a_jumper_in(somebody):
     me = somebody()
     bench = me.start_visit()
-    post(me, f"{bench}/calls", calls="W1", lifted="yes")
+    assert post(me, f"{bench}/wires", state="lifted").status_code == 422, "not under power"
+    post(me, f"{bench}/power", state="off")
+    post(me, f"{bench}/wires", state="lifted")
+    post(me, f"{bench}/power", state="on")
+    for calls in ("G,W1", ""):
+        post(me, f"{bench}/calls", calls=calls)  # no call puts the wires back in passing
     for outcome in ("in-service", "left-off"):
         data = {"outcome": outcome, "left_note": "left"}
         refused = me.client.post(f"{bench}/close", data=data)
         assert refused.status_code == 422
         assert "jumper" in refused.text
-    post(me, f"{bench}/calls", calls="", lifted="no")
+    post(me, f"{bench}/power", state="off")
+    post(me, f"{bench}/wires", state="restored")
     assert me.client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
 
 

@@ -38,6 +38,8 @@ from plentar.core.model import model_at
 from plentar.core.network import Real, Solution
 from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
+from plentar.core.safety.acts import MakeSafe, make_safe
+from plentar.core.safety.bars import Bars
 from plentar.core.state import PanelState, as_it_was, state_at
 from plentar.core.tables import thresholds
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
@@ -47,14 +49,69 @@ from plentar.core.timing.years import Series, over_the_years
 from plentar.core.unit import Unit
 
 __all__ = [
-    "ACCURACY", "BLOWER", "KIT_CONTROLS", "KIT_KW", "KIT_TIES", "KIT_VOLTS", "MOST_ELEMENTS",
-    "NONE", "OTHER", "THRESHOLDS", "Asked", "Column", "Cycling", "Due", "Evidence", "Kit", "Lane", "Log",
-    "Move", "PanelState", "Predicted", "Prediction", "Range", "Rating", "Real", "Run", "Series",
-    "Solution", "Stage", "Taken", "Tape", "Timing", "Trace", "Verdict", "Word", "as_it_was",
-    "build_kit", "chance_in_words", "check_columns", "check_faults", "diagnose", "due_at",
-    "faults_in_words", "judge", "judge_checked", "judge_reading", "model_of", "moves_of",
-    "other_school", "over_the_years", "prediction_of", "read_log", "reads_in_words", "said",
-    "state_at", "tape_of", "thresholds", "waits", "what_else",
+    "ACCURACY",
+    "BLOWER",
+    "KIT_CONTROLS",
+    "KIT_KW",
+    "KIT_TIES",
+    "KIT_VOLTS",
+    "MOST_ELEMENTS",
+    "NONE",
+    "OTHER",
+    "THRESHOLDS",
+    "Asked",
+    "Bars",
+    "Column",
+    "Cycling",
+    "Due",
+    "Evidence",
+    "Kit",
+    "Lane",
+    "Log",
+    "MakeSafe",
+    "Move",
+    "PanelState",
+    "Predicted",
+    "Prediction",
+    "Range",
+    "Rating",
+    "Real",
+    "Run",
+    "Series",
+    "Solution",
+    "Stage",
+    "Taken",
+    "Tape",
+    "Timing",
+    "Trace",
+    "Verdict",
+    "Word",
+    "as_it_was",
+    "bars_of",
+    "build_kit",
+    "chance_in_words",
+    "check_columns",
+    "check_faults",
+    "diagnose",
+    "due_at",
+    "faults_in_words",
+    "judge",
+    "judge_checked",
+    "judge_reading",
+    "make_safe",
+    "model_of",
+    "moves_of",
+    "other_school",
+    "over_the_years",
+    "prediction_of",
+    "read_log",
+    "reads_in_words",
+    "said",
+    "state_at",
+    "tape_of",
+    "thresholds",
+    "waits",
+    "what_else",
 ]  # fmt: skip
 
 
@@ -71,6 +128,11 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     """The same for a visit whose every event was checked when it was taken."""
     evidence = Evidence(unit, visit)
     return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
+
+
+def bars_of(judgement: Judgement) -> Bars:
+    """What the open stops of a judgement bar: ask before anything is switched."""
+    return Bars(judgement.evidence.unit, judgement.stops)
 
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:

@@ -64,8 +64,9 @@ class Evidence:
         state = self._changes[after - 1].at(reading.t_s)
         point = resolve(self.unit, reading.at)
         refused = ""
-        if reading.quantity is Quantity.OHMS and not state.proved_dead:
-            refused = "ohms count only while every circuit is proved dead"
+        if reading.quantity in (Quantity.OHMS, Quantity.UF) and not state.proved_dead:
+            what = "ohms" if reading.quantity is Quantity.OHMS else "microfarads"
+            refused = f"{what} count only while every circuit is proved dead"
         elif reading.t_s < self._replaced_s.get(point.component, -1.0):
             refused = f"{point.component} was replaced after this reading"
         return Taken(reading, state, point, refused)

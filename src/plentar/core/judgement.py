@@ -3,11 +3,13 @@ next. Plain values, all of them."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 
 from plentar.core.due import Verdict, Word
+from plentar.core.events import Visit
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.quantity import Band, Quantity
 
@@ -43,6 +45,10 @@ class FindingCode(StrEnum):
     ELEMENTS_OVER_48 = "elements-over-48"
     OVER_80_PERCENT = "over-80-percent"
     VOLTAGE_DROP = "voltage-drop"
+    NO_BLOWER_TIE = "no-blower-tie"
+    RUN_ON_SHORT = "run-on-short"
+    OVER_VOLTS = "over-volts"
+    PRIMARY_TAP = "primary-tap"
     HEAT_WITHOUT_BLOWER = "heat-without-blower"
     DRAW_WITHOUT_CALL = "draw-without-call"
     ELEMENT_TO_GROUND = "element-to-ground"
@@ -100,6 +106,8 @@ class Finding:
     component: str
     text: str
     numbers: dict[str, float] = field(default_factory=dict)
+    #: The newest evidence behind it, s of the visit; 0 where the plate alone says it.
+    t_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,12 +176,21 @@ class Judgement:
 
     @property
     def stops(self) -> tuple[Finding, ...]:
-        """Stop-now findings that nobody has answered."""
-        answered = {(a.code, a.component) for a in self.evidence.visit.answered}
-        return tuple(
-            f for f in self.findings
-            if f.level is Level.STOP_NOW and (f.code, f.component) not in answered
-        )  # fmt: skip
+        """Stop-now findings that nobody has answered since what they stand on was known."""
+        return open_stops(self.evidence.visit, self.findings)
+
+
+def open_stops(visit: Visit, findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """The stop-now findings that stand open: an answer holds for what was known when it was given,
+    and later evidence opens the stop again."""
+    answered: dict[tuple[str, str], float] = {}
+    for answer in visit.answered:
+        key = (answer.code, answer.component)
+        answered[key] = max(answer.t_s, answered.get(key, 0.0))
+    return tuple(
+        f for f in findings
+        if f.level is Level.STOP_NOW and answered.get((f.code, f.component), -1.0) < f.t_s
+    )  # fmt: skip
 
 
 class Hazard(StrEnum):

@@ -207,6 +207,8 @@ class ControlPower:
     volts: float = 24.0
     fuse_amps: float | None = None
     c_grounded: bool = True
+    #: The tap that the primary is on; None where nobody has looked.
+    primary_volts: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -125,5 +125,6 @@ def nodes(unit: Unit) -> Iterator[str]:
     yield from ("R", "C", *CALLS)
     for circuit in unit.circuits:
         yield from (f"{circuit.id}.l1", f"{circuit.id}.l2")
+        yield from (f"{circuit.id}.line.l1", f"{circuit.id}.line.l2")
     for part in (*unit.part_by_id, "blower"):
         yield from (f"{part}.in", f"{part}.out")

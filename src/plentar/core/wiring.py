@@ -276,7 +276,7 @@ def _blower(build: _Builder, unit: Unit) -> None:
 
 def _control(build: _Builder, unit: Unit) -> None:
     power = unit.control_power
-    primary_volts = unit.circuit_by_id[power.circuit].rated_volts
+    primary_volts = power.primary_volts or unit.circuit_by_id[power.circuit].rated_volts
     ratio = EMF_RATIO * power.volts / primary_volts
     build.add_row(
         "transformer",

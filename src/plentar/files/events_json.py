@@ -73,12 +73,13 @@ class CallsJson(EventModel):
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
         """As ``EventModel`` says."""
         asked = frozenset(body["calls"])
-        return core.Calls(**when, calls=asked, lifted=body.get("lifted", False))
+        return core.Calls(**when, calls=asked, lifted=body.get("lifted"))
 
     @classmethod
     def write(cls, event: core.Calls) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        return {"calls": sorted(event.calls), **_given(lifted=event.lifted)}
+        lifted = {} if event.lifted is None else {"lifted": event.lifted}
+        return {"calls": sorted(event.calls), **lifted}
 
 
 class ReadingJson(EventModel):
@@ -92,6 +93,7 @@ class ReadingJson(EventModel):
     meter: Text | None = None
     note: Annotated[str, Field(max_length=2000)] | None = None
     driven: bool | None = None
+    turns: Annotated[int, Field(ge=1, le=50)] | None = None
 
     @classmethod
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
@@ -100,7 +102,7 @@ class ReadingJson(EventModel):
         return core.Reading(
             **when, quantity=Quantity(body["read"]), at=body["at"],
             value=math.inf if value == "OL" else value, meter=body.get("meter", ""),
-            note=body.get("note", ""), driven=body.get("driven", False),
+            note=body.get("note", ""), driven=body.get("driven", False), turns=body.get("turns") or 1,
         )  # fmt: skip
 
     @classmethod
@@ -110,6 +112,7 @@ class ReadingJson(EventModel):
         return {
             "read": str(event.quantity), "at": event.at, "value": value,
             **_given(meter=event.meter, note=event.note, driven=event.driven),
+            **({"turns": event.turns} if event.turns > 1 else {}),
         }  # fmt: skip
 
 
@@ -150,9 +153,27 @@ class ReplacedJson(EventModel):
         return {"replaced": event.component}
 
 
+class WiresJson(EventModel):
+    """The thermostat wires at the board."""
+
+    kind: ClassVar[type[core.Event]] = core.Wires
+
+    wires: Literal["lifted", "restored"]
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Wires(**when, state=body["wires"])
+
+    @classmethod
+    def write(cls, event: core.Wires) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"wires": event.state}
+
+
 MODELS: dict[str, type[EventModel]] = {
     model.kind.name: model
-    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson)
+    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, WiresJson)
 }
 #: What may be struck out: breakers that were moved and parts that were replaced stay.
 STRUCK_OUT = frozenset(kind.name for kind in core.KINDS if kind.may_be_struck)
@@ -173,7 +194,8 @@ EventJson = Annotated[
     | Annotated[CallsJson, Tag(TAG + "calls")]
     | Annotated[ReadingJson, Tag(TAG + "read")]
     | Annotated[ObservedJson, Tag(TAG + "observe")]
-    | Annotated[ReplacedJson, Tag(TAG + "replaced")],
+    | Annotated[ReplacedJson, Tag(TAG + "replaced")]
+    | Annotated[WiresJson, Tag(TAG + "wires")],
     Discriminator(
         _kind_of, custom_error_type="event_kind",
         custom_error_message=f"an event has exactly one of {', '.join(MODELS)}",

@@ -189,7 +189,7 @@ class BlowerJson(Strict):
     rated_cfm: Annotated[float, Field(gt=0, le=10000)] | None = None
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
     relay: RelayJson | None = None
-    interlock: InterlockJson = InterlockJson(kind="none")
+    interlock: InterlockJson | None = None
 
 
 class ControlPowerJson(Strict):
@@ -200,6 +200,7 @@ class ControlPowerJson(Strict):
     fuse_amps: Amps | None = None
     circuit: Id
     c_grounded: bool = True
+    primary_volts: Annotated[float, Field(ge=100, le=300)] | None = None
 
 
 class OtherLoadJson(Strict):
@@ -291,7 +292,9 @@ def _blower(blower: BlowerJson) -> core.Blower:
     return core.Blower(
         circuit=blower.circuit,
         motor=blower.motor,
-        interlock=core.Interlock(**blower.interlock.model_dump()),
+        interlock=core.Interlock(**blower.interlock.model_dump())
+        if blower.interlock
+        else core.Interlock("unknown"),
         relay=relay,
         **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay"}),
     )
@@ -367,7 +370,8 @@ def _control_to_json(control: core.Control) -> dict[str, Any]:
 
 def _blower_to_json(blower: core.Blower) -> dict[str, Any]:
     written = _present(**_fields(blower))
-    written["interlock"] = _present(**_fields(blower.interlock))
+    if blower.interlock.kind != "unknown":
+        written["interlock"] = _present(**_fields(blower.interlock))
     relay = blower.relay
     if relay is not None:
         written["relay"] = _present(

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
+from plentar.core.draws import asked_for, floor_of
 from plentar.core.due import Word
 from plentar.core.due.rules import due_of
-from plentar.core.evidence import Evidence
+from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, ElementJudgement, Finding, FindingCode, Level, NotJudged
 from plentar.core.meter import ACCURACY
 from plentar.core.parts import Element
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Band, Quantity, show
 from plentar.core.ratings import Tolerance
 from plentar.core.tables import thresholds as th
 
@@ -43,7 +44,9 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
     reading = taken.reading
     verdict = due_of(evidence, taken).judge(reading.value)
     meaning = verdict.meaning
-    if verdict.word in (Word.LOW, Word.HIGH):
+    if not asked_for(evidence.unit, taken.state, element):
+        expected = Band(0.0, floor_of(element))
+    elif verdict.word in (Word.LOW, Word.HIGH):
         alone = reading.value * element.rating.hot_ohms
         meaning += f"; volts alone would explain it at {show(alone, 'V')}"
     return ElementJudgement(
@@ -83,8 +86,8 @@ def element_amps(evidence: Evidence) -> Iterator[Result]:
             yield NotJudged("element amps", element.id, "not clamped")
         elif element.word is Word.NOT_JUDGED:
             yield NotJudged("element amps", element.id, element.meaning)
-        elif element.word not in _CODES:
-            yield Clear(element.id)
+        elif element.word not in _CODES or not _asked(evidence, element.id):
+            yield Clear(element.id)  # what draws uncalled is found by its own check
         else:
             text = (
                 f"{element.id} draws {show(element.measured_amps, 'A')}; due"
@@ -96,26 +99,40 @@ def element_amps(evidence: Evidence) -> Iterator[Result]:
                 "nominal_amps": element.nominal_amps,
             }
             level = Level.WATCH if element.provisional else Level.REPAIR
-            yield Finding(_CODES[element.word], level, element.id, text, numbers)
+            yield Finding(
+                _CODES[element.word], level, element.id, text, numbers,
+                t_s=max((t.reading.t_s for t in evidence.at(element.id, A)), default=0.0),
+            )  # fmt: skip
+
+
+def _asked(evidence: Evidence, element_id: str) -> bool:
+    """Its newest reading was taken while something asked for it."""
+    taken = evidence.latest(element_id, A)
+    element = evidence.unit.element_by_id[element_id]
+    return taken is not None and asked_for(evidence.unit, taken.state, element)
 
 
 @check("element to ground", FindingCode.ELEMENT_TO_GROUND)
 def element_to_ground(evidence: Evidence) -> Iterator[Result]:
     """Clear of the frame, cold and dry: a megohm at least at every end that was read."""
     good = th.GROUND_GOOD_OHMS.value
-    newest: dict[str, dict[str, float]] = {element.id: {} for element in evidence.unit.elements}
+    newest: dict[str, dict[str, Taken]] = {element.id: {} for element in evidence.unit.elements}
     for taken in evidence.taken:
         point = taken.point
         if taken.counts and point.kind == "node-ground" and taken.reading.quantity is OHM:
-            newest.get(point.component, {})[point.name] = taken.reading.value
+            newest.get(point.component, {})[point.name] = taken
     for element_id, by_end in newest.items():
         if not by_end:
             yield NotJudged("element to ground", element_id, "ohms to ground not read")
             continue
-        ohms = min(by_end.values())
+        worst = min(by_end.values(), key=lambda taken: taken.reading.value)
+        ohms = worst.reading.value
         if ohms + ACCURACY[OHM].error(ohms) >= good:
             yield Clear(element_id)
             continue
         text = f"{element_id} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
         numbers = {"measured_ohms": ohms, "due_ohms": good}
-        yield Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers)
+        yield Finding(
+            FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers,
+            t_s=worst.reading.t_s,
+        )  # fmt: skip

@@ -1,67 +1,202 @@
-"""Heat made at a joint: volts across a closed contact times the amps through it."""
+"""Heat made at a joint: volts lost across a closed part times the amps through it."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
+from plentar.core.conductors import ohms_per_kft
+from plentar.core.draws import draws, same_setting
+from plentar.core.events import ON
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
+from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 
-#: How much more than the nominal contact a sound one may drop.
+#: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
 _JOINTS = frozenset({"switch", "limit", "link"})
+A, V = Quantity.AMPS, Quantity.VOLTS
+NAME = "heat at joints"
+
+
+def level_of(watts: float) -> Level | None:
+    """What so much heat at one joint asks for; None where it is little."""
+    if watts > th.JOINT_STOP_WATTS.value:
+        return Level.STOP_NOW
+    if watts >= th.JOINT_REPAIR_WATTS.value:
+        return Level.REPAIR
+    return Level.WATCH if watts > th.JOINT_GOOD_WATTS.value else None
 
 
 @check("heat at joints", FindingCode.JOINT_HEAT)
 def joint_heat(evidence: Evidence) -> Iterator[Result]:
-    """Joints above 2 W, each by its newest volts and the amps of what it carries."""
+    """Switches, limits, links and breaker poles by their newest volts; feeds by line and lugs."""
     newest = {
-        taken.point.component: taken
+        taken.point.name: taken
         for taken in evidence.taken
-        if taken.counts and taken.point.kind in _JOINTS and taken.reading.quantity is Quantity.VOLTS
+        if taken.counts
+        and taken.reading.quantity is V
+        and (taken.point.kind in _JOINTS or _pole_of(evidence, taken) is not None)
     }
     if not newest:
-        yield NotJudged("heat at joints", "switches, limits, links", "volts across not read")
-    for name, taken in newest.items():
-        yield _joint(evidence, name, taken)
+        yield NotJudged(NAME, "switches, limits, links", "volts across not read")
+    for taken in newest.values():
+        circuit = _pole_of(evidence, taken)
+        if circuit is None:
+            yield _joint(evidence, taken)
+        else:
+            yield _pole(evidence, taken, circuit)
+    for circuit in evidence.unit.circuits:
+        yield _feed(evidence, circuit)
 
 
-def _joint(evidence: Evidence, name: str, taken: Taken) -> Result:
-    volts = taken.reading.value
-    if volts > th.JOINT_OPEN_VOLTS.value:
-        return NotJudged(
-            "heat at joints", name, "open, or a ghost: no joint while no current flows"
-        )
-    clamped = [
-        reading.reading.value
-        for element in evidence.unit.elements_through(name)
-        if (reading := evidence.latest(element.id, Quantity.AMPS)) is not None
-    ]
+def _joint(evidence: Evidence, taken: Taken) -> Result:
+    name, volts = taken.point.component, taken.reading.value
+    through = tuple(evidence.unit.elements_through(name))
+    clamped = [reading for e in through if (reading := evidence.latest(e.id, A)) is not None]
+    own = evidence.latest(name, A)
+    if own is not None:
+        clamped = [own]
     if not clamped:
-        return NotJudged("heat at joints", name, "the amps through it not read")
-    amps = sum(clamped)
+        return NotJudged(NAME, name, "the amps through it not read")
+    amps = sum(reading.reading.value for reading in clamped)
+    carries = [
+        draw for draw in draws(evidence)
+        if draw.taken in clamped and same_setting(draw.taken.state, taken.state)
+    ]  # fmt: skip
+    rated = max((e.rated_volts for e in through), default=240.0)
+    most = th.JOINT_MOST_SHARE.value * rated if carries else th.JOINT_OPEN_VOLTS.value
+    if volts > most:
+        return NotJudged(NAME, name, "open, or a ghost: no joint while no current flows")
+    t_s = max(taken.reading.t_s, *(reading.reading.t_s for reading in clamped))
+    return _judged(name, f"{name} drops", volts, amps, CONTACT_OHMS, t_s)
+
+
+def _pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
+    """The circuit whose breaker pole a pair of nodes lies across."""
+    one, _, two = taken.point.name.partition(":")
+    for circuit in evidence.unit.circuits:
+        for leg in ("l1", "l2"):
+            if {one, two} == {f"{circuit.id}.line.{leg}", f"{circuit.id}.{leg}"}:
+                return circuit
+    return None
+
+
+def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
+    name, volts = circuit.id, taken.reading.value
+    if taken.state.power[circuit.id] != ON or volts > 0.1 * circuit.rated_volts:
+        return NotJudged(NAME, name, "the breaker is off, or its pole open")
+    amps = feed_amps(evidence, circuit, taken)
+    if amps is None:
+        return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
+    words = f"across the pole {taken.point.name} {name} drops"
+    return _judged(name, words, volts, amps, th.POLE_OHMS.value, taken.reading.t_s)
+
+
+def _judged(
+    name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float
+) -> Result:
     watts = volts * amps
-    if watts <= _good_watts(evidence, taken, amps):
+    level = level_of(watts)
+    if level is None or watts <= SOUND_SPREAD * sound_ohms * amps**2:
         return Clear(name)
-    level = Level.WATCH
-    if watts >= th.JOINT_REPAIR_WATTS.value:
-        level = Level.REPAIR
-    if watts > th.JOINT_STOP_WATTS.value:
-        level = Level.STOP_NOW
     text = (
-        f"{name} drops {show(volts, 'V')} at {show(amps, 'A')}:"
+        f"{words} {show(volts, 'V')} at {show(amps, 'A')}:"
         f" {show(watts, 'W')} of heat at the joint, up to 2 W is good"
     )
     numbers = {"volts": volts, "amps": amps, "watts": watts}
-    return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers)
+    return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
 
 
-def _good_watts(evidence: Evidence, taken: Taken, amps: float) -> float:
-    """2 W, or what a sound contact makes at this current, where that is more: 3 mΩ at 30 A."""
-    sound = evidence.expected(taken.reading.t_s).read(Quantity.VOLTS, taken.point.name)
-    if sound is None or sound.value > th.JOINT_OPEN_VOLTS.value:
-        return th.JOINT_GOOD_WATTS.value
-    return max(th.JOINT_GOOD_WATTS.value, SOUND_SPREAD * sound.value * amps)
+def feed_amps(evidence: Evidence, circuit: Circuit, beside: Taken) -> float | None:
+    """Amps in the feed in the setting of another reading: clamped there, or summed of elements."""
+    feeds = [
+        taken
+        for at in (circuit.id, f"{circuit.id}.l1", f"{circuit.id}.l2")
+        for taken in evidence.at(at, A)
+        if same_setting(taken.state, beside.state)
+    ]
+    if feeds:
+        return max(feeds, key=lambda t: t.reading.t_s).reading.value
+    elements = [
+        found[-1].reading.value
+        for element in evidence.unit.elements_on(circuit.id)
+        if (found := [t for t in evidence.at(element.id, A) if same_setting(t.state, beside.state)])
+    ]
+    return sum(elements) if elements else None
+
+
+def _feed(evidence: Evidence, circuit: Circuit) -> Result:
+    """What is lost between the breaker's line side and the lugs, less wire and sound poles."""
+    name = circuit.id
+    lugs = [t for t in evidence.at(name, V) if t.state.power[name] == ON]
+    lines = evidence.at(f"{name}.line", V)
+    pairs = [
+        (line, lug)
+        for line in lines
+        for lug in lugs
+        if abs(line.reading.t_s - lug.reading.t_s) <= th.PAIR_S.value
+        and same_setting(line.state, lug.state)
+        and lug.reading.value > 0.5 * circuit.rated_volts
+    ]
+    if not pairs:
+        return _by_sag(evidence, circuit, lugs)
+    line, lug = max(pairs, key=lambda pair: pair[1].reading.t_s)
+    amps = feed_amps(evidence, circuit, lug)
+    if amps is None or amps < 1.0:
+        return NotJudged(NAME, name, "line side and lugs not read under heat that is clamped")
+    ahead, behind = line.reading.value, lug.reading.value
+    lost = ahead - behind - (_wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
+    doubt = th.PAIR_METER_VOLTS.value + th.PAIR_WANDER.value * ahead
+    watts, least = lost * amps, (lost - doubt) * amps
+    level = level_of(least)
+    if level is None:
+        if level_of(watts) is None:
+            return Clear(name)
+        level = Level.WATCH
+    text = (
+        f"{name} loses {show(ahead - behind, 'V')} between the breaker’s line side and the lugs at"
+        f" {show(amps, 'A')}; wire and sound poles explain all but {show(lost, 'V')}:"
+        f" {show(watts, 'W')} as read, {show(max(0.0, least), 'W')} at least, at a joint between"
+    )
+    numbers = {"line_volts": ahead, "lug_volts": behind, "amps": amps, "watts": watts,
+               "least_watts": least}  # fmt: skip
+    t_s = max(line.reading.t_s, lug.reading.t_s)
+    return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
+
+
+def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
+    """Without the line side: what the lugs fall by under heat, less wire and source."""
+    name = circuit.id
+    missing = NotJudged(NAME, name, "line side of the breaker not read beside the lugs under heat")
+    idle = [t for t in lugs if not t.state.calls & HEAT_CALLS]
+    loaded = [t for t in lugs if t.state.calls & HEAT_CALLS]
+    if not idle or not loaded:
+        return missing
+    low = min(loaded, key=lambda t: t.reading.value)
+    amps = feed_amps(evidence, circuit, low)
+    before = idle[-1].reading.value
+    if amps is None or low.reading.value < 0.5 * before:
+        return missing
+    source = th.SOURCE_SAG.value * before + th.PAIR_METER_VOLTS.value
+    lost = before - low.reading.value - _wire_ohms(circuit) * amps - source
+    if lost * amps <= th.JOINT_STOP_WATTS.value:
+        return missing
+    text = (
+        f"{name} falls by {show(before - low.reading.value, 'V')} under heat;"
+        f" {show(lost, 'V')} of it is neither wire nor source: read the line side of its breaker"
+        " beside the lugs, under heat"
+    )
+    numbers = {"idle_volts": before, "loaded_volts": low.reading.value, "watts": lost * amps}
+    return Finding(FindingCode.JOINT_HEAT, Level.WATCH, name, text, numbers, t_s=low.reading.t_s)
+
+
+def _wire_ohms(circuit: Circuit) -> float:
+    """Both ways of the supply wire; typical where its length is not known."""
+    conductor = circuit.conductor
+    if conductor is None or conductor.length_ft <= 0:
+        return 2 * UNKNOWN_CONDUCTOR_OHMS
+    return 2 * conductor.length_ft / 1000 * ohms_per_kft(conductor)

@@ -13,16 +13,18 @@ from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 @check("look at the whole unit", FindingCode.WHOLE_UNIT)
 def whole_unit(evidence: Evidence) -> Iterator[Result]:
     """The newest word on each item; burnt is stop-now."""
-    newest = {seen.item: seen.state for seen in evidence.visit.looked}
+    newest = {seen.item: seen for seen in evidence.visit.looked}
     for item, (title, _) in LOOK_ITEMS.items():
-        state = newest.get(item)
+        seen = newest.get(item)
+        state = seen.state if seen else None
+        t_s = seen.t_s if seen else 0.0
         if state is None:
             yield NotJudged("look at the whole unit", item, "nobody has looked")
         elif state == "poor":
             text = f"{title}: needs attention"
-            yield Finding(FindingCode.WHOLE_UNIT, Level.WATCH, item, text)
+            yield Finding(FindingCode.WHOLE_UNIT, Level.WATCH, item, text, t_s=t_s)
         elif state == "burnt":
             text = f"{title}: burnt or melted. Scorched metal goes, with its breaker or spade"
-            yield Finding(FindingCode.WHOLE_UNIT, Level.STOP_NOW, item, text)
+            yield Finding(FindingCode.WHOLE_UNIT, Level.STOP_NOW, item, text, t_s=t_s)
         else:
             yield Clear(item)

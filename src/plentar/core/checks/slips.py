@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from plentar.core.due import Word
 from plentar.core.due.rules import due_of
-from plentar.core.due.waiting import waiting_for
+from plentar.core.due.waiting import coil_volts_of, waiting_for
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Slip, SlipCode
 from plentar.core.meter import ACCURACY
@@ -69,7 +69,13 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if taken.point.kind != "element" or taken.reading.quantity is not A:
         return
     element = evidence.unit.element_by_id[taken.point.component]
-    waiting = waiting_for(evidence.unit, taken.state, element, taken.reading.lead_s)
+    waiting = waiting_for(
+        evidence.unit,
+        taken.state,
+        element,
+        taken.reading.lead_s,
+        coil_volts_of(evidence, taken.state),
+    )
     if waiting is None or not waiting.early:
         return
     if due_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
@@ -154,7 +160,13 @@ def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
     """No amps on an element that has line volts, or whose amps the feed shows."""
     taken = evidence.latest(element.id, A)
-    if taken is None or waiting_for(evidence.unit, taken.state, element, taken.reading.lead_s):
+    if taken is None or waiting_for(
+        evidence.unit,
+        taken.state,
+        element,
+        taken.reading.lead_s,
+        coil_volts_of(evidence, taken.state),
+    ):
         return
     supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], taken.reading.t_s)
     if taken.reading.value >= element.rating.dead_below_amps(supply.nominal):

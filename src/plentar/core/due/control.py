@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from plentar.core.due import Asked, Due, Range, Word
+from plentar.core.due.by_model import due_by_model
 from plentar.core.due.ends import above, below
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
@@ -43,6 +45,27 @@ def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
+def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
+    """A DC coil while its call stands: 20 to 34 V, by how its rectifier is filtered."""
+    state, point, unit = asked.state, asked.point, evidence.unit
+    control = unit.device_by_id[point.component]
+    call = getattr(control, "call", None)
+    if call not in state.calls or state.power[unit.control_power.circuit] != "on":
+        return due_by_model(evidence, asked)
+    low, high = th.DC_COIL_LOW.value, th.DC_COIL_HIGH.value
+    return Due(
+        point, Quantity.VOLTS_DC,
+        (
+            Range(Band(0, 1), Word.DEAD, False, "no DC: the call, or the rectifier"),
+            Range(Band(above(1), below(low)), Word.LOW, False, "too little to pull it in"),
+            Range(Band(low, high), Word.IN_BAND, True, "as a good rectifier gives"),
+            Range(Band(above(high), math.inf), Word.HIGH, False, "more than its coil is made for"),
+        ),
+        nominal=0.9 * control.coil.volts,
+        explain=lambda: (f"{show(low)} … {show(high, 'V')} DC is due while it is called",),
+    )  # fmt: skip
+
+
 def control_volts(evidence: Evidence, asked: Asked) -> Due:
     """The secondary, or R to C: what a loaded transformer gives."""
     state, point = asked.state, asked.point
@@ -75,8 +98,16 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
     blower = evidence.unit.blower
     if blower is not None and blower.interlock.kind == "g-with-w" and called & HEAT_CALLS:
         called.add("G")  # the board raises it
-    if point.name == "R" or point.name in called:
+    if point.name == "R":
         return control_volts(evidence, asked)
+    if point.name in called:
+        due = control_volts(evidence, asked)
+        nothing = f"24 V does not reach {point.name}: thermostat, its wire or jumper, or R itself"
+        return replace(
+            due, ranges=tuple(
+                replace(r, meaning=nothing) if r.word is Word.DEAD else r for r in due.ranges
+            ),
+        )  # fmt: skip
     return Due(
         point,
         V,

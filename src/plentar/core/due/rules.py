@@ -54,6 +54,7 @@ _RULES: dict[tuple[str, Quantity], Rule] = {
     ("limit", OHM): rung.continuity,
     ("link", OHM): rung.continuity,
     ("coil", OHM): control.coil_ohms,
+    ("coil", Quantity.VOLTS_DC): control.dc_coil_volts,
     ("node-ground", OHM): rung.to_ground,
     ("circuit", V): supply.lug_volts,
     ("line", V): supply.lug_volts,

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from plentar.core.draws import may_linger
 from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.by_model import due_by_model
 from plentar.core.due.ends import above, below
-from plentar.core.due.waiting import waiting_for
+from plentar.core.due.waiting import Waiting, coil_volts_of, waiting_for
 from plentar.core.evidence import Evidence, SupplyVolts
 from plentar.core.meter import ACCURACY
 from plentar.core.parts import Element
@@ -43,8 +44,10 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     part = rating.part_amps(supply.band, tolerance)
     band = ACCURACY[A].widen(part)
     dead = min(rating.dead_below_amps(supply.nominal), band.low)
-    waiting = waiting_for(unit, state, element, lead_s)
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
+    if waiting and not waiting.early:
+        return _uncalled_amps(evidence, asked, waiting, dead)
     if waiting:
         off = Range(
             off.band, Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}"
@@ -84,6 +87,26 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
+def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: float) -> Due:
+    """Nothing asks for it: none is due, and what flows is no good element at work."""
+    unit, state = evidence.unit, asked.state
+    element = unit.element_by_id[asked.point.component]
+    none = f"no current, and none need flow: {waiting.text}"
+    drawn = Range(
+        Band(dead, math.inf), Word.HIGH, False,
+        f"it draws though {waiting.text}: open its breaker before going on",
+    )  # fmt: skip
+    if may_linger(unit, state, element, asked.lead_s):
+        drawn = Range(
+            Band(dead, math.inf), Word.NOT_JUDGED, None,
+            "it draws still: its off window is not over; read it again when it is",
+        )  # fmt: skip
+    return Due(
+        asked.point, A, (Range(Band(0, below(dead)), Word.NOT_JUDGED, None, none), drawn),
+        nominal=0.0, explain=lambda: (f"{waiting.text}: no current is due",),
+    )  # fmt: skip
+
+
 def element_ohms(evidence: Evidence, asked: Asked) -> Due:
     """An element cold, proved dead: by its plate, between 0.90 and 1.00 of hot."""
     point = asked.point
@@ -119,7 +142,7 @@ def element_volts(evidence: Evidence, asked: Asked) -> Due:
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE.value * supply.nominal
-    waiting = waiting_for(unit, state, element, lead_s)
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     return Due(
         point,
         V,
@@ -155,7 +178,7 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE.value * supply.nominal
     joint = th.JOINT_OPEN_VOLTS.value
-    waiting = waiting_for(unit, state, element, lead_s)
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     predicted = evidence.expected(state.t_s + lead_s).read(V, point.name)
     early = waiting is not None and waiting.early
     due = None if early or predicted is None else predicted.value

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 
+from plentar.core.draws import may_linger
 from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.ends import above, below
 from plentar.core.due.rung import volts_step
-from plentar.core.due.waiting import waiting_for
+from plentar.core.due.waiting import coil_volts_of, waiting_for
 from plentar.core.evidence import Evidence
 from plentar.core.meter import ACCURACY
 from plentar.core.quantity import Band, Quantity, show
@@ -63,9 +64,13 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     unit = evidence.unit
     circuit = unit.circuit_by_id[point.component]
     supply = evidence.supply(circuit, state.t_s)
-    due = [e for e in unit.elements_on(circuit.id) if not waiting_for(unit, state, e, lead_s)]
-    if len(due) < len(list(unit.elements_on(circuit.id))):
-        return Due(point, A, absent="judged once every stage of this circuit is due on")
+    fed = list(unit.elements_on(circuit.id))
+    waits = {e.id: waiting_for(unit, state, e, lead_s, coil_volts_of(evidence, state)) for e in fed}
+    due = [e for e in fed if waits[e.id] is None]
+    some_early = any(waiting is not None and waiting.early for waiting in waits.values())
+    lingers = any(waits[e.id] and may_linger(unit, state, e, lead_s) for e in fed)
+    if some_early or lingers:
+        return Due(point, A, absent="judged once every stage of this circuit is due on, or off")
     school = asked.tolerance or evidence.visit.settings.band
     parts = [e.rating.part_amps(supply.band, school) for e in due]
     nominal = sum(e.rating.amps(supply.nominal) for e in due)
@@ -75,7 +80,9 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     band = ACCURACY[A].widen(Band(sum(p.low for p in parts), sum(p.high for p in parts) + motor))
     steps = [
         volts_step(supply),
-        f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal",
+        f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal"
+        if due
+        else "nothing calls for an element of this circuit",
     ]
     if here:
         steps.append(f"the blower adds up to {show(motor, 'A')}")
@@ -83,10 +90,26 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
         point,
         A,
         (
-            Range(Band(0, below(band.low)), Word.LOW, False, "an element is missing or low"),
-            Range(band, Word.IN_BAND, True, "all elements of this circuit draw"),
+            *(
+                [Range(Band(0, below(band.low)), Word.LOW, False, "an element is missing or low")]
+                if band.low > 0
+                else []
+            ),
             Range(
-                Band(above(band.high), math.inf), Word.HIGH, False, "more than the plate adds up to"
+                band,
+                Word.IN_BAND,
+                True,
+                "what is called for draws, and no more"
+                if len(due) < len(fed)
+                else "all elements of this circuit draw",
+            ),
+            Range(
+                Band(above(band.high), math.inf),
+                Word.HIGH,
+                False,
+                "more than what is called for adds up to"
+                if len(due) < len(fed)
+                else "more than the plate adds up to",
             ),
         ),
         nominal=nominal,

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
+from plentar.core.evidence import Evidence
 from plentar.core.parts import Element
-from plentar.core.quantity import show
+from plentar.core.quantity import Quantity, show
 from plentar.core.state import PanelState, called_since, longest_on_s
+from plentar.core.timing.moves import stretch_of
 from plentar.core.unit import Unit
+
+#: Below this a coil is not low but dead, V.
+LEAST_COIL_VOLTS = 15.0
+NOBODY_READ: Mapping[str, float] = MappingProxyType({})
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,8 +26,18 @@ class Waiting:
     early: bool = False
 
 
-def waiting_for(unit: Unit, state: PanelState, element: Element, lead_s: float) -> Waiting | None:
-    """Why an element need not draw yet in ``state``; None when it must."""
+def waiting_for(
+    unit: Unit,
+    state: PanelState,
+    element: Element,
+    lead_s: float,
+    coil_volts: Mapping[str, float] = NOBODY_READ,
+) -> Waiting | None:
+    """Why an element need not draw yet in ``state``; None when it must.
+
+    ``coil_volts`` are those read under this call by device: a heater that gets less than it is made
+    for warms later.
+    """
     if state.power[element.circuit] != "on":
         return Waiting(f"circuit {element.circuit} is off")
     for switch in unit.rung_switches(element):
@@ -29,10 +47,26 @@ def waiting_for(unit: Unit, state: PanelState, element: Element, lead_s: float) 
             return Waiting(f"nothing calls for {control.id}")
         elapsed = state.t_s - since + lead_s
         window = longest_on_s(unit, control, switch.id)
+        window *= stretch_of(control, coil_volts.get(control.id))
         if elapsed < window:
             text = f"{show(elapsed)} s after the call; {switch.id} may take up to {show(window)} s"
             return Waiting(text, early=True)
     return None
+
+
+def coil_volts_of(evidence: Evidence, state: PanelState) -> dict[str, float]:
+    """The newest AC volts at each thermal device's coil under the calls that stand."""
+    found = {}
+    for control in evidence.unit.controls:
+        since = called_since(evidence.unit, state, control)
+        read = [
+            t.reading.value
+            for t in evidence.at(f"{control.id}.coil", Quantity.VOLTS)
+            if since is not None and since <= t.reading.t_s and t.reading.value > LEAST_COIL_VOLTS
+        ]
+        if read and control.kind.thermal:
+            found[control.id] = read[-1]
+    return found
 
 
 def some_window_open(unit: Unit, state: PanelState, lead_s: float) -> bool:

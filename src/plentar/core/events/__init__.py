@@ -20,12 +20,13 @@ from plentar.core.events.visit import (
     Visit,
     check_visit,
 )
+from plentar.core.events.wires import LIFTED, RESTORED, Wires
 from plentar.core.ratings import Tolerance
 
-KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced)
+KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced, Wires)
 
 __all__ = [
-    "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
-    "OUTCOMES", "PROVED_DEAD", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
-    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "check_visit",
+    "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
+    "OUTCOMES", "PROVED_DEAD", "RESTORED", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
+    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "check_visit",
 ]  # fmt: skip

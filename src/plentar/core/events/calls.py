@@ -11,14 +11,17 @@ from plentar.core.unit import Unit
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Calls(Event):
-    """The terminals that are asked for; ``lifted`` means by jumper, thermostat wires off."""
+    """The terminals that are asked for, by the thermostat or, with its wires off, by jumper.
+
+    ``lifted`` is the older way to say that the wires are off or back; None leaves them as they are.
+    """
 
     name: ClassVar[str] = "calls"
     is_switch: ClassVar[bool] = True
     may_be_struck: ClassVar[bool] = True
 
     calls: frozenset[str]
-    lifted: bool = False
+    lifted: bool | None = None
 
     @property
     def began_s(self) -> float:
@@ -34,4 +37,5 @@ class Calls(Event):
 
     def moves(self, before: Switches) -> Switches:
         """The set replaces what was asked for before."""
-        return replace(before, calls=self.calls, lifted=self.lifted)
+        lifted = before.lifted if self.lifted is None else self.lifted
+        return replace(before, calls=self.calls, lifted=lifted)

@@ -29,6 +29,8 @@ class Reading(Event):
     meter: str = ""
     note: str = ""
     driven: bool = False
+    #: Turns of the wire in the clamp; the value is divided by them already.
+    turns: int = 1
 
     def check(self, unit: Unit) -> None:
         """The point is one of the unit's, the quantity is read there, the value can be."""
@@ -40,6 +42,8 @@ class Reading(Event):
             raise BadInput("value", "OL is a reading of ohms only")
         if self.driven and (self.quantity is not Quantity.OHMS or point.kind not in DRIVEN_KINDS):
             raise BadInput("driven", "only ohms across a switch or contact are read driven")
+        if self.turns != 1 and self.quantity is not Quantity.AMPS:
+            raise BadInput("turns", "only amps are read with turns in the clamp")
         if self.value < 0 and self.quantity is not Quantity.TEMP_F:
             raise BadInput("value", f"a reading of {self.quantity} is not below zero")
 

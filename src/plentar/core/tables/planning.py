@@ -59,3 +59,6 @@ LEAST_OPEN, LEAST_CHANCE = 1e-5, 1.5e-4
 SHOWN_SHARE = 0.5
 #: Readings that say this much against a second fault have looked for it, nats.
 SPOKEN = 1.0
+
+#: A suspect that weighs less than this is not run through a proposal to see whether it harms.
+LEAST_SUSPECT = 0.02

@@ -134,7 +134,79 @@ JOINT_OPEN_VOLTS = Threshold(
     3.0,
     "V",
     "job rule",
-    "more than this across a contact is an open part or a ghost, not a warm joint",
+    "more than this across a contact that carries nothing is an open part or a ghost",
+)
+JOINT_MOST_SHARE = Threshold(
+    "joint under current",
+    0.25,
+    "of rated volts",
+    "job rule",
+    "more than this across a part that was seen to carry current: it has opened since",
+)
+POLE_OHMS = Threshold(
+    "breaker pole",
+    0.002,
+    "Ω",
+    "trade habit",
+    "a sound pole",
+    typical=True,
+)
+PAIR_S = Threshold(
+    "pair of volts",
+    60.0,
+    "s",
+    "job rule",
+    "line side and lugs are compared when read within this",
+)
+PAIR_METER_VOLTS = Threshold(
+    "pair of volts, meter",
+    0.6,
+    "V",
+    "job rule",
+    "what two readings of one meter may differ by",
+)
+PAIR_WANDER = Threshold(
+    "pair of volts, wander",
+    0.003,
+    "of line volts",
+    "job rule",
+    "what the supply may move between the two",
+)
+SOURCE_SAG = Threshold(
+    "sag of the source",
+    0.02,
+    "of no-load volts",
+    "job rule",
+    "what a sound service falls by under full heat",
+)
+OVER_POWER = Threshold(
+    "element on too many volts",
+    1.15,
+    "× rated power",
+    "job rule",
+    "above this the element is made for other volts",
+)
+OVER_POWER_230 = Threshold(
+    "230 V element on too many volts",
+    1.21,
+    "× rated power",
+    "job rule",
+    "the same for a 230 V plate, which is meant for 230 to 240 V",
+)
+USUAL_TAP_VOLTS = Threshold(
+    "usual primary tap",
+    240.0,
+    "V",
+    "trade habit",
+    "where the primary is left as it comes",
+    typical=True,
+)
+TAP_SHARE = Threshold(
+    "secondary by its tap",
+    0.055,
+    "of what is due",
+    "job rule",
+    "within this of what the 240 V tap gives on 208 V, the tap explains it",
 )
 LINE_VOLTS_SHARE = Threshold(
     "line volts",
@@ -157,6 +229,22 @@ SECONDARY_HIGH = Threshold(
     "V",
     "trade habit",
     "secondary with load, good up to here",
+    typical=True,
+)
+DC_COIL_LOW = Threshold(
+    "DC coil volts, low",
+    20.0,
+    "V",
+    "trade habit",
+    "a called DC relay gets at least this",
+    typical=True,
+)
+DC_COIL_HIGH = Threshold(
+    "DC coil volts, high",
+    34.0,
+    "V",
+    "trade habit",
+    "and at most this",
     typical=True,
 )
 CAPACITOR_GOOD = Threshold(

@@ -207,7 +207,7 @@ class Moves:
         self, switch: Switch, control: Control, spell: Spell, after: Spell | None
     ) -> Iterator[Move]:
         volts = self._coil_volts(control, spell)
-        stretch = _stretch(control, volts)
+        stretch = stretch_of(control, volts)
         high_s = spell.start_s.high + stretch * switch.on_s.high
         due_s = Band(spell.start_s.low + switch.on_s.low, high_s)
         until_s = spell.end_s.low if spell.end_s else float("inf")
@@ -375,7 +375,7 @@ def _high(band: Band) -> float:
     return band.high
 
 
-def _stretch(control: Control, volts: float | None) -> float:
+def stretch_of(control: Control, volts: float | None) -> float:
     """A sequencer's heater warms with the square of its volts; above rated nothing is shortened."""
     if volts is None or not control.kind.thermal:
         return 1.0

@@ -37,7 +37,9 @@ def plates() -> dict[int, Unit]:
         5: _home_5(),
         6: _home_6(),
         7: _relay(_kit(7, (WATTS_5K,) * 3, "relays-dc", "g-with-w"), "board"),
-        8: _kit(8, (WATTS_5K,) * 2, "double-sequencers", "g-with-w", volts=208),
+        8: _held(
+            _relay(_kit(8, (WATTS_5K,) * 2, "double-sequencers", "g-with-w", volts=208), "board")
+        ),
         9: _kit(9, (WATTS_5K,) * 2, "double-sequencers"),
         10: _home_10(),
         11: _kit(11, (WATTS_75,), "contactors"),
@@ -46,6 +48,13 @@ def plates() -> dict[int, Unit]:
         14: _home_14(),
     }
     return {door: _supplied(door, unit) for door, unit in homes.items()}
+
+
+def _held(unit: Unit) -> Unit:
+    """A fan board that holds the blower for 130 s after its call."""
+    assert unit.blower is not None and unit.blower.relay is not None
+    relay = replace(unit.blower.relay, off_s=Band(125.0, 135.0))
+    return replace(unit, blower=replace(unit.blower, relay=relay))
 
 
 def _kit(

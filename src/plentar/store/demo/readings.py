@@ -47,6 +47,8 @@ class Condition:
     capacitor_share: float = 0.98
     acts: dict[str, float] = field(default_factory=dict)
     closed: frozenset[str] = frozenset()
+    #: Volts across one pole of C1's breaker and its lug under full heat, where somebody read them.
+    pole_volts: float | None = None
 
 
 class Bench:
@@ -127,6 +129,10 @@ class Bench:
             spots.append((A, "blower"))
         for quantity, at in spots:
             events.append(self._live(t_s, quantity, at, events))
+            t_s += 25
+        if self.condition.pole_volts is not None:
+            at = "C1.line.l1:C1.l1"
+            events.append(Reading(t_s=t_s, quantity=V, at=at, value=self.condition.pole_volts))
             t_s += 25
         events.append(Calls(t_s=t_s + 30, calls=frozenset()))
         events += self._watched(events, called_s, t_s + 200)

@@ -44,7 +44,7 @@ ROUNDS = (
     YearlyRound("October 2024", date(2024, 10, 7), {
         1: _sound(7, "tobias", 241),
         2: Plan(7, "tobias", Condition(acts={"S1.2": 0.62})),
-        3: Plan(8, "wen", Condition(idle_volts=241, source_ohms=0.09)),
+        3: Plan(8, "wen", Condition(idle_volts=241, pole_volts=0.05)),
         4: _sound(8, "wen", 240),
         5: _sound(9, "tobias", 241),
         6: _sound(9, "wen", 242),
@@ -64,8 +64,8 @@ ROUNDS = (
             left_note="Second stage near the end of its window; it was quicker last year.",
         ),
         3: Plan(
-            7, "wen", Condition(idle_volts=241, source_ohms=0.17),
-            left_note="A little more sag than last year. Look at the feed lug next time.",
+            7, "wen", Condition(idle_volts=241, pole_volts=0.1),
+            left_note="4 W at the feed lug under full heat, 2 W last year. Look at it next time.",
         ),
         4: _sound(7, "wen", 239),
         5: _sound(8, "tobias", 240),
@@ -102,8 +102,8 @@ ROUNDS = (
             follow_up="Sequencer on order, same windows as printed.",
         ),
         3: Plan(
-            6, "wen", Condition(idle_volts=241, source_ohms=0.27),
-            left_note="Volts fall by more than last year with both strips on; lug is warm.",
+            6, "wen", Condition(idle_volts=241, pole_volts=0.2),
+            left_note="8 W at the feed lug with both strips on, 4 W last year; a re-made lug is on order.",
         ),
         4: _sound(6, "wen", 239),
         5: Plan(

@@ -26,6 +26,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
 from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
+from plentar.web.visits.gates import check_bars
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
 TAKEN_BACK, STARTED_LATE = "taken back on the tape", "the watch was started late"
@@ -61,7 +62,8 @@ def call(visit_id: uuid.UUID) -> Answer:
     if all(event.client_id != str(entry.client_id) for event in record.events):
         state = state_at(record.unit, record.core().events, record.elapsed_s)
         asked = state.calls ^ {entry.call}
-        event = Calls(t_s=t_s, calls=asked, lifted=state.lifted)
+        check_bars(record, calls=asked)
+        event = Calls(t_s=t_s, calls=asked)
         append_event(database(), record, event, entry.client_id, me().id)
         database().commit()
     return _again(visit_id)

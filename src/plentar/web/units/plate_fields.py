@@ -58,12 +58,14 @@ FIELDS = {
     "circuit": (
         PlateField(("rated_volts",), "Rated volts", "V"),
         PlateField(("breaker_amps",), "Breaker", "A"),
-        PlateField(("plate", "min_circuit_amps"), "Minimum circuit amps", "A"),
-        PlateField(("plate", "max_breaker_amps"), "Maximum overcurrent", "A"),
+        PlateField(("plate", "min_circuit_amps"), "Minimum circuit amps (MCA)", "A"),
+        PlateField(("plate", "max_breaker_amps"), "Maximum breaker (MOP)", "A"),
         PlateField((*_CONDUCTOR, "awg"), "Conductor", "AWG", ("", *AWG), number=False),
         PlateField((*_CONDUCTOR, "material"), "Metal", "", ("copper", "aluminium"), number=False),
         PlateField((*_CONDUCTOR, "termination_c"), "Terminals", "°C", ("60", "75")),
         PlateField((*_CONDUCTOR, "insulation_c"), "Insulation", "°C", ("60", "75", "90")),
+        PlateField((*_CONDUCTOR, "cable"), "Cable", "", ("other", "nm"), number=False),
+        PlateField((*_CONDUCTOR, "ambient_c"), "Warmest it lies in", "°C"),
         PlateField((*_CONDUCTOR, "length_ft"), "Length one way", "ft"),
     ),
     "element": (
@@ -92,6 +94,7 @@ FIELDS = {
         PlateField(("va",), "Transformer", "VA"),
         PlateField(("volts",), "Secondary", "V"),
         PlateField(("fuse_amps",), "Fuse", "A"),
+        PlateField(("primary_volts",), "Primary on its tap for", "V"),
     ),
 }
 

@@ -14,12 +14,13 @@ Reason = Annotated[str, Field(min_length=3, max_length=500)]
 
 
 class ReadingEntry(Entry):
-    """One reading off the meter."""
+    """One reading off the meter; with ten turns in the clamp it shows ten times the amps."""
 
     value: Number
     at: PointName
     quantity: Quantity
     driven: bool = False
+    turns: Annotated[int, Field(ge=1, le=10)] = 1
     note: Annotated[str, Field(max_length=2000)] = ""
 
 
@@ -48,11 +49,16 @@ class PowerEntry(Entry):
 
 
 class CallsEntry(Entry):
-    """What the thermostat asks for from now on; wires stay as they are unless it says so."""
+    """What the thermostat asks for from now on."""
 
     calls: CallSet = frozenset()
-    lifted: bool | None = None
     at: str = ""
+
+
+class WiresEntry(Entry):
+    """The thermostat wires at the board."""
+
+    state: Literal["lifted", "restored"]
 
 
 class ReplacedEntry(Entry):

@@ -11,14 +11,15 @@ from flask import url_for
 from plentar.core.door import NONE, OTHER, chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
-from plentar.core.points import resolve
+from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity, minutes
+from plentar.core.unit import Unit
 from plentar.web.visits.view import BenchView
 
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
 CAUTIONS = {
-    Hazard.CLAMP: "One wire in the jaw; nothing bare is touched.",
+    Hazard.CLAMP: "One conductor in the jaw, both legs together read 0 A; nothing bare is touched.",
     Hazard.LIVE: "Live parts: gloves, insulated probes, one hand back.",
     Hazard.DEAD: "Every breaker off, locked, proved dead. Capacitor discharged.",
 }
@@ -195,7 +196,7 @@ class JudgeView:
 
     def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
         quantity = reading.quantity
-        title = resolve(self.view.unit, reading.at).title
+        title = place_in_words(self.view.unit, reading.at, quantity)
         setting = quantity.setting if quantity else "clamp on, watch it"
         verb = _VERBS.get(quantity, "Watch") if quantity else "Watch"
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
@@ -206,6 +207,43 @@ class JudgeView:
             tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
             fields, bool(reading.observe), reading.at,
         )  # fmt: skip
+
+
+def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
+    """Where the meter goes: one conductor for a clamp, one probe each for a pair of nodes."""
+    point = resolve(unit, at)
+    if quantity is Quantity.AMPS and point.kind in ("circuit", "feed"):
+        leg = "L2" if at.endswith(".l2") else "L1"
+        return f"Conductor {leg} of {point.component} alone"
+    if quantity is Quantity.AMPS and point.kind in CONTROL_SIDE:
+        return f"{point.title}: its wire alone, ten turns in the jaw"
+    if point.kind == "node-node":
+        one, _, two = at.partition(":")
+        return f"one probe on {end_in_words(unit, two)}, the other on {end_in_words(unit, one)}"
+    return point.title
+
+
+def end_in_words(unit: Unit, node: str) -> str:
+    """A node as somebody finds it: “the L2 lug”, “link FL1, element side”."""
+    part, _, end = node.rpartition(".")
+    if part in unit.circuit_by_id:
+        return (
+            f"the {end.upper()} lug of {part}"
+            if len(unit.circuits) > 1
+            else f"the {end.upper()} lug"
+        )
+    if part.endswith(".line"):
+        return f"the breaker's line side, {end.upper()}"
+    if part in unit.part_by_id:
+        element = next(iter(unit.elements_through(part)), None)
+        kind = resolve(unit, part).kind
+        if element is not None and kind != "element":
+            rung = list(element.rung)
+            before = rung.index(part) < rung.index(element.id)
+            toward = (end == "out") == before
+            return f"{kind} {part}, {'element' if toward else 'lug'} side"
+        return f"{kind} {part}, {'L1' if end == 'in' else 'L2'} side"
+    return node
 
 
 def fields_of(setting: Setting) -> dict[str, str]:
@@ -229,11 +267,19 @@ def _steps(setting: Setting) -> Iterator[str]:
     if setting.calls is not None:
         yield f"call {' + '.join(sorted(setting.calls))}" if setting.calls else "call nothing"
     if setting.lifted:
-        yield "by jumper from R, thermostat wires lifted"
+        yield (
+            "breakers off: thermostat wires lifted, jumper from R landed; breakers on, a hand on the"
+            " disconnect"
+        )
     if setting.driven:
         yield "coil fed from a bench 24 V"
     if setting.after_s is not None:
-        yield f"wait until {minutes(setting.after_s)} after that"
+        yield f"wait {waited(setting.after_s)}"
+
+
+def waited(seconds: float) -> str:
+    """How long to wait, as people say it."""
+    return f"{seconds:.0f} s" if seconds < 120 else f"{minutes(seconds)} min"
 
 
 _VERBS = {

@@ -10,7 +10,7 @@ from typing import ClassVar
 from markupsafe import Markup
 
 from plentar.core.door import Due, Verdict
-from plentar.core.points import Point
+from plentar.core.points import CONTROL_SIDE, Point
 from plentar.core.quantity import Quantity, show
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
@@ -77,6 +77,27 @@ class PadView:
         """The verdict in shape, word and colour."""
         said = self.verdict
         return verdict(said.word, said.good, said.provisional) if said else ""
+
+    @property
+    def may_turn(self) -> bool:
+        """A control wire: ten turns of it in the clamp make the amps large enough to read."""
+        return self.quantity is Quantity.AMPS and self.point.kind in CONTROL_SIDE
+
+    @property
+    def caution(self) -> str:
+        """What taking this reading exposes somebody to, in a line."""
+        if self.point.kind == "line" or ".line." in self.point.name:
+            return (
+                "▲ Line side: live with the breaker off. Cover off a panel: rated gloves and face"
+                " shield, one hand, a qualified person."
+            )
+        if self.quantity is Quantity.AMPS:
+            return "○ One conductor in the jaw; both legs together read 0 A."
+        if self.quantity in (Quantity.OHMS, Quantity.UF):
+            return "■ Every breaker off, locked, proved dead; the capacitor discharged."
+        if self.quantity is Quantity.TEMP_F:
+            return "○ Probe out of sight of the elements; hot steel burns."
+        return "▲ Live parts: gloves, insulated probes, one hand back."
 
     @property
     def holds_charge(self) -> bool:

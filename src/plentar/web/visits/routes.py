@@ -7,9 +7,11 @@ from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from plentar.core.door import model_of, state_at
+from plentar.core.door import model_of
 from plentar.core.errors import BadInput
 from plentar.core.events import (
+    LIFTED,
+    OFF,
     ON,
     PROVED_DEAD,
     Calls,
@@ -18,6 +20,7 @@ from plentar.core.events import (
     Power,
     Reading,
     Replaced,
+    Wires,
 )
 from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
@@ -43,7 +46,9 @@ from plentar.web.visits.entry import (
     ReplacedEntry,
     StrikeEntry,
     TakeEntry,
+    WiresEntry,
 )
+from plentar.web.visits.gates import check_bars, state_of
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
@@ -81,7 +86,8 @@ def preview(visit_id: uuid.UUID) -> Answer:
     value, error = None, ""
     if typed.strip():
         try:
-            value = parse_reading(typed)
+            turns = request.args.get("turns", 1, int)
+            value = parse_reading(typed) / (turns if 1 <= turns <= 10 else 1)
         except BadInput as bad:
             error = bad.reason
     asked = request.args
@@ -101,8 +107,9 @@ def read(visit_id: uuid.UUID) -> Answer:
         if BenchView(record).gated(entry.quantity):
             raise BadInput("value", "proved dead first: this reading was not stored")
         event = Reading(
-            t_s=record.elapsed_s, quantity=entry.quantity, at=entry.at, value=entry.value,
-            note=entry.note.strip(), driven=entry.driven,
+            t_s=record.elapsed_s, quantity=entry.quantity, at=entry.at,
+            value=entry.value / entry.turns, note=entry.note.strip(), driven=entry.driven,
+            turns=entry.turns,
         )  # fmt: skip
         record = append_event(database(), record, event, entry.client_id, me().id)
     except BadInput as bad:
@@ -111,7 +118,7 @@ def read(visit_id: uuid.UUID) -> Answer:
     if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = view.pad(entry.at, entry.quantity, value=entry.value, stored=True, driven=entry.driven)
+    pad = view.pad(entry.at, entry.quantity, value=event.value, stored=True, driven=entry.driven)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}
@@ -155,19 +162,23 @@ def take(visit_id: uuid.UUID) -> Answer:
     """
     record = _mine(visit_id, to_write=True)
     wanted = parse_entry(TakeEntry, request.form)
-    seconds = record.elapsed_s
+    seconds, now = record.elapsed_s, state_of(record)
+    if wanted.power == ON or wanted.calls is not None:
+        powered = [c.id for c in record.unit.circuits] if wanted.power == ON else []
+        check_bars(record, powered, wanted.calls)
     events: list[Event] = []
     if wanted.observe is not None:
         events.append(Observed(t_s=seconds, action=wanted.observe, part=wanted.at))
-    if wanted.power == ON:
+    if wanted.lifted and not now.lifted:
+        # A jumper is landed with the power off.
+        events += [Power(t_s=seconds, state=OFF), Wires(t_s=seconds, state=LIFTED)]
+    if wanted.power == ON or (wanted.lifted and not now.lifted):
         events.append(Power(t_s=seconds, state=ON))
-    now = state_at(record.unit, record.core().events, seconds)
     if wanted.fresh and wanted.calls is not None and now.calls:
         # First everything drops out; the call itself is given when that is over.
         events.append(Calls(t_s=seconds, calls=frozenset()))
     elif wanted.calls is not None:
-        lifted = now.lifted if wanted.lifted is None else wanted.lifted
-        events.append(Calls(t_s=seconds, calls=wanted.calls, lifted=lifted))
+        events.append(Calls(t_s=seconds, calls=wanted.calls))
     for number, event in enumerate(events):
         key = wanted.client_id if not number else uuid.uuid5(wanted.client_id, str(number))
         record = append_event(database(), record, event, key, me().id)
@@ -276,6 +287,8 @@ def power(visit_id: uuid.UUID) -> Answer:
     if proved:
         _check_proof(record, entry.proof)
     circuit = None if proved else entry.circuit or None
+    if entry.state == ON:
+        check_bars(record, [circuit] if circuit else [c.id for c in record.unit.circuits])
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return _changed(visit_id, entry.at, driven=entry.driven)
 
@@ -292,10 +305,24 @@ def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
-    now = state_at(record.unit, record.core().events, record.elapsed_s)
-    lifted = now.lifted if entry.lifted is None else entry.lifted
-    _store(record, Calls(t_s=record.elapsed_s, calls=entry.calls, lifted=lifted), entry)
+    check_bars(record, calls=entry.calls)
+    _store(record, Calls(t_s=record.elapsed_s, calls=entry.calls), entry)
     return _changed(visit_id, entry.at)
+
+
+@visits.post("/<uuid:visit_id>/wires")
+@signed_in
+def wires(visit_id: uuid.UUID) -> Answer:
+    """The thermostat wires are lifted for a jumper, or put back, with the power off."""
+    record = _mine(visit_id, to_write=True)
+    entry = parse_entry(WiresEntry, request.form)
+    if state_of(record).live:
+        raise BadInput(
+            "state", "breakers off first: a jumper is landed and taken off with the power off, and"
+            " tried with a hand on the disconnect",
+        )  # fmt: skip
+    _store(record, Wires(t_s=record.elapsed_s, state=entry.state), entry)
+    return _changed(visit_id)
 
 
 def _store(record: VisitRecord, event: Event, entry: Entry) -> None:

@@ -14,17 +14,20 @@ from markupsafe import Markup
 from plentar.core.door import (
     Asked,
     Evidence,
+    MakeSafe,
     PanelState,
     Prediction,
     due_at,
     judge_checked,
     judge_reading,
+    make_safe,
     model_of,
     other_school,
     state_at,
 )
-from plentar.core.events import DRIVEN_KINDS, OFF, ON, PROVED_DEAD, Reading, Visit
+from plentar.core.events import DRIVEN_KINDS, LIFTED, OFF, ON, PROVED_DEAD, RESTORED, Reading, Visit
 from plentar.core.judgement import ElementJudgement, Finding, Judgement
+from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity, show
 from plentar.core.unit import Unit
@@ -73,6 +76,16 @@ class BenchView:
     def state(self) -> PanelState:
         """How the unit stands now."""
         return state_at(self.unit, self.visit.events, self.record.elapsed_s)
+
+    @cached_property
+    def make_safe(self) -> list[MakeSafe]:
+        """What to do first: each open stop with its acts."""
+        return [make_safe(self.unit, self.state, stop) for stop in self.stopped]
+
+    @property
+    def without_heat(self) -> str:
+        """What is called once the call for heat is ended."""
+        return ",".join(sorted(self.state.calls - HEAT_CALLS))
 
     @property
     def stopped(self) -> tuple[Finding, ...]:
@@ -182,12 +195,11 @@ class BenchView:
         for call, _, flipped in self.callable:
             mark = "●" if call in self.state.calls else "○"
             handles[call] = self._handle("calls", f"{mark} {call}", calls=flipped)
-        lifted, asked_now = self.state.lifted, ",".join(sorted(self.state.calls))
+        lifted = self.state.lifted
         handles["lifted"] = self._handle(
-            "calls",
+            "wires",
             "○ jumpers" if lifted else "● wires",
-            calls=asked_now,
-            lifted="no" if lifted else "yes",
+            state=RESTORED if lifted else LIFTED,
         )
         return handles
 

@@ -23,6 +23,14 @@ _COIL = "Replace the device like for like."
 _SHORT = "Find the short before a new fuse goes in; ohms with the wires lifted, proved dead."
 _AIR = "Filter, coil, wheel, speed tap, capacitor, motor, duct: the air before the limit."
 _FEED = "Breakers, lugs and feeders off and proved dead before a hand goes in; local code decides."
+_ALWAYS = (
+    "Lift the wire off that terminal at the board. 24 V gone from it: the thermostat or its wire"
+    " feeds it. Still there: the unit does."
+)
+_RELAY = (
+    "Replace the relay by one with the same contacts and coil; the motor goes on common, and no"
+    " element's current through it."
+)
 _THERMOSTAT = "Jumper R to the terminal at the board, thermostat wires lifted: does it follow?"
 
 _BY_MODE = {
@@ -54,17 +62,19 @@ _BY_MODE = {
     ),
     "dead": Words("gives nothing", "Replace the transformer.", _SHORT),
     "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
-    "always": Words("is called though nothing asks", _THERMOSTAT, "Look for shorted or misplaced"
+    "always": Words("has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced"
                     " wires, Y tied to W."),
     "to-ground": Words("touches the frame", "Replace or reroute the thermostat wire.", _SHORT),
-    "no-stuck-open": Words("does not make on its call", _SWITCH, _LOOK_JOINTS),
-    "no-welded": Words("has its normally-open set welded", _SWITCH, "Its set was made for motor"
+    "no-stuck-open": Words("does not make on its call", _RELAY, _LOOK_JOINTS),
+    "no-welded": Words("has its normally-open set welded", _RELAY, "Its set was made for motor"
                        " current only: check what it carried."),
-    "nc-stuck-open": Words("does not make at rest", _SWITCH, _LOOK_JOINTS),
-    "nc-welded": Words("has its normally-closed set welded", _SWITCH, "It fed an element through"
+    "nc-stuck-open": Words("has its normally-closed contact burnt open: heat won't start the blower",
+                           _RELAY, _LOOK_JOINTS),
+    "nc-welded": Words("has its normally-closed set welded", _RELAY, "It fed an element through"
                        " a motor contact: look at every wire of that path."),
-    "locked": Words("hums and does not turn", "Free the wheel, test the capacitor, then the motor.",
-                    "Discharge the capacitor through a resistor first."),
+    "locked": Words("hums and does not turn", "Breakers off, locked and proved dead, the capacitor"
+                    " discharged: then free the wheel, test the capacitor, then the motor.",
+                    "Turn it by hand before any power goes back on."),
     "weak-capacitor": Words("has a weak capacitor", "Replace the capacitor by its marking.",
                             "Discharge it through a resistor first."),
 }  # fmt: skip

@@ -57,8 +57,9 @@ class Cold:
         )  # fmt: skip
 
 
-def cold_readings(survivors: Survivors) -> Iterator[Proposal]:
-    """Ohms and microfarads, each with the proving that goes before."""
+def cold_readings(survivors: Survivors, wanted: frozenset[str] = frozenset()) -> Iterator[Proposal]:
+    """Ohms and microfarads, each with the proving that goes before: those that tell something, or
+    those of the wanted points however little they tell by themselves."""
     cold = colds(survivors)
     cold = cold[np.flatnonzero(cold.known.all(axis=1))]
     if not cold.asked:
@@ -73,7 +74,8 @@ def cold_readings(survivors: Survivors) -> Iterator[Proposal]:
     setting, minutes = proving(survivors)
     for n, tells in enumerate(zip(*every, strict=True)):
         gain = InformationGain(*map(float, tells))
-        if gain.on_fault >= LEAST_BITS:
+        point, _, driven = cold.asked[n]
+        if (point.name in wanted and not driven) if wanted else gain.on_fault >= LEAST_BITS:
             yield cold_proposal(survivors, cold, n, gain, setting, minutes)
 
 

@@ -14,10 +14,11 @@ from typing import Any
 
 from plentar.core.events import Observed
 from plentar.core.judge.plan.dead import cold_readings
+from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import live_readings
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
-from plentar.core.judge.plan.survivors import survivors_of
+from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.likelihood import A
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.points import CONTROL_SIDE, resolve
@@ -64,13 +65,38 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         found = [p for p in found if posterior.surest > NEARLY and _tells_the_fault(p)]
     found.sort(key=worth, reverse=True)
     chosen: list[Proposal] = []
-    unit = posterior.evidence.unit
+    unit, guard = posterior.evidence.unit, Guard(posterior)
     for proposal in found:
-        if not any(_alike(proposal, other, unit) for other in chosen):
+        if any(_alike(proposal, other, unit) for other in chosen):
+            continue
+        if guard.allows(proposal):
             chosen.append(proposal)
+        elif not chosen:
+            chosen += _unlocking(guard, survivors, proposal, found, often)
         if len(chosen) == PROPOSALS:
             break
     return tuple(chosen)
+
+
+def _unlocking(
+    guard: Guard,
+    survivors: Survivors,
+    barred: Proposal,
+    found: list[Proposal],
+    often: Callable[[Proposal], bool],
+) -> list[Proposal]:
+    """The best reading would do harm under a suspect: what clears that suspect before, the fan
+    alone for the blower's own, ohms proved dead for the others."""
+    if guard.doubts_air(barred):
+        fan = frozenset({survivors.posterior.evidence.unit.fan_call})
+        with_fan = [p for p in found if p.setting.calls == fan and guard.allows(p)]
+        if with_fan:
+            return [next((p for p in with_fan if p.at == "blower"), with_fan[0])]
+    wanted = guard.clears(barred)
+    if not wanted:
+        return []
+    cold = [p for p in cold_readings(survivors, wanted) if not often(p) and guard.allows(p)]
+    return sorted(cold, key=worth, reverse=True)[:1]
 
 
 def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:

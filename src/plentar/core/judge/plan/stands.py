@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.events import ON
+from plentar.core.draws import dead_blower_amps
+from plentar.core.events import ON, Observed
+from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.runs import Run
@@ -17,6 +19,7 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
 from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
+from plentar.core.quantity import Quantity
 from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
 from plentar.core.tables.assumptions import STEADY_AIR_S
 from plentar.core.tables.planning import (
@@ -28,8 +31,39 @@ from plentar.core.tables.planning import (
 from plentar.core.wiring import Mask
 
 STEP_S = 20.0
+#: Scenes to propose once the blower was seen to run on heat, and until then.
+BLOWER_KNOWN = frozenset({"heat", "late-heat", "heat-ended", "jumper", "fan", "cooling"})
+WITH_AIR = frozenset({
+    "heat-air", "late-heat-air", "heat-ended-air", "jumper-air", "fan", "cooling",
+})  # fmt: skip
+#: The compressor is called for what only cooling shows.
+COOLING_FOR = frozenset({"heat-in-cooling", "control-fuse-blows"})
 #: States of one survivor that are looked at.
 STATES_OF_EACH = 3
+
+
+def needs_air(evidence: Evidence) -> bool:
+    """Nobody has seen yet that the blower runs on heat alone: heat is called with the fan."""
+    unit = evidence.unit
+    if unit.blower is None or unit.fan_call is None:
+        return False
+    floor = dead_blower_amps(unit)
+
+    def alone(calls: frozenset[str]) -> bool:
+        return bool(calls & HEAT_CALLS) and unit.fan_call not in calls
+
+    if any(
+        t.reading.value >= floor and alone(t.state.calls)
+        for t in evidence.at("blower", Quantity.AMPS)
+    ):
+        return False
+    events = evidence.visit.events
+    return not any(
+        seen.part == "blower"
+        and seen.action == ON
+        and alone(state_at(unit, events, seen.t_s).calls)
+        for seen in evidence.visit.of_kind(Observed)
+    )
 
 
 @dataclass(frozen=True)
@@ -60,7 +94,11 @@ def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
     if state.live:
         yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
     blown = _blown(survivors, now_s)
+    usual = WITH_AIR if needs_air(posterior.evidence) else BLOWER_KNOWN
+    complaint = posterior.evidence.visit.complaint
     for scene in scenes.scenes.values():
+        if scene.name not in usual or (scene.name == "cooling" and complaint not in COOLING_FOR):
+            continue
         reached = _reach(scenes, scene, state, since_s)
         if reached is not None:
             setting, minutes = reached
@@ -145,18 +183,18 @@ def _reach(
     power = None if state.live else ON
     minutes = 0.0 if state.live else POWER_ON_MINUTES
     here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
-    if scene.name == "rest":
-        return None  # as it is, or what heat-ended shows
-    if scene.name == "late-heat":
+    if state.lifted and not scene.lifted:
+        return None  # the wires go back by an act of their own
+    if scene.name.startswith("late-heat"):
         if not (here and scene.calls):
             return None
         left_s = max(0.0, scene.after_s - since_s)
         return Setting(after_s=math.ceil(scene.after_s)), left_s / 60 + 0.01
-    if here and scene.name != "heat":
+    if here and scene.name not in ("heat", "heat-air"):
         return None
     heated = bool(state.calls & HEAT_CALLS)
-    if scene.name == "heat-ended" and not heated:
-        return None
+    if scene.name.startswith("heat-ended") != heated and not scene.calls & HEAT_CALLS:
+        return None  # after heat its end is proposed, before it the fan alone
     if here:  # the same heat again, from rest: for what acts late
         minutes = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
         return Setting(calls=scene.calls, fresh=True, after_s=math.ceil(scene.after_s)), minutes

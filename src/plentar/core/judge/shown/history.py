@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from plentar.core.events import ON, Event
+from plentar.core.events import ON, Calls, Event
 from plentar.core.state import PanelState, changes
 from plentar.core.unit import Unit
 
@@ -39,11 +39,15 @@ def history_of(unit: Unit, events: Sequence[Event]) -> History:
             and (state.lifted == last.lifted or not state.calls)
         ):
             continue
+        kept = event
+        if isinstance(event, Calls):
+            # What was skipped may have moved the wires: here it is said, where it differs.
+            kept = replace(event, lifted=None if state.lifted == last.lifted else state.lifted)
         last = state
         at_s = max(previous_s, event.began_s) if moved else event.began_s
         began_s = began_s if moved else at_s
         previous_s = at_s
-        moved.append(event.moved_to(at_s - began_s))
+        moved.append(kept.moved_to(at_s - began_s))
     return History(tuple(moved), began_s)
 
 

@@ -46,6 +46,13 @@ class Scenes:
             (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
         )
         self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
+        #: Heat with the fan beside it: what is proposed until the blower was seen to run on heat.
+        guarded = heat | {fan} if fan else heat
+        still = frozenset({fan}) if fan else frozenset[str]()
+        self.air_switches: tuple[Calls, Calls] = (
+            Calls(t_s=0, calls=guarded),
+            Calls(t_s=self.ended_s, calls=still),
+        )
         cooling = frozenset({"Y", fan}) if self.cools and fan else frozenset[str]()
         self.cool_switches: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
         self.scenes = {
@@ -56,6 +63,10 @@ class Scenes:
                 Scene("late-heat", heat, self.heat_s),
                 Scene("heat-ended", frozenset(), self.off_s),
                 Scene("jumper", heat, self.on_s, lifted=True),
+                Scene("heat-air", guarded, self.on_s),
+                Scene("late-heat-air", guarded, self.heat_s),
+                Scene("heat-ended-air", still, self.off_s),
+                Scene("jumper-air", guarded, self.on_s, lifted=True),
                 *([Scene("fan", frozenset({fan}), SETTLED_S)] if fan else []),
                 *([Scene("cooling", cooling, SETTLED_S)] if cooling else []),
             )
@@ -96,6 +107,12 @@ class SceneRuns:
         return self._ensemble.run(scenes.off_switches, scenes.ended_s + scenes.off_s)
 
     @cached_property
+    def air(self) -> Run:
+        """The same with the fan called beside it, and on after it."""
+        scenes = self._scenes
+        return self._ensemble.run(scenes.air_switches, scenes.ended_s + scenes.off_s)
+
+    @cached_property
     def fan(self) -> Run:
         """The fan alone."""
         return self._ensemble.run(self._scenes.fan_switches, SETTLED_S)
@@ -111,6 +128,12 @@ class SceneRuns:
         """Heat by jumper: tells the thermostat's faults from the others."""
         lifted = (Calls(t_s=0, calls=self._scenes.unit.heat_calls, lifted=True),)
         return self._partly(lifted, {*HEAT_CALLS, "G"}, self.off)
+
+    @cached_property
+    def jumper_air(self) -> Run:
+        """The same with the fan."""
+        lifted = (Calls(t_s=0, calls=self._scenes.air_switches[0].calls, lifted=True),)
+        return self._partly(lifted, {*HEAT_CALLS, "G"}, self.air)
 
     def _partly(
         self,
@@ -136,10 +159,15 @@ class SceneRuns:
             return self.off, {"rest": -1.0, "late-heat": scenes.heat_s}.get(name, after_s)
         if name == "heat-ended":
             return self.off, scenes.ended_s + after_s
+        if name in ("heat-air", "late-heat-air"):
+            return self.air, after_s
+        if name == "heat-ended-air":
+            return self.air, scenes.ended_s + after_s
         run: Run = {
             "fan": lambda: self.fan,
             "cooling": lambda: self.cooling,
             "jumper": lambda: self.jumper,
+            "jumper-air": lambda: self.jumper_air,
         }[name]()
         return run, after_s
 

@@ -1,0 +1,141 @@
+"""Heat without the blower: concluded from whatever shows the heat, and whatever shows the air."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from plentar.core.checks.registry import Result, check
+from plentar.core.draws import Draw, dead_blower_amps, draws, same_setting
+from plentar.core.events import OFF, ON, Observed
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.quantity import Quantity, show
+from plentar.core.state import PanelState, longest_on_s, state_at
+from plentar.core.unit import Unit
+
+A = Quantity.AMPS
+NAME = "heat without the blower"
+#: What the relay and the bearings take at most, beyond the windows.
+STARTING_S = 10.0
+
+
+@dataclass(frozen=True, slots=True)
+class Still:
+    """Something that shows the blower standing still, and how it is said."""
+
+    t_s: float
+    state: PanelState
+    words: str
+    amps: float = 0.0
+
+
+@check(NAME, FindingCode.HEAT_WITHOUT_BLOWER)
+def heat_without_blower(evidence: Evidence) -> Iterator[Result]:
+    """An element, a feed or a rung that draws while the blower, or its tie, is seen to stand."""
+    if evidence.unit.blower is None:
+        yield NotJudged(NAME, "blower", "no blower on the plate")
+        return
+    still, runs = _air(evidence)
+    heat = list(draws(evidence))
+    if not still and not runs:
+        yield NotJudged(NAME, "blower", "blower neither clamped nor seen to run")
+        return
+    for stands in still:
+        draw = next((d for d in heat if _together(evidence.unit, d, stands)), None)
+        if draw is not None:
+            yield _finding(draw, stands)
+            return
+    if runs and (not still or runs[-1] > still[-1].t_s):
+        yield Clear("blower")
+    else:
+        yield NotJudged(NAME, "blower", "nothing that heats clamped under the same call")
+
+
+def _finding(draw: Draw, stands: Still) -> Finding:
+    text = (
+        f"{draw.taken.point.name} draws {show(draw.amps, 'A')} while {stands.words}:"
+        " heat without air. End the call, then open the strips' breaker"
+    )
+    numbers = {"measured_amps": stands.amps, "heat_amps": draw.amps}
+    t_s = max(draw.taken.reading.t_s, stands.t_s)
+    return Finding(
+        FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers, t_s=t_s
+    )
+
+
+def _air(evidence: Evidence) -> tuple[list[Still], list[float]]:
+    """What shows the blower standing, and when it was shown to run; each oldest first."""
+    still: list[Still] = []
+    runs: list[float] = []
+    unit = evidence.unit
+    floor = dead_blower_amps(unit)
+    taken = evidence.latest("blower", A)
+    if taken is not None:
+        value = taken.reading.value
+        if value < floor:
+            words = f"the blower draws {show(value, 'A')}"
+            still.append(Still(taken.reading.t_s, taken.state, words, value))
+        else:
+            runs.append(taken.reading.t_s)
+    still += _by_tie(evidence, floor)
+    for seen in evidence.visit.of_kind(Observed):
+        if seen.part != "blower":
+            continue
+        if seen.action == ON:
+            runs.append(seen.t_s)
+        elif seen.action == OFF:
+            state = state_at(unit, evidence.visit.events, seen.t_s)
+            still.append(Still(seen.t_s, state, "the blower was seen to stand still"))
+    still.sort(key=lambda s: s.t_s)
+    runs.sort()
+    return still, runs
+
+
+def _by_tie(evidence: Evidence, floor: float) -> Iterator[Still]:
+    """No current in what feeds the blower on heat, with the fan not called: it stands."""
+    blower = evidence.unit.blower
+    assert blower is not None
+    tie = blower.interlock
+    at = tie.switch if tie.kind == "sequencer-switch" else None
+    if tie.kind == "nc-contact" and blower.relay is not None:
+        at = f"{blower.relay.id}.nc"
+    taken = evidence.latest(at, A) if at else None
+    if taken is None or taken.reading.value >= floor:
+        return
+    fan = evidence.unit.fan_call
+    if fan is None or fan not in taken.state.calls:
+        words = f"its tie {at} carries {show(taken.reading.value, 'A')}"
+        yield Still(taken.reading.t_s, taken.state, words, taken.reading.value)
+
+
+def _together(unit: Unit, draw: Draw, stands: Still) -> bool:
+    """The same setting, and the blower was due by then."""
+    if not same_setting(draw.taken.state, stands.state):
+        return False
+    began = [s for call, s in stands.state.since_s.items() if call in HEAT_CALLS]
+    if not began:
+        return True  # drawn with nothing called, or in a run-down that the blower must outlast
+    lead_s = draw.taken.reading.lead_s
+    seen_before = draw.taken.reading.t_s + STARTING_S <= stands.t_s
+    after_s = stands.t_s + lead_s - max(began)
+    return after_s >= blower_due_s(unit) or (seen_before and not _late_by_design(unit))
+
+
+def _late_by_design(unit: Unit) -> bool:
+    """A blower switch of its own may close after the first strip does."""
+    return unit.blower is not None and unit.blower.interlock.kind == "sequencer-switch"
+
+
+def blower_due_s(unit: Unit) -> float:
+    """By then after a call for heat the blower runs: with the switch that it is tied to."""
+    blower = unit.blower
+    if blower is None:
+        return 0.0
+    tie = blower.interlock
+    switch_id = tie.switch or tie.tap
+    if switch_id is not None:
+        control = unit.control_of_switch[switch_id]
+        return longest_on_s(unit, control, switch_id) + STARTING_S
+    return (blower.relay.on_s.high if blower.relay else 0.0) + STARTING_S

@@ -1,0 +1,94 @@
+"""Parts made for other volts than they get: elements by their plate, the transformer by its tap."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from plentar.core.checks.registry import Result, check
+from plentar.core.events import ON
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.tables import thresholds as th
+from plentar.core.tables.supply_ranges import BELOW_230_V
+
+V = Quantity.VOLTS
+PLATE_230_V = Band(225.0, 235.0)
+
+
+@check("volts of the plate", FindingCode.OVER_VOLTS)
+def over_volts(evidence: Evidence) -> Iterator[Result]:
+    """An element whose circuit gives it far more than its plate says."""
+    name = "volts of the plate"
+    for element in evidence.unit.elements:
+        circuit = evidence.unit.circuit_by_id[element.circuit]
+        supply = evidence.supply(circuit, float("inf"))
+        if supply.source is None:
+            yield NotJudged(name, element.id, "volts at the lugs not read")
+            continue
+        volts = supply.nominal
+        share = (volts / element.rated_volts) ** 2
+        usual = element.rated_volts in PLATE_230_V
+        most = th.OVER_POWER_230.value if usual else th.OVER_POWER.value
+        if share <= most:
+            yield Clear(element.id)
+            continue
+        text = (
+            f"{element.id} is made for {element.rated_volts:g} V and gets {volts:g} V:"
+            f" {show(100 * share, '%')} of its power, whatever the clamp says. The wrong element"
+        )
+        numbers = {"measured_volts": volts, "rated_volts": element.rated_volts}
+        t_s = supply.source.reading.t_s
+        yield Finding(FindingCode.OVER_VOLTS, Level.REPAIR, element.id, text, numbers, t_s=t_s)
+
+
+@check("tap of the transformer", FindingCode.PRIMARY_TAP)
+def primary_tap(evidence: Evidence) -> Iterator[Result]:
+    """A 208 V service on the 240 V tap: low control volts from a good transformer."""
+    name, power = "tap of the transformer", evidence.unit.control_power
+    circuit = evidence.unit.circuit_by_id[power.circuit]
+    if circuit.rated_volts >= BELOW_230_V:
+        if power.primary_volts is not None and power.primary_volts < BELOW_230_V:
+            text = (
+                f"the primary is on its {power.primary_volts:g} V tap of a"
+                f" {circuit.rated_volts:g} V service: control volts are high. Move the tap"
+            )
+            yield Finding(FindingCode.PRIMARY_TAP, Level.REPAIR, "transformer", text)
+        else:
+            yield Clear("transformer")
+        return
+    taken = _control_volts(evidence)
+    if power.primary_volts is not None:
+        if power.primary_volts < BELOW_230_V:
+            yield Clear("transformer")
+            return
+    elif taken is None:
+        yield NotJudged(name, "transformer", "neither the tap nor R to C is read")
+        return
+    due = power.volts * circuit.rated_volts / th.USUAL_TAP_VOLTS.value
+    if power.primary_volts is None and taken is not None:
+        share = taken.reading.value / due
+        if share not in Band(1 - th.TAP_SHARE.value, 1 + th.TAP_SHARE.value):
+            yield Clear("transformer")
+            return
+    read = f"R to C reads {taken.reading.value:g} V: " if taken is not None else ""
+    text = (
+        f"{read}{show(due, 'V')} is what a good transformer gives on its 240 V tap with"
+        f" {circuit.rated_volts:g} V. Move the primary to its 208 V tap; it is not weak"
+    )
+    numbers = {"due_volts": due}
+    if taken is not None:
+        numbers["measured_volts"] = taken.reading.value
+    t_s = taken.reading.t_s if taken is not None else 0.0
+    yield Finding(FindingCode.PRIMARY_TAP, Level.REPAIR, "transformer", text, numbers, t_s=t_s)
+
+
+def _control_volts(evidence: Evidence) -> Taken | None:
+    """The newest volts of the secondary, or of R to C, with its circuit on."""
+    power = evidence.unit.control_power
+    found = [
+        taken
+        for at in ("R", "transformer")
+        if (taken := evidence.latest(at, V)) is not None and taken.state.power[power.circuit] == ON
+    ]
+    return max(found, key=lambda t: t.reading.t_s, default=None)

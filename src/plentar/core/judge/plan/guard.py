@@ -1,0 +1,88 @@
+"""What is safe to propose: by the stops that stand open, and by what it would do."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from plentar.core.checks.registry import outcomes
+from plentar.core.events import ON
+from plentar.core.faults import Fault
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import open_stops
+from plentar.core.safety.bars import Bars
+from plentar.core.safety.harm import harm_of_setting
+from plentar.core.state import state_at
+from plentar.core.tables.planning import LEAST_SUSPECT
+
+
+class Guard:
+    """Asks of each proposal, best first, until enough are found: what was asked once is kept."""
+
+    def __init__(self, posterior: Posterior) -> None:
+        self._evidence = posterior.evidence
+        events = posterior.evidence.visit.events
+        self._now_s = events[-1].t_s if events else 0.0
+        chances = posterior.probabilities[: len(posterior.hypotheses)]
+        self._suspects = [
+            hypothesis.faults
+            for hypothesis, chance in zip(posterior.hypotheses, chances, strict=False)
+            if chance > LEAST_SUSPECT
+        ]
+        self._said: dict[object, str] = {}
+        self._under: dict[object, tuple[Fault, ...]] = {}
+
+    @cached_property
+    def bars(self) -> Bars:
+        """What the open stops of the visit bar."""
+        evidence = self._evidence
+        found = [finding for outcome in outcomes(evidence) for finding in outcome.found]
+        return Bars(evidence.unit, open_stops(evidence.visit, found))
+
+    def allows(self, proposal: Proposal) -> bool:
+        """Nothing bars it, and it would do no harm under any suspect that still counts."""
+        return not self.refusal(proposal)
+
+    def refusal(self, proposal: Proposal) -> str:
+        """Why it is not proposed; empty where it may be."""
+        setting = proposal.setting
+        if setting not in self._said:
+            self._said[setting] = self._refusal(proposal)
+        return self._said[setting]
+
+    def _refusal(self, proposal: Proposal) -> str:
+        setting, evidence = proposal.setting, self._evidence
+        unit, events = evidence.unit, evidence.visit.events
+        state = state_at(unit, events, self._now_s)
+        power = {c.id for c in unit.circuits} if setting.power == ON else set()
+        barred = self.bars.refusal(state, power, setting.calls)
+        if barred:
+            return barred
+        for faults in self._suspects:
+            told = harm_of_setting(unit, events, self._now_s, setting, faults)
+            if told:
+                self._under[setting] = faults
+                return told
+        return ""
+
+    def doubts_air(self, proposal: Proposal) -> bool:
+        """It is barred for what keeps the blower from running."""
+        unit = self._evidence.unit
+        own = {"blower", unit.fan_call, unit.relay.id if unit.relay else ""}
+        return any(f.component in own for f in self._under.get(proposal.setting, ()))
+
+    def clears(self, proposal: Proposal) -> frozenset[str]:
+        """Where ohms, proved dead, tell the suspect under which the proposal would do harm."""
+        unit = self._evidence.unit
+        found = set()
+        for fault in self._under.get(proposal.setting, ()):
+            part, mode = fault.component, fault.mode
+            if mode == "coil-shorted":
+                load = next((load for load in unit.other_loads if load.id == part), None)
+                found.add(f"{load.call}:ground" if load else f"{part}.coil")
+            elif mode.startswith("nc-") or mode in ("no-welded", "no-stuck-open"):
+                found.add(f"{part}.{mode[:2]}")
+            elif mode in ("to-ground", "grounded"):
+                at = f"{part}.in" if part in unit.element_by_id else part
+                found.add(f"{at}:ground")
+        return frozenset(found)

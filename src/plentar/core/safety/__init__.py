@@ -1,0 +1,1 @@
+"""What must not be proposed or done: by what stands open, and by what it would do."""

@@ -1,0 +1,120 @@
+"""What an open stop bars until it is answered: breakers, calls, ways to end a call."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from plentar.core.events import LOOK_ITEMS, ON
+from plentar.core.judgement import Finding, FindingCode
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.state import PanelState
+from plentar.core.unit import Unit
+
+#: The fan goes on this long after heat has ended, s.
+FAN_AFTER_HEAT_S = 120.0
+_BREAKER = frozenset({
+    FindingCode.DRAW_WITHOUT_CALL, FindingCode.ELEMENT_TO_GROUND, FindingCode.WHOLE_UNIT,
+    FindingCode.JOINT_HEAT,
+})  # fmt: skip
+_LOADS = frozenset({
+    FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR,
+    FindingCode.CONDUCTOR_UNDER_LOAD, FindingCode.JOINT_HEAT,
+})  # fmt: skip
+_AIR = frozenset({FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT})
+
+
+@dataclass(frozen=True, slots=True)
+class Bars:
+    """The open stops of a visit, asked before anything is switched or proposed."""
+
+    unit: Unit
+    stops: Sequence[Finding]
+
+    def refusal(
+        self,
+        before: PanelState,
+        power: Collection[str] = (),
+        calls: frozenset[str] | None = None,
+    ) -> str:
+        """Why this must not be done, or empty: circuits switched on, and what is called then."""
+        closing = {cid for cid in power if before.power[cid] != ON}
+        asked = before.calls if calls is None else calls
+        for stop in self.stops:
+            reason = self._refusal(stop, before, closing, asked, calls is not None)
+            if reason:
+                return f"{reason}, while this stands: {stop.text}"
+        return ""
+
+    def _refusal(
+        self,
+        stop: Finding,
+        before: PanelState,
+        closing: set[str],
+        asked: frozenset[str],
+        calling: bool,
+    ) -> str:
+        heats = bool(asked & HEAT_CALLS)
+        newly = set(asked - before.calls) if calling else set[str]()
+        if stop.code is FindingCode.HEAT_WITHOUT_BLOWER:
+            if newly & HEAT_CALLS:
+                return "no heat is called"
+            if heats and any(list(self.unit.elements_on(cid)) for cid in closing):
+                return "no strips’ breaker is closed under a call for heat"
+        if stop.code in _BREAKER and (hit := closing & self._circuits(stop.component)):
+            return f"the breaker of {', '.join(sorted(hit))} stays open"
+        if stop.code in _LOADS and (hit := newly & self._loads(stop)):
+            return f"{' and '.join(sorted(hit))} is not called"
+        fan = self.unit.fan_call
+        if stop.code in _AIR and fan is not None and calling:
+            if heats and fan not in asked:
+                return f"heat is called only with {fan}"
+            if before.calls & HEAT_CALLS and not heats and fan not in asked:
+                return f"heat ends first, {fan} {FAN_AFTER_HEAT_S:g} s later"
+            ended = [s for call, s in before.ended_s.items() if call in HEAT_CALLS]
+            early = bool(ended) and before.t_s - max(ended) < FAN_AFTER_HEAT_S
+            if early and fan in before.calls and fan not in asked:
+                return f"{fan} stays for {FAN_AFTER_HEAT_S:g} s after heat"
+        if stop.code in _AIR and fan is None and newly & HEAT_CALLS:
+            return "no heat is called"
+        return ""
+
+    def _circuits(self, component: str) -> set[str]:
+        """The circuits that feed a component; every one where it is not known which."""
+        if component in self.unit.circuit_by_id:
+            return {component}
+        if component in self.unit.element_by_id:
+            return {self.unit.element_by_id[component].circuit}
+        through = {e.circuit for e in self.unit.elements_through(component)}
+        if through and component not in LOOK_ITEMS:
+            return through
+        return {circuit.id for circuit in self.unit.circuits}
+
+    def _loads(self, stop: Finding) -> set[str]:
+        """The calls that load what the stop is about, above what it may carry where that is known."""
+        allowed = stop.numbers.get("allowed_amps")
+        if stop.code is not FindingCode.JOINT_HEAT and allowed is not None:
+            circuit = next(iter(self._circuits(stop.component)))
+            load = sum(e.rating.amps(e.rated_volts) for e in self.unit.elements_on(circuit))
+            if load <= allowed and stop.code is FindingCode.CONDUCTOR_UNDER_LOAD:
+                return set()
+        part = stop.component
+        fed = [
+            e
+            for cid in self._circuits(part)
+            for e in self.unit.elements_on(cid)
+            if part in self.unit.circuit_by_id or part == e.id or part in e.rung
+        ]
+        controls = [
+            self.unit.control_of_switch[switch.id]
+            for element in fed
+            for switch in self.unit.rung_switches(element)
+        ]
+        found = set()
+        for control in controls:
+            first = control
+            while first.through is not None:
+                first = self.unit.control_of_switch[first.through]
+            if first.call:
+                found.add(first.call)
+        return found
