@@ -47,11 +47,12 @@ class Call:
         )
         self.session.commit()
 
-    def meter(self, quantity: str, at: str) -> str:
+    def meter(self, quantity: str, at: str, driven: bool = False) -> str:
         """What the meter shows now."""
         self.session.rollback()
         record = find_visit(self.session, self.me.account.shop_id, self.visit_id)
-        value = self.simulated.read(Quantity(quantity), at, record.core().events, record.elapsed_s)
+        events, now_s = record.core().events, record.elapsed_s
+        value = self.simulated.read(Quantity(quantity), at, events, now_s, driven=driven)
         return "OL" if value == float("inf") else f"{value:g}"
 
     def take_card(self) -> None:
@@ -66,7 +67,7 @@ class Call:
         card.get_by_role("button", name="Set up and read").click()
         # The pad may show the reading before at the same point until the new one comes.
         asked = f"input[name='quantity'][value='{fields['quantity']}']"
-        pad = self.page.locator(f".pad[data-point='{fields['at']}']:has({asked})")
+        pad = self.page.locator(f".pad[data-point='{fields['at']}']:has({asked}, .gate)")
         expect(pad).to_be_visible()
         expect(pad.locator(".says", has_text="stored")).to_have_count(0)
         if fields.get("after_s"):
@@ -77,7 +78,9 @@ class Call:
             pad.get_by_role("button", name="Proved dead").click()
             expect(self.page.locator("#strip")).to_contain_text("power proved dead")
         assert fields["quantity"] != TEMP, "no probe in this journey"
-        self.page.locator("#value").fill(self.meter(fields["quantity"], fields["at"]))
+        self.page.locator("#value").fill(
+            self.meter(fields["quantity"], fields["at"], "driven" in fields)
+        )
         with self.page.expect_response(lambda answer: answer.url.endswith("/judge")):
             self.page.locator(".store").click()
         expect(self.page.locator(".says")).to_contain_text("stored")

@@ -16,6 +16,7 @@ MEASURED = {
     "circuit": "circuit: the unit solved as a network",
     "judging": "judging: suspects and next readings again after one more reading",
     "trace": "trace: stages found in logged currents",
+    "safety": "safety: the judge followed through dangerous faults, every step watched",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
 }
 

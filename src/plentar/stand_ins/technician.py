@@ -118,18 +118,18 @@ class Episode:
     def set_up(self, setting: Setting) -> None:
         """Power, calls and waiting as a proposal asks for them."""
         if setting.fresh:
-            self._calls(frozenset(), False)
+            self._calls(frozenset(), None)
             self.t_s += all_off_s(self.unit)
         if setting.power is not None:
             self.t_s += PROVE_S if setting.power == PROVED_DEAD else POWER_S
             self.events.append(Power(t_s=self.t_s, state=setting.power, circuit=setting.circuit))
         if setting.calls is not None:
-            self._calls(setting.calls, bool(setting.lifted))
+            self._calls(setting.calls, setting.lifted)
         if setting.after_s is not None:
             changes = [e.t_s for e in self.events if e.is_switch]
             self.t_s = max(self.t_s, (changes[-1] if changes else 0.0) + setting.after_s)
 
-    def _calls(self, calls: frozenset[str], lifted: bool) -> None:
+    def _calls(self, calls: frozenset[str], lifted: bool | None) -> None:
         last = [e for e in self.events if isinstance(e, Calls)]
         if last and (last[-1].calls, last[-1].lifted) == (calls, lifted):
             return

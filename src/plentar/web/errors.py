@@ -8,6 +8,7 @@ from werkzeug.exceptions import HTTPException
 
 from plentar.core.errors import BadInput
 from plentar.store.errors import Conflict, NotFound, TooMany
+from plentar.web.answer import Answer
 
 _TITLES = {
     400: "That request did not fit",
@@ -24,8 +25,11 @@ def init_app(app: Flask) -> None:
     """Register the handlers."""
 
     @app.errorhandler(BadInput)
-    def _bad_input(error: BadInput) -> tuple[str, int]:
-        return _page(422, str(error))
+    def _bad_input(error: BadInput) -> Answer:
+        page, code = _page(422, str(error))
+        # Refused without a field to stand beside: said above the page, which stays as it is.
+        above = {"HX-Retarget": "#alert", "HX-Reswap": "innerHTML", "HX-Reselect": "#problem"}
+        return page, code, above
 
     @app.errorhandler(NotFound)
     def _not_found(error: NotFound) -> tuple[str, int]:

@@ -17,6 +17,8 @@ from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
+#: What a meter may be off by on its low range, V.
+LOW_RANGE_V = 0.02
 _JOINTS = frozenset({"switch", "limit", "link"})
 A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat at joints"
@@ -101,7 +103,8 @@ def _judged(
 ) -> Result:
     watts = volts * amps
     level = level_of(watts)
-    if level is None or watts <= SOUND_SPREAD * sound_ohms * amps**2:
+    least = (volts - LOW_RANGE_V) * amps
+    if level is None or least <= SOUND_SPREAD * sound_ohms * amps**2:
         return Clear(name)
     text = (
         f"{words} {show(volts, 'V')} at {show(amps, 'A')}:"

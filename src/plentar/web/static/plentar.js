@@ -82,7 +82,7 @@ function clock(seconds) {
 // After settling, not after swapping: only then does htmx listen to what was put in.
 document.addEventListener("htmx:afterSettle", (event) => {
   settle();
-  document.getElementById("alert").replaceChildren();
+  if (event.detail.target?.id !== "alert") document.getElementById("alert").replaceChildren();
   const stored = document.querySelector("#verdict[data-stored]");
   if (stored) {
     const input = document.getElementById("value");
