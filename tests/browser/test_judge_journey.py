@@ -81,6 +81,7 @@ class Call:
         self.page.locator("#value").fill(
             self.meter(fields["quantity"], fields["at"], "driven" in fields)
         )
+        self.page.wait_for_load_state("networkidle")  # the judge of before has answered
         with self.page.expect_response(lambda answer: answer.url.endswith("/judge")):
             self.page.locator(".store").click()
         expect(self.page.locator(".says")).to_contain_text("stored")

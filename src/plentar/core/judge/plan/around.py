@@ -11,13 +11,14 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import product
+from itertools import islice, product
 
 import numpy as np
 
 from plentar.core.faults import Fault
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, Variant, work_on
 from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
+from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import (
     States,
     cycling_of,
@@ -72,8 +73,9 @@ def look_around(posterior: Posterior) -> Around:
         if proposal.gain.righter >= LEAST_CHANCE and not often(proposal):
             found.append(proposal)
     found.sort(key=worth, reverse=True)
-    hidden = _hidden(survivors, shown)
-    return Around(tuple(found[:READINGS]), float(survivors.p[1:] @ shown[1:]), hidden)
+    hidden, guard = _hidden(survivors, shown), Guard(posterior)
+    safe = tuple(islice((p for p in found if guard.allows(p)), READINGS))
+    return Around(safe, float(survivors.p[1:] @ shown[1:]), hidden)
 
 
 def _with_a_second(posterior: Posterior, leader: Hypothesis) -> EnsemblePosterior:
