@@ -138,3 +138,20 @@ def somebody(app: Flask, session: Session) -> Callable[[], Somebody]:
         return Somebody(account, client, record)
 
     return make
+
+
+@pytest.fixture
+def earlier(session: Session) -> Callable[[str, float], None]:
+    """Moves the start of the visit at a bench back, as if so many seconds had gone by."""
+
+    def move(bench: str, seconds: float) -> None:
+        session.execute(
+            text(
+                "update visit set started_at = started_at - make_interval(secs => :s)"
+                " where id = :id"
+            ),
+            {"s": seconds, "id": bench.rsplit("/", 1)[1]},
+        )
+        session.commit()
+
+    return move

@@ -26,19 +26,21 @@ def harm_in(
 ) -> str:
     """What harm was done between two times of a visit, in words; empty if none.
 
-    What stood before ``from_s`` is nobody's step: heat that ran alone already is not counted.
+    What stood before ``from_s`` is nobody's step: heat that ran alone already is not counted, nor
+    current that flowed through the relay.
     """
     twice = _starts_twice(unit, events, from_s)
     if twice:
         return twice
     before = model_at(unit, events, max(0.0, from_s - 0.5), faults)
     stood_alone, stood_blown = _heats(unit, before) and not _turns(unit, before), _blown(before)
+    stood_relay = _through_relay(unit, before)
     alone_s, t_s = 0.0, from_s
     while t_s <= to_s:
         now = model_at(unit, events, t_s, faults)
         if _blown(now) and not stood_blown:
             return f"the control fuse blew at {t_s:.0f} s"
-        if _through_relay(unit, now):
+        if _through_relay(unit, now) and not stood_relay:
             return f"element current through the blower relay at {t_s:.0f} s"
         if _heats(unit, now) and not _turns(unit, now) and not stood_alone:
             alone_s += EVERY_S
