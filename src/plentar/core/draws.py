@@ -46,8 +46,15 @@ def motor_amps(unit: Unit, circuit_id: str) -> float:
     return blower.fla or blower.running_amps or 0.0
 
 
-def draws(evidence: Evidence) -> Iterator[Draw]:
+def draws(evidence: Evidence) -> tuple[Draw, ...]:
     """The newest reading of each point that shows heat drawn, oldest first."""
+    kept: tuple[Draw, ...] | None = evidence.once.get("draws")
+    if kept is None:
+        kept = evidence.once["draws"] = tuple(_draws(evidence))
+    return kept
+
+
+def _draws(evidence: Evidence) -> Iterator[Draw]:
     newest = {
         taken.point.name: taken
         for taken in evidence.taken

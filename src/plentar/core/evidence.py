@@ -6,6 +6,7 @@ import math
 from bisect import bisect_right
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from plentar.core.events import ON, Reading, Replaced, Visit
 from plentar.core.model import model_at
@@ -48,6 +49,11 @@ class Evidence:
     def taken(self) -> tuple[Taken, ...]:
         """Every reading in order of time."""
         return tuple(self.take(r) for r in self.visit.of_kind(Reading))
+
+    @cached_property
+    def once(self) -> dict[str, Any]:
+        """What checks work out of it once and share."""
+        return {}
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from datetime import datetime
 
 from flask import Flask, request
 from flask_wtf.csrf import generate_csrf
+from jinja2.ext import Extension
 from markupsafe import Markup
 
 from plentar.core.door import Word
@@ -45,8 +47,17 @@ def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
     return Markup('<span class="{}">{}{}</span>').format(classes, Markup(glyph(word)), text)
 
 
+class Outdented(Extension):
+    """Templates are indented for who writes them; what is sent is not."""
+
+    def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:
+        """The same lines without what they begin with."""
+        return re.sub(r"\n[ \t]+", "\n", source)
+
+
 def init_app(app: Flask) -> None:
     """Give templates the filters."""
+    app.jinja_env.add_extension(Outdented)
     app.jinja_env.filters.update(show=show, clock=minutes, day=day)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(

@@ -21,7 +21,11 @@ A, OHM = Quantity.AMPS, Quantity.OHMS
 
 def judge_elements(evidence: Evidence) -> tuple[ElementJudgement, ...]:
     """One judgement for every element, measured or not, in the unit's order."""
-    return tuple(_judge(evidence, element) for element in evidence.unit.elements)
+    kept: tuple[ElementJudgement, ...] | None = evidence.once.get("elements")
+    if kept is None:
+        kept = tuple(_judge(evidence, element) for element in evidence.unit.elements)
+        evidence.once["elements"] = kept
+    return kept
 
 
 def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
