@@ -69,6 +69,15 @@ def test_a_blower_that_runs_or_is_not_due_yet_stops_nothing():
         assert not stops(judged(VOLTS, CALL, *read))
 
 
+def test_what_drops_out_before_the_blower_does_is_no_heat_without_it():
+    """The call ends at 900 s, a strip draws at 905 s in its off window, the blower stops at 1000 s."""
+    ended = (VOLTS, CALL, {"t": 900, "calls": []}, amps(905, "E1", 20.5))
+    stopped = {"t": 1000, "observe": "off", "part": "blower"}
+    assert not stops(judged(*ended, stopped))
+    outlasted = ({"t": 903, "observe": "off", "part": "blower"}, amps(930, "E1", 20.5))
+    assert ("heat-without-blower", "blower") in stops(judged(*ended[:3], *outlasted))
+
+
 def test_an_efficient_motor_at_its_small_amps_runs():
     """Due 0.9 A: the floor is a third of it, 0.3 A, not half an ampere."""
     small = replace(TWO, blower=replace(TWO.blower, typical_amps=0.9, fla=2.0))
@@ -258,6 +267,8 @@ def test_without_a_tie_heat_is_called_with_the_fan_and_ends_before_it():
     bare = tied("none")
     assert refused(judged(VOLTS, unit=bare), calls={"W1"})
     assert not refused(judged(VOLTS, unit=bare), calls={"W1", "G"})
+    alone = judged(VOLTS, CALL, amps(300, "E1", 20.5), unit=bare)
+    assert not refused(alone, calls=set()), "what is told to be ended can be ended"
     heats = judged(VOLTS, {"t": 5, "calls": ["W1", "G"]}, amps(300, "E1", 20.5), unit=bare)
     assert refused(heats, calls=set())
     assert not refused(heats, calls={"G"})

@@ -237,3 +237,11 @@ def test_a_pair_can_be_supposed(somebody):
     answer = me.client.get(f"{bench}/what-if?fault=E1:open%2BS1.2:stuck-closed")
     assert answer.status_code == 200
     assert me.client.get(f"{bench}/what-if?fault=E1:open%2BE9:open").status_code == 422
+
+
+def test_a_jumper_card_puts_back_on_what_was_on_and_nothing_else(somebody, stored):
+    me = somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/power", state="off")
+    post(me, f"{bench}/take", at="E1", quantity="amps", calls="G,W1", lifted="True")
+    assert [e.body.get("power") for e in stored(bench) if "power" in e.body] == ["off", "off"]

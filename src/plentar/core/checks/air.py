@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.draws import Draw, dead_blower_amps, draws, same_setting
+from plentar.core.draws import Draw, dead_blower_amps, draws, may_linger, same_setting
 from plentar.core.events import OFF, ON, Observed
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
@@ -116,7 +116,11 @@ def _together(unit: Unit, draw: Draw, stands: Still) -> bool:
         return False
     began = [s for call, s in stands.state.since_s.items() if call in HEAT_CALLS]
     if not began:
-        return True  # drawn with nothing called, or in a run-down that the blower must outlast
+        # Welded, or in a run-down that the blower did not outlast; not what dropped out before it.
+        lingers = (
+            may_linger(unit, draw.taken.state, e, draw.taken.reading.lead_s) for e in draw.elements
+        )
+        return draw.taken.reading.t_s >= stands.t_s or not any(lingers)
     lead_s = draw.taken.reading.lead_s
     seen_before = draw.taken.reading.t_s + STARTING_S <= stands.t_s
     after_s = stands.t_s + lead_s - max(began)

@@ -67,13 +67,16 @@ class Bars:
             return f"{' and '.join(sorted(hit))} is not called"
         fan = self.unit.fan_call
         if stop.code in _AIR and fan is not None and calling:
-            if heats and fan not in asked:
+            starts = bool(newly & HEAT_CALLS) or fan in before.calls
+            if heats and fan not in asked and starts:
                 return f"heat is called only with {fan}"
-            if before.calls & HEAT_CALLS and not heats and fan not in asked:
+            # Heat that was called alone may always be ended.
+            dropped = fan in before.calls and fan not in asked
+            if before.calls & HEAT_CALLS and not heats and dropped:
                 return f"heat ends first, {fan} {FAN_AFTER_HEAT_S:g} s later"
             ended = [s for call, s in before.ended_s.items() if call in HEAT_CALLS]
             early = bool(ended) and before.t_s - max(ended) < FAN_AFTER_HEAT_S
-            if early and fan in before.calls and fan not in asked:
+            if early and dropped:
                 return f"{fan} stays for {FAN_AFTER_HEAT_S:g} s after heat"
         if stop.code in _AIR and fan is None and newly & HEAT_CALLS:
             return "no heat is called"

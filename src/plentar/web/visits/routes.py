@@ -163,8 +163,9 @@ def take(visit_id: uuid.UUID) -> Answer:
     record = _mine(visit_id, to_write=True)
     wanted = parse_entry(TakeEntry, request.form)
     seconds, now = record.elapsed_s, state_of(record)
+    live = [circuit for circuit, power in now.power.items() if power == ON]
     if wanted.power == ON or wanted.calls is not None:
-        powered = [c.id for c in record.unit.circuits] if wanted.power == ON else []
+        powered = list(now.power) if wanted.power == ON else []
         check_bars(record, powered, wanted.calls)
     events: list[Event] = []
     if wanted.observe is not None:
@@ -172,7 +173,9 @@ def take(visit_id: uuid.UUID) -> Answer:
     if wanted.lifted and not now.lifted:
         # A jumper is landed with the power off.
         events += [Power(t_s=seconds, state=OFF), Wires(t_s=seconds, state=LIFTED)]
-    if wanted.power == ON or (wanted.lifted and not now.lifted):
+        if wanted.power != ON:  # back on goes what was on
+            events += [Power(t_s=seconds, state=ON, circuit=circuit) for circuit in live]
+    if wanted.power == ON:
         events.append(Power(t_s=seconds, state=ON))
     if wanted.fresh and wanted.calls is not None and now.calls:
         # First everything drops out; the call itself is given when that is over.
