@@ -85,7 +85,7 @@ def _suspected(said: Posterior, ids: Sequence[str]) -> bool:
     wanted = "+".join(sorted(ids))
     return any(
         hypothesis.id == wanted and chance > LEAST_SUSPECT
-        for hypothesis, chance in zip(said.hypotheses, said.probabilities, strict=False)
+        for hypothesis, chance in zip(said.hypotheses, said.probabilities[:-1], strict=True)
     )
 
 

@@ -6,6 +6,7 @@ The reference direction of every current, said once: in a rung from leg L1 to le
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 from plentar.core.quantity import Band
@@ -103,8 +104,30 @@ class Switch:
     role: str = "element"
 
 
+class Device(ABC):
+    """What has a coil of a known kind."""
+
+    __slots__ = ()
+    coil: Coil
+
+    @property
+    @abstractmethod
+    def kind(self) -> DeviceKind:
+        """What a device of its type is."""
+
+    @property
+    def coil_ohms(self) -> Band:
+        """Cold ohms of the coil, by plate or typical of its type."""
+        return self.coil.ohms or self.kind.coil_ohms
+
+    @property
+    def coil_va(self) -> float:
+        """Running VA of the coil, by plate or typical of its type."""
+        return self.coil.va or self.kind.coil_va
+
+
 @dataclass(frozen=True, slots=True)
-class Control:
+class Control(Device):
     """A sequencer, contactor or heat relay.
 
     ``call`` is a thermostat terminal; ``through`` is the auxiliary switch that passes the
@@ -123,19 +146,9 @@ class Control:
         """What a device of its type is."""
         return CONTROLS[self.type]
 
-    @property
-    def coil_ohms(self) -> Band:
-        """Cold ohms of the coil, by plate or typical of its type."""
-        return self.coil.ohms or self.kind.coil_ohms
-
-    @property
-    def coil_va(self) -> float:
-        """Running VA of the coil, by plate or typical of its type."""
-        return self.coil.va or self.kind.coil_va
-
 
 @dataclass(frozen=True, slots=True)
-class BlowerRelay:
+class BlowerRelay(Device):
     """The relay that brings the blower on for its call."""
 
     id: str
@@ -150,16 +163,6 @@ class BlowerRelay:
     def kind(self) -> DeviceKind:
         """What a relay of its type is."""
         return BLOWER_RELAYS[self.type]
-
-    @property
-    def coil_ohms(self) -> Band:
-        """Cold ohms of the coil, by plate or typical of its type."""
-        return self.coil.ohms or self.kind.coil_ohms
-
-    @property
-    def coil_va(self) -> float:
-        """Running VA of the coil, by plate or typical of its type."""
-        return self.coil.va or self.kind.coil_va
 
 
 @dataclass(frozen=True, slots=True)

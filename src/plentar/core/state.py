@@ -89,7 +89,7 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:
     """When the thermostat's call that leads to this device began, s; None if there is none."""
-    return state.since_s.get(_first_call(unit, control))
+    return state.since_s.get(first_call(unit, control))
 
 
 def longest_on_s(unit: Unit, control: Control, switch_id: str) -> float:
@@ -120,7 +120,8 @@ def _relay_s(unit: Unit, window: str) -> float:
     return float(getattr(unit.relay, window).high) if unit.relay else 0.0
 
 
-def _first_call(unit: Unit, control: Control) -> str:
+def first_call(unit: Unit, control: Control) -> str:
+    """The thermostat's call that leads to this device, through those before it."""
     while control.through is not None:
         control = unit.control_of_switch[control.through]
     return control.call or ""

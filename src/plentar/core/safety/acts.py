@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from plentar.core.events import ON
 from plentar.core.judgement import Finding, FindingCode
 from plentar.core.parts import HEAT_CALLS
+from plentar.core.safety.bars import circuits_of
 from plentar.core.state import PanelState
 from plentar.core.unit import Unit
 
@@ -46,7 +47,7 @@ class MakeSafe:
 def make_safe(unit: Unit, state: PanelState, stop: Finding) -> MakeSafe:
     """What to do about an open stop as the unit stands now."""
     heats = bool(state.calls & HEAT_CALLS)
-    live = [cid for cid in _feeds(unit, stop.component) if state.power[cid] == ON]
+    live = [cid for cid in sorted(circuits_of(unit, stop.component)) if state.power[cid] == ON]
     acts = []
     if heats:
         fan = unit.fan_call
@@ -66,16 +67,3 @@ def make_safe(unit: Unit, state: PanelState, stop: Finding) -> MakeSafe:
     who = LICENSED if stop.code in _LICENSED else QUALIFIED
     before = _BEFORE.get(stop.code, "it is put right")
     return MakeSafe(stop, tuple(acts), before, who, heats, () if plate_alone else tuple(live))
-
-
-def _feeds(unit: Unit, component: str) -> list[str]:
-    if component in unit.circuit_by_id:
-        return [component]
-    if component in unit.element_by_id:
-        return [unit.element_by_id[component].circuit]
-    through = {e.circuit for e in unit.elements_through(component)}
-    return (
-        sorted(through)
-        if through
-        else [c.id for c in unit.circuits if list(unit.elements_on(c.id))]
-    )

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from plentar.core.events import LOOK_ITEMS, ON
+from plentar.core.events import ON
 from plentar.core.judgement import Finding, FindingCode
 from plentar.core.parts import HEAT_CALLS
-from plentar.core.state import PanelState
+from plentar.core.state import PanelState, first_call
 from plentar.core.unit import Unit
 
 #: The fan goes on this long after heat has ended, s.
@@ -61,7 +61,7 @@ class Bars:
                 return "no heat is called"
             if heats and any(list(self.unit.elements_on(cid)) for cid in closing):
                 return "no strips’ breaker is closed under a call for heat"
-        if stop.code in _BREAKER and (hit := closing & self._circuits(stop.component)):
+        if stop.code in _BREAKER and (hit := closing & circuits_of(self.unit, stop.component)):
             return f"the breaker of {', '.join(sorted(hit))} stays open"
         if stop.code in _LOADS and (hit := newly & self._loads(stop)):
             return f"{' and '.join(sorted(hit))} is not called"
@@ -82,29 +82,18 @@ class Bars:
             return "no heat is called"
         return ""
 
-    def _circuits(self, component: str) -> set[str]:
-        """The circuits that feed a component; every one where it is not known which."""
-        if component in self.unit.circuit_by_id:
-            return {component}
-        if component in self.unit.element_by_id:
-            return {self.unit.element_by_id[component].circuit}
-        through = {e.circuit for e in self.unit.elements_through(component)}
-        if through and component not in LOOK_ITEMS:
-            return through
-        return {circuit.id for circuit in self.unit.circuits}
-
     def _loads(self, stop: Finding) -> set[str]:
         """The calls that load what the stop is about, above what it may carry where that is known."""
         allowed = stop.numbers.get("allowed_amps")
         if stop.code is not FindingCode.JOINT_HEAT and allowed is not None:
-            circuit = next(iter(self._circuits(stop.component)))
+            circuit = next(iter(circuits_of(self.unit, stop.component)))
             load = sum(e.rating.amps(e.rated_volts) for e in self.unit.elements_on(circuit))
             if load <= allowed and stop.code is FindingCode.CONDUCTOR_UNDER_LOAD:
                 return set()
         part = stop.component
         fed = [
             e
-            for cid in self._circuits(part)
+            for cid in circuits_of(self.unit, part)
             for e in self.unit.elements_on(cid)
             if part in self.unit.circuit_by_id or part == e.id or part in e.rung
         ]
@@ -113,11 +102,12 @@ class Bars:
             for element in fed
             for switch in self.unit.rung_switches(element)
         ]
-        found = set()
-        for control in controls:
-            first = control
-            while first.through is not None:
-                first = self.unit.control_of_switch[first.through]
-            if first.call:
-                found.add(first.call)
-        return found
+        return {first_call(self.unit, control) for control in controls} - {""}
+
+
+def circuits_of(unit: Unit, component: str) -> set[str]:
+    """The circuits that feed a component; every one where it is not known which."""
+    if component in unit.circuit_by_id:
+        return {component}
+    through = {element.circuit for element in unit.elements_through(component)}
+    return through or {circuit.id for circuit in unit.circuits}

@@ -18,7 +18,7 @@ from plentar.core.faults import Fault, harm_of
 from plentar.core.judgement import Setting
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
-from plentar.core.state import PanelState, all_off_s, state_at
+from plentar.core.state import PanelState, all_off_s, as_it_was, state_at
 from plentar.core.unit import Unit
 from plentar.core.wiring import wire_up
 
@@ -91,8 +91,7 @@ def _plan(
     unit: Unit, events: Sequence[Event], before: PanelState, setting: Setting, now_s: float
 ) -> Plan:
     """The visit's switches, those of the setting, the wait and the reading, and the end of it."""
-    moved = [event.moved_to(event.began_s) for event in events if event.is_switch]
-    moved = _in_order(moved)
+    moved = [e.moved_to(e.t_s) for e in as_it_was(e for e in events if e.is_switch)]
     t_s = max(now_s, moved[-1].t_s if moved else 0.0)
     own: list[Event] = []
     if setting.lifted and not before.lifted:
@@ -107,28 +106,19 @@ def _plan(
         own.append(Calls(t_s=t_s, calls=calls))
     last_s = own[-1].t_s if own else max((e.t_s for e in moved), default=0.0)
     end_s = max(t_s, last_s + (setting.after_s or 0.0)) + READING_S
-    ending = [*_ending(unit, calls, end_s)]
+    ending = [*_ending(calls, end_s)]
     until_s = (ending[-1].t_s if ending else end_s) + all_off_s(unit)
     from_s = own[0].t_s if own else now_s
     fan_ends_s = ending[-1].t_s if ending else until_s
     return Plan((*moved, *own, *ending), from_s, until_s, fan_ends_s, bool(own))
 
 
-def _ending(unit: Unit, calls: frozenset[str], end_s: float) -> Iterator[Event]:
+def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
     if calls & HEAT_CALLS:
         yield Calls(t_s=end_s, calls=calls - HEAT_CALLS)
         end_s += FAN_AFTER_HEAT_S
     if calls - HEAT_CALLS:
         yield Calls(t_s=end_s, calls=frozenset())
-
-
-def _in_order(events: Sequence[Event]) -> list[Event]:
-    """A call with a lead began before the watch, yet never before the switch ahead of it."""
-    found: list[Event] = []
-    for event in events:
-        at_s = max(event.t_s, found[-1].t_s) if found else event.t_s
-        found.append(event.moved_to(at_s))
-    return found
 
 
 def _run(unit: Unit, plan: Plan, faults: Sequence[Fault]) -> str:

@@ -23,10 +23,10 @@ class Guard:
         self._evidence = posterior.evidence
         events = posterior.evidence.visit.events
         self._now_s = events[-1].t_s if events else 0.0
-        chances = posterior.probabilities[: len(posterior.hypotheses)]
+        chances = posterior.probabilities[:-1]  # without what none of them covers
         self._suspects = [
             hypothesis.faults
-            for hypothesis, chance in zip(posterior.hypotheses, chances, strict=False)
+            for hypothesis, chance in zip(posterior.hypotheses, chances, strict=True)
             if chance > LEAST_SUSPECT
         ]
         self._said: dict[object, str] = {}
