@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import uuid
 from datetime import datetime
@@ -16,6 +17,23 @@ from plentar.core.quantity import minutes, show
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
 
+#: How htmx is set up: no code and no styles of its own, and which answers go where.
+HTMX = {
+    "includeIndicatorStyles": False,
+    "allowEval": False,
+    "selfRequestsOnly": True,
+    "historyCacheSize": 0,
+    "defaultSettleDelay": 0,
+    "responseHandling": [
+        {"code": "204", "swap": False},
+        {"code": "[23]..", "swap": True},
+        {"code": "422", "swap": True},
+        {
+            "code": "[45]..", "swap": True, "target": "#alert", "swapOverride": "innerHTML",
+            "select": "#problem",
+        },
+    ],
+}  # fmt: skip
 THEMES = ("auto", "light", "dark")
 
 
@@ -61,6 +79,7 @@ def init_app(app: Flask) -> None:
     app.jinja_env.filters.update(show=show, clock=minutes, day=day)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(
+        htmx_config=json.dumps(HTMX),
         token=token,
         theme=theme,
         next_theme=next_theme,
