@@ -121,7 +121,7 @@ class Browser:
 
     def call_heat(self, bench: str) -> None:
         """Heat with the fan, as a check has it: elements that draw uncalled would be stops."""
-        form = {"csrf_token": self._token, "client_id": str(uuid.uuid4()), "calls": "W1,G"}
+        form = {"csrf_token": self._token, "client_id": str(uuid.uuid4()), "calls": "W1,W2,G"}
         self._ask("POST", f"{bench}/calls", urlencode(form))
 
     def read(self, bench: str, at: str, quantity: str, value: str) -> str:

@@ -48,10 +48,7 @@ def motor_amps(unit: Unit, circuit_id: str) -> float:
 
 def draws(evidence: Evidence) -> tuple[Draw, ...]:
     """The newest reading of each point that shows heat drawn, oldest first."""
-    kept: tuple[Draw, ...] | None = evidence.once.get("draws")
-    if kept is None:
-        kept = evidence.once["draws"] = tuple(_draws(evidence))
-    return kept
+    return evidence.once("draws", lambda: tuple(_draws(evidence)))
 
 
 def _draws(evidence: Evidence) -> Iterator[Draw]:

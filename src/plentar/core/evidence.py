@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 from plentar.core.events import ON, Reading, Replaced, Visit
 from plentar.core.model import model_at
 from plentar.core.parts import HEAT_CALLS, Circuit
-from plentar.core.points import Point, resolve
+from plentar.core.points import Point, named_points, resolve
 from plentar.core.predict import Prediction
 from plentar.core.quantity import Band, Quantity
 from plentar.core.state import PanelState, changes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import Move, moves_of
 from plentar.core.unit import Unit
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,10 +53,20 @@ class Evidence:
         """Every reading in order of time."""
         return tuple(self.take(r) for r in self.visit.of_kind(Reading))
 
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What several checks ask for, worked out at the first ask and shared."""
+        if key not in self._shared:
+            self._shared[key] = make()
+        found: T = self._shared[key]
+        return found
+
     @cached_property
-    def once(self) -> dict[str, Any]:
-        """What checks work out of it once and share."""
+    def _shared(self) -> dict[Hashable, Any]:
         return {}
+
+    @cached_property
+    def _points(self) -> dict[str, Point]:
+        return named_points(self.unit)
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:
@@ -68,7 +81,7 @@ class Evidence:
         """One reading in its setting; it need not be one of the visit's."""
         after = bisect_right(self._changes, reading.t_s, key=lambda state: state.t_s)
         state = self._changes[after - 1].at(reading.t_s)
-        point = resolve(self.unit, reading.at)
+        point = self._points.get(reading.at) or resolve(self.unit, reading.at)
         refused = ""
         if reading.quantity in (Quantity.OHMS, Quantity.UF) and not state.proved_dead:
             what = "ohms" if reading.quantity is Quantity.OHMS else "microfarads"
@@ -110,11 +123,7 @@ class Evidence:
         and the nearest in time before the others. A dead reading (under a tenth of rated) tells
         of a lost supply, not of the volts that an element was fed with.
         """
-        live = [
-            t
-            for t in self.at(circuit.id, Quantity.VOLTS)
-            if t.state.power[circuit.id] == ON and t.reading.value > 0.1 * circuit.rated_volts
-        ]
+        live = self.once(("live volts", circuit.id), lambda: self._live_volts(circuit))
         if not live:
             low, high = th.UNMEASURED_VOLTS_LOW.value, th.UNMEASURED_VOLTS_HIGH.value
             return SupplyVolts(
@@ -123,6 +132,13 @@ class Evidence:
         best = min(live, key=lambda t: (not t.state.calls & HEAT_CALLS, abs(t.reading.t_s - t_s)))
         value = best.reading.value
         return SupplyVolts(value, Band(value, value), best)
+
+    def _live_volts(self, circuit: Circuit) -> list[Taken]:
+        return [
+            t
+            for t in self.at(circuit.id, Quantity.VOLTS)
+            if t.state.power[circuit.id] == ON and t.reading.value > 0.1 * circuit.rated_volts
+        ]
 
 
 @dataclass(frozen=True, slots=True)

@@ -136,11 +136,10 @@ def _each(component: str, of: str, *modes: str) -> Iterator[Fault]:
 
 def find_faults(unit: Unit, ids: Iterable[str]) -> tuple[Fault, ...]:
     """The faults of these ids; raises BadInput for one that this unit can't have."""
-    known = {fault.id: fault for fault in faults_of(unit)}
+    wanted = [fault_id for fault_id in ids if fault_id != "none"]
+    known = {fault.id: fault for fault in faults_of(unit)} if wanted else {}
     found = []
-    for fault_id in ids:
-        if fault_id == "none":
-            continue
+    for fault_id in wanted:
         if fault_id not in known:
             raise BadInput("fault", f"this unit has no fault {fault_id!r}")
         found.append(known[fault_id])

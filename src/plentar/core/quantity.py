@@ -23,6 +23,9 @@ class Quantity(StrEnum):
     TEMP_F = "temp_f"
     UF = "uf"
 
+    #: The text's own hash, as its equality is: readings are looked up by quantity all the time.
+    __hash__ = str.__hash__
+
     @property
     def sign(self) -> str:
         """The unit's sign beside a number."""

@@ -103,6 +103,7 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
 
 
 _CHECKED: Cache[uuid.UUID, Unit] = Cache("checked plates", 32 * MEGABYTE, lambda unit: UNIT_BYTES)
+_ALIKE: Cache[Unit, Unit] = Cache("units", 8 * MEGABYTE, lambda unit: UNIT_BYTES)
 
 
 def checked_plate(version: UnitVersion) -> Unit:
@@ -111,5 +112,13 @@ def checked_plate(version: UnitVersion) -> Unit:
 
 
 def checked_version(version_id: uuid.UUID, load: Callable[[], UnitVersion]) -> Unit:
-    """The unit of a version. A version never changes, so it is loaded and checked once."""
-    return _CHECKED.get_or_make(version_id, lambda: UnitJson.model_validate(load().plate).to_core())
+    """The unit of a version. A version never changes, so it is loaded and checked once.
+
+    Plates alike are one unit, so that what is kept of a unit is found by identity.
+    """
+
+    def check() -> Unit:
+        unit = UnitJson.model_validate(load().plate).to_core()
+        return _ALIKE.get_or_make(unit, lambda: unit)
+
+    return _CHECKED.get_or_make(version_id, check)

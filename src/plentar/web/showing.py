@@ -55,14 +55,13 @@ def next_theme() -> str:
 
 def token() -> Markup:
     """The hidden field that every form carries."""
-    return Markup('<input type="hidden" name="csrf_token" value="{}">').format(generate_csrf())
+    return Markup(f'<input type="hidden" name="csrf_token" value="{generate_csrf()}">')
 
 
 def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
     """A verdict in shape, word and colour."""
     classes = f"verdict tone-{tone(word, good)}{' provisional' if provisional else ''}"
-    text = in_words(word, provisional)
-    return Markup('<span class="{}">{}{}</span>').format(classes, Markup(glyph(word)), text)
+    return Markup(f'<span class="{classes}">{glyph(word)}{in_words(word, provisional)}</span>')
 
 
 class Outdented(Extension):

@@ -21,11 +21,8 @@ A, OHM = Quantity.AMPS, Quantity.OHMS
 
 def judge_elements(evidence: Evidence) -> tuple[ElementJudgement, ...]:
     """One judgement for every element, measured or not, in the unit's order."""
-    kept: tuple[ElementJudgement, ...] | None = evidence.once.get("elements")
-    if kept is None:
-        kept = tuple(_judge(evidence, element) for element in evidence.unit.elements)
-        evidence.once["elements"] = kept
-    return kept
+    elements = evidence.unit.elements
+    return evidence.once("elements", lambda: tuple(_judge(evidence, e) for e in elements))
 
 
 def _judge(evidence: Evidence, element: Element) -> ElementJudgement:

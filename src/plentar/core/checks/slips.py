@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from plentar.core.due import Word
 from plentar.core.due.rules import due_of
@@ -17,7 +17,6 @@ from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
-_HAS_OHMS = frozenset({"element", "coil"})
 
 
 def find_slips(evidence: Evidence) -> tuple[Slip, ...]:
@@ -27,11 +26,9 @@ def find_slips(evidence: Evidence) -> tuple[Slip, ...]:
         if taken.reading.quantity is OHM and not taken.state.proved_dead:
             found.append(_ohms_live(taken))
         elif taken.counts:
-            found += _kilo_ohm(evidence, taken)
-            found += _before_window(evidence, taken)
-            found += _ac_on_dc(evidence, taken)
-            found += _dead_rung(evidence, taken)
-            found += _glow(evidence, taken)
+            rule = _OF_READING.get((taken.point.kind, taken.reading.quantity))
+            if rule is not None:
+                found += rule(evidence, taken)
     found += _off_too_early(evidence)
     for element in evidence.unit.elements:
         found += _around_two(evidence, element)
@@ -49,8 +46,6 @@ def _ohms_live(taken: Taken) -> Slip:
 
 def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """Out of band, but in it a thousand times up or down."""
-    if taken.reading.quantity is not OHM or taken.point.kind not in _HAS_OHMS:
-        return
     due = due_of(evidence, taken)
     value = taken.reading.value
     if due.judge(value).good:
@@ -66,16 +61,13 @@ def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 
 def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """No current, while a stage that is called for may still be on its way."""
-    if taken.point.kind != "element" or taken.reading.quantity is not A:
+    unit, reading = evidence.unit, taken.reading
+    element = unit.element_by_id[taken.point.component]
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], reading.t_s)
+    if reading.value >= element.rating.dead_below_amps(supply.nominal):
         return
-    element = evidence.unit.element_by_id[taken.point.component]
-    waiting = waiting_for(
-        evidence.unit,
-        taken.state,
-        element,
-        taken.reading.lead_s,
-        coil_volts_of(evidence, taken.state),
-    )
+    coil_volts = coil_volts_of(evidence, taken.state)
+    waiting = waiting_for(unit, taken.state, element, reading.lead_s, coil_volts)
     if waiting is None or not waiting.early:
         return
     if due_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
@@ -86,10 +78,10 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """Next to nothing on the AC range, where a DC coil should have its volts."""
     control = evidence.unit.control_by_id.get(taken.point.component)
-    if control is None or not control.kind.dc_coil or taken.point.kind != "coil":
+    if control is None or not control.kind.dc_coil:
         return
     told = called_since(evidence.unit, taken.state, control) is not None
-    if taken.reading.quantity is V and told and taken.reading.value < th.AC_ON_DC_VOLTS.value:
+    if told and taken.reading.value < th.AC_ON_DC_VOLTS.value:
         text = (
             f"{show(taken.reading.value, 'V')} AC at {taken.point.name}: its coil runs on DC, which"
             " the AC range does not show. Set the meter to DC volts; 20 … 34 V are due"
@@ -100,10 +92,7 @@ def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """No volts across a switch of a rung that nobody has shown to be fed."""
     unit, reading = evidence.unit, taken.reading
-    if (
-        taken.point.kind != "switch" or reading.quantity is not V
-        or reading.value > th.JOINT_OPEN_VOLTS.value or not taken.state.live
-    ):  # fmt: skip
+    if reading.value > th.JOINT_OPEN_VOLTS.value or not taken.state.live:
         return
     control = unit.control_of_switch[taken.point.name]
     if called_since(unit, taken.state, control) is None:
@@ -147,6 +136,17 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
             " it past the first bend"
         )
         yield Slip(SlipCode.GLOW_IN_SIGHT, "supply-air", text, taken.reading.key)
+
+
+#: Which slip a reading may be, by the kind of its point and what was read.
+_OF_READING: dict[tuple[str, Quantity], Callable[[Evidence, Taken], Iterator[Slip]]] = {
+    ("element", OHM): _kilo_ohm,
+    ("coil", OHM): _kilo_ohm,
+    ("element", A): _before_window,
+    ("coil", V): _ac_on_dc,
+    ("switch", V): _dead_rung,
+    ("air", Quantity.TEMP_F): _glow,
+}
 
 
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:

@@ -32,11 +32,15 @@ def due_at(evidence: Evidence, asked: Asked) -> Due:
 
 
 def due_of(evidence: Evidence, taken: Taken, tolerance: Tolerance | None = None) -> Due:
-    """What was due where and when a reading was taken."""
+    """What was due where and when a reading was taken; worked out once for all that ask."""
     reading = taken.reading
-    return due_at(evidence, Asked(
-        taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance
-    ))  # fmt: skip
+
+    def work_out() -> Due:
+        return due_at(evidence, Asked(
+            taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance
+        ))  # fmt: skip
+
+    return evidence.once(("due", reading, tolerance), work_out)
 
 
 _RULES: dict[tuple[str, Quantity], Rule] = {

@@ -45,13 +45,12 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     band = ACCURACY[A].widen(part)
     dead = min(rating.dead_below_amps(supply.nominal), band.low)
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
-    off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
     if waiting and not waiting.early:
         return _uncalled_amps(evidence, asked, waiting, dead)
+    off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
     if waiting:
-        off = Range(
-            off.band, Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}"
-        )
+        none = f"no current, and none need flow: {waiting.text}"
+        off = Range(off.band, Word.NOT_JUDGED, None, none)
     volts = f"{supply.nominal:g} V"
     return Due(
         point,

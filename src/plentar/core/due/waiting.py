@@ -20,10 +20,30 @@ NOBODY_READ: Mapping[str, float] = MappingProxyType({})
 
 @dataclass(frozen=True, slots=True)
 class Waiting:
-    """Why an element need not draw at this moment; ``early`` when its window is still open."""
+    """Why an element need not draw at this moment.
 
-    text: str
-    early: bool = False
+    ``elapsed_s`` and ``window_s`` are those of a window that is still open; 0 where nothing is on
+    its way.
+    """
+
+    why: str
+    elapsed_s: float = 0.0
+    window_s: float = 0.0
+
+    @property
+    def early(self) -> bool:
+        """Its window is still open."""
+        return self.window_s > 0
+
+    @property
+    def text(self) -> str:
+        """The same as a sentence."""
+        if not self.early:
+            return self.why
+        return (
+            f"{show(self.elapsed_s)} s after the call; {self.why} may take up to"
+            f" {show(self.window_s)} s"
+        )
 
 
 def waiting_for(
@@ -49,8 +69,7 @@ def waiting_for(
         window = longest_on_s(unit, control, switch.id)
         window *= stretch_of(control, coil_volts.get(control.id))
         if elapsed < window:
-            text = f"{show(elapsed)} s after the call; {switch.id} may take up to {show(window)} s"
-            return Waiting(text, early=True)
+            return Waiting(switch.id, elapsed, window)
     return None
 
 

@@ -252,7 +252,7 @@ class BenchView:
             return LogRow(event, words, judged)
         return LogRow(event, words)
 
-    @property
+    @cached_property
     def newest(self) -> LogRow:
         """The newest entry."""
         return self.log(1)[0]
