@@ -6,7 +6,15 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import Evidence, bars_of, diagnose, judge, make_safe, state_at
+from plentar.core.door import (
+    Evidence,
+    bars_of,
+    diagnose,
+    judge,
+    make_safe,
+    state_at,
+    suspected_stops,
+)
 from plentar.core.events import Answered, Visit
 from plentar.core.judgement import Judgement
 from plentar.core.kits import Kit, build_kit
@@ -48,11 +56,44 @@ def tied(kind: str, **tie: str) -> Unit:
         [amps(310, "C1.l1", 41.2), amps(330, "blower", 0.1)],
         [amps(310, "E1", 20.5), {"t": 330, "observe": "off", "part": "blower"}],
         [amps(310, "FL1", 20.5), amps(330, "blower", 0.0)],
+        [amps(310, "E1", 20.5), volts(330, "blower", 1)],
+        [amps(310, "E1", 20.5), volts(330, "BR.nc", 238)],
     ],
-    ids=["feed and tie", "leg and motor", "seen to stand", "a link of the rung"],
+    ids=[
+        "feed and tie",
+        "leg and motor",
+        "seen to stand",
+        "a link of the rung",
+        "no volts at the motor",
+        "line volts across the open tie",
+    ],
 )
 def test_heat_without_the_blower_shows_wherever_it_shows(read):
     assert ("heat-without-blower", "blower") in stops(judged(VOLTS, CALL, *read))
+
+
+def test_what_leads_is_a_stop_where_heat_ran_under_it_without_the_blower():
+    """W1 for ten minutes, then the tie's contact reads open, proved dead: nobody saw the blower."""
+    dead = {"t": 700, "power": "proved-dead"}
+    tie_open = [
+        {"t": 720 + n, "read": "ohms", "at": f"BR.{side}", "value": "OL"}
+        for n, side in enumerate(("nc", "no"))
+    ]
+    heated = (VOLTS, CALL, amps(310, "E1", 20.5), {"t": 690, "calls": []})
+    judgement = judged(*heated, dead, *tie_open)
+    assert not stops(judgement)
+    [stop] = suspected_stops(judgement, diagnose(judgement.evidence))
+    assert (stop.code, stop.component) == ("heat-without-blower", "blower")
+    off = state_at(TWO, judgement.evidence.visit.events, 730)
+    assert "no heat is called" in bars_of(judgement, [stop]).refusal(off, calls=frozenset({"W1"}))
+    for harmless in (
+        (VOLTS, dead, *tie_open),
+        (VOLTS, {**CALL, "calls": ["G", "W1"]}, dead, *tie_open),
+    ):
+        sound = judged(*harmless)
+        assert not suspected_stops(sound, diagnose(sound.evidence)), "no heat ran without air"
+    mended = judged(*heated, dead, *tie_open, {"t": 800, "replaced": "BR"})
+    assert not suspected_stops(mended, diagnose(mended.evidence))
 
 
 def test_a_welded_strip_with_the_blower_at_rest_is_two_stops():

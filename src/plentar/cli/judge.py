@@ -65,7 +65,8 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
         print(f"do: {line}")
     if diagnosis.decision:
         _print_more(door.what_else(judgement.evidence))
-    for finding in (*judgement.findings, *diagnosis.contradictions):
+    stops = door.suspected_stops(judgement, diagnosis)
+    for finding in (*stops, *judgement.findings, *diagnosis.contradictions):
         print(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
     for slip in judgement.slips:
         print(f"slip: {slip.code} at {slip.at}: {slip.text}")

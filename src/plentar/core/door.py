@@ -21,7 +21,14 @@ from plentar.core.faults import faults_of, find_faults
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judgement import Judgement, ReadingJudgement
+from plentar.core.judgement import (
+    Diagnosis,
+    Finding,
+    Judgement,
+    Level,
+    ReadingJudgement,
+    open_stops,
+)
 from plentar.core.kits import (
     KIT_CONTROLS,
     KIT_KW,
@@ -108,6 +115,7 @@ __all__ = [
     "reads_in_words",
     "said",
     "state_at",
+    "suspected_stops",
     "tape_of",
     "thresholds",
     "waits",
@@ -130,9 +138,16 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
 
 
-def bars_of(judgement: Judgement) -> Bars:
-    """What the open stops of a judgement bar: ask before anything is switched."""
-    return Bars(judgement.evidence.unit, judgement.stops)
+def suspected_stops(judgement: Judgement, diagnosis: Diagnosis) -> tuple[Finding, ...]:
+    """The open stops that stand on the leading suspect alone: no check has found them."""
+    found = {(f.code, f.component) for f in judgement.findings if f.level is Level.STOP_NOW}
+    more = [f for f in diagnosis.stops if (f.code, f.component) not in found]
+    return open_stops(judgement.evidence.visit, more)
+
+
+def bars_of(judgement: Judgement, more: Sequence[Finding] = ()) -> Bars:
+    """What the open stops of a judgement, and ``more`` of them, bar: ask before switching."""
+    return Bars(judgement.evidence.unit, (*judgement.stops, *more))
 
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:

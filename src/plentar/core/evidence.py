@@ -134,10 +134,11 @@ class Evidence:
         return SupplyVolts(value, Band(value, value), best)
 
     def _live_volts(self, circuit: Circuit) -> list[Taken]:
+        lost_below = th.LOST_VOLTS_SHARE.value * circuit.rated_volts
         return [
             t
             for t in self.at(circuit.id, Quantity.VOLTS)
-            if t.state.power[circuit.id] == ON and t.reading.value > 0.1 * circuit.rated_volts
+            if t.state.power[circuit.id] == ON and t.reading.value > lost_below
         ]
 
 

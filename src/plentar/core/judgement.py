@@ -261,7 +261,8 @@ class NextReading:
 class Diagnosis:
     """Everything that the judge says beside the plain verdicts.
 
-    ``decision`` names the parts to work on once that is clear; ``advice`` says what to do.
+    ``decision`` names the parts to work on once that is clear; ``advice`` says what to do;
+    ``stops`` are stop-now findings that no reading shows alone, and the leading suspect does.
     """
 
     suspects: tuple[Suspect, ...]
@@ -269,6 +270,7 @@ class Diagnosis:
     contradictions: tuple[Finding, ...]
     decision: str
     advice: tuple[str, ...]
+    stops: tuple[Finding, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

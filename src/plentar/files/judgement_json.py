@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from plentar.core.door import suspected_stops
 from plentar.core.judgement import (
     Diagnosis,
     ElementJudgement,
@@ -34,7 +35,11 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
                 "text": f.text,
                 "numbers": {name: round(value, 4) for name, value in f.numbers.items()},
             }
-            for f in (*judgement.findings, *diagnosis.contradictions)
+            for f in (
+                *suspected_stops(judgement, diagnosis),
+                *judgement.findings,
+                *diagnosis.contradictions,
+            )
         ],
         "not_judged": [
             {"check": n.check, "component": n.component, "because": n.because}

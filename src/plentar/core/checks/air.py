@@ -13,9 +13,10 @@ from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Quantity, show
 from plentar.core.state import PanelState, longest_on_s, state_at
+from plentar.core.tables import thresholds as th
 from plentar.core.unit import Unit
 
-A = Quantity.AMPS
+A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat without the blower"
 #: What the relay and the bearings take at most, beyond the windows.
 STARTING_S = 10.0
@@ -80,6 +81,7 @@ def _air(evidence: Evidence) -> tuple[list[Still], list[float]]:
         else:
             runs.append(taken.reading.t_s)
     still += _by_tie(evidence, floor)
+    still += _by_volts(evidence)
     for seen in evidence.visit.of_kind(Observed):
         if seen.part != "blower":
             continue
@@ -108,6 +110,28 @@ def _by_tie(evidence: Evidence, floor: float) -> Iterator[Still]:
     if fan is None or fan not in taken.state.calls:
         words = f"its tie {at} carries {show(taken.reading.value, 'A')}"
         yield Still(taken.reading.t_s, taken.state, words, taken.reading.value)
+
+
+def _by_volts(evidence: Evidence) -> Iterator[Still]:
+    """No volts at the motor, or the line's across the open tie with the fan not called."""
+    unit, blower = evidence.unit, evidence.unit.blower
+    assert blower is not None
+    rated = unit.circuit_by_id[blower.circuit].rated_volts
+    taken = evidence.latest("blower", V)
+    if taken is not None and taken.state.power[blower.circuit] == ON:
+        volts = taken.reading.value
+        if volts < th.LOST_VOLTS_SHARE.value * rated:
+            words = f"the blower motor has {show(volts, 'V')}"
+            yield Still(taken.reading.t_s, taken.state, words)
+    if blower.interlock.kind != "nc-contact" or blower.relay is None:
+        return
+    at = f"{blower.relay.id}.nc"
+    taken = evidence.latest(at, V)
+    if taken is None or (unit.fan_call or "") in taken.state.calls:
+        return
+    if taken.reading.value >= th.LINE_VOLTS_SHARE.value * rated:
+        words = f"{show(taken.reading.value, 'V')} stand across its tie {at}, which is open"
+        yield Still(taken.reading.t_s, taken.state, words)
 
 
 def _together(unit: Unit, draw: Draw, stands: Still) -> bool:

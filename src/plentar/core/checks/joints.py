@@ -89,7 +89,10 @@ def _pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
 
 def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     name, volts = circuit.id, taken.reading.value
-    if taken.state.power[circuit.id] != ON or volts > 0.1 * circuit.rated_volts:
+    if (
+        taken.state.power[circuit.id] != ON
+        or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts
+    ):
         return NotJudged(NAME, name, "the breaker is off, or its pole open")
     amps = feed_amps(evidence, circuit, taken)
     if amps is None:

@@ -19,6 +19,7 @@ from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.judgement import Diagnosis, Meaning, NextReading, Suspect, WhatElse
 from plentar.core.quantity import Quantity, show
+from plentar.core.safety.suspected import suspected_stops
 from plentar.core.unit import Unit
 
 LISTED, LEAST_LISTED = 12, 0.003
@@ -34,14 +35,19 @@ def diagnose(evidence: Evidence) -> Diagnosis:
 
 def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
     clear = decided(posterior)
+    leader = posterior.hypotheses[posterior.leader]
     decision = next(iter(posterior.decisions)) if clear else ""
     return Diagnosis(
         _suspects(posterior),
         tuple(_in_words(proposal) for proposal in next_readings(posterior)),
         tuple(contradictions(posterior)),
         decision,
-        _advice(unit, posterior.hypotheses[posterior.leader]) if clear else (),
-    )
+        _advice(unit, leader) if clear else (),
+        suspected_stops(
+            posterior.evidence, leader.faults, describe(unit, leader),
+            float(posterior.probabilities[posterior.leader]),
+        ),
+    )  # fmt: skip
 
 
 def what_else(evidence: Evidence) -> WhatElse:

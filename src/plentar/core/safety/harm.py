@@ -149,6 +149,26 @@ def _run(unit: Unit, plan: Plan, faults: Sequence[Fault]) -> str:
     return ""
 
 
+def ran_without_air(
+    unit: Unit, events: Sequence[Event], until_s: float, faults: Sequence[Fault]
+) -> float | None:
+    """When, with these faults, an element last drew without the blower for longer than it may, s;
+    None where the visit's own calls never brought that about by ``until_s``."""
+    wiring = wire_up(unit)
+    switches = [e.moved_to(e.t_s) for e in as_it_was(e for e in events if e.is_switch)]
+    moments = list(moments_until(wiring, harm_of(wiring, faults), switches, until_s))
+    began_s = last_s = None
+    for moment, after in zip(moments, [*moments[1:], None], strict=True):
+        if moment.blower_runs or not _heats(unit, moment):
+            began_s = None
+            continue
+        began_s = moment.t_s if began_s is None else began_s
+        ends_s = until_s if after is None else after.t_s
+        if ends_s - began_s > WITHOUT_AIR_S:
+            last_s = ends_s
+    return last_s
+
+
 def _heats(unit: Unit, moment: Moment) -> bool:
     return any(abs(moment.solution.amp(e.id)) >= floor_of(e) for e in unit.elements)
 

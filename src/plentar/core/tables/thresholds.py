@@ -330,5 +330,21 @@ WARM_S = Threshold(
     "called again within this, a device starts warm and acts sooner",
     typical=True,
 )
+LOST_VOLTS_SHARE = Threshold(
+    "no volts",
+    0.10,
+    "× rated",
+    "job rule",
+    "below this a supply is lost: what is left is a ghost",
+    typical=True,
+)
+LEADS_CHANCE = Threshold(
+    "a suspect leads",
+    0.5,
+    "probability",
+    "job rule",
+    "from here on what a suspect would do to the unit is taken for what it does",
+    typical=True,
+)
 
 ALL: tuple[Threshold, ...] = tuple(v for v in globals().values() if isinstance(v, Threshold))

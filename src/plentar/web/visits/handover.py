@@ -66,7 +66,7 @@ def check_leaving(view: BenchView, entry: CloseEntry) -> None:
     """Raise BadInput where the unit may not be left so."""
     if view.state.lifted:
         raise BadInput("outcome", "not while a jumper is in and thermostat wires are lifted")
-    if entry.outcome == "in-service" and view.stopped:
+    if entry.outcome == "in-service" and view.every_stop:
         raise BadInput("outcome", "not while a stop-now finding stands: leave it off")
     if entry.outcome != "in-service" and not entry.left_note.strip():
         raise BadInput("left_note", "a note for the owner: why it is left so")

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from flask import url_for
 
-from plentar.core.door import NONE, OTHER, chance_in_words, diagnose, reads_in_words, what_else
+from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words, what_else
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
 from plentar.core.points import CONTROL_SIDE, resolve
@@ -72,10 +72,10 @@ class JudgeView:
     def __init__(self, view: BenchView) -> None:
         self.view = view
 
-    @cached_property
+    @property
     def diagnosis(self) -> Diagnosis:
-        """The core's answer; this is the slow part."""
-        return diagnose(self.view.evidence)
+        """The core's answer."""
+        return self.view.diagnosis
 
     @cached_property
     def cards(self) -> list[Card]:

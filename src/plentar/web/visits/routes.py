@@ -225,7 +225,7 @@ def answer(visit_id: uuid.UUID) -> Answer:
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
     asked = entry.code, entry.component
-    if not any((f.code, f.component) == asked for f in BenchView(record).stopped):
+    if not any((f.code, f.component) == asked for f in BenchView(record).every_stop):
         raise BadInput("code", "no such stop-now finding stands")
     note = {
         "t": record.elapsed_s, "code": entry.code, "component": entry.component,

@@ -17,6 +17,7 @@ from plentar.core.door import (
     MakeSafe,
     PanelState,
     Prediction,
+    diagnose,
     due_at,
     judge_checked,
     judge_reading,
@@ -24,9 +25,10 @@ from plentar.core.door import (
     model_of,
     other_school,
     state_at,
+    suspected_stops,
 )
 from plentar.core.events import DRIVEN_KINDS, LIFTED, OFF, ON, PROVED_DEAD, RESTORED, Reading, Visit
-from plentar.core.judgement import ElementJudgement, Finding, Judgement
+from plentar.core.judgement import Diagnosis, ElementJudgement, Finding, Judgement
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import Quantity, show
@@ -77,10 +79,15 @@ class BenchView:
         """How the unit stands now."""
         return state_at(self.unit, self.visit.events, self.record.elapsed_s)
 
-    @cached_property
+    @property
     def make_safe(self) -> list[MakeSafe]:
-        """What to do first: each open stop with its acts."""
+        """What to do first: each open stop that was read, with its acts."""
         return [make_safe(self.unit, self.state, stop) for stop in self.stopped]
+
+    @property
+    def make_suspected_safe(self) -> list[MakeSafe]:
+        """The same for what the leading suspect means."""
+        return [make_safe(self.unit, self.state, stop) for stop in self.suspected]
 
     @property
     def without_heat(self) -> str:
@@ -89,8 +96,23 @@ class BenchView:
 
     @property
     def stopped(self) -> tuple[Finding, ...]:
-        """What must be answered before the unit may be left in service."""
+        """The open stops that the readings show."""
         return self.judgement.stops
+
+    @cached_property
+    def diagnosis(self) -> Diagnosis:
+        """The judge's answer; this is the slow part."""
+        return diagnose(self.evidence)
+
+    @property
+    def suspected(self) -> tuple[Finding, ...]:
+        """The open stops that the leading suspect means."""
+        return suspected_stops(self.judgement, self.diagnosis)
+
+    @property
+    def every_stop(self) -> tuple[Finding, ...]:
+        """What must be answered before the unit may be left in service."""
+        return (*self.stopped, *self.suspected)
 
     def wait(self, after_s: float) -> Wait | None:
         """How long until ``after_s`` after the last change of power or calls; None for at once."""
