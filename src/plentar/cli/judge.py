@@ -77,7 +77,7 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
 def _print_more(more: WhatElse) -> None:
     _print_readings("also", more.next)
     for words in more.hidden:
-        print(f"not to be told as it stands: {words}")
+        print(f"hidden until this is fixed: {words}")
 
 
 def _print_readings(name: str, readings: Sequence[NextReading]) -> None:

@@ -53,7 +53,8 @@ def resolve(unit: Unit, name: str) -> Point:
         to_ground = "ground" in (one, two)
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
-        return Point(name, kind, owner, f"{one} to {two}", (V, OHM))
+        title = f"{one} to {two}".replace("ground", "ground (cabinet)")
+        return Point(name, kind, owner, title, (V, OHM))
     point = named_points(unit).get(name)
     if point is None:
         raise BadInput("at", f"no reading point {name!r} on this unit")

@@ -131,7 +131,7 @@ def element_to_ground(evidence: Evidence) -> Iterator[Result]:
         if ohms + ACCURACY[OHM].error(ohms) >= good:
             yield Clear(element_id)
             continue
-        text = f"{element_id} reads {show(ohms, 'Ω')} to ground; 1 MΩ or more is due cold and dry"
+        text = f"{element_id} reads {show(ohms, 'Ω')} to ground (cabinet); 1 MΩ or more is due cold and dry"
         numbers = {"measured_ohms": ohms, "due_ohms": good}
         yield Finding(
             FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers,

@@ -24,7 +24,7 @@ def over_volts(evidence: Evidence) -> Iterator[Result]:
         circuit = evidence.unit.circuit_by_id[element.circuit]
         supply = evidence.supply(circuit, float("inf"))
         if supply.source is None:
-            yield NotJudged(name, element.id, "volts at the lugs not read")
+            yield NotJudged(name, element.id, "service volts at the lugs not read")
             continue
         volts = supply.nominal
         share = (volts / element.rated_volts) ** 2

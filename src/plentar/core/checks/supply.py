@@ -20,7 +20,7 @@ def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
     for circuit in evidence.unit.circuits:
         lugs = _lugs(evidence, circuit)
         if not lugs:
-            yield NotJudged("supply volts", circuit.id, "volts at the lugs not read")
+            yield NotJudged("supply volts", circuit.id, "service volts at the lugs not read")
             continue
         volts = lugs[-1].reading.value
         usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
@@ -29,7 +29,7 @@ def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
             continue
         level = Level.WATCH if volts in bearable else Level.REPAIR
         text = (
-            f"{circuit.id} shows {volts:g} V at the lugs;"
+            f"{circuit.id} has service volts of {volts:g} V at the lugs;"
             f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
         )
         numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
@@ -58,7 +58,7 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
         for t in evidence.at(element.id, Quantity.AMPS)
     )
     if not idle or not loaded or not drawing:
-        missing = "volts at the lugs not read with heat off and with heat that draws"
+        missing = "service volts at the lugs not read with heat off and with heat that draws"
         return NotJudged("sag of the supply", circuit.id, missing)
     before, after = idle[-1].reading.value, min(t.reading.value for t in loaded)
     if before <= 0 or after < 0.5 * before:

@@ -25,11 +25,11 @@ def volts_step(supply: SupplyVolts) -> str:
     """Which supply volts a verdict stands on, in words."""
     if supply.source is None:
         return (
-            f"volts at the lugs not measured: {show(supply.band.low)} …"
+            f"service volts at the lugs not measured: {show(supply.band.low)} …"
             f" {show(supply.band.high, 'V')} assumed, so this is provisional"
         )
     reading = supply.source.reading
-    return f"volts at {reading.at} measured: {reading.value:g} V"
+    return f"service volts at {reading.at} measured: {reading.value:g} V"
 
 
 def element_amps(evidence: Evidence, asked: Asked) -> Due:

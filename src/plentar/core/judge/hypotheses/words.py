@@ -47,7 +47,7 @@ _BY_MODE = {
         "Check the wire and breaker for what it drew.",
     ),
     "grounded": Words(
-        "touches the frame", "Leave its breaker off; replace the element.",
+        "is shorted to ground (the cabinet)", "Leave its breaker off; replace the element.",
         "Look for a sagging coil and broken insulators.",
     ),
     "weak": Words("opens too soon", "Replace the limit by one of the same mark.", _AIR),
@@ -64,7 +64,7 @@ _BY_MODE = {
     "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
     "always": Words("has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced"
                     " wires, Y tied to W."),
-    "to-ground": Words("touches the frame", "Replace or reroute the thermostat wire.", _SHORT),
+    "to-ground": Words("is shorted to ground (the cabinet)", "Replace or reroute the thermostat wire.", _SHORT),
     "no-stuck-open": Words("does not make on its call", _RELAY, _LOOK_JOINTS),
     "no-welded": Words("has its normally-open set welded", _RELAY, "Its set was made for motor"
                        " current only: check what it carried."),
