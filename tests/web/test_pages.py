@@ -12,7 +12,7 @@ import pytest
 from flask import Flask
 from sqlalchemy import select
 
-from plentar.store.models import SignInFailure, UnitVersion
+from plentar.store.models import UnitVersion
 from plentar.web.config import BadConfiguration, Config
 from plentar.web.security import POLICY
 
@@ -268,18 +268,6 @@ def test_headers_and_no_inline_code(app, somebody, soup):
     cookie = fresh.headers["Set-Cookie"]
     assert "HttpOnly" in cookie
     assert "SameSite=Lax" in cookie
-
-
-def test_sign_in_limit(app, somebody, session):
-    me = somebody()
-    client = app.test_client()
-    wrong = {"login": me.account.login, "password": "wrong wrong wrong"}
-    assert [client.post("/sign-in", data=wrong).status_code for _ in range(6)] == [422] * 5 + [429]
-    right = wrong | {"password": "a long enough password"}
-    assert client.post("/sign-in", data=right).status_code == 429
-    session.query(SignInFailure).delete()
-    session.commit()
-    assert client.post("/sign-in", data=right).status_code == 302
 
 
 def test_quick_numbers_without_signing_in(app, soup):

@@ -1,24 +1,19 @@
-"""Shops and the people in them; passwords and the limit on guessing them."""
+"""Shops, the people in them, and their passwords."""
 
 from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass
-from datetime import timedelta
 from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import bindparam, func, or_, select
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
-from plentar.store.errors import TooMany
-from plentar.store.models import Account, Shop, SignInFailure, now
+from plentar.store.models import Account, Shop
 
-WINDOW = timedelta(minutes=15)
-FAILURES_PER_LOGIN = 5
-FAILURES_PER_ADDRESS = 30
 LEAST_PASSWORD = 8
 _hasher = PasswordHasher()
 #: Checked when the login is unknown, so that both answers take the same time.
@@ -38,8 +33,7 @@ def make_account(
 ) -> Account:
     """A new account; raises BadInput on a short password or a taken login."""
     login = login.strip().lower()
-    if len(password) < LEAST_PASSWORD:
-        raise BadInput("password", f"at least {LEAST_PASSWORD} characters")
+    _check_length(password)
     if session.scalar(select(Account.id).where(Account.login == login)) is not None:
         raise BadInput("login", f"{login} is taken")
     account = Account(
@@ -48,6 +42,32 @@ def make_account(
     session.add(account)
     session.flush()
     return account
+
+
+def set_password(session: Session, account_id: uuid.UUID, password: str) -> None:
+    """Change an account's password; raises BadInput on a short one."""
+    _check_length(password)
+    session.execute(
+        update(Account).where(Account.id == account_id).values(password_hash=_hasher.hash(password))
+    )
+
+
+def right_password(session: Session, login: str, password: str) -> uuid.UUID | None:
+    """The account of this login if the password is its own; an unknown login takes as long."""
+    found = session.execute(
+        select(Account.id, Account.password_hash).where(Account.login == login)
+    ).first()
+    session.commit()  # hashing takes a while: no transaction, and no connection, waits for it
+    try:
+        _hasher.verify(found.password_hash if found else _NOBODY, password)
+    except (VerificationError, InvalidHashError):
+        return None
+    return found.id if found else None
+
+
+def _check_length(password: str) -> None:
+    if len(password) < LEAST_PASSWORD:
+        raise BadInput("password", f"at least {LEAST_PASSWORD} characters")
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,30 +102,3 @@ def find_account(session: Session, account_id: uuid.UUID) -> SignedIn | None:
     """The account of this id with its shop, for a session cookie."""
     row = session.connection().execute(_SIGNED_IN, {"account_id": account_id}).first()
     return SignedIn(*row) if row else None
-
-
-def sign_in(session: Session, login: str, password: str, address: str) -> Account | None:
-    """The account if the password is right, else None, and the failure is on record.
-
-    Raises TooMany after five wrong passwords for a login, or thirty from one address, within a
-    quarter of an hour; the right password does not help then.
-    """
-    login = login.strip().lower()
-    recent = SignInFailure.at > now() - WINDOW
-    by_login, by_address = session.execute(
-        select(
-            func.count().filter(SignInFailure.login == login),
-            func.count().filter(SignInFailure.address == address),
-        ).where(recent, or_(SignInFailure.login == login, SignInFailure.address == address))
-    ).one()
-    if by_login >= FAILURES_PER_LOGIN or by_address >= FAILURES_PER_ADDRESS:
-        raise TooMany("too many wrong passwords; try again in a quarter of an hour")
-    account = session.scalar(select(Account).where(Account.login == login))
-    try:
-        _hasher.verify(account.password_hash if account else _NOBODY, password)
-    except (VerificationError, InvalidHashError):
-        account = None
-    if account is None:
-        session.add(SignInFailure(login=login[:200], address=address))
-        session.commit()
-    return account

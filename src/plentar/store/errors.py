@@ -3,7 +3,7 @@
 PlentarError
 ├── NotFound     no such row in this shop; a foreign shop's row is no row
 ├── Conflict     the write does not fit what is there: closed visit, reused id
-└── TooMany      the sign-in rate limit
+└── TooMany      a limit on how often, or how many at once
 """
 
 from __future__ import annotations
@@ -20,4 +20,8 @@ class Conflict(PlentarError):
 
 
 class TooMany(PlentarError):
-    """Too many wrong passwords; try again later."""
+    """Too many of these at once, or too often; ``wait_s`` says when to try again, if it is known."""
+
+    def __init__(self, text: str, wait_s: float = 0.0) -> None:
+        super().__init__(text)
+        self.wait_s = wait_s

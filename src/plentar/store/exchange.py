@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
@@ -15,8 +16,8 @@ from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.files.visit_json import LookedJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import Visit, VisitEvent, VisitNote, now
-from plentar.store.units import UnitRecord, make_unit, save_plate
-from plentar.store.visits import VisitRecord, start_visit
+from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
+from plentar.store.visits import VisitRecord, start_visit, visit_by_client
 
 
 def export_visit(record: VisitRecord) -> str:
@@ -39,16 +40,24 @@ def export_visit(record: VisitRecord) -> str:
 
 
 def import_visit(
-    session: Session, account: SignedIn, file: VisitFile, onto: UnitRecord | None
+    session: Session,
+    account: SignedIn,
+    file: VisitFile,
+    onto: UnitRecord | None,
+    client_id: uuid.UUID | None = None,
 ) -> tuple[UnitRecord, Visit | None]:
-    """Store a visit file as a new unit, or as a new visit on ``onto``; all of it or nothing.
+    """Store a visit file as a new unit, or as a new visit on ``onto``; all of it or nothing, and
+    once for each client's id.
 
     A file without events brings the unit alone. An imported visit is closed: it is a record.
     On an existing unit the file's plate becomes its newest version. Raises BadInput.
     """
     unit, visit = file.to_core()
+    known = visit_by_client(session, account.shop_id, client_id)
+    if known is not None:
+        return find_unit(session, account.shop_id, known.unit_id), known
     if onto is None:
-        record = make_unit(session, account.shop_id, unit)
+        record = make_unit(session, account.shop_id, unit, client_id=client_id)
     else:
         record = save_plate(session, onto, unit, onto.version.number)
     if not visit.events and not file.visit.struck:
@@ -60,8 +69,10 @@ def import_visit(
     row = start_visit(
         session, record, account, visit.complaint,
         settings=file.visit.settings.model_dump(), started_at=started, closed_at=now(),
-        outcome="in-service", left_note="Imported from a visit file.",
+        outcome="in-service", left_note="Imported from a visit file.", client_id=client_id,
     )  # fmt: skip
+    if session.scalar(select(VisitEvent.id).where(VisitEvent.visit_id == row.id).limit(1)):
+        return record, row  # sent twice at once: the other has stored it
     pairs: list[tuple[EventJson, str | None]] = [(event, None) for event in file.visit.events]
     pairs += [(struck.event, struck.reason) for struck in file.visit.struck]
     for event, reason in pairs:

@@ -62,15 +62,32 @@ class Account(Base):
     shop: Mapped[Shop] = relationship()
 
 
-class SignInFailure(Base):
-    """A wrong password, kept for the rate limit."""
+class SignIn(Base):
+    """Somebody is signed in on a browser, until ``ended_at``. Its id is what the cookie holds."""
 
-    __tablename__ = "sign_in_failure"
-    __table_args__ = (Index("sign_in_failure_login_at", "login", "at"),)
+    __tablename__ = "sign_in"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "account_id"], ["account.shop_id", "account.id"]),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    account_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+    ended_at: Mapped[datetime | None]
+    address: Mapped[str]
+    browser: Mapped[str]
+
+
+class SignInTry(Base):
+    """A try to sign in, counted before the password is looked at. ``device`` is a browser that has
+    signed in to this account before."""
+
+    __tablename__ = "sign_in_try"
     id: Mapped[int] = mapped_column(primary_key=True)
-    login: Mapped[str]
+    login: Mapped[str] = mapped_column(index=True)
     address: Mapped[str] = mapped_column(index=True)
-    at: Mapped[datetime] = mapped_column(default=now)
+    device: Mapped[uuid.UUID | None]
+    at: Mapped[datetime] = mapped_column(default=now, index=True)
 
 
 class Round(Base):
@@ -89,13 +106,15 @@ class Unit(Base):
     """An air handler at an address. What it is made of lies in its versions."""
 
     __tablename__ = "unit"
-    __table_args__ = (UniqueConstraint("shop_id", "id"),)
+    __table_args__ = (UniqueConstraint("shop_id", "id"), UniqueConstraint("shop_id", "client_id"))
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), index=True)
     place: Mapped[str] = mapped_column(server_default="")
     door: Mapped[int | None]
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(default=now)
+    #: Of the form that made it: sent twice, it makes one.
+    client_id: Mapped[uuid.UUID | None]
 
 
 class UnitVersion(Base):
@@ -128,6 +147,7 @@ class Visit(Base):
         ForeignKeyConstraint(["shop_id", "round_id"], ["round.shop_id", "round.id"]),
         ForeignKeyConstraint(["shop_id", "opened_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("shop_id", "id"),
+        UniqueConstraint("shop_id", "client_id"),
         CheckConstraint(
             "outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"
         ),
@@ -147,6 +167,7 @@ class Visit(Base):
     outcome: Mapped[str | None]
     left_note: Mapped[str] = mapped_column(server_default="")
     follow_up: Mapped[str] = mapped_column(server_default="")
+    client_id: Mapped[uuid.UUID | None]
 
 
 class VisitEvent(Base):
@@ -179,14 +200,15 @@ class VisitEvent(Base):
 
 
 class VisitNote(Base):
-    """What was noted beside the events: the look around, answers to stop-now findings."""
+    """What was noted beside the events: the look around, answers to stop-now findings, steps of
+    the clock."""
 
     __tablename__ = "visit_note"
     __table_args__ = (
         ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
         ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("visit_id", "client_id"),
-        CheckConstraint("kind in ('looked', 'answered')", name="visit_note_kind"),
+        CheckConstraint("kind in ('looked', 'answered', 'clock')", name="visit_note_kind"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     shop_id: Mapped[uuid.UUID]

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from plentar.core.cache import MEGABYTE, Cache
@@ -30,12 +31,21 @@ class UnitRecord:
 
 
 def make_unit(
-    session: Session, shop_id: uuid.UUID, unit: Unit, place: str = "", door: int | None = None
+    session: Session,
+    shop_id: uuid.UUID,
+    unit: Unit,
+    place: str = "",
+    door: int | None = None,
+    client_id: uuid.UUID | None = None,
 ) -> UnitRecord:
-    """Store a new unit with its first version."""
-    row = UnitRow(shop_id=shop_id, place=place, door=door)
-    session.add(row)
-    session.flush()
+    """Store a new unit with its first version; the same client's id again is the same unit."""
+    row = UnitRow(shop_id=shop_id, place=place, door=door, client_id=client_id)
+    try:
+        with session.begin_nested():
+            session.add(row)
+    except IntegrityError:
+        known = select(UnitRow.id).where(UnitRow.shop_id == shop_id, UnitRow.client_id == client_id)
+        return find_unit(session, shop_id, session.scalars(known).one())
     version = UnitVersion(shop_id=shop_id, unit_id=row.id, number=1, plate=unit_to_json(unit))
     session.add(version)
     session.flush()

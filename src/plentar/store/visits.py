@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import partial
 from typing import Any
@@ -55,6 +55,9 @@ class VisitRow:
     opened_by: uuid.UUID
 
 
+#: Of an event's time over the clock's; less is the rounding of times, s.
+LEAST_STEP_S = 1.0
+
 _TABLE = VisitEvent.__table__
 _NOTES = (
     select(
@@ -87,7 +90,12 @@ _EVENTS = (
 _FIND = select(*_VISIT, _EVENTS, _NOTES).where(
     Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 )
-_FIND_TO_WRITE = _FIND.with_for_update(of=Visit)
+#: By itself, before anything is read: what is read after it is what those before have committed.
+_LOCK = (
+    select(Visit.id)
+    .where(Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit"))
+    .with_for_update()
+)
 _OF_UNIT = (
     select(*_VISIT, _EVENTS, _NOTES)
     .where(Visit.shop_id == bindparam("shop"), Visit.unit_id == bindparam("unit"))
@@ -118,7 +126,9 @@ class VisitRecord:
             SettingsJson.model_validate(self.row.settings).to_core(),
             tuple(self.core_event(event) for event in self.events if not event.struck_at),
             tuple(LookedJson(**body).to_core() for kind, body in self.notes if kind == "looked"),
-            tuple(AnsweredJson(**body).to_core() for kind, body in self.notes if kind != "looked"),
+            tuple(
+                AnsweredJson(**body).to_core() for kind, body in self.notes if kind == "answered"
+            ),
         )
 
     def core_event(self, event: StoredEvent) -> Event:
@@ -134,8 +144,35 @@ class VisitRecord:
 
     @property
     def elapsed_s(self) -> float:
-        """Seconds since the visit began."""
-        return round(max(0.0, (now() - self.row.started_at).total_seconds()), 1)
+        """Seconds since the visit began, and never before its newest event: where the clock was
+        set back, the order in which events were accepted holds."""
+        return round(max(self._clock_s, self._newest_s), 1)
+
+    @property
+    def stepped_back_s(self) -> float:
+        """How far the clock stands behind the newest event, s; 0 where that is no step."""
+        behind = self._newest_s - self._clock_s
+        return round(behind, 1) if behind > LEAST_STEP_S else 0.0
+
+    @property
+    def _clock_s(self) -> float:
+        return max(0.0, (now() - self.row.started_at).total_seconds())
+
+    @property
+    def _newest_s(self) -> float:
+        return self.events[-1].t_s if self.events else 0.0
+
+    @property
+    def clock_steps(self) -> list[dict[str, float]]:
+        """Where the clock was set back: the time of the visit, and how far."""
+        return [body for kind, body in self.notes if kind == "clock"]
+
+    def in_order(self, event: Event) -> Event:
+        """The event, not before the last that moved a switch where it moves one itself."""
+        if not event.is_switch:
+            return event
+        moved = (e.t_s for e in map(self.core_event, self.events) if e.is_switch)
+        return replace(event, t_s=max([event.t_s, *moved]))
 
 
 def start_visit(
@@ -144,26 +181,41 @@ def start_visit(
     account: SignedIn,
     complaint: str | None,
     round_id: uuid.UUID | None = None,
+    client_id: uuid.UUID | None = None,
     **given: Any,
 ) -> Visit:
-    """Open a visit on the newest plate; raises Conflict when one is open already.
+    """Open a visit on the newest plate; the same client's id again is the same visit.
 
-    ``given`` may set started_at, settings and the closing columns of an imported visit.
+    Raises Conflict when another one is open already. ``given`` may set started_at, settings and
+    the closing columns of an imported visit.
     """
     row = Visit(
         shop_id=record.row.shop_id, unit_id=record.row.id, version_id=record.version.id,
-        opened_by=account.id, complaint=complaint, round_id=round_id,
+        opened_by=account.id, complaint=complaint, round_id=round_id, client_id=client_id,
         **{"settings": account.shop_settings, **given},
     )  # fmt: skip
-    session.add(row)
     try:
-        session.flush()
+        with session.begin_nested():
+            session.add(row)
     except IntegrityError as error:
-        session.rollback()
+        known = visit_by_client(session, record.row.shop_id, client_id)
+        if known is not None:
+            return known
         if "visit_one_open" in str(error.orig):
             raise Conflict("a visit is already open on this unit; close it first") from None
         raise
     return row
+
+
+def visit_by_client(
+    session: Session, shop_id: uuid.UUID, client_id: uuid.UUID | None
+) -> Visit | None:
+    """The visit that a form of this id has made, if it was sent before."""
+    if client_id is None:
+        return None
+    return session.scalar(
+        select(Visit).where(Visit.shop_id == shop_id, Visit.client_id == client_id)
+    )
 
 
 def find_visit(
@@ -173,8 +225,10 @@ def find_visit(
 
     Raises NotFound, or Conflict on a closed visit.
     """
-    query = _FIND_TO_WRITE if to_write else _FIND
-    found = session.connection().execute(query, {"shop": shop_id, "visit": visit_id}).first()
+    which = {"shop": shop_id, "visit": visit_id}
+    if to_write:
+        session.connection().execute(_LOCK, which)
+    found = session.connection().execute(_FIND, which).first()
     if found is None:
         raise NotFound("no such visit")
     *values, events, notes = found
@@ -207,6 +261,7 @@ def append_event(
     something else.
     """
     event.check(record.unit)
+    event = record.in_order(event)
     body = event_to_json(event)
     for known in record.events:
         if known.client_id == str(client_id):
@@ -221,7 +276,15 @@ def append_event(
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
         return append_event(session, fresh, event, client_id, by)
+    _note_step(session, record, by)
     return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body))
+
+
+def _note_step(session: Session, record: VisitRecord, by: uuid.UUID) -> None:
+    """Record that the clock was set back, once for each step."""
+    back_s, t_s = record.stepped_back_s, record.elapsed_s
+    if back_s and all(step["t"] != t_s for step in record.clock_steps):
+        _add_note(session, record, "clock", {"t": t_s, "back_s": back_s}, uuid.uuid4(), by)
 
 
 def add_note(
@@ -233,11 +296,22 @@ def add_note(
 ) -> None:
     """Store a note under the client's id; the same id again stores nothing more."""
     kind = "looked" if isinstance(note, LookedJson) else "answered"
+    _add_note(session, record, kind, note.model_dump(), client_id, by)
+
+
+def _add_note(
+    session: Session,
+    record: VisitRecord,
+    kind: str,
+    body: dict[str, Any],
+    client_id: uuid.UUID,
+    by: uuid.UUID,
+) -> None:
     session.execute(
         insert(VisitNote)
         .values(
             shop_id=record.row.shop_id, visit_id=record.row.id, client_id=client_id, kind=kind,
-            body=note.model_dump(), recorded_by=by, recorded_at=now(),
+            body=body, recorded_by=by, recorded_at=now(),
         )
         .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
     )  # fmt: skip

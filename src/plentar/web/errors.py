@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from flask import Flask, render_template
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
@@ -40,8 +42,9 @@ def init_app(app: Flask) -> None:
         return _page(409, str(error))
 
     @app.errorhandler(TooMany)
-    def _too_many(error: TooMany) -> tuple[str, int]:
-        return _page(429, str(error))
+    def _too_many(error: TooMany) -> Answer:
+        page, code = _page(429, str(error))
+        return page, code, {"Retry-After": str(max(1, math.ceil(error.wait_s)))}
 
     @app.errorhandler(CSRFError)
     def _csrf(_error: CSRFError) -> tuple[str, int]:

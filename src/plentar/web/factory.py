@@ -10,6 +10,7 @@ from flask_wtf.csrf import CSRFProtect
 
 from plentar.store.database import connect
 from plentar.web import assets, errors, people, showing
+from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
 from plentar.web.database import close_session
@@ -50,6 +51,7 @@ def create_app(config: Config) -> Flask:
     CSRFProtect(app)
     Compress(app)
     people.init_app(app)
+    device.init_app(app)
     errors.init_app(app)
     assets.init_app(app)
     showing.init_app(app)

@@ -10,7 +10,8 @@ from typing import ParamSpec, TypeVar, cast
 from flask import Flask
 from flask_login import LoginManager, UserMixin, current_user, login_required
 
-from plentar.store.accounts import SignedIn, find_account
+from plentar.store.accounts import SignedIn
+from plentar.store.signing_in import who_is
 from plentar.web.database import database
 
 _P = ParamSpec("_P")
@@ -24,13 +25,14 @@ def signed_in(route: Callable[_P, _R]) -> Callable[_P, _R]:
 
 @dataclass
 class Person(UserMixin):  # type: ignore[misc]  # Flask-Login has no types
-    """An account as Flask-Login wants it."""
+    """An account, and the session that it is signed in by, as Flask-Login wants it."""
 
     account: SignedIn
+    session_id: uuid.UUID
 
     def get_id(self) -> str:
-        """What the session cookie holds."""
-        return str(self.account.id)
+        """What the cookie holds."""
+        return str(self.session_id)
 
 
 def init_app(app: Flask) -> None:
@@ -40,11 +42,17 @@ def init_app(app: Flask) -> None:
     manager.login_message = None
     manager.session_protection = None
 
-    def _load(account_id: str) -> Person | None:
-        account = find_account(database(), uuid.UUID(account_id))
-        return Person(account) if account else None
+    def _load(session_id: str) -> Person | None:
+        account = who_is(database(), uuid.UUID(session_id))
+        return Person(account, uuid.UUID(session_id)) if account else None
 
     manager.user_loader(_load)
+
+
+def my_session() -> uuid.UUID:
+    """The session that this request came by."""
+    session_id: uuid.UUID = current_user.session_id
+    return session_id
 
 
 def me() -> SignedIn:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import uuid
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -94,7 +95,7 @@ def _visit(
     started = datetime(year, opened.opened_on.month, plan.day, 8 + door % 4, 15, tzinfo=UTC)
     if plan.readings is not None:  # still going on: it began a while before the demo was loaded
         started = now() - timedelta(seconds=events[-1].t_s + 240)
-    closing = {}
+    closing: dict[str, Any] = {}
     if plan.readings is None:
         closing = {
             "closed_at": started + timedelta(seconds=events[-1].t_s + 300),

@@ -1,7 +1,8 @@
-"""Sign in, sign out, choose a theme."""
+"""Sign in, sign out, sessions and password, choose a theme."""
 
 from __future__ import annotations
 
+import uuid
 from typing import Annotated
 
 from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
@@ -9,24 +10,44 @@ from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
-from plentar.store.accounts import find_account
-from plentar.store.accounts import sign_in as check_password
+from plentar.store import signing_in
+from plentar.store.accounts import right_password, set_password
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.web.answer import Answer, wants_fragment
+from plentar.web.auth.device import A_YEAR_S, known_device
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry, required
-from plentar.web.people import Person, signed_in
+from plentar.web.people import Person, me, my_session, signed_in
 from plentar.web.showing import THEMES
 
 auth = Blueprint("auth", __name__)
-A_YEAR_S = 31_536_000
+Password = Annotated[str, Field(max_length=200), required("your password")]
 
 
 class SignInEntry(BaseModel):
     """Who, and the password."""
 
     login: Annotated[str, Field(max_length=100), required("your sign-in name")]
-    password: Annotated[str, Field(max_length=200), required("your password")]
+    password: Password
+
+
+class EndEntry(BaseModel):
+    """The session to end."""
+
+    session: uuid.UUID
+
+
+class EndOthersEntry(BaseModel):
+    """The password again, to end every other session."""
+
+    again: Password
+
+
+class PasswordEntry(BaseModel):
+    """The password that holds, and the one that shall."""
+
+    password: Password
+    new: Annotated[str, Field(max_length=200)] = ""
 
 
 @auth.get("/sign-in")
@@ -43,19 +64,33 @@ def check_in() -> Answer:
     says."""
     try:
         entry = parse_entry(SignInEntry, request.form)
-        account = check_password(
-            database(), entry.login, entry.password, request.remote_addr or "?"
-        )
-        if account is None:
-            raise BadInput("password", "name or password is wrong")
+        login = entry.login.strip().lower()
+        account_id = _account_of(login, entry.password)
     except BadInput as bad:
         return _page(Form({"login": request.form.get("login", "")}, bad)), 422
+    browser = request.headers.get("User-Agent", "")
+    session_id = signing_in.begin(database(), account_id, _address(), browser)
+    account = signing_in.who_is(database(), session_id)
+    assert account is not None
+    database().commit()
     session.clear()
     session.permanent = True
-    known = find_account(database(), account.id)
-    assert known is not None
-    login_user(Person(known))
+    login_user(Person(account, session_id))
     return redirect(url_for("lane.show"))
+
+
+def _account_of(login: str, password: str) -> uuid.UUID:
+    """The account, or BadInput beside the password; TooMany where it was tried too often."""
+    tried = signing_in.count_try(database(), login, _address(), known_device(login))
+    account_id = right_password(database(), login, password)
+    if account_id is None:
+        raise BadInput("password", "name or password is wrong")
+    signing_in.forget_try(database(), tried)
+    return account_id
+
+
+def _address() -> str:
+    return request.remote_addr or "?"
 
 
 def _page(form: Form) -> str:
@@ -66,10 +101,66 @@ def _page(form: Form) -> str:
 @auth.post("/sign-out")
 @signed_in
 def sign_out() -> Answer:
-    """End the session."""
+    """End the session, here and on the server."""
+    signing_in.end(database(), me().id, my_session())
+    database().commit()
     logout_user()
     session.clear()
     return redirect(url_for("auth.sign_in"))
+
+
+@auth.get("/account")
+@signed_in
+def account() -> Answer:
+    """Where this account is signed in, and its password."""
+    return _account_page(Form())
+
+
+def _account_page(form: Form) -> str:
+    return render_template(
+        "auth/account.html", form=form, sessions=signing_in.sessions_of(database(), me().id),
+        this=my_session(),
+    )  # fmt: skip
+
+
+@auth.post("/account/end")
+@signed_in
+def end_session() -> Answer:
+    """End one of the account's sessions."""
+    signing_in.end(database(), me().id, parse_entry(EndEntry, request.form).session)
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+@auth.post("/account/end-others")
+@signed_in
+def end_others() -> Answer:
+    """End every other session; the password is asked for again."""
+    try:
+        _account_of(me().login, parse_entry(EndOthersEntry, request.form).again)
+    except BadInput as bad:
+        return _account_page(Form({}, BadInput("again", bad.reason))), 422
+    signing_in.end_others(database(), me().id, my_session())
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+@auth.post("/account/password")
+@signed_in
+def change_password() -> Answer:
+    """Change the password: with the old one, and every other session ends."""
+    try:
+        entry = parse_entry(PasswordEntry, request.form)
+        _account_of(me().login, entry.password)
+        try:
+            set_password(database(), me().id, entry.new)
+        except BadInput as bad:
+            raise BadInput("new", bad.reason) from None
+    except BadInput as bad:
+        return _account_page(Form({}, bad)), 422
+    signing_in.end_others(database(), me().id, my_session())
+    database().commit()
+    return redirect(url_for("auth.account"))
 
 
 @auth.post("/theme")
@@ -78,7 +169,10 @@ def choose_theme() -> Answer:
     chosen = request.form.get("theme", "")
     response = redirect(url_for("lane.show" if current_user.is_authenticated else "quick.show"))
     if chosen in THEMES:
-        response.set_cookie("theme", chosen, max_age=A_YEAR_S, samesite="Lax", httponly=True)
+        response.set_cookie(
+            "theme", chosen, max_age=A_YEAR_S, samesite="Lax", httponly=True,
+            secure=bool(current_app.config["SESSION_COOKIE_SECURE"]),
+        )  # fmt: skip
     if wants_fragment():
         response.status_code = 204
         response.headers["HX-Refresh"] = "true"

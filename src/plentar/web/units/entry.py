@@ -17,6 +17,7 @@ from plentar.core.door import (
     Kit,
     build_kit,
 )
+from plentar.core.events import COMPLAINTS
 from plentar.core.unit import Unit
 
 
@@ -51,6 +52,7 @@ def _one_of(name: str) -> AfterValidator:
 class KitEntry(BaseModel):
     """A starting kit."""
 
+    client_id: uuid.UUID | None = None
     label: Annotated[str, Field(max_length=80)] = ""
     elements: Annotated[str, _one_of("elements")]
     kw: Annotated[str, _one_of("kw")]
@@ -66,6 +68,24 @@ class KitEntry(BaseModel):
             self.control, int(self.circuits), self.tie,
         )  # fmt: skip
         return build_kit(kit, f"unit-{uuid.uuid4().hex[:8]}", self.label.strip())
+
+
+class FileEntry(BaseModel):
+    """A file sent in."""
+
+    client_id: uuid.UUID | None = None
+
+
+def _complaint(typed: str) -> str:
+    if typed not in COMPLAINTS:
+        raise ValueError("choose what the call is about")
+    return typed
+
+
+class ComplaintEntry(FileEntry):
+    """What the call is about."""
+
+    complaint: Annotated[str, AfterValidator(_complaint)] = Field("", validate_default=True)
 
 
 def _version(typed: str) -> int:

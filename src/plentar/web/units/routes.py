@@ -27,7 +27,15 @@ from plentar.web.drawings import control_side, line_side
 from plentar.web.entry import Form, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.tape.years import years_of
-from plentar.web.units.entry import KIT_AT_FIRST, KIT_TILES, KitEntry, MoveEntry, PlateEntry
+from plentar.web.units.entry import (
+    KIT_AT_FIRST,
+    KIT_TILES,
+    ComplaintEntry,
+    FileEntry,
+    KitEntry,
+    MoveEntry,
+    PlateEntry,
+)
 from plentar.web.units.past import past_visits
 from plentar.web.units.plate_fields import changed_unit, moved_part, without_part
 from plentar.web.units.plate_view import PlateView, plate_view
@@ -51,7 +59,7 @@ def make() -> Answer:
         entry = parse_entry(KitEntry, request.form)
         if not entry.label.strip():
             raise BadInput("label", "a name to find it by")
-        record = make_unit(database(), me().shop_id, entry.unit())
+        record = make_unit(database(), me().shop_id, entry.unit(), client_id=entry.client_id)
     except BadInput as bad:
         return _kit_page(Form(request.form, bad), 422)
     database().commit()
@@ -178,13 +186,16 @@ def _after_change(record: UnitRecord, part: str) -> Answer:
 def open_visit(unit_id: uuid.UUID) -> Answer:
     """Start a visit with its complaint."""
     record = _mine(unit_id)
-    complaint = request.form.get("complaint", "")
-    if complaint not in COMPLAINTS:
-        bad = BadInput("complaint", "choose what the call is about")
+    try:
+        entry = parse_entry(ComplaintEntry, request.form)
+    except BadInput as bad:
         return _unit_page(record, None, Form(request.form, bad)), 422
     round_ = newest_round(database(), me().shop_id)
     here = round_ is not None and round_.place == record.row.place
-    visit = start_visit(database(), record, me(), complaint, round_.id if round_ and here else None)
+    visit = start_visit(
+        database(), record, me(), entry.complaint, round_.id if round_ and here else None,
+        entry.client_id,
+    )  # fmt: skip
     database().commit()
     return redirect(url_for("visits.bench", visit_id=visit.id))
 
@@ -226,7 +237,8 @@ def take_in(unit_id: uuid.UUID | None = None) -> Answer:
         if upload is None or not upload.filename:
             raise BadInput("", "choose a visit file")
         file = parse_visit_file(upload.read())
-        record, visit = import_visit(database(), me(), file, onto)
+        client_id = parse_entry(FileEntry, request.form).client_id
+        record, visit = import_visit(database(), me(), file, onto, client_id)
         database().commit()
     except BadInput as bad:
         database().rollback()

@@ -49,10 +49,19 @@ class PowerEntry(Entry):
 
 
 class CallsEntry(Entry):
-    """What the thermostat asks for from now on."""
+    """What the thermostat asks for from now on: all of it, or what is raised and what is ended of
+    what stands by then, so that two hands that touch two calls at once both get theirs."""
 
-    calls: CallSet = frozenset()
+    calls: CallSet | None = None
+    raised: CallSet = frozenset()
+    ended: CallSet = frozenset()
     at: str = ""
+
+    def asked(self, standing: frozenset[str]) -> frozenset[str]:
+        """What is called for then, after what stands now."""
+        if self.raised or self.ended:
+            return (standing - self.ended) | self.raised
+        return self.calls or frozenset()
 
 
 class WiresEntry(Entry):

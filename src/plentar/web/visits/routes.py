@@ -308,8 +308,9 @@ def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
-    check_bars(record, calls=entry.calls)
-    _store(record, Calls(t_s=record.elapsed_s, calls=entry.calls), entry)
+    asked = entry.asked(state_of(record).calls)
+    check_bars(record, calls=asked)
+    _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
     return _changed(visit_id, entry.at)
 
 

@@ -90,9 +90,9 @@ class BenchView:
         return [make_safe(self.unit, self.state, stop) for stop in self.suspected]
 
     @property
-    def without_heat(self) -> str:
-        """What is called once the call for heat is ended."""
-        return ",".join(sorted(self.state.calls - HEAT_CALLS))
+    def heat_calls(self) -> str:
+        """What is ended to end the call for heat."""
+        return ",".join(sorted(HEAT_CALLS))
 
     @property
     def stopped(self) -> tuple[Finding, ...]:
@@ -160,10 +160,10 @@ class BenchView:
 
     @cached_property
     def callable(self) -> list[tuple[str, str, str]]:
-        """The thermostat's terminals on this unit: name, pressed or not, the set if flipped."""
+        """The thermostat's terminals on this unit: name, pressed or not, what a touch does."""
         asked = self.state.calls
         return [
-            (call, str(call in asked).lower(), ",".join(sorted(asked ^ {call})))
+            (call, str(call in asked).lower(), "ended" if call in asked else "raised")
             for call in self.unit.calls
         ]
 
@@ -214,9 +214,9 @@ class BenchView:
             flip = OFF if power == ON else ON
             label = {ON: "● breaker", OFF: "○ breaker", PROVED_DEAD: "○ locked"}[power]
             handles[circuit] = self._handle("power", label, state=flip, circuit=circuit)
-        for call, _, flipped in self.callable:
+        for call, _, touched in self.callable:
             mark = "●" if call in self.state.calls else "○"
-            handles[call] = self._handle("calls", f"{mark} {call}", calls=flipped)
+            handles[call] = self._handle("calls", f"{mark} {call}", **{touched: call})
         lifted = self.state.lifted
         handles["lifted"] = self._handle(
             "wires",
