@@ -11,6 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.events import Visit, check_visit
 from plentar.core.unit import Unit
 from plentar.files.events_json import STRUCK_OUT, TAG
+from plentar.files.text import read_json
 from plentar.files.unit_json import Strict, UnitJson
 from plentar.files.visit_json import VisitJson
 
@@ -58,21 +59,9 @@ def parse_visit_file(text: str | bytes) -> VisitFile:
     """A visit file from JSON text, checked whole; raises BadInput with path and reason."""
     if len(text) > MAX_BYTES:
         raise BadInput("", f"larger than {MAX_BYTES:,} bytes")
-    try:
-        document = json.loads(text, parse_constant=_no_constant)
-    except UnicodeDecodeError:
-        raise BadInput("", "not UTF-8 text") from None
-    except json.JSONDecodeError as error:
-        raise BadInput("", f"not JSON: {error.msg} at line {error.lineno}") from None
-    except RecursionError:
-        raise BadInput("", "nested too deep") from None
-    parsed = parse_model(VisitFile, document)
+    parsed = parse_model(VisitFile, read_json(text))
     parsed.to_core()
     return parsed
-
-
-def _no_constant(name: str) -> float:
-    raise BadInput("", f"{name} is not a JSON number")
 
 
 def parse_model(model: type[_M], document: Any) -> _M:

@@ -5,12 +5,14 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BeforeValidator, Field
+from pydantic import AfterValidator, AwareDatetime, BeforeValidator, Field
 
 from plentar.core import events as core
 from plentar.core.events import Tolerance
 from plentar.files.events_json import EventJson, TimeS
 from plentar.files.unit_json import Strict
+
+FIRST_YEAR, LAST_YEAR = 1970, 2200
 
 
 class StruckJson(Strict):
@@ -43,6 +45,13 @@ def _as_time(value: Any) -> Any:
     return value
 
 
+def _of_our_time(value: datetime) -> datetime:
+    """Within a span that every clock, zone and database can hold."""
+    if not FIRST_YEAR <= value.year <= LAST_YEAR:
+        raise ValueError(f"a time from {FIRST_YEAR} to {LAST_YEAR}")
+    return value
+
+
 class LookedJson(Strict):
     """One item of the look at the whole unit."""
 
@@ -69,16 +78,27 @@ class AnsweredJson(Strict):
         return core.Answered(self.t, self.code, self.component, self.how, self.by)
 
 
+class ClockStepJson(Strict):
+    """The clock was set back: at which time of the visit, and how far."""
+
+    t: TimeS
+    back_s: Annotated[float, Field(gt=0, le=1e8)]
+
+
 class VisitJson(Strict):
-    """One visit. ``started`` and ``struck`` are for the record; judging does not read them."""
+    """One visit. ``started``, ``struck`` and ``clock_steps`` are for the record; judging does not
+    read them."""
 
     complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
     settings: SettingsJson = SettingsJson()
-    started: Annotated[AwareDatetime, BeforeValidator(_as_time)] | None = None
+    started: (
+        Annotated[AwareDatetime, BeforeValidator(_as_time), AfterValidator(_of_our_time)] | None
+    ) = None
     events: Annotated[list[EventJson], Field(max_length=20000)] = Field(default_factory=list)
     struck: Annotated[list[StruckJson], Field(max_length=5000)] = Field(default_factory=list)
     looked: Annotated[list[LookedJson], Field(max_length=500)] = Field(default_factory=list)
     answered: Annotated[list[AnsweredJson], Field(max_length=500)] = Field(default_factory=list)
+    clock_steps: Annotated[list[ClockStepJson], Field(max_length=500)] = Field(default_factory=list)
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -11,9 +12,8 @@ from sqlalchemy.orm import Session
 from plentar.core.errors import BadInput
 from plentar.core.events import check_visit
 from plentar.files.events_json import EventJson, event_to_json
-from plentar.files.unit_json import unit_to_json
+from plentar.files.unit_json import Strict, unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
-from plentar.files.visit_json import LookedJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
@@ -36,6 +36,8 @@ def export_visit(record: VisitRecord) -> str:
         notes = [body for noted, body in record.notes if noted == kind]
         if notes:
             visit[kind] = notes
+    if record.clock_steps:
+        visit["clock_steps"] = record.clock_steps
     return write_visit_file(unit_to_json(record.unit), visit)
 
 
@@ -83,13 +85,17 @@ def import_visit(
                 struck_at=now() if reason else None, struck_reason=reason,
             )
         )  # fmt: skip
-    for note in (*file.visit.looked, *file.visit.answered):
-        session.add(
-            VisitNote(
-                shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(),
-                kind="looked" if isinstance(note, LookedJson) else "answered",
-                body=note.model_dump(), recorded_by=account.id,
-            )
-        )  # fmt: skip
+    notes: dict[str, Sequence[Strict]] = {
+        "looked": file.visit.looked, "answered": file.visit.answered,
+        "clock": file.visit.clock_steps,
+    }  # fmt: skip
+    for kind, of_kind in notes.items():
+        for note in of_kind:
+            session.add(
+                VisitNote(
+                    shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), kind=kind,
+                    body=note.model_dump(), recorded_by=account.id,
+                )
+            )  # fmt: skip
     session.flush()
     return record, row

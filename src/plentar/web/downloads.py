@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
-from flask import Response
+import io
+import re
+
+from flask import Response, send_file
+
+#: What some file system or header can't have in a name.
+_NOT_IN_NAMES = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]+')
+MOST_NAME = 120
 
 
 def download(text: str, name: str, kind: str) -> Response:
-    """A text as a file of this name."""
-    response = Response(text, mimetype=kind)
-    response.headers.set("Content-Disposition", "attachment", filename=name)
-    return response
+    """A text as a file of this name, in whatever script it is written."""
+    whole = _NOT_IN_NAMES.sub("-", name)
+    stem, dot, end = whole.rpartition(".")
+    short = f"{stem[:MOST_NAME]}{dot}{end}"
+    answer: Response = send_file(
+        io.BytesIO(text.encode()), mimetype=kind, as_attachment=True, download_name=short, etag=False,
+        max_age=0,
+    )  # fmt: skip
+    if kind.startswith("text/"):
+        answer.mimetype_params["charset"] = "utf-8"
+    return answer

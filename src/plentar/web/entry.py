@@ -11,12 +11,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Any, TypeVar, get_origin
 
+from flask import Flask, request
 from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
 from plentar.core.parts import CALLS
 from plentar.core.quantity import parse_reading
+from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
 
 
@@ -51,6 +53,18 @@ Number = Annotated[float, BeforeValidator(_number)]
 #: Terminals, separated by commas.
 CallSet = Annotated[frozenset[str], BeforeValidator(_calls)]
 PointName = Annotated[str, Field(min_length=1, max_length=90)]
+
+
+def init_app(app: Flask) -> None:
+    """What no page and no database can hold is refused before any form is looked at."""
+
+    @app.before_request
+    def _check_texts() -> None:
+        for name, typed in request.form.items(multi=True):
+            check_text(name, "a field's name")
+            check_text(typed, name)
+        for file in request.files.values():
+            check_text(file.filename or "", "the file's name")
 
 
 class Entry(BaseModel):

@@ -9,7 +9,7 @@ from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from plentar.store.database import connect
-from plentar.web import assets, errors, people, showing
+from plentar.web import assets, entry, errors, people, showing
 from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
@@ -52,6 +52,7 @@ def create_app(config: Config) -> Flask:
     Compress(app)
     people.init_app(app)
     device.init_app(app)
+    entry.init_app(app)
     errors.init_app(app)
     assets.init_app(app)
     showing.init_app(app)

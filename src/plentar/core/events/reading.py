@@ -14,6 +14,15 @@ from plentar.core.unit import Unit
 
 #: Contacts, whose ohms are read at rest and with the coil driven.
 DRIVEN_KINDS = frozenset({"switch", "contact"})
+#: More than any meter shows, so that nothing spoils the arithmetic; an ohmmeter shows OL before.
+MOST_VALUE = {
+    Quantity.AMPS: 1e5,
+    Quantity.VOLTS: 1e5,
+    Quantity.VOLTS_DC: 1e5,
+    Quantity.OHMS: 1e12,
+    Quantity.TEMP_F: 1e4,
+    Quantity.UF: 1e6,
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +53,8 @@ class Reading(Event):
             raise BadInput("driven", "only ohms across a switch or contact are read driven")
         if self.turns != 1 and self.quantity is not Quantity.AMPS:
             raise BadInput("turns", "only amps are read with turns in the clamp")
+        if math.isfinite(self.value) and abs(self.value) > MOST_VALUE[self.quantity]:
+            raise BadInput("value", f"no meter shows so much of {self.quantity}")
         if self.value < 0 and self.quantity is not Quantity.TEMP_F:
             raise BadInput("value", f"a reading of {self.quantity} is not below zero")
 
