@@ -219,6 +219,8 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
                 rule.endpoint, **{k: v for k, v in values.items() if k in rule.arguments}
             )
         sent = {"data": form} if method == "POST" else {}
+        if path.startswith("/health"):
+            continue
         nobody = app.test_client().open(path, method=method, **sent)
         assert nobody.status_code == 302, path
         assert nobody.location.startswith("/sign-in"), path

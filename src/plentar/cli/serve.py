@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import os
 import secrets
-import socket
+from collections.abc import Callable
 from pathlib import Path
 
 import click
+from sqlalchemy.orm import Session
 
 from plentar.cli.command import command
-from plentar.store.cluster import free_port, project_cluster
-from plentar.store.database import connect, ensure_database, migrate
-from plentar.store.demo.load import load_demo
+from plentar.store.cluster import free_port, is_free, project_cluster
+from plentar.store.database import connect, databases, ensure_database, migrate, rename_database
+from plentar.store.demo.load import holds_demo, holds_only_demo, load_demo
+from plentar.store.private import alone, write_once
 from plentar.web.server import gunicorn_command
 
 USUAL_PORT = 8000
@@ -25,20 +27,41 @@ port_option = click.option(
 @port_option
 def serve(port: int) -> None:
     """Start the database, migrate, and serve the application on loopback until stopped."""
-    _prepare()
+    with connect(_prepare("plentar"))() as session:
+        if holds_demo(session):
+            raise click.ClickException(
+                "this database holds the demo's accounts, whose password is published. Start the"
+                " demo with “plentar demo”, or name another database in PLENTAR_DATABASE_URL"
+            )
     _serve(port)
 
 
 @command("demo --port 8000")
 @port_option
 def demo(port: int) -> None:
-    """The same with demo data, loaded once: a lane of fourteen homes, its round half done."""
-    url = _prepare()
+    """The same with demo data in a database of their own, loaded once: a lane of fourteen homes,
+    its round half done."""
+    if "PLENTAR_DATABASE_URL" not in os.environ:
+        _part_from_shops()
+    url = _prepare("plentar_demo", load_demo)
     os.environ["PLENTAR_DEMO"] = "1"
-    with connect(url)() as session:
-        if load_demo(session):
-            click.echo("plentar: demo data loaded")
+    os.environ["PLENTAR_DATABASE_URL"] = url
     _serve(port)
+
+
+def _part_from_shops() -> None:
+    """A demo of before, which lay where shops do now, gets a database of its own."""
+    cluster = project_cluster(home(), "postgres")
+    cluster.start()
+    server = cluster.url("postgres")
+    if "plentar_demo" in (there := databases(server)) or "plentar" not in there:
+        return
+    sessions = connect(cluster.url("plentar"))
+    with sessions() as session:
+        alone_there = holds_only_demo(session)
+    sessions.kw["bind"].dispose()
+    if alone_there:
+        rename_database(server, "plentar", "plentar_demo")
 
 
 def home() -> Path:
@@ -54,12 +77,24 @@ def own_database(name: str, cluster_name: str = "postgres") -> str:
     return cluster.url(name)
 
 
-def _prepare() -> str:
-    """The database, at the newest migration; its URL, in the environment too."""
-    url = os.environ.get("PLENTAR_DATABASE_URL") or own_database("plentar")
-    os.environ["PLENTAR_DATABASE_URL"] = url
-    os.environ.setdefault("PLENTAR_SECRET_KEY", _secret())
-    migrate(url)
+def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
+    """The database, at the newest migration and loaded; its URL, in the environment too.
+
+    Two that start at once do it one after the other.
+    """
+    run = home() / ".run"
+    run.mkdir(exist_ok=True)
+    with alone(run / "start.lock"):
+        url = os.environ.get("PLENTAR_DATABASE_URL") or own_database(name)
+        os.environ["PLENTAR_DATABASE_URL"] = url
+        os.environ.setdefault(
+            "PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32))
+        )
+        migrate(url)
+        if load is not None:
+            with connect(url)() as session:
+                if load(session):
+                    click.echo("plentar: demo data loaded")
     return url
 
 
@@ -70,21 +105,5 @@ def _serve(port: int) -> None:
     os.execv(line[0], line)
 
 
-def _secret() -> str:
-    """The key that signs cookies, made once."""
-    path = home() / ".run" / "secret"
-    path.parent.mkdir(exist_ok=True)
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32), encoding="ascii")
-    return path.read_text(encoding="ascii")
-
-
 def _port() -> int:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", USUAL_PORT))
-        except OSError:
-            return free_port()
-    return USUAL_PORT
+    return USUAL_PORT if is_free(USUAL_PORT) else free_port()

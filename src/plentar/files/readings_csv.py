@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from plentar.core.judgement import ReadingJudgement
 
+_BEGINS = re.compile(r"[\s\ufeff]*[=+\-@|%＝＋－＠]|[\t\r\n]")
 HEADER = (
     "t_s", "point", "quantity", "unit", "value", "nominal", "due", "verdict", "provisional",
     "counts", "struck_reason", "note",
@@ -44,5 +46,5 @@ def readings_csv(rows: Iterable[CsvRow]) -> str:
 
 
 def _plain(text: str) -> str:
-    """Text that a spreadsheet will not run."""
-    return f"'{text}" if text[:1] in {"=", "+", "-", "@", "\t", "\r"} else text
+    """Text that a spreadsheet will not run: what it begins with after blanks, full width too."""
+    return f"'{text}" if _BEGINS.match(text) else text

@@ -5,21 +5,20 @@ PostgreSQL refuses to run as root, so its commands then run as the ``postgres`` 
 
 from __future__ import annotations
 
-import fcntl
 import os
 import pwd
 import secrets
 import shutil
 import socket
+import stat
 import subprocess
 import tempfile
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 
 from plentar.core.errors import PlentarError
+from plentar.store.private import alone, rewrite, write_once
 
 BINARIES = Path("/usr/lib/postgresql/15/bin")
 ROLE = "plentar"
@@ -54,24 +53,25 @@ class Cluster:
         """Make the cluster if there is none, start it if it does not run; its port."""
         if not (BINARIES / "initdb").exists():
             raise ClusterError("PostgreSQL 15 is missing; install the Debian package postgresql-15")
-        with self._alone():
+        with alone(self.folder.with_suffix(".lock")):
             if not (self._data / "PG_VERSION").exists():
                 self._make()
             running = self.port()
             if running is not None:
                 return running
-            port = free_port()
+            port = self._usual_port()
             options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
             log = str(self.folder / "log")
             self._command("pg_ctl", "-D", str(self._data), "-l", log, "-w", "-o", options, "start")
             return port
 
-    @contextmanager
-    def _alone(self) -> Iterator[None]:
-        """One process at a time makes and starts it; the others wait."""
-        with self.folder.with_suffix(".lock").open("w", encoding="ascii") as lock:
-            fcntl.flock(lock, fcntl.LOCK_EX)
-            yield
+    def _usual_port(self) -> int:
+        """The port that it had before, where nobody else has taken it meanwhile."""
+        known = self.folder / "port"
+        before = int(known.read_text(encoding="ascii")) if known.is_file() else 0
+        port = before if before and is_free(before) else free_port()
+        rewrite(known, str(port))
+        return port
 
     def stop(self) -> None:
         """Stop the server if it runs."""
@@ -86,12 +86,12 @@ class Cluster:
 
     def _make(self) -> None:
         shutil.rmtree(self._data, ignore_errors=True)
-        self.folder.mkdir(parents=True, exist_ok=True)
-        _give_away(self.folder)
+        self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        _check_ours(self.folder)
         password = self.folder / "password"
-        password.touch(mode=0o600)
-        password.write_text(secrets.token_urlsafe(24), encoding="ascii")
+        write_once(password, secrets.token_urlsafe(24))
         _give_away(password)
+        _give_away(self.folder)
         self._command(
             "initdb", "-D", str(self._data), "-U", ROLE, "-E", "UTF8", "--locale=C.UTF-8",
             "--auth=scram-sha-256", f"--pwfile={password}",
@@ -129,6 +129,17 @@ def project_cluster(home: Path, name: str) -> Cluster:
     return Cluster(folder)
 
 
+def is_free(port: int) -> bool:
+    """Nobody listens on this port of loopback just now."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
 def free_port() -> int:
     """A TCP port on loopback that nobody listens on just now."""
     with socket.socket() as probe:
@@ -140,7 +151,15 @@ def _as_postgres() -> list[str]:
     return ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
 
 
+def _check_ours(folder: Path) -> None:
+    """A folder that somebody else has put there first, or a link, is not used."""
+    found = folder.lstat()
+    ours = {os.geteuid(), pwd.getpwnam("postgres").pw_uid} if os.geteuid() == 0 else {os.geteuid()}
+    if not stat.S_ISDIR(found.st_mode) or found.st_uid not in ours:
+        raise ClusterError(f"{folder} belongs to somebody else, or is a link; remove it")
+
+
 def _give_away(path: Path) -> None:
     if os.geteuid() == 0:
         user = pwd.getpwnam("postgres")
-        os.chown(path, user.pw_uid, user.pw_gid)
+        os.chown(path, user.pw_uid, user.pw_gid, follow_symlinks=False)

@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
+from plentar.store.connection import engine_for
+
+#: Connections that a process keeps.
+POOL = 8
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 def connect(url: str) -> sessionmaker[Session]:
     """A session factory on a database; sessions keep their rows after commit."""
-    engine = create_engine(url, pool_size=8, max_overflow=4, pool_pre_ping=False)
-    return sessionmaker(engine, expire_on_commit=False)
+    return sessionmaker(engine_for(url, POOL), expire_on_commit=False)
 
 
 def migrate(url: str, revision: str = "head") -> None:
     """Bring the database up to the newest migration, or as far as one."""
     command.upgrade(_config(url), revision)
+
+
+@cache
+def newest_revision() -> str:
+    """The newest migration that this program knows."""
+    return str(ScriptDirectory(str(MIGRATIONS)).get_current_head())
 
 
 def downgrade(url: str, revision: str) -> None:
@@ -37,12 +48,30 @@ def _config(url: str) -> Config:
 
 def ensure_database(server_url: str, name: str) -> None:
     """Create a database on the server if it is not there; ``server_url`` names another one."""
+    if name not in databases(server_url):
+        _on_server(server_url, "create database {}", name)
+
+
+def rename_database(server_url: str, name: str, to: str) -> None:
+    """Give a database that nobody uses another name."""
+    _on_server(server_url, "alter database {} rename to {}", name, to)
+
+
+def databases(server_url: str) -> set[str]:
+    """The names of the databases on the server."""
+    engine = create_engine(server_url)
+    try:
+        with engine.connect() as connection:
+            return set(connection.scalars(text("select datname from pg_database")))
+    finally:
+        engine.dispose()
+
+
+def _on_server(server_url: str, command: str, *names: str) -> None:
     engine: Engine = create_engine(server_url, isolation_level="AUTOCOMMIT")
     try:
         with engine.connect() as connection:
-            query = text("select 1 from pg_database where datname = :name")
-            if connection.execute(query, {"name": name}).first() is None:
-                quoted = engine.dialect.identifier_preparer.quote_identifier(name)
-                connection.execute(text(f"create database {quoted}"))
+            quote = engine.dialect.identifier_preparer.quote_identifier
+            connection.execute(text(command.format(*map(quote, names))))
     finally:
         engine.dispose()

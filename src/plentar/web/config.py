@@ -6,6 +6,7 @@ import os
 from dataclasses import dataclass
 
 from plentar.core.errors import PlentarError
+from plentar.web.guard import LOOPBACK
 
 
 class BadConfiguration(PlentarError):
@@ -20,6 +21,9 @@ class Config:
     secret_key: str
     secure_cookies: bool = False
     demo: bool = False
+    #: The names that it is called by, and the proxies whose forwarded headers count.
+    hosts: tuple[str, ...] = LOOPBACK
+    proxies: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.database_url.startswith("postgresql+psycopg://"):
@@ -38,4 +42,10 @@ def from_environment() -> Config:
         secret_key=os.environ["PLENTAR_SECRET_KEY"],
         secure_cookies=os.environ.get("PLENTAR_SECURE_COOKIES") == "1",
         demo=os.environ.get("PLENTAR_DEMO") == "1",
+        hosts=(*LOOPBACK, *_listed("PLENTAR_HOSTS")),
+        proxies=_listed("PLENTAR_PROXIES"),
     )
+
+
+def _listed(name: str) -> tuple[str, ...]:
+    return tuple(part.strip() for part in os.environ.get(name, "").split(",") if part.strip())

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import math
 
-from flask import Flask, render_template
+from flask import Flask, current_app, render_template, request
 from flask_wtf.csrf import CSRFError
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from plentar.core.errors import BadInput
 from plentar.store.errors import Conflict, NotFound, TooMany
 from plentar.web.answer import Answer
+from plentar.web.database import was_committing
 
+SERVER_ERROR = 500
 _TITLES = {
     400: "That request did not fit",
     404: "Nothing here",
@@ -59,7 +63,35 @@ def init_app(app: Flask) -> None:
     def _crash(_error: Exception) -> tuple[str, int]:
         return _page(500, "Plentar made a mistake. What was acknowledged before is safe.")
 
+    for gone in (OperationalError, InterfaceError, PoolTimeout):
+        app.register_error_handler(gone, _no_database)
+
+
+def _no_database(_error: Exception) -> Answer:
+    """The database is gone, frozen or too busy: said by a page that needs none."""
+    if request.method in ("GET", "HEAD"):
+        text = (
+            "The database does not answer, so this can’t be shown just now. Try again in a while."
+        )
+    elif was_committing():
+        text = (
+            "The database stopped answering while this was being stored, so it is not known whether"
+            " it was. What you typed is still here: send it again, it is stored once however often."
+        )
+    else:
+        text = (
+            "Not stored: the database does not answer. What you typed is still here: send it again"
+            " in a while."
+        )
+    # Not with what every other page is told: who is signed in stands in the database.
+    page = current_app.jinja_env.get_template("down.html").render(text=text)
+    return page, 503, {"Retry-After": "5"}
+
 
 def _page(code: int, text: str) -> tuple[str, int]:
+    """What a refused request says. It is refused before anything is stored, a crash may not be."""
     title = _TITLES.get(code, "Something went wrong")
-    return render_template("error.html", title=title, text=text, code=code), code
+    page = render_template(
+        "error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR
+    )
+    return page, code

@@ -14,6 +14,7 @@ from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
 from plentar.web.database import close_session
+from plentar.web.guard import Guard
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
@@ -60,4 +61,5 @@ def create_app(config: Config) -> Flask:
     app.teardown_appcontext(close_session)
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)
+    app.wsgi_app = Guard(app.wsgi_app, config.hosts, config.proxies)  # type: ignore[assignment, method-assign]
     return app

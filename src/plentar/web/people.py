@@ -7,13 +7,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import ParamSpec, TypeVar, cast
 
-from flask import Flask
+from flask import Flask, request
 from flask_login import LoginManager, UserMixin, current_user, login_required
+from sqlalchemy.exc import SQLAlchemyError
 
 from plentar.store.accounts import SignedIn
 from plentar.store.signing_in import who_is
 from plentar.web.database import database
 
+#: Pages for everybody.
+PUBLIC = ("quick", "pages")
 _P = ParamSpec("_P")
 _R = TypeVar("_R")
 
@@ -43,7 +46,12 @@ def init_app(app: Flask) -> None:
     manager.session_protection = None
 
     def _load(session_id: str) -> Person | None:
-        account = who_is(database(), uuid.UUID(session_id))
+        try:
+            account = who_is(database(), uuid.UUID(session_id))
+        except SQLAlchemyError:
+            if request.blueprint not in PUBLIC:
+                raise
+            return None  # these pages work for everybody, whatever the database does
         return Person(account, uuid.UUID(session_id)) if account else None
 
     manager.user_loader(_load)

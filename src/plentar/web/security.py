@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response, request
+from flask import Response, current_app, request
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:;"
@@ -18,6 +18,8 @@ def set_headers(response: Response) -> Response:
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()"
+    if current_app.config["SESSION_COOKIE_SECURE"]:
+        response.headers["Strict-Transport-Security"] = "max-age=31536000"
     if request.endpoint != "static":
         response.headers["Cache-Control"] = "no-store"
     return response

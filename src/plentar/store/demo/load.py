@@ -11,7 +11,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from plentar.core.parts import Interlock
@@ -34,6 +34,18 @@ PEOPLE = (
     ("wen", "Wen Achterberg", "technician"),
 )
 NAMESPACE = uuid.UUID("5a17a125-1a9e-4d0e-8f00-000000000000")
+
+
+def holds_demo(session: Session) -> bool:
+    """The demo's accounts are here, whose password everybody can read."""
+    published = [login for login, _, _ in PEOPLE]
+    here = select(Account.id).join(Shop).where(Shop.name == SHOP, Account.login.in_(published))
+    return session.scalar(here.limit(1)) is not None
+
+
+def holds_only_demo(session: Session) -> bool:
+    """The demo's shop is here, and no other."""
+    return holds_demo(session) and session.scalar(select(func.count(Shop.id))) == 1
 
 
 def load_demo(session: Session) -> bool:

@@ -11,7 +11,7 @@ from flask import Flask, Response, current_app, request
 from flask_login import current_user
 from itsdangerous import BadSignature, URLSafeSerializer
 
-NAME, A_YEAR_S = "device", 31_536_000
+NAME, A_YEAR_S, OK = "device", 31_536_000, 200
 
 
 def known_device(login: str) -> uuid.UUID | None:
@@ -28,7 +28,8 @@ def init_app(app: Flask) -> None:
 
     @app.after_request
     def _mark(response: Response) -> Response:
-        if request.endpoint == "lane.show" and current_user.is_authenticated:
+        shown = request.endpoint == "lane.show" and response.status_code == OK
+        if shown and current_user.is_authenticated:
             login = current_user.account.login
             if known_device(login) is None:
                 response.set_cookie(

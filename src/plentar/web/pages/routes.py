@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from flask import Blueprint, render_template
 from markupsafe import Markup
+from sqlalchemy import text
+from sqlalchemy.exc import SQLAlchemyError
 
 from plentar.core.door import ACCURACY, THRESHOLDS, Word
+from plentar.store.database import newest_revision
 from plentar.web.answer import Answer
+from plentar.web.database import database
 from plentar.web.showing import verdict
 
 pages = Blueprint("pages", __name__)
@@ -55,6 +59,18 @@ def help_page() -> Answer:
 
 
 @pages.get("/health")
+@pages.get("/health/live", endpoint="live")
 def health() -> Answer:
-    """That the server answers."""
+    """That the server answers, whatever its database does."""
     return "ok", 200
+
+
+@pages.get("/health/ready")
+def ready() -> Answer:
+    """That it can work: the database answers, and is at the newest migration."""
+    try:
+        found = database().execute(text("select version_num from alembic_version")).scalar()
+    except SQLAlchemyError:
+        return "no database", 503
+    newest = newest_revision()
+    return ("ready", 200) if found == newest else (f"database at {found}, not {newest}", 503)

@@ -110,10 +110,14 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.id === "value") delete event.target.form.dataset.stored;
 });
-document.addEventListener("htmx:sendError", () => {
-  const alert = document.getElementById("alert");
-  alert.textContent = "No answer from the server. What you typed is still here; send it again.";
-});
+for (const name of ["htmx:sendError", "htmx:timeout"])
+  document.addEventListener(name, (event) => {
+    const sent = event.detail.requestConfig?.verb === "post";
+    document.getElementById("alert").textContent = sent
+      ? "No answer from the server: not known to be stored. What you typed is still here; send it" +
+        " again, it is stored once."
+      : "No answer from the server.";
+  });
 
 // Arrow keys go from part to part by where they lie on the drawing; Enter opens one to read it.
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
