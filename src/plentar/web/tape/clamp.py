@@ -11,7 +11,6 @@ import time
 import uuid
 import zlib
 from collections.abc import Callable, Iterator, Sequence
-from threading import BoundedSemaphore
 
 import numpy as np
 from flask import Blueprint, Response, current_app, render_template, request, url_for
@@ -24,20 +23,21 @@ from plentar.drawing.live import LiveCurves
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
 from plentar.stand_ins.logging_clamp import LoggingClamp
-from plentar.store.errors import NotFound, TooMany
+from plentar.store.errors import NotFound
 from plentar.store.units import find_unit
 from plentar.store.visits import find_visit
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.people import me, signed_in
+from plentar.web.tape.streams import Streams
 
 clamps = Blueprint("clamps", __name__)
-#: Streams that one process plays at once, and how long before the browser must ask again.
-STREAMS_AT_MOST, STREAM_S = 4, 600.0
+#: How long a stream plays before the browser must ask again.
+STREAM_S = 600.0
 SAMPLE_S = 0.5
 HEAT_MINUTES, LOG_HERTZ, MOST_MINUTES = 10.0, 2.0, 120.0
-_streams = BoundedSemaphore(STREAMS_AT_MOST)
+_streams = Streams()
 
 
 @clamps.get("/visits/<uuid:visit_id>/clamp")
@@ -80,8 +80,7 @@ def unit_stream(unit_id: uuid.UUID) -> Response:
 
 def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]]) -> Response:
     """The clamp as server-sent events, until the browser goes or must ask again."""
-    if not _streams.acquire(blocking=False):
-        raise TooMany("too many simulated clamps are running; close one")
+    end = _streams.begin(me().id, me().shop_id)
 
     def play() -> Iterator[str]:
         random, curves = np.random.default_rng(), LiveCurves()
@@ -100,7 +99,7 @@ def _played(clamp: LoggingClamp, now: Callable[[], tuple[Sequence[Event], float]
 
     answer = Response(play(), mimetype="text/event-stream")
     answer.headers["X-Accel-Buffering"] = "no"
-    answer.call_on_close(_streams.release)
+    answer.call_on_close(end)
     return answer
 
 

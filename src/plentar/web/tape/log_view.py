@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import zip_longest
+from typing import TypeVar
 
 import numpy as np
 from flask import url_for
@@ -24,6 +25,8 @@ from plentar.web.visits.view import BenchView
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
 GAP_SPACINGS, LEAST_SAMPLES = 6.0, 10
+#: Rows of a list, and marks on a plot: what chatters for hours has thousands.
+MOST_LISTED, MOST_DRAWN = 200, 150
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,9 +100,11 @@ class LogView:
             Flag(t_s, f"{stage.load} {action}", str(move.word(t_s)) if move else "plain")
             for stage in self.trace.stages
             for action, t_s, move in (("on", stage.on_s, stage.on), ("off", stage.off_s, stage.off))
-            if t_s is not None
+            if t_s is not None and self.span[0] <= t_s <= self.span[1]
         ]
-        return Markup(plot(self._curves, *self.span, [*windows, *cycling], flags, self.zero_s))
+        low, high = self.span
+        seen = [s for s in (*windows, *cycling) if s.high_s >= low and s.low_s <= high]
+        return Markup(plot(self._curves, low, high, _thin(seen), _thin(flags), self.zero_s))
 
     @property
     def _curves(self) -> list[Curve]:
@@ -148,8 +153,14 @@ class LogView:
                 [*self._verdict("on", stage.on_s, stage.on),
                  *self._verdict("off", stage.off_s, stage.off)],
             )
-            for stage in self.trace.stages
+            for stage in self.trace.stages[:MOST_LISTED]
         ]  # fmt: skip
+
+    @property
+    def not_listed(self) -> str:
+        """How much of the log the lists leave out."""
+        more = len(self.trace.stages) - MOST_LISTED
+        return f"{more} more stages are not listed; the CSV holds them all." if more > 0 else ""
 
     def _verdict(self, action: str, t_s: float | None, move: Move | None) -> list[Verdict]:
         if t_s is None:
@@ -167,7 +178,7 @@ class LogView:
         """What would enter the visit."""
         return [
             Offered(number, _words(event) + (" (there already)" if there else ""), there)
-            for number, event in enumerate(self.trace.events)
+            for number, event in enumerate(self.trace.events[:MOST_LISTED])
             for there in [self._there(event)]
         ]
 
@@ -236,6 +247,14 @@ class LogView:
             ("◀ Earlier", self.link(low - half, high - half)),
             ("Later ▶", self.link(low + half, high + half)),
         ]
+
+
+_T = TypeVar("_T")
+
+
+def _thin(marks: Sequence[_T]) -> Sequence[_T]:
+    """As many marks as an eye can tell from each other, evenly taken."""
+    return marks[:: 1 + len(marks) // MOST_DRAWN]
 
 
 def curve_key(names: Iterable[str]) -> Markup:
