@@ -91,7 +91,7 @@ def session(sessions: sessionmaker[Session]) -> Iterator[Session]:
 
 @pytest.fixture(scope="session")
 def app(database_url: str) -> Iterator[Flask]:
-    made = create_app(Config(database_url, "x" * 40))
+    made = create_app(Config(database_url, "x" * 40, judge_here=True))
     made.config.update(TESTING=True, WTF_CSRF_ENABLED=False)
     yield made
     made.extensions["plentar_sessions"].kw["bind"].dispose()

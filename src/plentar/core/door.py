@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from plentar.core.budget import budget
 from plentar.core.checks.elements import judge_elements, other_school
 from plentar.core.checks.registry import outcomes
 from plentar.core.checks.slips import find_slips
@@ -95,6 +96,7 @@ __all__ = [
     "Word",
     "as_it_was",
     "bars_of",
+    "budget",
     "build_kit",
     "chance_in_words",
     "check_columns",

@@ -263,6 +263,7 @@ class Diagnosis:
 
     ``decision`` names the parts to work on once that is clear; ``advice`` says what to do;
     ``stops`` are stop-now findings that no reading shows alone, and the leading suspect does.
+    ``left_out`` names what the time did not suffice for: the answer is the best so far.
     """
 
     suspects: tuple[Suspect, ...]
@@ -271,6 +272,7 @@ class Diagnosis:
     decision: str
     advice: tuple[str, ...]
     stops: tuple[Finding, ...] = ()
+    left_out: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -279,10 +281,11 @@ class WhatElse:
 
     ``chance`` is that of a second fault that some reading would still show; ``hidden`` are those
     that none shows while the first is there, in words; ``full`` with two found, as many as are
-    weighed.
+    weighed; not ``in_time`` where the time did not suffice for any of it.
     """
 
     next: tuple[NextReading, ...]
     chance: float
     hidden: tuple[str, ...]
     full: bool
+    in_time: bool = True

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from plentar.core import parts as core
 from plentar.core.quantity import Band
@@ -18,6 +18,8 @@ Amps = Annotated[float, Field(gt=0, le=400)]
 ContactAmps = Annotated[
     float, Field(gt=0, le=400, description="What the contact may carry. Not judged yet.")
 ]
+#: More than any unit of a home has; what a judge has to weigh grows with them.
+MOST_SWITCHES = 40
 Va = Annotated[float, Field(gt=0, le=500)]
 
 
@@ -221,11 +223,18 @@ class UnitJson(Strict):
     circuits: Annotated[list[CircuitJson], Field(min_length=1, max_length=6)]
     limits: Annotated[list[LimitJson], Field(max_length=16)] = []
     links: Annotated[list[LinkJson], Field(max_length=16)] = []
-    elements: Annotated[list[ElementJson], Field(min_length=1, max_length=8)]
-    controls: Annotated[list[ControlJson], Field(max_length=8)] = []
+    elements: Annotated[list[ElementJson], Field(min_length=1, max_length=12)]
+    controls: Annotated[list[ControlJson], Field(max_length=12)] = []
     blower: BlowerJson | None = None
     control_power: ControlPowerJson | None = None
     other_loads: Annotated[list[OtherLoadJson], Field(max_length=8)] = []
+
+    @field_validator("controls")
+    @classmethod
+    def _not_too_many(cls, controls: list[ControlJson]) -> list[ControlJson]:
+        if sum(len(control.switches) for control in controls) > MOST_SWITCHES:
+            raise ValueError(f"{MOST_SWITCHES} switches at most, those of all devices together")
+        return controls
 
     def to_core(self) -> Unit:
         """The checked unit; raises BadInput (path below ``unit``)."""

@@ -24,6 +24,8 @@ class Config:
     #: The names that it is called by, and the proxies whose forwarded headers count.
     hosts: tuple[str, ...] = LOOPBACK
     proxies: tuple[str, ...] = ()
+    #: The judge answers in the server's own process: for tests, which ask one at a time.
+    judge_here: bool = False
 
     def __post_init__(self) -> None:
         if not self.database_url.startswith("postgresql+psycopg://"):

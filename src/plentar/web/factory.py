@@ -15,6 +15,7 @@ from plentar.web.auth.routes import auth
 from plentar.web.config import Config
 from plentar.web.database import close_session
 from plentar.web.guard import Guard
+from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
@@ -48,6 +49,7 @@ def create_app(config: Config) -> Flask:
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["plentar_sessions"] = connect(config.database_url)
+    app.extensions["plentar_judge"] = JudgePool(here=config.judge_here)
     tape_logs.init_app(app)
     CSRFProtect(app)
     Compress(app)

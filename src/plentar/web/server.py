@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-WORKERS, THREADS = 2, 8
+WORKERS, THREADS = 2, 16
 APPLICATION = "plentar.web.wsgi:application()"
 
 

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from plentar.core.budget import OutOfTime, check_budget
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
@@ -34,12 +35,13 @@ def diagnose(evidence: Evidence) -> Diagnosis:
 
 
 def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
-    clear = decided(posterior)
+    clear = decided(posterior) and not posterior.left_out
     leader = posterior.hypotheses[posterior.leader]
+    left_out = list(posterior.left_out)
     decision = next(iter(posterior.decisions)) if clear else ""
     return Diagnosis(
         _suspects(posterior),
-        tuple(_in_words(proposal) for proposal in next_readings(posterior)),
+        _next(posterior, left_out),
         tuple(contradictions(posterior)),
         decision,
         _advice(unit, leader) if clear else (),
@@ -47,15 +49,30 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
             posterior.evidence, leader.faults, describe(unit, leader),
             float(posterior.probabilities[posterior.leader]),
         ),
+        tuple(left_out),
     )  # fmt: skip
+
+
+def _next(posterior: Posterior, left_out: list[str]) -> tuple[NextReading, ...]:
+    """The proposals; notes where time was up before they were found."""
+    try:
+        found = tuple(_in_words(proposal) for proposal in next_readings(posterior))
+        check_budget()
+    except OutOfTime:
+        left_out.append("what to read next")
+        return ()
+    return found
 
 
 def what_else(evidence: Evidence) -> WhatElse:
     """What else to read with the leading fault taken as found; slower than ``diagnose``."""
     unit = evidence.unit
     atlas = atlas_of(unit)
-    with atlas.lock:
-        return _in_all_words(unit, look_around(posterior_of(evidence, atlas)))
+    try:
+        with atlas.lock:
+            return _in_all_words(unit, look_around(posterior_of(evidence, atlas)))
+    except OutOfTime:
+        return WhatElse((), 0.0, (), full=False, in_time=False)
 
 
 def _in_all_words(unit: Unit, around: Around) -> WhatElse:
@@ -79,13 +96,13 @@ def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
     listed = [n for n in order if p[n] >= LEAST_LISTED][:LISTED] or order[:1]
     if 0 not in listed:
         listed.append(0)  # the sound unit is always answered for
-    reasons = Reasons(posterior)
+    reasons = None if posterior.left_out else Reasons(posterior)
     found = [
         Suspect(
             posterior.hypotheses[n].id,
             float(p[n]),
             describe(posterior.evidence.unit, posterior.hypotheses[n]),
-            reasons.of(n),
+            reasons.of(n) if reasons is not None else (),
         )
         for n in listed
     ]

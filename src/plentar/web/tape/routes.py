@@ -26,7 +26,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
 from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
-from plentar.web.visits.gates import check_bars
+from plentar.web.visits.gates import check_bars, suspected_in
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
 TAKEN_BACK, STARTED_LATE = "taken back on the tape", "the watch was started late"
@@ -56,13 +56,14 @@ def seen(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
     """A terminal's call is raised, or ended if it stands."""
+    suspected = suspected_in(visit_id)
     record = _to_write(visit_id)
     entry = parse_entry(CallEntry, request.form)
     t_s = entry.when_s(record)
     if all(event.client_id != str(entry.client_id) for event in record.events):
         state = state_at(record.unit, record.core().events, record.elapsed_s)
         asked = state.calls ^ {entry.call}
-        check_bars(record, calls=asked)
+        check_bars(record, calls=asked, suspected=suspected)
         event = Calls(t_s=t_s, calls=asked)
         append_event(database(), record, event, entry.client_id, me().id)
         database().commit()

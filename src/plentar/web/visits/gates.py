@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+import uuid
+from collections.abc import Collection, Sequence
 
-from plentar.core.door import (
-    PanelState,
-    bars_of,
-    diagnose,
-    judge_checked,
-    state_at,
-    suspected_stops,
-)
+from plentar.core.door import PanelState, bars_of, judge_checked, state_at
 from plentar.core.errors import BadInput
-from plentar.store.visits import VisitRecord
+from plentar.core.judgement import Finding
+from plentar.store.visits import VisitRecord, find_visit
+from plentar.web.database import database
+from plentar.web.judge_pool import Busy
+from plentar.web.people import me
+from plentar.web.visits.view import BenchView
 
 
 def state_of(record: VisitRecord) -> PanelState:
@@ -21,12 +20,25 @@ def state_of(record: VisitRecord) -> PanelState:
     return state_at(record.unit, record.core().events, record.elapsed_s)
 
 
+def suspected_in(visit_id: uuid.UUID) -> tuple[Finding, ...]:
+    """The open stops that the leading suspect means. To be asked before the visit is locked: the
+    judge takes a while, and readings don't wait for it. None where the judge is busy."""
+    view = BenchView(find_visit(database(), me().shop_id, visit_id))
+    database().rollback()
+    try:
+        return view.suspected
+    except Busy:
+        return ()
+
+
 def check_bars(
-    record: VisitRecord, power: Collection[str] = (), calls: frozenset[str] | None = None
+    record: VisitRecord,
+    power: Collection[str] = (),
+    calls: frozenset[str] | None = None,
+    suspected: Sequence[Finding] = (),
 ) -> None:
     """Raise BadInput where an open stop bars what is to be switched on or called."""
     judgement = judge_checked(record.unit, record.core())
-    more = suspected_stops(judgement, diagnose(judgement.evidence))
-    refused = bars_of(judgement, more).refusal(state_of(record), power, calls)
+    refused = bars_of(judgement, suspected).refusal(state_of(record), power, calls)
     if refused:
         raise BadInput("calls" if calls is not None else "power", refused)

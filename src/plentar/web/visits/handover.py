@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from plentar.core.errors import BadInput
 from plentar.core.events import OUTCOMES
+from plentar.core.judgement import Finding
 from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv
 from plentar.store.exchange import export_visit
@@ -18,6 +20,7 @@ from plentar.web.downloads import download
 from plentar.web.entry import Form, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.visits.entry import CloseEntry
+from plentar.web.visits.gates import suspected_in
 from plentar.web.visits.log_rows import readings_of
 from plentar.web.visits.report_view import ReportView
 from plentar.web.visits.view import BenchView
@@ -49,10 +52,11 @@ def ask_to_close(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def close(visit_id: uuid.UUID) -> Answer:
     """Close the visit; not as in service while something says stop now."""
+    suspected = suspected_in(visit_id)
     record = _mine(visit_id, to_write=True)
     try:
         entry = parse_entry(CloseEntry, request.form)
-        check_leaving(BenchView(record), entry)
+        check_leaving(BenchView(record), entry, suspected)
     except BadInput as bad:
         return _close_page(record, Form(request.form, bad)), 422
     close_visit(
@@ -62,19 +66,21 @@ def close(visit_id: uuid.UUID) -> Answer:
     return redirect(url_for("handover.report", visit_id=visit_id))
 
 
-def check_leaving(view: BenchView, entry: CloseEntry) -> None:
+def check_leaving(view: BenchView, entry: CloseEntry, suspected: Sequence[Finding] = ()) -> None:
     """Raise BadInput where the unit may not be left so."""
     if view.state.lifted:
         raise BadInput("outcome", "not while a jumper is in and thermostat wires are lifted")
-    if entry.outcome == "in-service" and view.every_stop:
+    if entry.outcome == "in-service" and (view.stopped or suspected):
         raise BadInput("outcome", "not while a stop-now finding stands: leave it off")
     if entry.outcome != "in-service" and not entry.left_note.strip():
         raise BadInput("left_note", "a note for the owner: why it is left so")
 
 
 def _close_page(record: VisitRecord, form: Form) -> str:
+    view = BenchView(record)
+    stops = (*view.stopped, *suspected_in(record.row.id))
     return render_template(
-        "visits/close.html", view=BenchView(record), form=form, outcomes=OUTCOMES
+        "visits/close.html", view=view, form=form, outcomes=OUTCOMES, stops=stops
     )
 
 

@@ -8,12 +8,13 @@ from functools import cached_property
 
 from flask import url_for
 
-from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words, what_else
+from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
 from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
+from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.view import BenchView
 
 #: Suspects shown at once; the others are a touch away.
@@ -92,9 +93,14 @@ class JudgeView:
         return bool(self.diagnosis.decision)
 
     @property
+    def cut(self) -> str:
+        """What the time did not suffice for; empty where the answer is whole."""
+        return ", ".join(self.diagnosis.left_out)
+
+    @property
     def nothing_to_read(self) -> str:
         """What to say where no reading is proposed and nothing is clear."""
-        if self.cards or self.clear:
+        if self.cards or self.clear or self.cut:
             return ""
         words = self.leading[0].words
         leads = f"{words[:1].upper()}{words[1:]} leads"
@@ -103,7 +109,8 @@ class JudgeView:
     @cached_property
     def what_else(self) -> WhatElse:
         """What else may be wrong once something is found; slower still, and asked for after."""
-        return what_else(self.view.evidence)
+        shop_id = self.view.record.row.shop_id
+        return judge_pool().what_else(self.view.evidence, shop_id, reader_gone())
 
     @property
     def more_cards(self) -> list[Card]:
@@ -127,6 +134,8 @@ class JudgeView:
                 f"While you are here: about {chance} of such units have a second fault that a"
                 " reading would show."
             )
+        if not self.what_else.in_time:
+            return "Time was up before anything else could be weighed; ask again."
         if self.what_else.full:
             return (
                 "Two faults at once are as many as are weighed. Mend these, then read the unit"

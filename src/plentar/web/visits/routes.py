@@ -36,6 +36,7 @@ from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry
+from plentar.web.judge_pool import Busy
 from plentar.web.people import me, signed_in
 from plentar.web.visits.entry import (
     AnswerEntry,
@@ -48,12 +49,14 @@ from plentar.web.visits.entry import (
     TakeEntry,
     WiresEntry,
 )
-from plentar.web.visits.gates import check_bars, state_of
+from plentar.web.visits.gates import check_bars, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
+#: How often a page asks again by itself for an answer that is not whole.
+MOST_AGAIN = 12
 
 
 def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
@@ -142,7 +145,21 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
 def judged(visit_id: uuid.UUID) -> Answer:
     """What to read next and what is suspected; with htmx for its place on the bench."""
     judge = JudgeView(BenchView(_mine(visit_id)))
-    return render("visits/judge.html", "visits/_judge.html", judge=judge)
+    database().rollback()  # the judge takes a while: no connection waits for it
+    fragment, told = _judged(judge)
+    return render("visits/judge.html", fragment, inside=fragment, **told)
+
+
+def _judged(judge: JudgeView) -> tuple[str, dict[str, Any]]:
+    """The fragment that says what the judge says, or that it is busy, and what it is told."""
+    asked = request.args.get("again", 0, int)
+    told = {"judge": judge, "go_on": asked < MOST_AGAIN,
+            "ask": f"{judge.view.base}/judge?again={asked + 1}"}  # fmt: skip
+    try:
+        _ = judge.diagnosis
+    except Busy as busy:
+        return "visits/_judge_waits.html", told | {"why": str(busy)}
+    return "visits/_judge.html", told
 
 
 @visits.get("/<uuid:visit_id>/what-else")
@@ -150,6 +167,17 @@ def judged(visit_id: uuid.UUID) -> Answer:
 def what_else(visit_id: uuid.UUID) -> Answer:
     """What may be wrong beside what was found, and what hides until it is mended."""
     judge = JudgeView(BenchView(_mine(visit_id)))
+    database().rollback()
+    try:
+        _ = judge.what_else
+    except Busy as busy:
+        told: dict[str, Any] = {
+            "judge": judge,
+            "why": str(busy),
+            "ask": f"{judge.view.base}/what-else",
+        }
+        waits = "visits/_judge_waits.html"
+        return render("visits/judge.html", waits, inside=waits, **told)
     return render("visits/what_else.html", "visits/_what_else.html", judge=judge)
 
 
@@ -160,13 +188,14 @@ def take(visit_id: uuid.UUID) -> Answer:
 
     Proving dead is not done by a touch: the pad's own gate asks for it.
     """
+    suspected = suspected_in(visit_id)
     record = _mine(visit_id, to_write=True)
     wanted = parse_entry(TakeEntry, request.form)
     seconds, now = record.elapsed_s, state_of(record)
     live = [circuit for circuit, power in now.power.items() if power == ON]
     if wanted.power == ON or wanted.calls is not None:
         powered = list(now.power) if wanted.power == ON else []
-        check_bars(record, powered, wanted.calls)
+        check_bars(record, powered, wanted.calls, suspected)
     events: list[Event] = []
     if wanted.observe is not None:
         events.append(Observed(t_s=seconds, action=wanted.observe, part=wanted.at))
@@ -213,7 +242,8 @@ def look(visit_id: uuid.UUID) -> Answer:
     if not wants_fragment():
         return redirect(url_for("visits.judged", visit_id=visit_id))
     view = BenchView(_mine(visit_id))
-    page = render_template("visits/_judge.html", judge=JudgeView(view))
+    fragment, told = _judged(JudgeView(view))
+    page = render_template(fragment, **told)
     page += render_template("visits/_stops.html", view=view, out_of_band=True)
     return page + render_template("visits/_noted.html", view=view, out_of_band=True)
 
@@ -222,10 +252,12 @@ def look(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
+    suspected = suspected_in(visit_id)
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
     asked = entry.code, entry.component
-    if not any((f.code, f.component) == asked for f in BenchView(record).every_stop):
+    stops = (*BenchView(record).stopped, *suspected)
+    if not any((f.code, f.component) == asked for f in stops):
         raise BadInput("code", "no such stop-now finding stands")
     note = {
         "t": record.elapsed_s, "code": entry.code, "component": entry.component,
@@ -284,6 +316,7 @@ def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
 @signed_in
 def power(visit_id: uuid.UUID) -> Answer:
     """A breaker moved, or the unit proved dead by its three checks."""
+    suspected = suspected_in(visit_id) if request.form.get("state") == ON else ()
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(PowerEntry, request.form)
     proved = entry.state == PROVED_DEAD
@@ -291,7 +324,8 @@ def power(visit_id: uuid.UUID) -> Answer:
         _check_proof(record, entry.proof)
     circuit = None if proved else entry.circuit or None
     if entry.state == ON:
-        check_bars(record, [circuit] if circuit else [c.id for c in record.unit.circuits])
+        closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
+        check_bars(record, closing, suspected=suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return _changed(visit_id, entry.at, driven=entry.driven)
 
@@ -306,10 +340,11 @@ def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
+    suspected = suspected_in(visit_id)
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
     asked = entry.asked(state_of(record).calls)
-    check_bars(record, calls=asked)
+    check_bars(record, calls=asked, suspected=suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
     return _changed(visit_id, entry.at)
 

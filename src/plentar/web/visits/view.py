@@ -17,7 +17,6 @@ from plentar.core.door import (
     MakeSafe,
     PanelState,
     Prediction,
-    diagnose,
     due_at,
     judge_checked,
     judge_reading,
@@ -39,6 +38,7 @@ from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.store.visits import StoredEvent, VisitRecord
 from plentar.web.drawings import changed_parts, control_side, line_side
+from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 
@@ -102,17 +102,13 @@ class BenchView:
     @cached_property
     def diagnosis(self) -> Diagnosis:
         """The judge's answer; this is the slow part."""
-        return diagnose(self.evidence)
+        return judge_pool().diagnose(self.evidence, self.record.row.shop_id, reader_gone())
 
     @property
     def suspected(self) -> tuple[Finding, ...]:
-        """The open stops that the leading suspect means."""
-        return suspected_stops(self.judgement, self.diagnosis)
-
-    @property
-    def every_stop(self) -> tuple[Finding, ...]:
-        """What must be answered before the unit may be left in service."""
-        return (*self.stopped, *self.suspected)
+        """The open stops that the leading suspect means; none by half an answer."""
+        whole = not self.diagnosis.left_out
+        return suspected_stops(self.judgement, self.diagnosis) if whole else ()
 
     def wait(self, after_s: float) -> Wait | None:
         """How long until ``after_s`` after the last change of power or calls; None for at once."""

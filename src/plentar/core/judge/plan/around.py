@@ -15,6 +15,7 @@ from itertools import islice, product
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.faults import Fault
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, Variant, work_on
 from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
@@ -69,6 +70,7 @@ def look_around(posterior: Posterior) -> Around:
     shown = np.zeros(len(survivors.members))
     found: list[Proposal] = []
     for apart, proposal in _looks(survivors):
+        check_budget()
         shown = np.maximum(shown, apart)
         if proposal.gain.righter >= LEAST_CHANCE and not often(proposal):
             found.append(proposal)

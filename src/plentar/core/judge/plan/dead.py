@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.events import PROVED_DEAD
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import InformationGain, Survivors, outcomes_of
@@ -106,6 +107,7 @@ def _table(ensemble: Ensemble, asked: Sequence[Asked]) -> tuple[Real, Real, Mask
     """What every variant shows proved dead: least, most, and whether open (readings, variants)."""
     kept: tuple[Real, Real, Mask] | None = ensemble.once.get("cold")
     if kept is None:
+        check_budget()
         bands = [cold_arrays(ensemble, *one) for one in asked]
         low, high, open_ = (np.array(part) for part in zip(*bands, strict=True))
         kept = ensemble.once["cold"] = (low, high, open_)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
+from plentar.core.budget import check_budget
 from plentar.core.checks.registry import outcomes
 from plentar.core.events import ON
 from plentar.core.faults import Fault
@@ -59,6 +60,7 @@ class Guard:
         if barred:
             return barred
         for faults in self._suspects:
+            check_budget()
             told = harm_of_setting(unit, events, self._now_s, setting, faults)
             if told:
                 self._under[setting] = faults

@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
+from plentar.core.budget import OutOfTime, check_budget
 from plentar.core.events import Observed
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.guard import Guard
@@ -50,12 +51,7 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     survivors = survivors_of(posterior)
     if len(survivors.names) < 2:
         return ()
-    found = [
-        proposal
-        for stand in stands(posterior, survivors)
-        for proposal in live_readings(survivors, stand)
-    ]
-    found += cold_readings(survivors)
+    found = every_reading(posterior, survivors)
     often = read_often(posterior)
     found = [p for p in found if not often(p)]
     if decided(posterior):
@@ -76,6 +72,19 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         if len(chosen) == PROPOSALS:
             break
     return tuple(chosen)
+
+
+def every_reading(posterior: Posterior, survivors: Survivors) -> list[Proposal]:
+    """What could be read in every state that can be reached; what was found, once time is up."""
+    found: list[Proposal] = []
+    try:
+        for stand in stands(posterior, survivors):
+            found += live_readings(survivors, stand)
+            check_budget()
+        found += cold_readings(survivors)
+    except OutOfTime:
+        pass
+    return found
 
 
 def _unlocking(

@@ -9,22 +9,26 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from functools import cached_property, lru_cache
+from functools import cached_property
 from threading import Lock, RLock
 from typing import Any
 
 import numpy as np
 
+from plentar.core.cache import MEGABYTE
 from plentar.core.events import Event
 from plentar.core.faults import fault_of
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, single_hypotheses
 from plentar.core.judge.shown.rows import Rows
-from plentar.core.judge.shown.runs import Begun, Partly, Run, at_rest
+from plentar.core.judge.shown.runs import Begun, Grown, Partly, Run, at_rest
 from plentar.core.network import Index, Real
 from plentar.core.unit import Unit
 from plentar.core.wiring import wire_up
 
-UNITS_KEPT, RUNS_KEPT, READINGS_KEPT = 6, 12, 400
+RUNS_KEPT, READINGS_KEPT = 12, 400
+#: What the atlases of a process may take together, the last one used apart, B; and about what a
+#: phase of a run takes, and a weighed reading for each variant (two tables over the supply's grid).
+MOST_BYTES, PHASE_BYTES, KEPT_BYTES = 300 * MEGABYTE, 2_000, 700
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 
@@ -43,6 +47,8 @@ class Ensemble:
         self.shares: Real = np.array([variant.share for variant in self.variants])
         self._blown: dict[int, Ensemble] = {}
         self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
+        #: The run that was cut off last: its history, its end, where it began, how far it is.
+        self._growing: tuple[tuple[Event, ...], float, Begun, Grown] | None = None
         self.kept: OrderedDict[Any, Any] = OrderedDict()
         #: What is worked out once and stays, by the module that does it.
         self.once: dict[str, Any] = {}
@@ -66,8 +72,12 @@ class Ensemble:
             ahead = LOOK_AHEAD_S
             while last_s + ahead < t_s:
                 ahead *= FURTHER
-            begun = self._begun(switched)
-            found = Run(self.rows, self.variants, begun, switched, last_s + ahead)
+            until_s = last_s + ahead
+            if self._growing is None or self._growing[:2] != (switched, until_s):
+                self._growing = (switched, until_s, self._begun(switched), Grown())
+            _, _, begun, grown = self._growing
+            found = Run(self.rows, self.variants, begun, switched, until_s, grown=grown)
+            self._growing = None
             self._runs[switched] = found
             if len(self._runs) > RUNS_KEPT:
                 self._runs.popitem(last=False)
@@ -110,6 +120,19 @@ class Ensemble:
             kept = self._blown[variant] = Ensemble(self.rows, [with_fuse])
         return kept
 
+    def shrink(self) -> None:
+        """Forget the weighed readings, and all runs but the last."""
+        self.kept.clear()
+        while len(self._runs) > 1:
+            self._runs.popitem(last=False)
+
+    @property
+    def held_bytes(self) -> int:
+        """About what its runs, and the readings that were weighed under it, take, B."""
+        phases = sum(len(found) for run in self._runs.values() for found in run.phases)
+        of_reading = KEPT_BYTES * len(self.variants)
+        return PHASE_BYTES * phases + of_reading * len(self.kept)
+
     def keep(self, key: Any, value: Any) -> Any:
         """Keep something worked out for this ensemble, the oldest going first."""
         self.kept[key] = value
@@ -133,6 +156,18 @@ class Atlas:
         #: Whatever else is worked out once for a unit, by the module that does it.
         self.kept: dict[str, Any] = {}
 
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B: its rows, and the runs and readings of its ensembles."""
+        ensembles = (self.singles, *self.pairs.values())
+        return self.rows.held_bytes + sum(ensemble.held_bytes for ensemble in ensembles)
+
+    def shrink(self) -> None:
+        """Forget what is worked out again soonest: pairs, weighed readings, all runs but the last."""
+        with self.lock:
+            self.pairs.clear()
+            self.singles.shrink()
+
     @cached_property
     def by_id(self) -> dict[str, int]:
         """Where each single hypothesis stands."""
@@ -140,14 +175,21 @@ class Atlas:
 
 
 _MAKING = Lock()
+_ATLASES: OrderedDict[Unit, Atlas] = OrderedDict()
 
 
 def atlas_of(unit: Unit) -> Atlas:
-    """The atlas of a unit; those of the last few units are kept."""
+    """The atlas of a unit; those of the last few units are kept, as many as memory allows."""
     with _MAKING:
-        return _atlas_of(unit)
-
-
-@lru_cache(maxsize=UNITS_KEPT)
-def _atlas_of(unit: Unit) -> Atlas:
-    return Atlas(unit)
+        found = _ATLASES.get(unit)
+        if found is None:
+            found = _ATLASES[unit] = Atlas(unit)
+        _ATLASES.move_to_end(unit)
+        # Each grows with what it is asked: what all take is added up anew.
+        sizes = {known: atlas.held_bytes for known, atlas in _ATLASES.items()}
+        while len(_ATLASES) > 1 and sum(sizes.values()) > MOST_BYTES:
+            oldest, _ = _ATLASES.popitem(last=False)
+            sizes.pop(oldest)
+        if sizes[unit] > MOST_BYTES:
+            found.shrink()
+        return found

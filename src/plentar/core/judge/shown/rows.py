@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.faults import Fault, Harm, harm_of
 from plentar.core.network import Real
 from plentar.core.points import resolve
@@ -14,7 +15,10 @@ from plentar.core.shown_by_meter import Probe, ProbeTable, V, standing_probes
 from plentar.core.wiring import Mask, Wiring
 
 Corner = tuple[Fault, ...]
-_ROWS_AT_ONCE = 64
+#: Rows that are solved together, and those after which what is solved is kept.
+_ROWS_AT_ONCE, _KEPT_AT_ONCE = 64, 512
+#: About what a network's faults and contacts take beside its readings, B.
+KEY_BYTES = 1_500
 
 
 class Rows:
@@ -28,6 +32,11 @@ class Rows:
         self._keys: list[tuple[Corner, frozenset[str]]] = []
         self.values: Real = np.empty((0, len(self.table.probes)))
         self.ghosts: Mask = np.empty((0, len(self.table.probes)), dtype=bool)
+
+    @property
+    def held_bytes(self) -> int:
+        """About what the rows that are read take, B."""
+        return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys)
 
     def harm(self, corner: Corner) -> Harm:
         """What these faults do."""
@@ -63,10 +72,12 @@ class Rows:
 
     def fill(self) -> None:
         """Read every network that was asked for and is not read yet."""
-        done = len(self.values)
-        if done == len(self._keys):
-            return
-        fresh = self._keys[done:]
+        while len(self.values) < len(self._keys):
+            check_budget()
+            done = len(self.values)
+            self._fill(self._keys[done : done + _KEPT_AT_ONCE])
+
+    def _fill(self, fresh: Sequence[tuple[Corner, frozenset[str]]]) -> None:
         values = np.empty((len(fresh), len(self.table.probes)))
         ghosts = np.empty(values.shape, dtype=bool)
         by_share: dict[float, list[int]] = {}

@@ -4,12 +4,13 @@ hold then, and how likely each is."""
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from typing import Any, TypeVar
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.clockwork import Clock
 from plentar.core.events import ON, Event
 from plentar.core.judge.hypotheses.hypothesis import Variant
@@ -74,6 +75,14 @@ class Partly:
     closing: frozenset[str] = frozenset()
 
 
+@dataclass(frozen=True, slots=True)
+class Grown:
+    """What of a run is worked out, variant by variant: one that is cut off goes on from here."""
+
+    phases: list[list[Phase]] = field(default_factory=list)
+    standing: list[Standing] = field(default_factory=list)
+
+
 class Run:
     """Many variants through one history of switches."""
 
@@ -85,6 +94,7 @@ class Run:
         switched: tuple[Event, ...],
         until_s: float,
         partly: Partly | None = None,
+        grown: Grown | None = None,
     ) -> None:
         self._rows, self._variants, self.switched = rows, variants, switched
         self._shown: dict[float, Shown] = {}
@@ -92,9 +102,10 @@ class Run:
         self._summaries: dict[tuple[str, float], list[Any]] = {}
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
-        self.phases: list[list[Phase]] = []
-        self.standing: list[Standing] = []
-        for v in range(len(variants)):
+        grown = grown if grown is not None else Grown()
+        self.phases, self.standing = grown.phases, grown.standing
+        for v in range(len(self.phases), len(variants)):
+            check_budget()
             if partly is not None and v not in partly.some:
                 self.phases.append(partly.like.with_closed(v, partly.closing))
                 continue

@@ -9,13 +9,14 @@ where one slip shows more are thought of.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.events import Event, Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.shown.atlas import Ensemble
@@ -78,10 +79,28 @@ def likelihoods(
     ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
 ) -> list[ItemLikelihood]:
     """Every item of evidence under every variant of an ensemble, in order of time."""
+    return in_order(each_likelihood(ensemble, evidence, taken))
+
+
+def each_likelihood(
+    ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
+) -> Iterator[ItemLikelihood | None]:
+    """The same one by one, the newest first; None for what the model says nothing of."""
     history = history_of(evidence.unit, evidence.visit.events)
-    found = [_reading(ensemble, evidence, history, one) for one in taken]
-    found += [_observation(ensemble, history, o) for o in evidence.visit.of_kind(Observed)]
-    return sorted((item for item in found if item is not None), key=lambda item: item.t_s)
+    for seen in reversed(list(evidence.visit.of_kind(Observed))):
+        check_budget()
+        yield _observation(ensemble, history, seen)
+    for one in reversed(taken):
+        check_budget()
+        yield _reading(ensemble, evidence, history, one)
+
+
+def in_order(found: Iterable[ItemLikelihood | None]) -> list[ItemLikelihood]:
+    """What ``each_likelihood`` has found, in order of time."""
+    items = [item for item in found if item is not None]
+    items.reverse()
+    items.sort(key=lambda item: item.t_s)
+    return items
 
 
 _ALL: tuple[Real, Real] = (np.array(1.0), np.array(1.0))

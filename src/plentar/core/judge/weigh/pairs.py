@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from plentar.core.budget import check_budget
 from plentar.core.events import Reading
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, pair_of
@@ -61,6 +62,7 @@ def pairs_near(
     for n in np.argsort(-score)[:PAIRS_TRIED]:
         if score[n] < likeliest - NEAR:
             return
+        check_budget()
         a, b = int(ones[n]), int(twos[n])
         if not _may_be_both(hypotheses[a], hypotheses[b]):
             continue
@@ -108,6 +110,7 @@ def together(atlas: Atlas, history: History, items: Sequence[ItemLikelihood]) ->
     count = len(atlas.singles.hypotheses)
     found = np.zeros((count, count))
     for item in items:
+        check_budget()
         found += either(atlas.singles.most(item.log.max(axis=1)))
         if isinstance(item.event, Reading):
             found += _gain(atlas, history, item, item.event)

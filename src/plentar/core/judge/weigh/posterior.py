@@ -8,6 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
+from plentar.core.budget import OutOfTime
+from plentar.core.events import Observed
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import (
     Hypothesis,
@@ -19,7 +21,8 @@ from plentar.core.judge.shown.history import History, history_of
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.likelihood import (
     ItemLikelihood,
-    likelihoods,
+    each_likelihood,
+    in_order,
 )
 from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import priors_of, still_counting
@@ -42,6 +45,7 @@ class Posterior:
     singles: EnsemblePosterior
     pairs: tuple[EnsemblePosterior, ...]
     other_log: float
+    left_out: tuple[str, ...] = ()
 
     @cached_property
     def history(self) -> History:
@@ -108,15 +112,34 @@ class Posterior:
 
 
 def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
-    """Weigh every single fault; pairs too, where they come near."""
+    """Weigh every single fault; pairs too, where they come near.
+
+    Where time is up, what was weighed by then counts, and ``left_out`` says what was not.
+    """
     atlas = atlas or atlas_of(evidence.unit)
     taken = [one for one in evidence.taken if one.counts]
-    items = likelihoods(atlas.singles, evidence, taken)
+    left_out: list[str] = []
+    found: list[ItemLikelihood | None] = []
+    try:
+        found.extend(each_likelihood(atlas.singles, evidence, taken))
+    except OutOfTime:
+        every = len(taken) + sum(1 for _ in evidence.visit.of_kind(Observed))
+        left_out.append(f"{every - len(found)} of {every} readings")
+    items = in_order(found)
     counts = still_counting(evidence, atlas, items)
     items = [item for item, use in zip(items, counts, strict=True) if use]
-    complaint = complaint_likelihood(atlas, evidence.visit.complaint)
+    complaint = np.ones(len(atlas.singles.hypotheses))
+    try:
+        complaint = complaint_likelihood(atlas, evidence.visit.complaint)
+    except OutOfTime:
+        left_out.append("the complaint")
     priors = priors_of(evidence, atlas) * complaint
     singles = ensemble_posterior(atlas.singles, items, np.log(priors))
     other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
-    pairs = tuple(pairs_near(evidence, atlas, singles, complaint, counts)) if items else ()
-    return Posterior(evidence, atlas, singles, pairs, float(other))
+    pairs: list[EnsemblePosterior] = []
+    try:
+        if items and not left_out:
+            pairs.extend(pairs_near(evidence, atlas, singles, complaint, counts))
+    except OutOfTime:
+        left_out.append("two faults at once")
+    return Posterior(evidence, atlas, singles, tuple(pairs), float(other), tuple(left_out))

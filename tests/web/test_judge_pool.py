@@ -1,0 +1,169 @@
+"""The judge in a process of its own: the best answer in time, a share for each shop, nobody waits."""
+
+from __future__ import annotations
+
+import threading
+import time
+import uuid
+
+import pytest
+
+from plentar.core.budget import budget
+from plentar.core.door import Evidence, diagnose, judge
+from plentar.core.errors import BadInput
+from plentar.files.unit_json import UnitJson
+from plentar.files.visit_json import VisitJson
+from plentar.web import judge_pool
+from plentar.web.config import Config
+from plentar.web.factory import create_app
+from plentar.web.judge_pool import Busy, JudgePool
+from tests.cases import CALL, VOLTS, amps, judged
+
+
+def plate(devices: int, switches: int, elements: int = 8) -> dict:
+    """A legal plate of chained devices, each with so many switches."""
+    controls = [
+        {"id": f"S{n}", "type": "sequencer", "call": {"through": f"S{n - 1}.{switches}"} if n > 1 else "W1",
+         "switches": [{"id": f"S{n}.{k}", "role": "auxiliary" if k == switches else "element"}
+                      for k in range(1, switches + 1)]}
+        for n in range(1, devices + 1)
+    ]  # fmt: skip
+    own = [f"S{n}.{k}" for n in range(1, devices + 1) for k in range(1, switches)]
+    return {
+        "id": "large", "circuits": [{"id": "C1", "rated_volts": 240}, {"id": "C2", "rated_volts": 240}],
+        "controls": controls,
+        "elements": [
+            {"id": f"E{n}", "rated_kw": 5, "rated_volts": 240, "circuit": f"C{n % 2 + 1}",
+             "rung": [*own[n::elements][:6], f"E{n}"]}
+            for n in range(1, elements + 1)
+        ],
+    }  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def evidence():
+    """An expensive unit, the largest that a plate may hold, and some readings on it."""
+    unit = UnitJson.model_validate(plate(8, 5)).to_core()
+    events = [{**VOLTS, "t": 1}, {"t": 5, "calls": ["W1"]}, amps(600, "E1", 0.0)]
+    visit = VisitJson.model_validate({"complaint": "no-heat", "events": events}).to_core()
+    return Evidence(unit, visit)
+
+
+def test_a_plate_holds_so_much_and_no_more():
+    UnitJson.model_validate(plate(12, 3, 12)).to_core()
+    for devices, switches, elements in ((13, 2, 8), (9, 5, 8), (8, 5, 13)):
+        with pytest.raises((ValueError, BadInput), match="at most"):
+            UnitJson.model_validate(plate(devices, switches, elements)).to_core()
+
+
+def test_an_answer_in_pieces_is_the_answer_whole():
+    """Cut off again and again, each ask goes on from where the last one was."""
+    events = [{**VOLTS, "t": 1}, CALL, amps(310, "E1", 0.0), amps(330, "E2", 20.4)]
+    asked = judged(*events).evidence
+    for share in (0.02, 0.05, 0.1):
+        for _ in range(400):
+            with budget(share):
+                piecewise = diagnose(asked)
+            if not piecewise.left_out:
+                break
+            assert sum(s.probability for s in piecewise.suspects) == pytest.approx(1)
+            assert not piecewise.decision, "nothing is clear by half an answer"
+    whole = diagnose(asked)
+    assert piecewise.suspects == whole.suspects
+    assert [r.at for r in piecewise.next] == [r.at for r in whole.next]
+
+
+def test_the_best_answer_so_far_comes_in_time_and_says_so(evidence):
+    began_s = time.monotonic()
+    with budget(0.5):
+        answer = diagnose(evidence)
+    assert answer.left_out and answer.suspects
+    assert time.monotonic() - began_s < 8, "what is between two looks at the clock is short"
+
+
+def test_nobody_waits_and_the_work_ends(evidence):
+    with budget(3600, gone=lambda: True):
+        assert diagnose(evidence).left_out
+
+
+@pytest.fixture(scope="module")
+def pool():
+    made = JudgePool()
+    yield made
+    made.close()
+
+
+def test_the_pool_answers_as_the_judge_does(pool):
+    asked = judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence
+    assert pool.diagnose(asked, uuid.uuid4()).suspects == diagnose(asked).suspects
+
+
+def test_a_shop_has_its_share_and_the_server_its_threads(pool, evidence):
+    """Of one shop's questions some wait and the others are told so at once; another's gets through."""
+    shop, other, busy, answers = uuid.uuid4(), uuid.uuid4(), [], []
+
+    def ask():
+        try:
+            answers.append(pool.diagnose(evidence, shop))
+        except Busy as error:
+            busy.append(error)
+
+    asking = [threading.Thread(target=ask) for _ in range(6)]
+    for thread in asking:
+        thread.start()
+    small = judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence
+    assert pool.diagnose(small, other).suspects
+    for thread in asking:
+        thread.join()
+    assert len(busy) == 6 - judge_pool.OF_SHOP
+    assert len(answers) == judge_pool.OF_SHOP
+    assert all(error.wait_s > 0 for error in busy)
+
+
+def test_a_question_that_nobody_waits_for_is_dropped(pool, evidence):
+    with pytest.raises(Busy):
+        pool.diagnose(evidence, uuid.uuid4(), gone=lambda: True)
+    small = judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence
+    assert pool.diagnose(small, uuid.uuid4()).suspects, "and the next is answered"
+
+
+def test_a_page_says_that_the_judge_is_busy_and_asks_again(
+    database_url, somebody, soup, monkeypatch
+):
+    me = somebody()
+    bench = me.start_visit()
+    app = create_app(Config(database_url, "x" * 40))
+    app.config.update(TESTING=True, WTF_CSRF_ENABLED=False)
+    monkeypatch.setattr(judge_pool, "AT_ONCE", 0)
+    client = app.test_client()
+    client.set_cookie("plentar", me.client.get_cookie("plentar").value)
+    page = soup(client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
+    assert "ask again" in page.select_one("[role=status]").text.lower()
+    assert page.select_one("[role=status]")["data-hx-trigger"] == "load delay:3s"
+    entry = {"client_id": str(uuid.uuid4()), "raised": "W1"}
+    assert client.post(f"{bench}/calls", data=entry).status_code == 302, "nothing else waits for it"
+    app.extensions["plentar_sessions"].kw["bind"].dispose()
+
+
+def test_many_readings_cost_as_much_each_as_few():
+    """What is judged on every post: twice the readings, about twice the work and not four times."""
+
+    def work(count: int) -> float:
+        read = [amps(10 + n * 0.01, "E1", 20.0 + n % 3) for n in range(count)]
+        began_s = time.process_time()
+        judgement = judged(VOLTS, CALL, *read)
+        assert judgement.findings is not None
+        return time.process_time() - began_s
+
+    work(50)
+    few, many = min(work(500) for _ in range(3)), min(work(2000) for _ in range(3))
+    assert many < 12 * few
+
+
+def test_judging_a_long_visit_ends_in_time():
+    calls = [{"t": 10.0 * n, "calls": ["W1"] if n % 2 else []} for n in range(1, 800)]
+    unit = judged(VOLTS).evidence.unit
+    visit = VisitJson.model_validate({"events": [*calls, amps(8100, "E1", 20.4)]}).to_core()
+    judgement = judge(unit, visit)
+    with budget(1.0):
+        assert diagnose(judgement.evidence).suspects
