@@ -95,7 +95,10 @@ def pool():
 
 def test_the_pool_answers_as_the_judge_does(pool):
     asked = judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence
-    assert pool.diagnose(asked, uuid.uuid4()).suspects == diagnose(asked).suspects
+    answer = pool.diagnose(asked, uuid.uuid4())
+    while answer.left_out:  # a busy machine: it goes on from there
+        answer = pool.diagnose(asked, uuid.uuid4())
+    assert answer.suspects == diagnose(asked).suspects
 
 
 def test_a_shop_has_its_share_and_the_server_its_threads(pool, evidence):

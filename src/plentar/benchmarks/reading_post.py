@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import http.client
-import re
 import statistics
 import time
 import uuid
 from collections.abc import Callable
 from itertools import cycle
-from urllib.parse import urlencode
 
 from sqlalchemy import text
 
+from plentar.benchmarks.browser import PASSWORD, Browser
 from plentar.benchmarks.server import server
 from plentar.core.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
@@ -22,7 +20,6 @@ from plentar.web.server import APPLICATION
 
 #: Each visit has 12 readings when the clock starts and 21 when it stops: a usual check.
 POSTS, WARM_UP, BUSY_AT, VISITS = 120, 15, 12, 15
-PASSWORD = "only for this benchmark"
 LIMIT = 3.0
 
 
@@ -89,56 +86,3 @@ def _alternate(
             if turn >= WARM_UP:
                 kept.append(time.perf_counter() - began)
     return times
-
-
-class Browser:
-    """As much of a browser as posts need: one kept connection, one cookie, the page's token."""
-
-    def __init__(self, port: int) -> None:
-        self._connection = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
-        self._cookie = ""
-        self._token = ""
-
-    def get(self, path: str) -> str:
-        """A page's text."""
-        return self._ask("GET", path, "")[1]
-
-    def token_from(self, path: str) -> None:
-        """Load a page and keep its token."""
-        found = re.search(r'name="csrf_token" value="([^"]+)"', self.get(path))
-        assert found is not None, path
-        self._token = found[1]
-
-    def sign_in(self, login: str) -> None:
-        """Sign in; the session's token is new afterwards."""
-        self.token_from("/sign-in")
-        self.post("/sign-in", login=login, password=PASSWORD)
-        self.token_from("/")
-
-    def post(self, path: str, **form: str) -> http.client.HTTPResponse:
-        """Post a form."""
-        return self._ask("POST", path, urlencode({"csrf_token": self._token} | form))[0]
-
-    def call_heat(self, bench: str) -> None:
-        """Heat with the fan, as a check has it: elements that draw uncalled would be stops."""
-        form = {"csrf_token": self._token, "client_id": str(uuid.uuid4()), "calls": "W1,W2,G"}
-        self._ask("POST", f"{bench}/calls", urlencode(form))
-
-    def read(self, bench: str, at: str, quantity: str, value: str) -> str:
-        """Post one reading as the pad does; the fragment."""
-        form = {"csrf_token": self._token, "client_id": str(uuid.uuid4()), "at": at,
-                "quantity": quantity, "value": value}  # fmt: skip
-        answer, text = self._ask("POST", f"{bench}/readings", urlencode(form))
-        assert answer.status == 200, answer.status
-        return text
-
-    def _ask(self, method: str, path: str, body: str) -> tuple[http.client.HTTPResponse, str]:
-        headers = {"HX-Request": "true"} if path.endswith("/readings") else {}
-        headers |= {"Cookie": self._cookie, "Content-Type": "application/x-www-form-urlencoded"}
-        self._connection.request(method, path, body, headers)
-        answer = self._connection.getresponse()
-        text = answer.read().decode()
-        for name, value in answer.getheaders():
-            if name == "Set-Cookie" and value.startswith("plentar="):
-                self._cookie = value.split(";")[0]
-        return answer, text

@@ -17,6 +17,8 @@ MEASURED = {
     "judging": "judging: suspects and next readings again after one more reading",
     "trace": "trace: stages found in logged currents",
     "safety": "safety: the judge followed through dangerous faults, every step watched",
+    "attack": "attack: bent requests, races at every gate, blows while people write",
+    "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
 }
 

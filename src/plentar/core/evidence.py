@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from functools import cached_property
@@ -129,17 +129,22 @@ class Evidence:
             return SupplyVolts(
                 circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None
             )
-        best = min(live, key=lambda t: (not t.state.calls & HEAT_CALLS, abs(t.reading.t_s - t_s)))
+        after = bisect_left(live, t_s, key=lambda taken: taken.reading.t_s)
+        beside = live[max(0, after - 1) : after + 1]
+        best = min(beside, key=lambda taken: abs(taken.reading.t_s - t_s))
         value = best.reading.value
         return SupplyVolts(value, Band(value, value), best)
 
     def _live_volts(self, circuit: Circuit) -> list[Taken]:
+        """Those to choose from, oldest first: with heat called, where any is."""
         lost_below = th.LOST_VOLTS_SHARE.value * circuit.rated_volts
-        return [
+        live = [
             t
             for t in self.at(circuit.id, Quantity.VOLTS)
             if t.state.power[circuit.id] == ON and t.reading.value > lost_below
         ]
+        live.sort(key=lambda taken: taken.reading.t_s)
+        return [t for t in live if t.state.calls & HEAT_CALLS] or live
 
 
 @dataclass(frozen=True, slots=True)

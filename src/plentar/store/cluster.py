@@ -56,6 +56,7 @@ class Cluster:
         with alone(self.folder.with_suffix(".lock")):
             if not (self._data / "PG_VERSION").exists():
                 self._make()
+            self._forget_killed()
             running = self.port()
             if running is not None:
                 return running
@@ -64,6 +65,17 @@ class Cluster:
             log = str(self.folder / "log")
             self._command("pg_ctl", "-D", str(self._data), "-l", log, "-w", "-o", options, "start")
             return port
+
+    def _forget_killed(self) -> None:
+        """A server that was killed, and that nobody has buried yet, looks as if it ran."""
+        pidfile = self._data / "postmaster.pid"
+        try:
+            pid = pidfile.read_text(encoding="ascii").splitlines()[0]
+            state = Path(f"/proc/{pid}/stat").read_text(encoding="ascii").rpartition(") ")[2][:1]
+        except (OSError, IndexError):
+            return
+        if state == "Z":
+            pidfile.unlink()
 
     def _usual_port(self) -> int:
         """The port that it had before, where nobody else has taken it meanwhile."""
@@ -104,7 +116,7 @@ class Cluster:
         pipe would hold it open for ever."""
         with tempfile.TemporaryFile("w+") as said:
             done = subprocess.run(
-                [*_as_postgres(), str(BINARIES / name), *args],
+                [*as_postgres(), str(BINARIES / name), *args],
                 stdout=said, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
                 check=False, text=True, cwd="/",
             )  # fmt: skip
@@ -122,7 +134,7 @@ def project_cluster(home: Path, name: str) -> Cluster:
     """
     folder = home / ".run" / name
     folder.parent.mkdir(exist_ok=True)
-    reach = [*_as_postgres(), "test", "-x", str(folder.parent)]
+    reach = [*as_postgres(), "test", "-x", str(folder.parent)]
     if subprocess.run(reach, check=False, stderr=subprocess.DEVNULL).returncode != 0:
         mark = sha256(str(home).encode()).hexdigest()[:12]
         folder = Path("/var/tmp") / f"plentar-{mark}-{name}"
@@ -147,7 +159,8 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def _as_postgres() -> list[str]:
+def as_postgres() -> list[str]:
+    """What a command begins with to run as the server's own user."""
     return ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
 
 

@@ -24,7 +24,7 @@ _LOOK_S = 0.25
 _SERVER = {
     "statement_timeout": int(1000 * STATEMENT_S),
     "lock_timeout": int(1000 * LOCK_S),
-    "idle_in_transaction_session_timeout": 60_000,
+    "idle_in_transaction_session_timeout": 600_000,
 }
 
 

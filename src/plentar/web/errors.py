@@ -6,7 +6,7 @@ import math
 
 from flask import Flask, current_app, render_template, request
 from flask_wtf.csrf import CSRFError
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import InterfaceError, InternalError, OperationalError, PendingRollbackError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
@@ -63,7 +63,13 @@ def init_app(app: Flask) -> None:
     def _crash(_error: Exception) -> tuple[str, int]:
         return _page(500, "Plentar made a mistake. What was acknowledged before is safe.")
 
-    for gone in (OperationalError, InterfaceError, PoolTimeout):
+    for gone in (
+        OperationalError,
+        InterfaceError,
+        InternalError,
+        PendingRollbackError,
+        PoolTimeout,
+    ):
         app.register_error_handler(gone, _no_database)
 
 

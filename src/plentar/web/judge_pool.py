@@ -20,6 +20,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import Synchronized
+from pathlib import Path
 from threading import Lock, Thread
 from typing import Any, cast
 
@@ -31,12 +32,13 @@ from plentar.core.judgement import Diagnosis, WhatElse
 from plentar.core.unit import Unit
 from plentar.store.errors import TooMany
 
-#: What one answer may take, s; and how long it is waited for beyond that.
-ANSWER_S, GRACE_S = 4.0, 3.0
+#: What one answer may take, s; how long a page waits for it, those before it included; and how long
+#: what is to be switched waits, which is stored without it then.
+ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 2.0
 #: Questions that wait or are worked on, of one shop and of all; each holds a thread of the server.
-OF_SHOP, AT_ONCE = 2, 4
+OF_SHOP, AT_ONCE = 2, 3
 #: The process: how nice, how large, and after how many questions it is made anew.
-NICENESS, MOST_BYTES, QUESTIONS = 15, 3_000_000_000, 300
+NICENESS, MOST_BYTES, QUESTIONS = 19, 3_000_000_000, 300
 #: How often it is looked whether somebody still waits, s.
 LOOK_S = 0.25
 Question = Callable[[Evidence], Diagnosis | WhatElse]
@@ -77,16 +79,20 @@ class JudgePool:
     _given_up: Synchronized[int] | None = None
 
     def diagnose(
-        self, evidence: Evidence, shop_id: uuid.UUID, gone: Callable[[], bool] = lambda: False
+        self,
+        evidence: Evidence,
+        shop_id: uuid.UUID,
+        gone: Callable[[], bool] = lambda: False,
+        patience_s: float = PAGE_S,
     ) -> Diagnosis:
         """The judge's answer, the best that the time sufficed for; raises Busy."""
-        return cast(Diagnosis, self._ask(diagnose, evidence, shop_id, gone))
+        return cast(Diagnosis, self._ask(diagnose, evidence, shop_id, gone, patience_s))
 
     def what_else(
         self, evidence: Evidence, shop_id: uuid.UUID, gone: Callable[[], bool] = lambda: False
     ) -> WhatElse:
         """What else may be wrong; raises Busy."""
-        return cast(WhatElse, self._ask(what_else, evidence, shop_id, gone))
+        return cast(WhatElse, self._ask(what_else, evidence, shop_id, gone, PAGE_S))
 
     def close(self) -> None:
         """End the process."""
@@ -96,13 +102,18 @@ class JudgePool:
             self._pool = None
 
     def _ask(
-        self, question: Question, evidence: Evidence, shop_id: uuid.UUID, gone: Callable[[], bool]
+        self,
+        question: Question,
+        evidence: Evidence,
+        shop_id: uuid.UUID,
+        gone: Callable[[], bool],
+        patience_s: float,
     ) -> Diagnosis | WhatElse:
         if self.here:
             return question(evidence)
         number = self._begin(shop_id)
         try:
-            return self._wait(question, evidence, number, gone)
+            return self._wait(question, evidence, number, gone, patience_s)
         finally:
             with self._lock:
                 self._asking[shop_id] -= 1
@@ -119,27 +130,32 @@ class JudgePool:
             return self._number
 
     def _wait(
-        self, question: Question, evidence: Evidence, number: int, gone: Callable[[], bool]
+        self,
+        question: Question,
+        evidence: Evidence,
+        number: int,
+        gone: Callable[[], bool],
+        patience_s: float,
     ) -> Diagnosis | WhatElse:
         pool, given_up = self._started()
         try:
             answer = pool.submit(_answer, number, question, evidence.unit, evidence.visit)
-        except BrokenProcessPool:
+        except (BrokenProcessPool, OSError, RuntimeError):
             self.close()
             raise Busy("the judge begins anew; ask again", 1.0) from None
-        left_s = AT_ONCE * (ANSWER_S + GRACE_S)
-        while left_s > 0:
+        until_s = time.monotonic() + patience_s
+        while time.monotonic() < until_s:
             try:
                 return answer.result(LOOK_S)
             except NotDone:
-                left_s -= LOOK_S
+                pass
             except (BrokenProcessPool, MemoryError):
                 self.close()
                 raise Busy("the judge ran out of memory and begins anew; ask again", 1.0) from None
             if gone():
                 break
         _give_up(answer, given_up, number)
-        raise Busy("nobody waited for the answer", ANSWER_S)
+        raise Busy("the judge is at other units; ask again", ANSWER_S)
 
     def _started(self) -> tuple[ProcessPoolExecutor, Synchronized[int]]:
         with self._lock:
@@ -163,10 +179,20 @@ _GIVEN_UP: list[Synchronized[int]] = []
 
 def _begin_process(given_up: Synchronized[int]) -> None:
     _GIVEN_UP[:] = [given_up]
-    os.nice(NICENESS)
+    _step_back()
     Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     with suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
+
+
+def _step_back() -> None:
+    """Run where nobody else wants to. A session of its own, because Linux shares the processors
+    between sessions first, and looks at niceness within each."""
+    os.setsid()
+    os.nice(NICENESS)
+    with suppress(OSError):
+        Path("/proc/self/autogroup").write_text(str(NICENESS), encoding="ascii")
+        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
 
 
 def _end_with(parent: int) -> None:

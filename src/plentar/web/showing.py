@@ -24,7 +24,7 @@ HTMX = {
     "selfRequestsOnly": True,
     "historyCacheSize": 0,
     "defaultSettleDelay": 0,
-    "timeout": 15_000,
+    "timeout": 20_000,
     "responseHandling": [
         {"code": "204", "swap": False},
         {"code": "[23]..", "swap": True},

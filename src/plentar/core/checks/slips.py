@@ -16,6 +16,8 @@ from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
 
+#: Of rated; no supply is higher.
+MOST_VOLTS = 1.5
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
@@ -63,7 +65,10 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """No current, while a stage that is called for may still be on its way."""
     unit, reading = evidence.unit, taken.reading
     element = unit.element_by_id[taken.point.component]
-    supply = evidence.supply(unit.circuit_by_id[element.circuit], reading.t_s)
+    circuit = unit.circuit_by_id[element.circuit]
+    if reading.value >= element.rating.dead_below_amps(MOST_VOLTS * circuit.rated_volts):
+        return  # by far no dead one: most readings, and no volts need be looked up
+    supply = evidence.supply(circuit, reading.t_s)
     if reading.value >= element.rating.dead_below_amps(supply.nominal):
         return
     coil_volts = coil_volts_of(evidence, taken.state)

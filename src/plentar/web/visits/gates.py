@@ -10,7 +10,7 @@ from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.store.visits import VisitRecord, find_visit
 from plentar.web.database import database
-from plentar.web.judge_pool import Busy
+from plentar.web.judge_pool import SWITCH_S, Busy
 from plentar.web.people import me
 from plentar.web.visits.view import BenchView
 
@@ -23,7 +23,7 @@ def state_of(record: VisitRecord) -> PanelState:
 def suspected_in(visit_id: uuid.UUID) -> tuple[Finding, ...]:
     """The open stops that the leading suspect means. To be asked before the visit is locked: the
     judge takes a while, and readings don't wait for it. None where the judge is busy."""
-    view = BenchView(find_visit(database(), me().shop_id, visit_id))
+    view = BenchView(find_visit(database(), me().shop_id, visit_id), SWITCH_S)
     database().rollback()
     try:
         return view.suspected

@@ -38,7 +38,7 @@ from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.store.visits import StoredEvent, VisitRecord
 from plentar.web.drawings import changed_parts, control_side, line_side
-from plentar.web.judge_pool import judge_pool, reader_gone
+from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 
@@ -51,8 +51,8 @@ SHOWN_LOG = 8
 class BenchView:
     """A visit's page. Cheap to make; each part is computed when a template asks for it."""
 
-    def __init__(self, record: VisitRecord) -> None:
-        self.record = record
+    def __init__(self, record: VisitRecord, patience_s: float = PAGE_S) -> None:
+        self.record, self.patience_s = record, patience_s
         self.unit = record.unit
 
     @cached_property
@@ -102,7 +102,9 @@ class BenchView:
     @cached_property
     def diagnosis(self) -> Diagnosis:
         """The judge's answer; this is the slow part."""
-        return judge_pool().diagnose(self.evidence, self.record.row.shop_id, reader_gone())
+        return judge_pool().diagnose(
+            self.evidence, self.record.row.shop_id, reader_gone(), self.patience_s
+        )
 
     @property
     def suspected(self) -> tuple[Finding, ...]:

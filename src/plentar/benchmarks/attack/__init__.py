@@ -1,0 +1,52 @@
+"""An attack on an installation of its own: bent requests, races at every gate, blows while people
+write. Seeded and bounded; it counts what must be none.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from plentar.benchmarks.attack.bent import bent_requests
+from plentar.benchmarks.attack.blows import blows
+from plentar.benchmarks.attack.place import place
+from plentar.benchmarks.attack.races import races
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """How much of everything: the whole campaign, or the short one of the tests."""
+
+    requests: int = 20_000
+    trials: int = 40
+    entries: int = 10_000
+
+
+WHOLE, SHORT = Size(), Size(requests=1_500, trials=5, entries=400)
+
+
+@dataclass
+class Result:
+    """What was counted: lines to print, and what should not have been."""
+
+    lines: list[str] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+
+
+def attack(size: Size = WHOLE, seed: int = 1) -> Result:
+    """The campaign on a server and a database cluster of its own."""
+    result = Result()
+    with place() as there:
+        for what in (
+            bent_requests(there, size.requests, seed),
+            races(there, size.trials),
+            blows(there, size.entries, seed),
+        ):
+            result.lines += what.lines
+            result.wrong += what.wrong
+    return result
+
+
+def measure() -> list[str]:
+    """The lines to print."""
+    result = attack()
+    return [*result.lines, f"wrong: {len(result.wrong)}", *result.wrong[:20]]
