@@ -172,6 +172,7 @@ def test_a_clock_that_is_set_back_opens_no_gate(somebody, earlier, send, stored,
     assert [e.t_s for e in events] == sorted(e.t_s for e in events)
     page = soup(me.client.get(bench))
     assert "clock" in page.select_one("#log").text
+    assert "clock" in me.client.get(f"{bench}/report").text
     exported = json.loads(me.client.get(f"{bench}/visit.json").text)["visit"]
     [step] = exported["clock_steps"]
     assert step["back_s"] == pytest.approx(back_s, abs=30)

@@ -96,6 +96,21 @@ def _clear(page: Any) -> None:
     page.wait_for_selector(".what-else h2", timeout=60_000)
 
 
+def _make_safe(page: Any) -> None:
+    """Home 8: nothing is called, and an element draws."""
+    _house(8)(page)
+    page.select_option("#complaint", "heat-will-not-stop")
+    page.click("button:has-text('Start a visit')")
+    page.wait_for_load_state()
+    bench = page.url
+    page.goto(f"{bench}?at=E1&quantity=amps")
+    page.fill("#value", "20.4")
+    page.click(".store")
+    page.wait_for_selector(".says")
+    page.goto(bench)
+    page.wait_for_selector(".stop")
+
+
 def _dead(page: Any) -> None:
     _house(5)(page)
     page.click("svg.wide a[id$='-E2']")
@@ -191,10 +206,10 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("quick", DESK, "light", _at("/quick?kw=5&volts=240&measured=208")),
     ("help", DESK, "light", _at("/help")),
     ("judge", DESK, "light", _judge),
-    ("judge-phone", PHONE, "light", _house(5)),
     ("years", DESK, "light", _years),
     ("tape", DESK, "light", _tape),
     ("tape-phone", PHONE, "dark", _tape),
     ("log", DESK, "light", _log),
+    ("make-safe", PHONE, "light", _make_safe),
     ("clear", DESK, "dark", _clear),  # stores a reading: last
 ]
