@@ -20,6 +20,9 @@ class Browser:
         self.token = ""
         self.login = ""
 
+    def __del__(self) -> None:
+        self._connection.close()
+
     def _connected(self) -> http.client.HTTPConnection:
         return http.client.HTTPConnection("127.0.0.1", self._port, timeout=self._patience_s)
 

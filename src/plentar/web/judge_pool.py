@@ -186,13 +186,12 @@ def _begin_process(given_up: Synchronized[int]) -> None:
 
 
 def _step_back() -> None:
-    """Run where nobody else wants to. A session of its own, because Linux shares the processors
+    """Give way to all others. A session of its own, because Linux shares the processors
     between sessions first, and looks at niceness within each."""
     os.setsid()
     os.nice(NICENESS)
     with suppress(OSError):
         Path("/proc/self/autogroup").write_text(str(NICENESS), encoding="ascii")
-        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
 
 
 def _end_with(parent: int) -> None:

@@ -150,11 +150,16 @@ def judged(visit_id: uuid.UUID) -> Answer:
     return render("visits/judge.html", fragment, inside=fragment, **told)
 
 
+def _again(judge: JudgeView, what: str) -> dict[str, Any]:
+    """What a fragment is told that may have to ask again: where, and whether by itself."""
+    asked = request.args.get("again", 0, int)
+    ask = f"{judge.view.base}/{what}?again={asked + 1}"
+    return {"judge": judge, "ask": ask, "go_on": asked < MOST_AGAIN}
+
+
 def _judged(judge: JudgeView) -> tuple[str, dict[str, Any]]:
     """The fragment that says what the judge says, or that it is busy, and what it is told."""
-    asked = request.args.get("again", 0, int)
-    told = {"judge": judge, "go_on": asked < MOST_AGAIN,
-            "ask": f"{judge.view.base}/judge?again={asked + 1}"}  # fmt: skip
+    told = _again(judge, "judge")
     try:
         _ = judge.diagnosis
     except Busy as busy:
@@ -168,17 +173,13 @@ def what_else(visit_id: uuid.UUID) -> Answer:
     """What may be wrong beside what was found, and what hides until it is mended."""
     judge = JudgeView(BenchView(_mine(visit_id)))
     database().rollback()
+    told = _again(judge, "what-else")
     try:
         _ = judge.what_else
     except Busy as busy:
-        told: dict[str, Any] = {
-            "judge": judge,
-            "why": str(busy),
-            "ask": f"{judge.view.base}/what-else",
-        }
         waits = "visits/_judge_waits.html"
-        return render("visits/judge.html", waits, inside=waits, **told)
-    return render("visits/what_else.html", "visits/_what_else.html", judge=judge)
+        return render("visits/judge.html", waits, inside=waits, why=str(busy), **told)
+    return render("visits/what_else.html", "visits/_what_else.html", **told)
 
 
 @visits.post("/<uuid:visit_id>/take")
