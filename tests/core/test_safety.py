@@ -304,6 +304,41 @@ def test_heat_without_the_blower_bars_heat_and_not_its_end():
     assert not refused(judgement, calls={"G"}) and not refused(judgement, calls=set())
 
 
+@pytest.mark.parametrize(
+    ("leaving_f", "level"),
+    [(118, None), (160, None), (171, "repair"), (200, "repair"), (205, "stop-now")],
+)
+def test_air_that_leaves_too_hot(leaving_f, level):
+    read = {"t": 400, "read": "temp_f", "at": "supply-air", "value": leaving_f}
+    found = judged(VOLTS, CALL, read)
+    assert levels(found, "high-leaving-air") == ([level] if level else [])
+    if level == "stop-now":
+        now = state_at(TWO, found.evidence.visit.events, 410)
+        assert bars_of(found).refusal(replace(now, calls=frozenset()), calls=frozenset({"W1"}))
+        assert not bars_of(found).refusal(now, calls=frozenset()), "heat is always ended"
+
+
+@pytest.mark.parametrize(
+    ("read_amps", "fuse", "level"),
+    [
+        (1.4, 3.0, None),
+        (2.4, 3.0, "repair"),
+        (3.2, 3.0, "repair"),
+        (4.5, 3.0, "stop-now"),
+        (9, None, "repair"),
+    ],
+)
+def test_a_control_load_above_its_fuse_or_its_transformer(read_amps, fuse, level):
+    """40 VA at 24 V are 1.67 A; a clamp reads ±(2 % + 0.3 A): 3.2 A may be 2.8, 4.5 A is 4.1 at least."""
+    unit = replace(TWO, control_power=replace(TWO.control_power, va=40.0, fuse_amps=fuse))
+    found = judged(CALL, amps(100, "R", read_amps), unit=unit)
+    assert levels(found, "control-overload") == ([level] if level else [])
+    if level == "stop-now":
+        now = state_at(unit, found.evidence.visit.events, 110)
+        assert bars_of(found).refusal(now, calls=frozenset({"W1", "G"}))
+        assert not bars_of(found).refusal(now, calls=frozenset())
+
+
 def test_without_a_tie_heat_is_called_with_the_fan_and_ends_before_it():
     bare = tied("none")
     assert refused(judged(VOLTS, unit=bare), calls={"W1"})

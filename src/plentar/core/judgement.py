@@ -59,6 +59,8 @@ class FindingCode(StrEnum):
     SLOW_OFF = "slow-off"
     HOUSE_TIME = "house-time"
     LIMIT_CYCLING = "limit-cycling"
+    HIGH_LEAVING_AIR = "high-leaving-air"
+    CONTROL_OVERLOAD = "control-overload"
     WHOLE_UNIT = "whole-unit"
     CONTRADICTION = "contradiction"
 

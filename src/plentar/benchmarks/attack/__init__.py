@@ -16,7 +16,7 @@ from plentar.benchmarks.attack.races import races
 class Size:
     """How much of everything: the whole campaign, or the short one of the tests."""
 
-    requests: int = 20_000
+    requests: int = 21_000
     trials: int = 40
     entries: int = 10_000
 

@@ -14,6 +14,10 @@ from plentar.core.unit import Unit
 _BEFORE = {
     FindingCode.HEAT_WITHOUT_BLOWER: "the blower was seen to run with the fan called, and what"
     " brings it on with the heat is mended",
+    FindingCode.HIGH_LEAVING_AIR: "the filter, the coil, the wheel and the blower were looked at, and"
+    " the air is what the heat needs",
+    FindingCode.CONTROL_OVERLOAD: "the load that is too much is found and taken off, or the transformer and"
+    " its fuse are of the size for it",
     FindingCode.DRAW_WITHOUT_CALL: "what is welded or fed without a call is found and replaced",
     FindingCode.ELEMENT_TO_GROUND: "the element reads 1 MΩ or more to ground, cold and dry",
     FindingCode.JOINT_HEAT: "the joint is remade, scorched metal and wire gone",
@@ -53,6 +57,8 @@ def make_safe(unit: Unit, state: PanelState, stop: Finding) -> MakeSafe:
         fan = unit.fan_call
         kept = f", {fan} stays for two minutes" if fan in state.calls else ""
         acts.append(f"End the call for heat{kept}.")
+    if stop.code is FindingCode.CONTROL_OVERLOAD and state.calls - HEAT_CALLS:
+        acts.append("End the other calls.")
     plate_alone = stop.code in (FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT)
     if live and not plate_alone:
         acts.append(f"Open the breaker of {' and '.join(live)}; lock and tag it.")

@@ -21,6 +21,7 @@ _LOADS = frozenset({
     FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR,
     FindingCode.CONDUCTOR_UNDER_LOAD, FindingCode.JOINT_HEAT,
 })  # fmt: skip
+_HEAT = frozenset({FindingCode.HEAT_WITHOUT_BLOWER, FindingCode.HIGH_LEAVING_AIR})
 _AIR = frozenset({FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT})
 
 
@@ -56,11 +57,13 @@ class Bars:
     ) -> str:
         heats = bool(asked & HEAT_CALLS)
         newly = set(asked - before.calls) if calling else set[str]()
-        if stop.code is FindingCode.HEAT_WITHOUT_BLOWER:
+        if stop.code in _HEAT:
             if newly & HEAT_CALLS:
                 return "no heat is called"
             if heats and any(list(self.unit.elements_on(cid)) for cid in closing):
                 return "no strips’ breaker is closed under a call for heat"
+        if stop.code is FindingCode.CONTROL_OVERLOAD and newly:
+            return "no other call is raised"
         if stop.code in _BREAKER and (hit := closing & circuits_of(self.unit, stop.component)):
             return f"the breaker of {', '.join(sorted(hit))} stays open"
         if stop.code in _LOADS and (hit := newly & self._loads(stop)):

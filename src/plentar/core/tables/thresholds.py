@@ -338,6 +338,20 @@ LOST_VOLTS_SHARE = Threshold(
     "below this a supply is lost: what is left is a ghost",
     typical=True,
 )
+LEAVING_AIR_REPAIR_F = Threshold(
+    "leaving air, high",
+    160.0,
+    "°F",
+    "job rule",
+    "above this the air is too little for the heat",
+)
+LEAVING_AIR_STOP_F = Threshold(
+    "leaving air, stop",
+    200.0,
+    "°F",
+    "job rule",
+    "above this the heat is ended at once",
+)
 LEADS_CHANCE = Threshold(
     "a suspect leads",
     0.5,

@@ -1,0 +1,35 @@
+"""Air that leaves too hot, whatever made it so."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from plentar.core.checks.registry import Result, check
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.quantity import Quantity, show
+from plentar.core.tables import thresholds as th
+
+NAME, AT = "leaving air", "supply-air"
+
+
+@check(NAME, FindingCode.HIGH_LEAVING_AIR)
+def leaving_air(evidence: Evidence) -> Iterator[Result]:
+    """The newest temperature of the supply air."""
+    taken = evidence.latest(AT, Quantity.TEMP_F)
+    if taken is None:
+        yield NotJudged(NAME, AT, "supply air not read")
+        return
+    hot_f = taken.reading.value
+    if hot_f <= th.LEAVING_AIR_REPAIR_F.value:
+        yield Clear(AT)
+        return
+    stop = hot_f > th.LEAVING_AIR_STOP_F.value
+    due_f = (th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F).value
+    text = f"the air leaves at {show(hot_f, '°F')}; above {due_f:g} °F the air is too little for the heat"
+    if stop:
+        text += ". End the call for heat, then open the strips’ breaker"
+    yield Finding(
+        FindingCode.HIGH_LEAVING_AIR, Level.STOP_NOW if stop else Level.REPAIR, AT, text,
+        {"measured_f": hot_f, "due_f": due_f}, t_s=taken.reading.t_s,
+    )  # fmt: skip
