@@ -106,6 +106,7 @@ def test_following_the_cards_names_the_part(
         call.take_card()
         page.wait_for_load_state("networkidle")
         page.wait_for_timeout(200)  # what came is put in its place
+        page.locator("#judge:not(.htmx-request)").wait_for(state="attached")
     expect(found).to_have_text(re.compile(named))
     leading = page.locator(".suspects li").first
     leading.locator("summary").click()

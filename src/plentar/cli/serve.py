@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
@@ -27,7 +28,7 @@ port_option = click.option(
 @port_option
 def serve(port: int) -> None:
     """Start the database, migrate, and serve the application on loopback until stopped."""
-    with connect(_prepare("plentar"))() as session:
+    with _session_on(_prepare("plentar")) as session:
         if holds_demo(session):
             raise click.ClickException(
                 "this database holds the demo's accounts, whose password is published. Start the"
@@ -56,12 +57,21 @@ def _part_from_shops() -> None:
     server = cluster.url("postgres")
     if "plentar_demo" in (there := databases(server)) or "plentar" not in there:
         return
-    sessions = connect(cluster.url("plentar"))
-    with sessions() as session:
+    with _session_on(cluster.url("plentar")) as session:
         alone_there = holds_only_demo(session)
-    sessions.kw["bind"].dispose()
     if alone_there:
         rename_database(server, "plentar", "plentar_demo")
+
+
+@contextmanager
+def _session_on(url: str) -> Iterator[Session]:
+    """A session on a database, and no connection to it afterwards."""
+    sessions = connect(url)
+    try:
+        with sessions() as session:
+            yield session
+    finally:
+        sessions.kw["bind"].dispose()
 
 
 def home() -> Path:
@@ -92,7 +102,7 @@ def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
         )
         migrate(url)
         if load is not None:
-            with connect(url)() as session:
+            with _session_on(url) as session:
                 if load(session):
                     click.echo("plentar: demo data loaded")
     return url

@@ -21,7 +21,7 @@ class Size:
     entries: int = 10_000
 
 
-WHOLE, SHORT = Size(), Size(requests=1_500, trials=5, entries=400)
+WHOLE, SHORT = Size(), Size(requests=1_200, trials=4, entries=240)
 
 
 @dataclass
