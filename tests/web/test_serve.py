@@ -11,7 +11,7 @@ from sqlalchemy import create_engine, func, select, text
 
 from plentar.cli import serve
 from plentar.store.cluster import project_cluster
-from plentar.store.database import connect, databases, ensure_database
+from plentar.store.database import connect, databases, ensure_database, migrate
 from plentar.store.demo.load import load_demo
 from plentar.store.models import Shop
 from plentar.store.private import write_once
@@ -63,6 +63,24 @@ def test_a_database_with_the_demos_accounts_is_not_served(own_home, empty_url, m
     serve._prepare("any", load_demo)
     with pytest.raises(click.ClickException, match="published"):
         serve.serve.callback(port=0)
+
+
+def test_a_demo_of_before_gets_a_database_of_its_own(tmp_path, monkeypatch):
+    monkeypatch.setenv("PLENTAR_HOME", str(tmp_path))
+    cluster = project_cluster(tmp_path, "postgres")
+    try:
+        cluster.start()
+        server = cluster.url("postgres")
+        ensure_database(server, "plentar")
+        serve._part_from_shops()
+        assert "plentar" in databases(server), "an empty one is nobody's demo"
+        migrate(cluster.url("plentar"))
+        with serve._session_on(cluster.url("plentar")) as session:
+            load_demo(session)
+        serve._part_from_shops()
+        assert {"plentar_demo"} == databases(server) & {"plentar", "plentar_demo"}
+    finally:
+        cluster.stop()
 
 
 def test_a_secret_is_made_once_for_its_owner_and_through_no_link(tmp_path):

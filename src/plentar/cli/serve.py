@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import secrets
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import click
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from plentar.cli.command import command
@@ -60,7 +61,8 @@ def _part_from_shops() -> None:
     with _session_on(cluster.url("plentar")) as session:
         alone_there = holds_only_demo(session)
     if alone_there:
-        rename_database(server, "plentar", "plentar_demo")
+        with suppress(OperationalError):  # in use: it stays, and the demo begins anew
+            rename_database(server, "plentar", "plentar_demo")
 
 
 @contextmanager

@@ -4,11 +4,11 @@ write. Seeded and bounded; it counts what must be none.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from plentar.benchmarks.attack.bent import bent_requests
 from plentar.benchmarks.attack.blows import blows
-from plentar.benchmarks.attack.place import place
+from plentar.benchmarks.attack.place import Counted, place
 from plentar.benchmarks.attack.races import races
 
 
@@ -24,17 +24,9 @@ class Size:
 WHOLE, SHORT = Size(), Size(requests=1_200, trials=4, entries=240)
 
 
-@dataclass
-class Result:
-    """What was counted: lines to print, and what should not have been."""
-
-    lines: list[str] = field(default_factory=list)
-    wrong: list[str] = field(default_factory=list)
-
-
-def attack(size: Size = WHOLE, seed: int = 1) -> Result:
+def attack(size: Size = WHOLE, seed: int = 1) -> Counted:
     """The campaign on a server and a database cluster of its own."""
-    result = Result()
+    result = Counted()
     with place() as there:
         for what in (
             bent_requests(there, size.requests, seed),

@@ -58,7 +58,7 @@ def make_safe(unit: Unit, state: PanelState, stop: Finding) -> MakeSafe:
         kept = f", {fan} stays for two minutes" if fan in state.calls else ""
         acts.append(f"End the call for heat{kept}.")
     if stop.code is FindingCode.CONTROL_OVERLOAD and state.calls - HEAT_CALLS:
-        acts.append("End the other calls.")
+        acts.append("Then end the other calls." if heats else "End the call.")
     plate_alone = stop.code in (FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT)
     if live and not plate_alone:
         acts.append(f"Open the breaker of {' and '.join(live)}; lock and tag it.")

@@ -11,7 +11,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, inspect, select
 from sqlalchemy.orm import Session
 
 from plentar.core.parts import Interlock
@@ -45,7 +45,8 @@ def holds_demo(session: Session) -> bool:
 
 def holds_only_demo(session: Session) -> bool:
     """The demo's shop is here, and no other."""
-    return holds_demo(session) and session.scalar(select(func.count(Shop.id))) == 1
+    made = inspect(session.connection()).has_table(Shop.__tablename__)
+    return made and holds_demo(session) and session.scalar(select(func.count(Shop.id))) == 1
 
 
 def load_demo(session: Session) -> bool:

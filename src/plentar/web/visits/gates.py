@@ -20,10 +20,10 @@ def state_of(record: VisitRecord) -> PanelState:
     return state_at(record.unit, record.core().events, record.elapsed_s)
 
 
-def suspected_in(visit_id: uuid.UUID) -> tuple[Finding, ...]:
+def suspected_in(visit_id: uuid.UUID, patience_s: float = SWITCH_S) -> tuple[Finding, ...]:
     """The open stops that the leading suspect means. To be asked before the visit is locked: the
     judge takes a while, and readings don't wait for it. None where the judge is busy."""
-    view = BenchView(find_visit(database(), me().shop_id, visit_id), SWITCH_S)
+    view = BenchView(find_visit(database(), me().shop_id, visit_id), patience_s)
     database().rollback()
     try:
         return view.suspected

@@ -18,6 +18,7 @@ from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.entry import Form, parse_entry
+from plentar.web.judge_pool import PAGE_S
 from plentar.web.people import me, signed_in
 from plentar.web.visits.entry import CloseEntry
 from plentar.web.visits.gates import suspected_in
@@ -45,20 +46,20 @@ def export_drawing(visit_id: uuid.UUID) -> Response:
 @signed_in
 def ask_to_close(visit_id: uuid.UUID) -> Answer:
     """Ask how the unit is left."""
-    return _close_page(_mine(visit_id), Form())
+    return _close_page(_mine(visit_id), Form(), suspected_in(visit_id))
 
 
 @handover.post("/<uuid:visit_id>/close")
 @signed_in
 def close(visit_id: uuid.UUID) -> Answer:
     """Close the visit; not as in service while something says stop now."""
-    suspected = suspected_in(visit_id)
+    suspected = suspected_in(visit_id, PAGE_S)
     record = _mine(visit_id, to_write=True)
     try:
         entry = parse_entry(CloseEntry, request.form)
         check_leaving(BenchView(record), entry, suspected)
     except BadInput as bad:
-        return _close_page(record, Form(request.form, bad)), 422
+        return _close_page(record, Form(request.form, bad), suspected), 422
     close_visit(
         database(), record.row, entry.outcome, entry.left_note.strip(), entry.follow_up.strip()
     )
@@ -66,7 +67,7 @@ def close(visit_id: uuid.UUID) -> Answer:
     return redirect(url_for("handover.report", visit_id=visit_id))
 
 
-def check_leaving(view: BenchView, entry: CloseEntry, suspected: Sequence[Finding] = ()) -> None:
+def check_leaving(view: BenchView, entry: CloseEntry, suspected: Sequence[Finding]) -> None:
     """Raise BadInput where the unit may not be left so."""
     if view.state.lifted:
         raise BadInput("outcome", "not while a jumper is in and thermostat wires are lifted")
@@ -76,9 +77,9 @@ def check_leaving(view: BenchView, entry: CloseEntry, suspected: Sequence[Findin
         raise BadInput("left_note", "a note for the owner: why it is left so")
 
 
-def _close_page(record: VisitRecord, form: Form) -> str:
+def _close_page(record: VisitRecord, form: Form, suspected: Sequence[Finding]) -> str:
     view = BenchView(record)
-    stops = (*view.stopped, *suspected_in(record.row.id))
+    stops = (*view.stopped, *suspected)
     return render_template(
         "visits/close.html", view=view, form=form, outcomes=OUTCOMES, stops=stops
     )

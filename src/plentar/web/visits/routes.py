@@ -36,7 +36,7 @@ from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry
-from plentar.web.judge_pool import Busy
+from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import me, signed_in
 from plentar.web.visits.entry import (
     AnswerEntry,
@@ -253,7 +253,7 @@ def look(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
-    suspected = suspected_in(visit_id)
+    suspected = suspected_in(visit_id, PAGE_S)
     record = _mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
     asked = entry.code, entry.component
