@@ -8,6 +8,7 @@ import uuid
 
 import pytest
 
+from plentar.benchmarks.load import chained
 from plentar.core.budget import budget
 from plentar.core.door import Evidence, diagnose, judge
 from plentar.core.errors import BadInput
@@ -20,40 +21,20 @@ from plentar.web.judge_pool import Busy, JudgePool
 from tests.cases import CALL, VOLTS, amps, judged
 
 
-def plate(devices: int, switches: int, elements: int = 8) -> dict:
-    """A legal plate of chained devices, each with so many switches."""
-    controls = [
-        {"id": f"S{n}", "type": "sequencer", "call": {"through": f"S{n - 1}.{switches}"} if n > 1 else "W1",
-         "switches": [{"id": f"S{n}.{k}", "role": "auxiliary" if k == switches else "element"}
-                      for k in range(1, switches + 1)]}
-        for n in range(1, devices + 1)
-    ]  # fmt: skip
-    own = [f"S{n}.{k}" for n in range(1, devices + 1) for k in range(1, switches)]
-    return {
-        "id": "large", "circuits": [{"id": "C1", "rated_volts": 240}, {"id": "C2", "rated_volts": 240}],
-        "controls": controls,
-        "elements": [
-            {"id": f"E{n}", "rated_kw": 5, "rated_volts": 240, "circuit": f"C{n % 2 + 1}",
-             "rung": [*own[n::elements][:6], f"E{n}"]}
-            for n in range(1, elements + 1)
-        ],
-    }  # fmt: skip
-
-
 @pytest.fixture(scope="module")
 def evidence():
     """An expensive unit, the largest that a plate may hold, and some readings on it."""
-    unit = UnitJson.model_validate(plate(8, 5)).to_core()
+    unit = UnitJson.model_validate(chained(8, 5)).to_core()
     events = [{**VOLTS, "t": 1}, {"t": 5, "calls": ["W1"]}, amps(600, "E1", 0.0)]
     visit = VisitJson.model_validate({"complaint": "no-heat", "events": events}).to_core()
     return Evidence(unit, visit)
 
 
 def test_a_plate_holds_so_much_and_no_more():
-    UnitJson.model_validate(plate(12, 3, 12)).to_core()
+    UnitJson.model_validate(chained(12, 3, 12)).to_core()
     for devices, switches, elements in ((13, 2, 8), (9, 5, 8), (8, 5, 13)):
         with pytest.raises((ValueError, BadInput), match="at most"):
-            UnitJson.model_validate(plate(devices, switches, elements)).to_core()
+            UnitJson.model_validate(chained(devices, switches, elements)).to_core()
 
 
 def test_an_answer_in_pieces_is_the_answer_whole():

@@ -14,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from itertools import count
 from pathlib import Path
+from typing import Any
 
 from plentar.benchmarks.attack.place import Place, new_visit, place
 from plentar.benchmarks.browser import Browser
@@ -136,23 +137,32 @@ def _with_unit(there: Place, unit: Unit, name: str) -> tuple[Browser, str]:
 
 
 def costly(number: int) -> Unit:
-    """A legal plate of eight chained devices with five switches each."""
+    """A legal plate, as large as it may be; each number another."""
+    return UnitJson.model_validate(chained(8, 5, rated_kw=4 + number / 10)).to_core()
+
+
+def chained(
+    devices: int, switches: int, elements: int = 8, rated_kw: float = 5.0
+) -> dict[str, Any]:
+    """A plate of devices in a chain, each with so many switches, as a visit file has it."""
     controls = [
-        {"id": f"S{n}", "type": "sequencer", "call": {"through": f"S{n - 1}.5"} if n > 1 else "W1",
-         "switches": [{"id": f"S{n}.{k}", "role": "auxiliary" if k == 5 else "element"}
-                      for k in range(1, 6)]}
-        for n in range(1, 9)
+        {"id": f"S{n}", "type": "sequencer",
+         "call": {"through": f"S{n - 1}.{switches}"} if n > 1 else "W1",
+         "switches": [{"id": f"S{n}.{k}", "role": "auxiliary" if k == switches else "element"}
+                      for k in range(1, switches + 1)]}
+        for n in range(1, devices + 1)
     ]  # fmt: skip
-    own = [f"S{n}.{k}" for n in range(1, 9) for k in range(1, 5)]
-    elements = [
-        {"id": f"E{n}", "rated_kw": 4 + number / 10, "rated_volts": 240, "circuit": f"C{n % 2 + 1}",
-         "rung": [*own[n - 1 :: 8], f"E{n}"]}
-        for n in range(1, 9)
-    ]  # fmt: skip
-    circuits = [{"id": f"C{n}", "rated_volts": 240} for n in (1, 2)]
-    return UnitJson.model_validate(
-        {"id": "costly", "circuits": circuits, "controls": controls, "elements": elements}
-    ).to_core()
+    own = [f"S{n}.{k}" for n in range(1, devices + 1) for k in range(1, switches)]
+    rungs = [[*own[n::elements][:6], f"E{n + 1}"] for n in range(elements)]
+    return {
+        "id": "chained", "circuits": [{"id": f"C{n}", "rated_volts": 240} for n in (1, 2)],
+        "controls": controls,
+        "elements": [
+            {"id": rung[-1], "rated_kw": rated_kw, "rated_volts": 240, "circuit": f"C{n % 2 + 1}",
+             "rung": rung}
+            for n, rung in enumerate(rungs)
+        ],
+    }  # fmt: skip
 
 
 def memory(there: Place, early_s: float = EARLY_S, late_s: float = LATE_S) -> list[str]:

@@ -165,8 +165,10 @@ def _backends(there: Place) -> list[int]:
 
 
 def _freeze(there: Place) -> str:
-    """Every backend stands still: whoever asks is told so within five seconds."""
-    frozen, slowest_s = _backends(there), 0.0
+    """Every process of the database stands still: whoever asks is told so within five seconds."""
+    pidfile = there.cluster.folder / "data" / "postmaster.pid"
+    frozen = [*_backends(there), int(pidfile.read_text().splitlines()[0])]
+    slowest_s = 0.0
     for pid in frozen:
         os.kill(pid, signal.SIGSTOP)
     try:
