@@ -119,6 +119,8 @@ class Clock:
     def __init__(self, wiring: Wiring, harm: Harm, draw: Draw) -> None:
         self.wiring, self.unit, self.harm, self.draw = wiring, wiring.unit, harm, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
+        #: What hangs on nothing while its stage is left off.
+        self.unhooked: frozenset[str] = frozenset()
         self.topology = wiring.topology_with(harm.effects)
         self.emf = wiring.emf(harm.effects)
         self.devices = list(_devices(self.unit))
@@ -173,6 +175,7 @@ class Clock:
     def set_panel(self, panel: PanelState) -> None:
         """People moved a breaker or the thermostat."""
         self.t_s = self.early_s = self.late_s = self.panel_s = max(self.t_s, panel.t_s)
+        self._unhook(panel.stages_off)
         for circuit, power in panel.power.items():
             for leg in ("l1", "l2"):
                 self._put(f"{circuit}.feed.{leg}", power == ON)
@@ -182,7 +185,16 @@ class Clock:
                 asked = (asked or call in self.harm.always) and call not in self.harm.no_call
             self._put(f"thermostat.{call}", asked)
 
+    def _unhook(self, stages: frozenset[str]) -> None:
+        """A stage that is left off is open at a part that is its rung's alone."""
+        own = {self.wiring.own_contact.get(stage) for stage in stages} - {None}
+        before, self.unhooked = self.unhooked, frozenset(filter(None, own))
+        resting = {limit.id for limit in self.unit.limits} | {link.id for link in self.unit.links}
+        for contact in before ^ self.unhooked:
+            self._put(contact, contact in before and contact in resting)
+
     def _put(self, contact: str, closed: bool) -> None:
+        closed = closed and contact not in self.unhooked
         if closed != (contact in self.closed):
             (self.closed.add if closed else self.closed.discard)(contact)
             self._standing = None

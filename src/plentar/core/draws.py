@@ -90,7 +90,7 @@ def floor_of(element: Element) -> float:
 
 def asked_for(unit: Unit, state: PanelState, element: Element) -> bool:
     """Its circuit is on and every device that closes its rung is called."""
-    if state.power[element.circuit] != ON:
+    if state.power[element.circuit] != ON or element.id in state.stages_off:
         return False
     return all(
         called_since(unit, state, unit.control_of_switch[switch.id]) is not None

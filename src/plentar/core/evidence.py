@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeVar
 
+from plentar.core.errors import BadInput
 from plentar.core.events import ON, Reading, Replaced, Visit
 from plentar.core.model import model_at
 from plentar.core.parts import HEAT_CALLS, Circuit
@@ -81,14 +82,34 @@ class Evidence:
         """One reading in its setting; it need not be one of the visit's."""
         after = bisect_right(self._changes, reading.t_s, key=lambda state: state.t_s)
         state = self._changes[after - 1].at(reading.t_s)
-        point = self._points.get(reading.at) or resolve(self.unit, reading.at)
-        refused = ""
-        if reading.quantity in (Quantity.OHMS, Quantity.UF) and not state.proved_dead:
-            what = "ohms" if reading.quantity is Quantity.OHMS else "microfarads"
+        point, refused = self._point(reading), ""
+        if reading.quantity.dead_only and not state.proved_dead:
+            what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
         elif reading.t_s < self._replaced_s.get(point.component, -1.0):
             refused = f"{point.component} was replaced after this reading"
+        elif not point.quantities:
+            refused = f"{point.component} was another part when this was read"
+        elif state.stages_off and self._beside_a_stage_off(point, state):
+            refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
+
+    def _point(self, reading: Reading) -> Point:
+        """Where it was read. A device that another kind has replaced may have had such a point."""
+        try:
+            return self._points.get(reading.at) or resolve(self.unit, reading.at)
+        except BadInput:
+            owner = reading.at.rsplit(".", 1)[0]
+            return Point(reading.at, "gone", owner, reading.at, ())
+
+    def _beside_a_stage_off(self, point: Point, state: PanelState) -> bool:
+        """In the rung that was left off, or in the feed of its circuit, whose load is another."""
+        off = [self.unit.element_by_id[e] for e in state.stages_off if e in self.unit.element_by_id]
+        parts = {part for element in off for part in element.rung}
+        feeds = {element.circuit for element in off}
+        return point.component in parts or (
+            point.kind in ("circuit", "feed") and point.component in feeds
+        )
 
     @cached_property
     def _changes(self) -> list[PanelState]:

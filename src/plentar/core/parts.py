@@ -15,6 +15,10 @@ from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
 
 #: What there is to choose from, by the word of the file contract.
 CONTROL_KINDS, RELAY_KINDS = CONTROLS, BLOWER_RELAYS
+#: What a terminal of the blower's relay may be wired to, ``heat`` the load side of the tap's switch.
+RELAY_ENDS = ("L1", "L2", "blower", "heat", "none")
+#: What is ahead of a circuit besides its breaker.
+DISCONNECTS = ("switch", "fused", "breaker")
 #: The thermostat's terminals, and those of them that ask for strip heat.
 CALLS = ("W1", "W2", "G", "Y")
 HEAT_CALLS = frozenset({"W1", "W2"})
@@ -35,21 +39,43 @@ class Conductor:
 
 @dataclass(frozen=True, slots=True)
 class CircuitPlate:
-    """What the nameplate says of one circuit."""
+    """What the nameplate says of one circuit. ``dual`` are its volts where it gives two."""
 
     min_circuit_amps: float | None = None
     max_breaker_amps: float | None = None
+    dual: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Circuit:
-    """One supply circuit: two legs behind one breaker. What is None is not judged."""
+    """One supply circuit: two legs behind one breaker. What is None is not judged.
+
+    ``subdivided``: the kit splits it inside, each part behind a breaker of its own.
+    """
 
     id: str
     rated_volts: float
     breaker_amps: float | None = None
     conductor: Conductor | None = None
     plate: CircuitPlate | None = None
+    subdivided: bool | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Feeder:
+    """What lies ahead of some circuits: a breaker or a disconnect, and the wire from there."""
+
+    circuits: tuple[str, ...]
+    breaker_amps: float | None = None
+    conductor: Conductor | None = None
+    disconnect: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class OutdoorThermostat:
+    """It may withhold a call while it is warmer outside than where it closes."""
+
+    closes_below_f: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,7 +157,7 @@ class Control(Device):
     """A sequencer, contactor or heat relay.
 
     ``call`` is a thermostat terminal; ``through`` is the auxiliary switch that passes the
-    24 V on instead. Exactly one of the two is given.
+    24 V on instead. Exactly one of the two is given. ``outdoor`` stands in the way of the call.
     """
 
     id: str
@@ -140,11 +166,21 @@ class Control(Device):
     switches: tuple[Switch, ...]
     call: str | None = None
     through: str | None = None
+    outdoor: OutdoorThermostat | None = None
 
     @property
     def kind(self) -> DeviceKind:
         """What a device of its type is."""
         return CONTROLS[self.type]
+
+
+@dataclass(frozen=True, slots=True)
+class RelayWires:
+    """What is on each terminal of the set in use: a key of RELAY_ENDS."""
+
+    common: str = "none"
+    no: str = "none"
+    nc: str = "none"
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +194,7 @@ class BlowerRelay(Device):
     on_s: Band
     off_s: Band
     contact_amps: float | None = None
+    wires: RelayWires | None = None
 
     @property
     def kind(self) -> DeviceKind:
@@ -187,6 +224,8 @@ class Blower:
     capacitor_uf: float | None = None
     rated_cfm: float | None = None
     tons: float | None = None
+    min_cfm: float | None = None
+    speed_tap: str | None = None
 
     @property
     def air_cfm(self) -> float | None:

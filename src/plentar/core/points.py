@@ -12,6 +12,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
+TONE = Quantity.TONE
 #: The kinds of point where the 24 V side is read.
 CONTROL_SIDE = frozenset({"terminal", "coil", "secondary", "primary"})
 
@@ -33,12 +34,12 @@ class Point:
     @property
     def live_quantity(self) -> Quantity | None:
         """What is usually read here with power on."""
-        return next((q for q in self.quantities if q not in (OHM, Quantity.UF)), None)
+        return next((q for q in self.quantities if not q.dead_only), None)
 
     @property
     def dead_quantity(self) -> Quantity | None:
         """What is usually read here proved dead."""
-        return next((q for q in self.quantities if q in (OHM, Quantity.UF)), None)
+        return next((q for q in self.quantities if q.dead_only), None)
 
 
 def resolve(unit: Unit, name: str) -> Point:
@@ -50,11 +51,13 @@ def resolve(unit: Unit, name: str) -> Point:
             if node not in known:
                 raise BadInput("at", f"no node {node!r} on this unit")
         component = one if two == "ground" else two if one == "ground" else one
+        if {one, two} & whole_parts(unit) and "ground" not in (one, two):
+            raise BadInput("at", "a whole part is read to ground alone")
         to_ground = "ground" in (one, two)
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
         title = f"{one} to {two}".replace("ground", "ground (cabinet)")
-        return Point(name, kind, owner, title, (V, OHM))
+        return Point(name, kind, owner, title, (V, OHM, TONE) if to_ground else (V, OHM))
     point = named_points(unit).get(name)
     if point is None:
         raise BadInput("at", f"no reading point {name!r} on this unit")
@@ -80,15 +83,15 @@ def points(unit: Unit) -> Iterator[Point]:
             yield Point(f"{cid}.{leg}", "feed", cid, f"Feed {leg.upper()} of {cid}", (A,))
         yield Point(f"{cid}.line", "line", cid, f"Line side of breaker {cid}", (V,))
     for element in unit.elements:
-        yield Point(element.id, "element", element.id, f"Element {element.id}", (A, V, OHM))
+        yield Point(element.id, "element", element.id, f"Element {element.id}", (A, V, OHM, TONE))
     for switch in unit.switch_by_id.values():
         words = {"element": "Switch", "blower": "Blower switch", "auxiliary": "Auxiliary switch"}
         title = f"{words[switch.role]} {switch.id}"
-        yield Point(switch.id, "switch", switch.id, title, (V, A, OHM))
+        yield Point(switch.id, "switch", switch.id, title, (V, A, OHM, TONE))
     for limit in unit.limits:
-        yield Point(limit.id, "limit", limit.id, f"Limit {limit.id}", (V, A, OHM))
+        yield Point(limit.id, "limit", limit.id, f"Limit {limit.id}", (V, A, OHM, TONE))
     for link in unit.links:
-        yield Point(link.id, "link", link.id, f"Fusible link {link.id}", (V, A, OHM))
+        yield Point(link.id, "link", link.id, f"Fusible link {link.id}", (V, A, OHM, TONE))
     for control in unit.controls:
         dc = control.kind.dc_coil
         at_coil = (DC, V, A, OHM) if dc else (V, A, OHM)
@@ -114,16 +117,28 @@ def _blower_points(unit: Unit) -> Iterator[Point]:
     relay = unit.blower.relay
     if relay is not None:
         yield Point(f"{relay.id}.coil", "coil", relay.id, "Coil of the blower relay", (V, A, OHM))
-        yield Point(f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM))
+        yield Point(
+            f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM, TONE)
+        )
         if relay.kind.normally_closed or unit.blower.interlock.kind == "nc-contact":
             title = "Normally-closed contact"
-            yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM))
+            yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM, TONE))
+
+
+def whole_parts(unit: Unit) -> set[str]:
+    """Parts that are read to ground as a whole, their wires lifted: coils and the motor."""
+    coils = {f"{device}.coil" for device in unit.device_by_id}
+    return coils | ({"blower"} if unit.blower is not None else set())
 
 
 def nodes(unit: Unit) -> Iterator[str]:
     """Every node that a NODE:NODE point may name."""
     yield "ground"
     yield from ("R", "C", *CALLS)
+    for device in unit.device_by_id:
+        yield f"{device}.coil"
+    if unit.blower is not None:
+        yield "blower"
     for circuit in unit.circuits:
         yield from (f"{circuit.id}.l1", f"{circuit.id}.l2")
         yield from (f"{circuit.id}.line.l1", f"{circuit.id}.line.l2")

@@ -22,6 +22,8 @@ class Quantity(StrEnum):
     OHMS = "ohms"
     TEMP_F = "temp_f"
     UF = "uf"
+    #: Continuity by ear: 1 where the meter sounds, 0 where it does not.
+    TONE = "tone"
 
     #: The text's own hash, as its equality is: readings are looked up by quantity all the time.
     __hash__ = str.__hash__
@@ -36,6 +38,17 @@ class Quantity(StrEnum):
         """How to set the meter, in words."""
         return _SETTINGS[self]
 
+    @property
+    def dead_only(self) -> bool:
+        """It is read with the unit proved dead, and never else."""
+        return self in _DEAD_ONLY
+
+    def shown(self, value: float, digits: int = 3) -> str:
+        """A value of it with its sign, as the meter shows it."""
+        if self is Quantity.TONE:
+            return "tone" if value else "no tone"
+        return show(value, self.sign, digits)
+
 
 _SIGNS = {
     Quantity.AMPS: "A",
@@ -44,7 +57,9 @@ _SIGNS = {
     Quantity.OHMS: "Ω",
     Quantity.TEMP_F: "°F",
     Quantity.UF: "µF",
+    Quantity.TONE: "",
 }
+_DEAD_ONLY = frozenset({Quantity.OHMS, Quantity.UF, Quantity.TONE})
 _SETTINGS = {
     Quantity.AMPS: "clamp, AC amps, one wire in the jaw",
     Quantity.VOLTS: "AC volts, probes on both ends",
@@ -52,6 +67,7 @@ _SETTINGS = {
     Quantity.OHMS: "ohms, leads nulled, one wire lifted",
     Quantity.TEMP_F: "probe in the air stream",
     Quantity.UF: "capacitance, discharged, one wire lifted",
+    Quantity.TONE: "continuity, leads tried on each other first, one wire lifted",
 }
 
 

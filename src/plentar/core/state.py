@@ -18,7 +18,8 @@ class PanelState:
     """How the unit stands at ``t_s``: switches that people set, not what follows from them.
 
     ``since_s`` holds, for every call now asked for, when it began; ``ended_s``, for every call
-    that was asked for and is not now, when it ended. Power off counts as no call.
+    that was asked for and is not now, when it ended. Power off counts as no call. ``stages_off``
+    are elements that were left off on purpose.
     """
 
     t_s: float
@@ -27,10 +28,11 @@ class PanelState:
     lifted: bool = False
     since_s: dict[str, float] = field(default_factory=dict)
     ended_s: dict[str, float] = field(default_factory=dict)
+    stages_off: frozenset[str] = frozenset()
 
     def at(self, t_s: float) -> PanelState:
         """The same switches at another time."""
-        return PanelState(t_s, self.power, self.calls, self.lifted, self.since_s, self.ended_s)
+        return replace(self, t_s=t_s)
 
     @property
     def proved_dead(self) -> bool:
@@ -84,7 +86,9 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
             since = since | {call: event.began_s}
             ended = {c: s for c, s in ended.items() if c != call}
         power = dict(switches.power)
-        yield PanelState(event.t_s, power, switches.calls, switches.lifted, since, ended)
+        yield PanelState(
+            event.t_s, power, switches.calls, switches.lifted, since, ended, switches.stages_off
+        )
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:

@@ -17,6 +17,7 @@ from plentar.core.parts import (
     Control,
     ControlPower,
     Element,
+    Feeder,
     Limit,
     Link,
     OtherLoad,
@@ -64,6 +65,7 @@ class Unit:
     limits: tuple[Limit, ...] = ()
     links: tuple[Link, ...] = ()
     other_loads: tuple[OtherLoad, ...] = field(default=())
+    feeder: Feeder | None = None
 
     def __post_init__(self) -> None:
         _check(self)
@@ -127,6 +129,12 @@ class Unit:
             *([self.relay.id] if self.relay else []),
         })  # fmt: skip
 
+    @cached_property
+    def workable(self) -> frozenset[str]:
+        """Everything that work can be done on, by id: joints and wires of the feed among it."""
+        ends = {f"{c.id}.{end}" for c in self.circuits for end in ("l1", "l2", "line")}
+        return self.components | ends | {"feeder"} if self.feeder else self.components | ends
+
     @property
     def relay(self) -> BlowerRelay | None:
         """The blower's relay, where there is a blower and it has one."""
@@ -186,6 +194,11 @@ def _check(unit: Unit) -> None:
         _blower(unit, unit.blower)
     if unit.control_power.circuit not in unit.circuit_by_id:
         raise BadInput("control_power.circuit", f"no circuit {unit.control_power.circuit!r}")
+    for index, name in enumerate(unit.feeder.circuits if unit.feeder else ()):
+        if name not in unit.circuit_by_id:
+            raise BadInput(f"feeder.circuits[{index}]", f"no circuit {name!r}")
+        if name in unit.feeder.circuits[:index]:  # type: ignore[union-attr]
+            raise BadInput(f"feeder.circuits[{index}]", f"{name!r} is named twice")
 
 
 def _named(unit: Unit) -> Iterator[tuple[str, str]]:

@@ -79,6 +79,18 @@ class Wiring:
         found: Real = np.where((may_open & ~closed) | always_open, parted, conducts)
         return found
 
+    @cached_property
+    def own_contact(self) -> dict[str, str]:
+        """For each element a part that its rung alone has: open, it takes that element off."""
+        unit = self.unit
+        order = [*(x.id for x in unit.links), *(x.id for x in unit.limits), *unit.switch_by_id]
+        found = {}
+        for element in unit.elements:
+            own = (p for p in order if [e.id for e in unit.elements_through(p)] == [element.id])
+            if (part := next(own, None)) is not None:
+                found[element.id] = part
+        return found
+
     def _conducts(self, replaced: Mapping[str, float]) -> Real:
         ohms = self.ohms.copy()
         for name, value in replaced.items():

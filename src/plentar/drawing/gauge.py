@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from plentar.core.door import Due
-from plentar.core.quantity import show
+from plentar.core.quantity import Quantity, show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348
 AXIS_Y = 40
@@ -13,7 +13,7 @@ AXIS_Y = 40
 
 def gauge(due: Due, value: float | None) -> str:
     """The SVG text of one gauge; without ranges, an empty string."""
-    if not due.ranges:
+    if not due.ranges or due.quantity is Quantity.TONE:
         return ""
     top = _top(due)
     parts = [
@@ -76,4 +76,4 @@ def _mark(value: float, top: float) -> str:
 
 
 def _said(due: Due, value: float | None) -> str:
-    return "" if value is None else f", read {show(value, due.quantity.sign)}"
+    return "" if value is None else f", read {due.quantity.shown(value)}"

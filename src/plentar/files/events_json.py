@@ -6,16 +6,17 @@ import math
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Discriminator, Field, Tag
+from pydantic import Discriminator, Field, Tag, model_validator
 
 from plentar.core import events as core
 from plentar.core.quantity import Quantity
-from plentar.files.unit_json import Call, Strict, Text
+from plentar.files.unit_json import Call, ControlJson, Strict, Text, control_to_json
 
 TimeS = Annotated[float, Field(ge=0, le=1e8)]
 #: Far above anything a field meter shows, far below what would spoil the arithmetic.
-Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"]
+Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"] | bool
 PartName = Annotated[str, Field(max_length=60)]
+Note = Annotated[str, Field(max_length=2000)]
 
 
 class EventModel(Strict):
@@ -26,6 +27,17 @@ class EventModel(Strict):
 
     t: TimeS
     lead_s: Annotated[float, Field(ge=0, le=3600)] = 0
+    clock: (
+        Annotated[
+            float,
+            Field(
+                ge=0,
+                le=1e8,
+                description="The clock's own time, where it had stepped back behind t.",
+            ),
+        ]
+        | None
+    ) = None
 
     @classmethod
     @abstractmethod
@@ -91,9 +103,15 @@ class ReadingJson(EventModel):
     at: Annotated[str, Field(max_length=90)]
     value: Value
     meter: Text | None = None
-    note: Annotated[str, Field(max_length=2000)] | None = None
+    note: Note | None = None
     driven: bool | None = None
     turns: Annotated[int, Field(ge=1, le=50)] | None = None
+
+    @model_validator(mode="after")
+    def _told_by_ear(self) -> ReadingJson:
+        if (self.read_ == "tone") != isinstance(self.value, bool):
+            raise ValueError("a tone is true or false, and nothing else is")
+        return self
 
     @classmethod
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
@@ -101,14 +119,16 @@ class ReadingJson(EventModel):
         value = body["value"]
         return core.Reading(
             **when, quantity=Quantity(body["read"]), at=body["at"],
-            value=math.inf if value == "OL" else value, meter=body.get("meter", ""),
+            value=math.inf if value == "OL" else float(value), meter=body.get("meter", ""),
             note=body.get("note", ""), driven=body.get("driven", False), turns=body.get("turns") or 1,
         )  # fmt: skip
 
     @classmethod
     def write(cls, event: core.Reading) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        value = "OL" if math.isinf(event.value) else event.value
+        value: Any = "OL" if math.isinf(event.value) else event.value
+        if event.quantity is Quantity.TONE:
+            value = bool(event.value)
         return {
             "read": str(event.quantity), "at": event.at, "value": value,
             **_given(meter=event.meter, note=event.note, driven=event.driven),
@@ -141,16 +161,40 @@ class ReplacedJson(EventModel):
     kind: ClassVar[type[core.Event]] = core.Replaced
 
     replaced: PartName
+    by: ControlJson | None = None
+    note: Note | None = None
 
     @classmethod
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
         """As ``EventModel`` says."""
-        return core.Replaced(**when, component=body["replaced"])
+        by = ControlJson.model_validate(body["by"]).to_core() if body.get("by") else None
+        return core.Replaced(**when, component=body["replaced"], by=by, note=body.get("note", ""))
 
     @classmethod
     def write(cls, event: core.Replaced) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        return {"replaced": event.component}
+        by = control_to_json(event.by) if event.by else None
+        return {"replaced": event.component, **_given(by=by, note=event.note)}
+
+
+class DidJson(EventModel):
+    """Other work than a replacement."""
+
+    kind: ClassVar[type[core.Event]] = core.Did
+
+    did: Literal[tuple(core.VERBS)]  # type: ignore[valid-type]
+    part: PartName
+    note: Note | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Did(**when, verb=body["did"], part=body["part"], note=body.get("note", ""))
+
+    @classmethod
+    def write(cls, event: core.Did) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"did": event.verb, "part": event.part, **_given(note=event.note)}
 
 
 class WiresJson(EventModel):
@@ -173,7 +217,7 @@ class WiresJson(EventModel):
 
 MODELS: dict[str, type[EventModel]] = {
     model.kind.name: model
-    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, WiresJson)
+    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, DidJson, WiresJson)
 }
 #: What may be struck out: breakers that were moved and parts that were replaced stay.
 STRUCK_OUT = frozenset(kind.name for kind in core.KINDS if kind.may_be_struck)
@@ -195,6 +239,7 @@ EventJson = Annotated[
     | Annotated[ReadingJson, Tag(TAG + "read")]
     | Annotated[ObservedJson, Tag(TAG + "observe")]
     | Annotated[ReplacedJson, Tag(TAG + "replaced")]
+    | Annotated[DidJson, Tag(TAG + "did")]
     | Annotated[WiresJson, Tag(TAG + "wires")],
     Discriminator(
         _kind_of, custom_error_type="event_kind",
@@ -210,10 +255,12 @@ def _given(**values: Any) -> dict[str, Any]:
 def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:
     """An event's JSON, already checked (as stored ones are), in the core's terms."""
     model = next(model for name, model in MODELS.items() if name in body)
-    return model.read(body, {"t_s": body["t"], "lead_s": body.get("lead_s", 0.0), "key": key})
+    when = {"t_s": body["t"], "lead_s": body.get("lead_s", 0.0), "key": key}
+    return model.read(body, when | {"clock_s": body.get("clock")})
 
 
 def event_to_json(event: core.Event) -> dict[str, Any]:
     """The event in the visit file's terms; what is at its default is left out."""
-    when = {"t": event.t_s, **_given(lead_s=event.lead_s)}
+    clock = {} if event.clock_s is None else {"clock": event.clock_s}
+    when = {"t": event.t_s, **_given(lead_s=event.lead_s), **clock}
     return {**when, **MODELS[event.name].write(event)}

@@ -60,6 +60,10 @@ class PlateJson(Strict):
 
     min_circuit_amps: Amps | None = None
     max_breaker_amps: Amps | None = None
+    dual: (
+        Annotated[str, Field(pattern=r"^\d{3}/\d{3}$", description="Both volts, such as 208/230.")]
+        | None
+    ) = None
 
 
 class CircuitJson(Strict):
@@ -70,6 +74,28 @@ class CircuitJson(Strict):
     breaker_amps: Amps | None = None
     conductor: ConductorJson | None = None
     plate: PlateJson | None = None
+    subdivided: (
+        Annotated[
+            bool,
+            Field(description="The kit splits it inside, each part behind a breaker of its own."),
+        ]
+        | None
+    ) = None
+
+
+class FeederJson(Strict):
+    """What lies ahead of some circuits: breaker or disconnect, and the wire. Not judged yet."""
+
+    circuits: Annotated[list[Id], Field(min_length=1, max_length=6)]
+    breaker_amps: Amps | None = None
+    conductor: ConductorJson | None = None
+    disconnect: Literal[core.DISCONNECTS] | None = None  # type: ignore[valid-type]
+
+    def to_core(self) -> core.Feeder:
+        """The feeder in the core’s terms."""
+        return core.Feeder(
+            tuple(self.circuits), self.breaker_amps, _conductor(self.conductor), self.disconnect
+        )
 
 
 class LimitJson(Strict):
@@ -143,6 +169,12 @@ class ThroughJson(Strict):
     through: Id
 
 
+class OutdoorJson(Strict):
+    """An outdoor thermostat that may withhold the call. Not judged yet."""
+
+    closes_below_f: Annotated[float, Field(ge=-40, le=120)] | None = None
+
+
 class ControlJson(Strict):
     """A sequencer, contactor or relay, the call that drives it, and its switches."""
 
@@ -151,6 +183,19 @@ class ControlJson(Strict):
     call: Call | ThroughJson
     coil: CoilJson = CoilJson()
     switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
+    outdoor_thermostat: OutdoorJson | None = None
+
+    def to_core(self) -> core.Control:
+        """The device in the core’s terms; what it prints no window for acts as its kind does."""
+        return _control(self)
+
+
+class RelayWiresJson(Strict):
+    """What is on the terminals of the set in use; absent, it is wired as its interlock says."""
+
+    common: Literal[core.RELAY_ENDS] = "none"  # type: ignore[valid-type]
+    no: Literal[core.RELAY_ENDS] = "none"  # type: ignore[valid-type]
+    nc: Literal[core.RELAY_ENDS] = "none"  # type: ignore[valid-type]
 
 
 class RelayJson(Strict):
@@ -163,6 +208,7 @@ class RelayJson(Strict):
     contact_amps: ContactAmps | None = None
     on_s: WindowS | None = None
     off_s: WindowS | None = None
+    wires: Annotated[RelayWiresJson, Field(description="Not judged yet.")] | None = None
 
     @model_validator(mode="after")
     def _order(self) -> RelayJson:
@@ -190,6 +236,13 @@ class BlowerJson(Strict):
     capacitor_uf: Annotated[float, Field(gt=0, le=200)] | None = None
     rated_cfm: Annotated[float, Field(gt=0, le=10000)] | None = None
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
+    min_cfm: (
+        Annotated[
+            float, Field(gt=0, le=10000, description="The least air with heat. Not judged yet.")
+        ]
+        | None
+    ) = None
+    speed_tap: Annotated[str, Field(max_length=40)] | None = None
     relay: RelayJson | None = None
     interlock: InterlockJson | None = None
 
@@ -228,6 +281,7 @@ class UnitJson(Strict):
     blower: BlowerJson | None = None
     control_power: ControlPowerJson | None = None
     other_loads: Annotated[list[OtherLoadJson], Field(max_length=8)] = []
+    feeder: FeederJson | None = None
 
     @field_validator("controls")
     @classmethod
@@ -254,18 +308,24 @@ class UnitJson(Strict):
             blower=_blower(self.blower) if self.blower else None,
             control_power=core.ControlPower(**power.model_dump()),
             other_loads=tuple(core.OtherLoad(**load.model_dump()) for load in self.other_loads),
+            feeder=self.feeder.to_core() if self.feeder else None,
         )
 
 
 def _circuit(circuit: CircuitJson) -> core.Circuit:
-    wire, plate = circuit.conductor, circuit.plate
+    plate = circuit.plate
     return core.Circuit(
         circuit.id,
         circuit.rated_volts,
         circuit.breaker_amps,
-        core.Conductor(**wire.model_dump()) if wire else None,
+        _conductor(circuit.conductor),
         core.CircuitPlate(**plate.model_dump()) if plate else None,
+        circuit.subdivided,
     )
+
+
+def _conductor(wire: ConductorJson | None) -> core.Conductor | None:
+    return core.Conductor(**wire.model_dump()) if wire else None
 
 
 def _window(printed: tuple[float, float] | None, usual: Band) -> Band:
@@ -286,7 +346,12 @@ def _control(control: ControlJson) -> core.Control:
         ),
         call=None if isinstance(control.call, ThroughJson) else control.call,
         through=through,
+        outdoor=_outdoor(control.outdoor_thermostat),
     )  # fmt: skip
+
+
+def _outdoor(outdoor: OutdoorJson | None) -> core.OutdoorThermostat | None:
+    return core.OutdoorThermostat(outdoor.closes_below_f) if outdoor else None
 
 
 def _blower(blower: BlowerJson) -> core.Blower:
@@ -297,6 +362,7 @@ def _blower(blower: BlowerJson) -> core.Blower:
             blower.relay.id, kind.name, blower.relay.call, blower.relay.coil.to_core(),
             _window(blower.relay.on_s, kind.on_s), _window(blower.relay.off_s, kind.off_s),
             blower.relay.contact_amps,
+            core.RelayWires(**wires.model_dump()) if (wires := blower.relay.wires) else None,
         )  # fmt: skip
     return core.Blower(
         circuit=blower.circuit,
@@ -328,11 +394,17 @@ def unit_to_json(unit: Unit) -> dict[str, Any]:
             }
             for e in unit.elements
         ],
-        "controls": [_control_to_json(c) for c in unit.controls],
+        "controls": [control_to_json(c) for c in unit.controls],
         **_present(blower=_blower_to_json(unit.blower) if unit.blower else None),
         "control_power": _present(**_fields(unit.control_power)),
         "other_loads": [_fields(load) for load in unit.other_loads],
+        **_present(feeder=_feeder_to_json(unit.feeder) if unit.feeder else None),
     }
+
+
+def _feeder_to_json(feeder: core.Feeder) -> dict[str, Any]:
+    wire = _fields(feeder.conductor) if feeder.conductor else None
+    return _present(**_fields(feeder) | {"circuits": list(feeder.circuits), "conductor": wire})
 
 
 def _fields(thing: Any) -> dict[str, Any]:
@@ -354,6 +426,7 @@ def _circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:
         breaker_amps=circuit.breaker_amps,
         conductor=_fields(circuit.conductor) if circuit.conductor else None,
         plate=_present(**_fields(circuit.plate)) if circuit.plate else None,
+        subdivided=circuit.subdivided,
     )
 
 
@@ -361,7 +434,8 @@ def _coil_to_json(coil: core.Coil) -> dict[str, Any]:
     return _present(volts=coil.volts, ohms=_pair(coil.ohms), va=coil.va)
 
 
-def _control_to_json(control: core.Control) -> dict[str, Any]:
+def control_to_json(control: core.Control) -> dict[str, Any]:
+    """A device in the visit file's terms; what is None is left out."""
     return {
         "id": control.id,
         "type": control.type,
@@ -374,6 +448,9 @@ def _control_to_json(control: core.Control) -> dict[str, Any]:
             )
             for s in control.switches
         ],
+        **_present(
+            outdoor_thermostat=_present(**_fields(control.outdoor)) if control.outdoor else None
+        ),
     }  # fmt: skip
 
 
@@ -386,5 +463,6 @@ def _blower_to_json(blower: core.Blower) -> dict[str, Any]:
         written["relay"] = _present(
             id=relay.id, type=relay.type, call=relay.call, coil=_coil_to_json(relay.coil),
             contact_amps=relay.contact_amps, on_s=_pair(relay.on_s), off_s=_pair(relay.off_s),
+            wires=_fields(relay.wires) if relay.wires else None,
         )  # fmt: skip
     return written

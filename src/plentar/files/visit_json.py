@@ -85,9 +85,27 @@ class ClockStepJson(Strict):
     back_s: Annotated[float, Field(gt=0, le=1e8)]
 
 
+class NoteJson(Strict):
+    """What somebody noted of a part, or of the whole unit where none is named."""
+
+    t: TimeS
+    part: Annotated[str, Field(max_length=60)] = ""
+    text: Annotated[str, Field(min_length=1, max_length=2000)]
+    by: Annotated[str, Field(max_length=120)] = ""
+
+
+class PlateChangeJson(Strict):
+    """The plate had been wrong all along: from then on the visit was judged by another version."""
+
+    t: TimeS
+    was: Annotated[int, Field(ge=1)]
+    now: Annotated[int, Field(ge=1)]
+    by: Annotated[str, Field(max_length=120)] = ""
+
+
 class VisitJson(Strict):
-    """One visit. ``started``, ``struck`` and ``clock_steps`` are for the record; judging does not
-    read them."""
+    """One visit. ``started``, ``struck``, ``notes``, ``plates`` and ``clock_steps`` are for the
+    record; judging does not read them."""
 
     complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
     settings: SettingsJson = SettingsJson()
@@ -99,6 +117,8 @@ class VisitJson(Strict):
     looked: Annotated[list[LookedJson], Field(max_length=500)] = Field(default_factory=list)
     answered: Annotated[list[AnsweredJson], Field(max_length=500)] = Field(default_factory=list)
     clock_steps: Annotated[list[ClockStepJson], Field(max_length=500)] = Field(default_factory=list)
+    notes: Annotated[list[NoteJson], Field(max_length=500)] = Field(default_factory=list)
+    plates: Annotated[list[PlateChangeJson], Field(max_length=500)] = Field(default_factory=list)
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""

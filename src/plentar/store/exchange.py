@@ -19,6 +19,12 @@ from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
 from plentar.store.visits import VisitRecord, start_visit, visit_by_client
 
+#: What stands beside the events: the kind of its rows, and its key in the visit file.
+NOTES = {
+    "looked": "looked", "answered": "answered", "clock": "clock_steps", "note": "notes",
+    "plate": "plates",
+}  # fmt: skip
+
 
 def export_visit(record: VisitRecord) -> str:
     """The visit as a visit file; struck readings go along, outside the evidence."""
@@ -32,13 +38,10 @@ def export_visit(record: VisitRecord) -> str:
     struck = [{"event": e.body, "reason": e.struck_reason} for e in record.events if e.struck_at]
     if struck:
         visit["struck"] = struck
-    for kind in ("looked", "answered"):
-        notes = [body for noted, body in record.notes if noted == kind]
-        if notes:
-            visit[kind] = notes
-    if record.clock_steps:
-        visit["clock_steps"] = record.clock_steps
-    return write_visit_file(unit_to_json(record.unit), visit)
+    for kind, key in NOTES.items():
+        if notes := record.noted(kind):
+            visit[key] = notes
+    return write_visit_file(unit_to_json(record.plate), visit)
 
 
 def import_visit(
@@ -85,11 +88,8 @@ def import_visit(
                 struck_at=now() if reason else None, struck_reason=reason,
             )
         )  # fmt: skip
-    notes: dict[str, Sequence[Strict]] = {
-        "looked": file.visit.looked, "answered": file.visit.answered,
-        "clock": file.visit.clock_steps,
-    }  # fmt: skip
-    for kind, of_kind in notes.items():
+    for kind, key in NOTES.items():
+        of_kind: Sequence[Strict] = getattr(file.visit, key)
         for note in of_kind:
             session.add(
                 VisitNote(

@@ -42,6 +42,8 @@ class Shop(Base):
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str]
     settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
+    #: Its own time, by the name of the zone.
+    timezone: Mapped[str] = mapped_column(server_default="UTC")
 
 
 class Account(Base):
@@ -182,7 +184,7 @@ class VisitEvent(Base):
         CheckConstraint("t_s >= 0", name="visit_event_t"),
         CheckConstraint("(struck_at is null) = (struck_reason is null)", name="visit_event_struck"),
         CheckConstraint(
-            "struck_at is null or body ?| array['read', 'observe', 'calls']",
+            "struck_at is null or body ?| array['read', 'observe', 'calls', 'did', 'replaced']",
             name="visit_event_struck_kind",
         ),
         Index("visit_event_order", "visit_id", "t_s", "id"),
@@ -201,14 +203,16 @@ class VisitEvent(Base):
 
 class VisitNote(Base):
     """What was noted beside the events: the look around, answers to stop-now findings, steps of
-    the clock."""
+    the clock, words on a part, a plate that was mended."""
 
     __tablename__ = "visit_note"
     __table_args__ = (
         ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
         ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("visit_id", "client_id"),
-        CheckConstraint("kind in ('looked', 'answered', 'clock')", name="visit_note_kind"),
+        CheckConstraint(
+            "kind in ('looked', 'answered', 'clock', 'note', 'plate')", name="visit_note_kind"
+        ),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     shop_id: Mapped[uuid.UUID]

@@ -116,6 +116,11 @@ _CHECKED: Cache[uuid.UUID, Unit] = Cache("checked plates", 32 * MEGABYTE, lambda
 _ALIKE: Cache[Unit, Unit] = Cache("units", 8 * MEGABYTE, lambda unit: UNIT_BYTES)
 
 
+def the_one(unit: Unit) -> Unit:
+    """The one object that stands for all units alike, so that what is kept of it is found soon."""
+    return _ALIKE.get_or_make(unit, lambda: unit)
+
+
 def checked_plate(version: UnitVersion) -> Unit:
     """The version's plate as a unit."""
     return checked_version(version.id, lambda: version)
@@ -128,7 +133,6 @@ def checked_version(version_id: uuid.UUID, load: Callable[[], UnitVersion]) -> U
     """
 
     def check() -> Unit:
-        unit = UnitJson.model_validate(load().plate).to_core()
-        return _ALIKE.get_or_make(unit, lambda: unit)
+        return the_one(UnitJson.model_validate(load().plate).to_core())
 
     return _CHECKED.get_or_make(version_id, check)

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import partial
+from functools import cached_property, partial
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
@@ -14,15 +14,22 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from plentar.core.events import Event
+from plentar.core.errors import BadInput
+from plentar.core.events import Event, check_visit, unit_after
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
 from plentar.files.events_json import STRUCK_OUT, event_from_json, event_to_json
-from plentar.files.visit_json import AnsweredJson, LookedJson, SettingsJson
+from plentar.files.visit_json import (
+    AnsweredJson,
+    LookedJson,
+    NoteJson,
+    PlateChangeJson,
+    SettingsJson,
+)
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, VisitNote, now
-from plentar.store.units import UnitRecord, checked_version
+from plentar.store.units import UnitRecord, checked_plate, checked_version, the_one
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,16 +115,24 @@ _APPEND = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class VisitRecord:
-    """A visit with its events, struck ones included, and the plate that it is judged by."""
+    """A visit with its events, struck ones included, and the plate that it began with."""
 
     row: VisitRow
-    unit: Unit
+    plate: Unit
     events: Sequence[StoredEvent]
     #: (kind, body): what was looked at, and which stop-now findings were answered.
     notes: Sequence[tuple[str, dict[str, Any]]] = ()
     _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
+
+    @cached_property
+    def unit(self) -> Unit:
+        """The unit as it stands: what another kind of device has replaced is replaced."""
+        refits = [e for e in self.events if "by" in e.body and not e.struck_at]
+        if not refits:
+            return self.plate
+        return the_one(unit_after(self.plate, map(self.core_event, refits)))
 
     def core(self) -> CoreVisit:
         """The visit as the core judges it: struck readings stay out."""
@@ -125,10 +140,8 @@ class VisitRecord:
             self.row.complaint,
             SettingsJson.model_validate(self.row.settings).to_core(),
             tuple(self.core_event(event) for event in self.events if not event.struck_at),
-            tuple(LookedJson(**body).to_core() for kind, body in self.notes if kind == "looked"),
-            tuple(
-                AnsweredJson(**body).to_core() for kind, body in self.notes if kind == "answered"
-            ),
+            tuple(LookedJson(**body).to_core() for body in self.noted("looked")),
+            tuple(AnsweredJson(**body).to_core() for body in self.noted("answered")),
         )
 
     def core_event(self, event: StoredEvent) -> Event:
@@ -140,32 +153,37 @@ class VisitRecord:
     def with_event(self, event: StoredEvent) -> VisitRecord:
         """The record with one more event, in its place in time."""
         events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
-        return VisitRecord(self.row, self.unit, events, self.notes, self._parsed)
+        return VisitRecord(self.row, self.plate, events, self.notes, self._parsed)
 
     @property
     def elapsed_s(self) -> float:
         """Seconds since the visit began, and never before its newest event: where the clock was
         set back, the order in which events were accepted holds."""
-        return round(max(self._clock_s, self._newest_s), 1)
+        return round(max(self.clock_s, self._newest_s), 1)
 
     @property
     def stepped_back_s(self) -> float:
         """How far the clock stands behind the newest event, s; 0 where that is no step."""
-        behind = self._newest_s - self._clock_s
+        behind = self._newest_s - self.clock_s
         return round(behind, 1) if behind > LEAST_STEP_S else 0.0
 
     @property
-    def _clock_s(self) -> float:
-        return max(0.0, (now() - self.row.started_at).total_seconds())
+    def clock_s(self) -> float:
+        """What the clock says, s since the visit began."""
+        return round(max(0.0, (now() - self.row.started_at).total_seconds()), 1)
 
     @property
     def _newest_s(self) -> float:
         return self.events[-1].t_s if self.events else 0.0
 
+    def noted(self, kind: str) -> list[dict[str, Any]]:
+        """The notes of one kind."""
+        return [body for noted, body in self.notes if noted == kind]
+
     @property
-    def clock_steps(self) -> list[dict[str, float]]:
+    def clock_steps(self) -> list[dict[str, Any]]:
         """Where the clock was set back: the time of the visit, and how far."""
-        return [body for kind, body in self.notes if kind == "clock"]
+        return self.noted("clock")
 
     def in_order(self, event: Event) -> Event:
         """The event, not before the last that moved a switch where it moves one itself."""
@@ -261,6 +279,8 @@ def append_event(
     something else.
     """
     event.check(record.unit)
+    if record.stepped_back_s:
+        event = replace(event, clock_s=record.clock_s)
     event = record.in_order(event)
     body = event_to_json(event)
     for known in record.events:
@@ -287,16 +307,39 @@ def _note_step(session: Session, record: VisitRecord, by: uuid.UUID) -> None:
         _add_note(session, record, "clock", {"t": t_s, "back_s": back_s}, uuid.uuid4(), by)
 
 
+Note = LookedJson | AnsweredJson | NoteJson | PlateChangeJson
+NOTE_KINDS: dict[type[Note], str] = {
+    LookedJson: "looked", AnsweredJson: "answered", NoteJson: "note", PlateChangeJson: "plate",
+}  # fmt: skip
+
+
+def _check_still_fits(plate: Unit, record: VisitRecord, what: str, without: int = 0) -> None:
+    """Raises Conflict where an event of the visit, one apart, would fit the unit no more."""
+    events = [e for e in record.events if not e.struck_at and e.id != without]
+    try:
+        check_visit(plate, CoreVisit(events=tuple(map(record.core_event, events))))
+    except BadInput as bad:
+        raise Conflict(f"an entry of this visit does not fit {what}: {bad.reason}") from None
+
+
 def add_note(
-    session: Session,
-    record: VisitRecord,
-    note: LookedJson | AnsweredJson,
-    client_id: uuid.UUID,
-    by: uuid.UUID,
+    session: Session, record: VisitRecord, note: Note, client_id: uuid.UUID, by: uuid.UUID
 ) -> None:
     """Store a note under the client's id; the same id again stores nothing more."""
-    kind = "looked" if isinstance(note, LookedJson) else "answered"
-    _add_note(session, record, kind, note.model_dump(), client_id, by)
+    _add_note(session, record, NOTE_KINDS[type(note)], note.model_dump(), client_id, by)
+
+
+def judge_by_plate(session: Session, record: VisitRecord, version: UnitVersion) -> None:
+    """From now on the visit is judged by another version of its plate, which was right all along.
+
+    Raises Conflict where an event of the visit does not fit it.
+    """
+    _check_still_fits(checked_plate(version), record, "this plate")
+    session.execute(
+        update(Visit)
+        .where(Visit.shop_id == record.row.shop_id, Visit.id == record.row.id)
+        .values(version_id=version.id)
+    )
 
 
 def _add_note(
@@ -331,6 +374,8 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
         raise NotFound("no such entry")
     if not STRUCK_OUT & set(event.body):
         raise Conflict(f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
+    if "by" in event.body:
+        _check_still_fits(record.plate, record, "the device of before", without=event_id)
     if event.struck_at is None:
         session.execute(
             update(VisitEvent)

@@ -48,7 +48,7 @@ def elements_over_48(evidence: Evidence) -> Iterator[Result]:
     most = th.MOST_ELEMENT_AMPS.value
     for circuit in evidence.unit.circuits:
         load = load_of(evidence.unit, circuit)
-        if load.elements <= most:
+        if load.elements <= most or circuit.subdivided:
             yield Clear(circuit.id)
             continue
         text = (
@@ -56,7 +56,10 @@ def elements_over_48(evidence: Evidence) -> Iterator[Result]:
             " above 48 A a kit is split over circuits"
         )
         numbers = {"element_amps": load.elements, "most_amps": most}
-        yield Finding(FindingCode.ELEMENTS_OVER_48, Level.REPAIR, circuit.id, text, numbers)
+        level = Level.WATCH if circuit.subdivided is None else Level.REPAIR
+        if level is Level.WATCH:
+            text += "; look whether this kit splits it inside"
+        yield Finding(FindingCode.ELEMENTS_OVER_48, level, circuit.id, text, numbers)
 
 
 @check("breaker by the plate", FindingCode.BREAKER_OVER_PLATE)

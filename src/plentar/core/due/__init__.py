@@ -84,6 +84,8 @@ class Due:
 
     def text(self) -> str:
         """The good ranges in one line, such as ``18.2 … 22.7 A``."""
+        if self.quantity is Quantity.TONE:
+            return " or ".join(Quantity.TONE.shown(math.ceil(r.band.low)) for r in self.good)
         sign = self.quantity.sign
         if not self.good:
             undecided = [r for r in self.ranges if r.good is None]

@@ -10,19 +10,20 @@ from collections.abc import Callable
 
 from plentar.core.due import Asked, Due, blower, control, rung, supply
 from plentar.core.due.by_model import FIXED, due_by_model
+from plentar.core.events import DRIVEN
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.quantity import Quantity
 from plentar.core.ratings import Tolerance
 
-A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+A, V, OHM, TONE = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TONE
 Rule = Callable[[Evidence, Asked], Due]
 
 
 def due_at(evidence: Evidence, asked: Asked) -> Due:
     """What the quantity that is asked for may be at its point, in its setting."""
     point, quantity = asked.point, asked.quantity
-    if quantity is OHM and not asked.state.proved_dead:
-        return Due(point, quantity, absent="ohms only while every circuit is proved dead")
+    if quantity in DRIVEN and not asked.state.proved_dead:
+        return Due(point, quantity, absent=f"{quantity} only while every circuit is proved dead")
     rule = _RULES.get((point.kind, quantity))
     if rule is None and quantity in FIXED:
         rule = due_by_model
@@ -57,6 +58,12 @@ _RULES: dict[tuple[str, Quantity], Rule] = {
     ("contact", OHM): rung.contact_ohms,
     ("limit", OHM): rung.continuity,
     ("link", OHM): rung.continuity,
+    ("switch", TONE): rung.tone,
+    ("contact", TONE): rung.tone,
+    ("limit", TONE): rung.tone,
+    ("link", TONE): rung.tone,
+    ("element", TONE): rung.tone,
+    ("node-ground", TONE): rung.tone,
     ("coil", OHM): control.coil_ohms,
     ("coil", Quantity.VOLTS_DC): control.dc_coil_volts,
     ("node-ground", OHM): rung.to_ground,

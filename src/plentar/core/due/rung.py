@@ -10,6 +10,7 @@ from plentar.core.due import Asked, Due, Range, Word
 from plentar.core.due.by_model import due_by_model
 from plentar.core.due.ends import above, below
 from plentar.core.due.waiting import Waiting, coil_volts_of, waiting_for
+from plentar.core.events import DRIVEN_KINDS
 from plentar.core.evidence import Evidence, SupplyVolts
 from plentar.core.meter import ACCURACY
 from plentar.core.parts import Element
@@ -19,6 +20,8 @@ from plentar.core.tables import thresholds as th
 from plentar.core.unit import Unit
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+#: A tone is 1 and none is 0.
+HEARD = 0.5
 
 
 def volts_step(supply: SupplyVolts) -> str:
@@ -281,6 +284,31 @@ def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
             f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",
         ),
     )  # fmt: skip
+
+
+def tone(evidence: Evidence, asked: Asked) -> Due:
+    """Continuity by ear: what is due closed sounds, what is due open or clear of ground does not."""
+    point = asked.point
+    if point.kind in DRIVEN_KINDS:
+        ohms = contact_ohms(evidence, replace(asked, quantity=OHM))
+        sounds, silent = ohms.ranges[0], ohms.ranges[-1]
+    elif point.kind == "node-ground":
+        sounds = Range(Band(1, 1), Word.LOW, False, "it touches ground: leave it off and stop here")
+        silent = Range(
+            Band(0, 0), Word.IN_BAND, None, "no dead short; ohms tell whether it is clear"
+        )
+    else:
+        sounds = Range(Band(1, 1), Word.CLOSED, True, "whole")
+        silent = Range(Band(0, 0), Word.OPEN, False, "open")
+    return Due(
+        point,
+        Quantity.TONE,
+        (
+            replace(silent, band=Band(0, below(HEARD))),
+            replace(sounds, band=Band(HEARD, math.inf)),
+        ),
+        explain=lambda: ("the meter sounds below some 30 to 50 Ω, and says no more than that",),
+    )
 
 
 def to_ground(evidence: Evidence, asked: Asked) -> Due:

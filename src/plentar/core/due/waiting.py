@@ -60,6 +60,8 @@ def waiting_for(
     """
     if state.power[element.circuit] != "on":
         return Waiting(f"circuit {element.circuit} is off")
+    if element.id in state.stages_off:
+        return Waiting(f"{element.id} is left off")
     for switch in unit.rung_switches(element):
         control = unit.control_of_switch[switch.id]
         since = called_since(unit, state, control)

@@ -4,10 +4,11 @@ A new kind is a class here and in ``KINDS``, and a model in ``files/events_json`
 """
 
 from plentar.core.events.calls import Calls
+from plentar.core.events.did import STAGE_OFF, STAGE_ON, VERBS, Did
 from plentar.core.events.event import Event, Switches
 from plentar.core.events.observed import Observed
 from plentar.core.events.power import OFF, ON, PROVED_DEAD, Power
-from plentar.core.events.reading import DRIVEN_KINDS, Reading
+from plentar.core.events.reading import DRIVEN, DRIVEN_KINDS, Reading
 from plentar.core.events.replaced import Replaced
 from plentar.core.events.visit import (
     COMPLAINTS,
@@ -19,14 +20,15 @@ from plentar.core.events.visit import (
     Settings,
     Visit,
     check_visit,
+    unit_after,
 )
 from plentar.core.events.wires import LIFTED, RESTORED, Wires
 from plentar.core.ratings import Tolerance
 
-KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced, Wires)
+KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced, Did, Wires)
 
 __all__ = [
-    "COMPLAINTS", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
-    "OUTCOMES", "PROVED_DEAD", "RESTORED", "Answered", "Calls", "Event", "Looked", "Observed", "Power", "Reading",
-    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "check_visit",
+    "COMPLAINTS", "DRIVEN", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
+    "OUTCOMES", "PROVED_DEAD", "RESTORED", "STAGE_OFF", "STAGE_ON", "VERBS", "Answered", "Calls", "Did", "Event", "Looked", "Observed", "Power", "Reading",
+    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "check_visit", "unit_after",
 ]  # fmt: skip

@@ -14,20 +14,23 @@ from plentar.core.unit import Unit
 class Switches:
     """What people have set: power by circuit, what is called for, whether by jumper.
 
-    ``lifted`` says that the thermostat wires are off at the board and calls are by jumper.
+    ``lifted`` says that the thermostat wires are off at the board and calls are by jumper,
+    ``stages_off`` which elements hang on nothing, left off on purpose.
     """
 
     power: Mapping[str, str]
     calls: frozenset[str] = frozenset()
     lifted: bool = False
+    stages_off: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Event(ABC):
     """Something that happened on a visit. One class a kind; the file contract's word is ``name``.
 
-    ``t_s`` counts from the start of the visit; ``lead_s`` is what the watch missed; ``key`` is the
-    id of the entry that it came from.
+    ``t_s`` counts from the start of the visit; ``lead_s`` is what the watch missed; ``clock_s`` is
+    the clock's own time where it had stepped back behind ``t_s``; ``key`` is the id of the entry
+    that it came from.
     """
 
     #: The key by which the visit file knows the kind.
@@ -40,6 +43,7 @@ class Event(ABC):
     t_s: float
     lead_s: float = 0.0
     key: str = ""
+    clock_s: float | None = None
 
     @abstractmethod
     def check(self, unit: Unit) -> None:
@@ -53,6 +57,10 @@ class Event(ABC):
         """The switches after it."""
         return before
 
+    def refit(self, unit: Unit) -> Unit:
+        """The unit after it."""
+        return unit
+
     @property
     def began_s(self) -> float:
         """When it really began, as far as the circuit is concerned."""
@@ -60,4 +68,4 @@ class Event(ABC):
 
     def moved_to(self, t_s: float) -> Self:
         """The same to the circuit, at another time: without lead, key, or what only people see."""
-        return replace(self, t_s=t_s, lead_s=0.0, key="")
+        return replace(self, t_s=t_s, lead_s=0.0, key="", clock_s=None)

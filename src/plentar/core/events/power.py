@@ -39,4 +39,4 @@ class Power(Event):
     def moved_to(self, t_s: float) -> Self:
         """To the circuit, proved dead is off."""
         state = ON if self.state == ON else OFF
-        return replace(self, t_s=t_s, lead_s=0.0, key="", state=state)
+        return replace(self, t_s=t_s, lead_s=0.0, key="", clock_s=None, state=state)

@@ -12,7 +12,8 @@ from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
 
-#: Contacts, whose ohms are read at rest and with the coil driven.
+#: Contacts, whose ohms and tone are read at rest and with the coil driven.
+DRIVEN = frozenset({Quantity.OHMS, Quantity.TONE})
 DRIVEN_KINDS = frozenset({"switch", "contact"})
 #: More than any meter shows, so that nothing spoils the arithmetic; an ohmmeter shows OL before.
 MOST_VALUE = {
@@ -22,6 +23,7 @@ MOST_VALUE = {
     Quantity.OHMS: 1e12,
     Quantity.TEMP_F: 1e4,
     Quantity.UF: 1e6,
+    Quantity.TONE: 1.0,
 }
 
 
@@ -49,8 +51,10 @@ class Reading(Event):
             raise BadInput("read", f"{self.quantity} is not read at {self.at} (only {may})")
         if self.value == math.inf and self.quantity is not Quantity.OHMS:
             raise BadInput("value", "OL is a reading of ohms only")
-        if self.driven and (self.quantity is not Quantity.OHMS or point.kind not in DRIVEN_KINDS):
-            raise BadInput("driven", "only ohms across a switch or contact are read driven")
+        if self.driven and (self.quantity not in DRIVEN or point.kind not in DRIVEN_KINDS):
+            raise BadInput("driven", "only ohms and tone of a switch or contact are read driven")
+        if self.quantity is Quantity.TONE and self.value not in (0.0, 1.0):
+            raise BadInput("value", "the meter sounds or it does not: true or false")
         if self.turns != 1 and self.quantity is not Quantity.AMPS:
             raise BadInput("turns", "only amps are read with turns in the clamp")
         if math.isfinite(self.value) and abs(self.value) > MOST_VALUE[self.quantity]:

@@ -2,27 +2,52 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
 from plentar.core.events.event import Event
+from plentar.core.parts import Control
 from plentar.core.unit import Unit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Replaced(Event):
-    """A repair: older evidence about this component counts no more."""
+    """A repair: older evidence about this component counts no more.
+
+    ``by`` is a device of another kind that took the place of a control device, under its id.
+    """
 
     name: ClassVar[str] = "replaced"
+    may_be_struck: ClassVar[bool] = True
 
     component: str
+    by: Control | None = None
+    note: str = ""
 
     def check(self, unit: Unit) -> None:
-        """The component is one of the unit's."""
+        """The component is one of the unit's, and what takes its place fits there."""
         if self.component not in unit.components:
             raise BadInput("replaced", f"no component {self.component!r}")
+        if self.by is None:
+            return
+        if self.component not in unit.control_by_id:
+            raise BadInput("by", "only a control device is replaced by one of another kind")
+        if self.by.id != self.component:
+            raise BadInput("by.id", f"the new device stands at {self.component!r} and is called so")
+        try:
+            self.refit(unit)
+        except BadInput as bad:
+            raise BadInput("by", f"{bad.reason} ({bad.path})") from None
 
     def words(self, unit: Unit) -> str:
-        """Such as “S1 replaced”."""
-        return f"{self.component} replaced"
+        """Such as “S1 replaced by a contactor: new spades”."""
+        by = f" by a {self.by.kind.title}" if self.by else ""
+        return f"{self.component} replaced{by}{f': {self.note}' if self.note else ''}"
+
+    def refit(self, unit: Unit) -> Unit:
+        """The unit with the new device in the old one's place."""
+        if self.by is None:
+            return unit
+        new = tuple(self.by if c.id == self.component else c for c in unit.controls)
+        return replace(unit, controls=new)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import TypeVar
 
@@ -90,6 +90,13 @@ class Visit:
         return (event for event in self.events if isinstance(event, kind))
 
 
+def unit_after(unit: Unit, events: Iterable[Event]) -> Unit:
+    """The unit as the events have left it: devices of another kind in the place of old ones."""
+    for event in events:
+        unit = event.refit(unit)
+    return unit
+
+
 def check_visit(unit: Unit, visit: Visit) -> None:
     """Raises BadInput (path below ``visit``) where an event does not fit the unit."""
     last_s = 0.0
@@ -102,3 +109,4 @@ def check_visit(unit: Unit, visit: Visit) -> None:
             event.check(unit)
         except BadInput as bad:
             raise bad.under(path) from None
+        unit = event.refit(unit)

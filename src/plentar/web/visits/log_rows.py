@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.judgement import ReadingJudgement
-from plentar.core.quantity import minutes, show
+from plentar.core.quantity import minutes
 from plentar.store.visits import StoredEvent
 from plentar.web.showing import verdict
 
@@ -49,7 +49,7 @@ class LogRow:
         if self.judged is None:
             return ""
         reading = self.judged.taken.reading
-        return show(reading.value, reading.quantity.sign)
+        return reading.quantity.shown(reading.value)
 
     @property
     def due(self) -> str:

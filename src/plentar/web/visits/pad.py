@@ -93,7 +93,7 @@ class PadView:
             )
         if self.quantity is Quantity.AMPS:
             return "○ One conductor in the jaw; both legs together read 0 A."
-        if self.quantity in (Quantity.OHMS, Quantity.UF):
+        if self.quantity.dead_only:
             return "■ Every breaker off, locked, proved dead; the capacitor discharged."
         if self.quantity is Quantity.TEMP_F:
             return "○ Probe out of sight of the elements; hot steel burns."

@@ -26,11 +26,21 @@ from plentar.core.door import (
     state_at,
     suspected_stops,
 )
-from plentar.core.events import DRIVEN_KINDS, LIFTED, OFF, ON, PROVED_DEAD, RESTORED, Reading, Visit
+from plentar.core.events import (
+    DRIVEN,
+    DRIVEN_KINDS,
+    LIFTED,
+    OFF,
+    ON,
+    PROVED_DEAD,
+    RESTORED,
+    Reading,
+    Visit,
+)
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding, Judgement
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point, points, resolve
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
@@ -245,7 +255,7 @@ class BenchView:
             if only is not None and at not in only:
                 continue
             verdict = judge_reading(self.evidence, taken).verdict
-            text = show(taken.reading.value, taken.reading.quantity.sign)
+            text = taken.reading.quantity.shown(taken.reading.value)
             badges[at] = Badge(text, verdict.word, verdict.good, verdict.provisional)
         return badges
 
@@ -300,7 +310,7 @@ class BenchView:
         """The pad at a point; raises BadInput when there is no such point."""
         point = resolve(self.unit, at)
         chosen = Quantity(quantity) if quantity in list(point.quantities) else self._usual(point)
-        contact = chosen is Quantity.OHMS and point.kind in DRIVEN_KINDS
+        contact = chosen in DRIVEN and point.kind in DRIVEN_KINDS
         driven = driven and contact
         due = due_at(self.evidence, Asked(point, chosen, self.state, driven=driven))
         return PadView(
@@ -316,7 +326,7 @@ class BenchView:
 
     def gated(self, quantity: Quantity) -> bool:
         """It is read only proved dead, and the unit is not."""
-        return quantity in (Quantity.OHMS, Quantity.UF) and not self.state.proved_dead
+        return quantity.dead_only and not self.state.proved_dead
 
     def _usual(self, point: Point) -> Quantity:
         """The quantity that is read here as the unit stands."""

@@ -37,6 +37,7 @@ def history_of(unit: Unit, events: Sequence[Event]) -> History:
             _live(state) == _live(last)
             and state.calls == last.calls
             and (state.lifted == last.lifted or not state.calls)
+            and state.stages_off == last.stages_off
         ):
             continue
         kept = event

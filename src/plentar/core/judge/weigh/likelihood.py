@@ -52,6 +52,9 @@ from plentar.core.tables.assumptions import (
 Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
+TONE = Quantity.TONE
+#: A meter's continuity range sounds below some 30 to 50 Ω.
+SOUNDS_OHMS = Band(30.0, 50.0)
 #: Supply as a share of rated: the middle of each cell, and how usual it is.
 SUPPLY: Real = np.arange(SUPPLY_FROM, SUPPLY_TO + 1e-4, SUPPLY_STEP)
 SUPPLY_CHANCE: Real = np.interp(
@@ -150,6 +153,8 @@ def _logistic(x: Floats) -> Floats:
 
 def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     """Of an outright misreading: anything on the scale, and zero more than else."""
+    if quantity is TONE:
+        return 0.5
     if quantity is OHM:
         return 0.3 if value >= OPEN_FROM_OHMS else 0.7 / (max(value, 0.3) * np.log(1e8))
     scale = accuracy_of(point, quantity).fixed
@@ -199,7 +204,7 @@ def _true_density(
     air: tuple[float, float],
 ) -> Real | None:
     reading, point = taken.reading, taken.point
-    if reading.quantity in (OHM, UF):
+    if reading.quantity.dead_only:
         return _cold_density(ensemble, point, reading)
     probe = ensemble.rows.probe(reading.quantity, reading.at)
     if probe is None:
@@ -276,7 +281,10 @@ def cold_arrays(
 
 
 def cold_density(band: Band, quantity: Quantity, value: float) -> float:
-    """Of a reading of ohms or µF; an open part is one outcome, however many megohms."""
+    """Of a reading of ohms, µF or tone; an open part is one outcome, however many megohms."""
+    if quantity is TONE:
+        surely = band.high <= SOUNDS_OHMS.low, band.low >= SOUNDS_OHMS.high
+        return 0.5 if not any(surely) else float(surely[0] == bool(value))
     if np.isinf(band.high):
         return 1.0 if value >= min(OPEN_FROM_OHMS, band.low) else 0.0
     if np.isinf(value):
@@ -291,7 +299,7 @@ def shown_band(
 ) -> tuple[float, float] | None:
     """The readings that one variant shows where a reading was taken, least and most."""
     reading, point = taken.reading, taken.point
-    if reading.quantity in (OHM, UF):
+    if reading.quantity.dead_only:
         band = cold_bands(ensemble, point, reading.quantity, reading.driven)[variant]
         return None if band is None else (band.low, band.high)
     probe = ensemble.rows.probe(reading.quantity, reading.at)

@@ -11,7 +11,7 @@ from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
+from plentar.core.judge.weigh.likelihood import SOUNDS_OHMS, ItemLikelihood, shown_band
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.network import Real
@@ -74,10 +74,10 @@ class Reasons:
     def _compared(self, number: int, taken: Taken) -> str:
         """A reading beside what the suspect and what a sound unit would show."""
         reading, hypothesis = taken.reading, self.posterior.hypotheses[number]
-        value = show(reading.value, reading.quantity.sign)
+        value = reading.quantity.shown(reading.value)
         said = f"{value} at {taken.point.name}"
         called_since_s = list(taken.state.since_s.values())
-        if called_since_s and reading.quantity not in (Quantity.OHMS, Quantity.UF):
+        if called_since_s and not reading.quantity.dead_only:
             said += (
                 f", {taken.state.t_s + reading.lead_s - min(called_since_s):.0f} s after the call"
             )
@@ -137,6 +137,8 @@ def _range(values: tuple[float, float] | None, reading: Reading) -> str:
     if values is None:
         return NOT_PREDICTED
     low, high = values
+    if reading.quantity is Quantity.TONE:
+        return Quantity.TONE.shown(float(high < SOUNDS_OHMS.high))
     sign = reading.quantity.sign
     if math.isinf(high):
         return f"open ({show(math.inf, sign)})"
@@ -177,7 +179,7 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
 
 
 def _short(reading: Reading) -> str:
-    return f"{show(reading.value, reading.quantity.sign)} at {reading.at} ({reading.t_s:.0f} s)"
+    return f"{reading.quantity.shown(reading.value)} at {reading.at} ({reading.t_s:.0f} s)"
 
 
 def _finite(value: float) -> float:

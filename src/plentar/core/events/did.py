@@ -1,0 +1,65 @@
+"""Work on a part that is no replacement."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from plentar.core.errors import BadInput
+from plentar.core.events.event import Event, Switches
+from plentar.core.unit import Unit
+
+STAGE_OFF, STAGE_ON = "stage-off", "stage-on"
+#: What may be done to a part, and how it is said.
+VERBS: Mapping[str, str] = {
+    "remade": "remade",
+    "tightened": "tightened",
+    "renewed": "renewed",
+    "reset": "reset",
+    "switched-on": "switched on",
+    "cleaned": "cleaned",
+    "moved": "moved",
+    "bridged": "bridged",
+    "unbridged": "bridge removed",
+    STAGE_OFF: "left off",
+    STAGE_ON: "connected again",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Did(Event):
+    """What was done to a part: a key of VERBS. A stage that is left off draws nothing after it."""
+
+    name: ClassVar[str] = "did"
+    may_be_struck: ClassVar[bool] = True
+
+    verb: str
+    part: str
+    note: str = ""
+
+    def check(self, unit: Unit) -> None:
+        """The part is one of the unit's, and a stage is an element."""
+        if self.verb not in VERBS:
+            raise BadInput("did", f"only {', '.join(VERBS)}")
+        if self.part not in unit.workable:
+            raise BadInput("part", f"no part {self.part!r}")
+        if self.verb in (STAGE_OFF, STAGE_ON) and self.part not in unit.element_by_id:
+            raise BadInput("part", "a stage is named by its element")
+
+    def words(self, unit: Unit) -> str:
+        """Such as “C1.l1 remade: new lug”."""
+        return f"{self.part} {VERBS[self.verb]}{f': {self.note}' if self.note else ''}"
+
+    @property
+    def is_switch(self) -> bool:  # type: ignore[override]
+        """A stage that is left off or connected changes what draws."""
+        return self.verb in (STAGE_OFF, STAGE_ON)
+
+    def moves(self, before: Switches) -> Switches:
+        """The stage among those that are left off, or no more."""
+        if self.verb == STAGE_OFF:
+            return replace(before, stages_off=before.stages_off | {self.part})
+        if self.verb == STAGE_ON:
+            return replace(before, stages_off=before.stages_off - {self.part})
+        return before
