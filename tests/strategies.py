@@ -8,6 +8,7 @@ from plentar.core.errors import BadInput
 from plentar.core.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
 from plentar.core.ratings import Rating
 from plentar.core.unit import Unit
+from plentar.files.unit_json import UnitJson, unit_to_json
 
 ratings = st.builds(
     Rating,
@@ -18,6 +19,63 @@ volts = st.floats(150, 280)
 
 
 @st.composite
+def any_units(draw: st.DrawFn) -> Unit:
+    """A unit with any of what the file can say of one, optional keys there or not."""
+    unit = draw(kit_units())
+    plate = unit_to_json(unit)
+    some = st.booleans()
+    numbers = st.decimals(1, 100, places=3).map(float)
+
+    def maybe(thing: dict, **values) -> None:
+        for key, value in values.items():
+            if draw(some):
+                thing[key] = draw(value)
+
+    wire = st.fixed_dictionaries(
+        {"awg": st.sampled_from(["10", "6", "1/0"]), "material": st.sampled_from(["copper", "aluminium"])},
+        optional={
+            "insulation_c": st.sampled_from([60, 75, 90]), "termination_c": st.sampled_from([60, 75]),
+            "cable": st.sampled_from(["nm", "other"]), "ambient_c": st.integers(-20, 60).map(float),
+            "length_ft": numbers,
+        },
+    )  # fmt: skip
+    for circuit in plate["circuits"]:
+        maybe(circuit, breaker_amps=numbers, conductor=wire, subdivided=some)
+        plate_of = st.fixed_dictionaries(
+            {}, optional={"min_circuit_amps": numbers, "max_breaker_amps": numbers,
+                          "dual": st.just("208/230")},
+        )  # fmt: skip
+        maybe(circuit, plate=plate_of.filter(bool))
+    for device in plate["controls"]:
+        maybe(
+            device,
+            outdoor_thermostat=st.sampled_from(
+                [{}, {"closes_below_f": 30.0}, {"closes_below_f": -5}]
+            ),
+        )
+        for switch in device["switches"]:
+            maybe(switch, contact_amps=numbers)
+    maybe(
+        plate["blower"], fla=numbers, typical_amps=numbers, capacitor_uf=numbers, min_cfm=numbers,
+        rated_cfm=numbers, tons=st.sampled_from([2.0, 3.5]), speed_tap=st.sampled_from(["medium", "3 × low"]),
+    )  # fmt: skip
+    ends = st.sampled_from(["L1", "L2", "blower", "heat", "none"])
+    wires = st.fixed_dictionaries({"common": ends, "no": ends, "nc": ends})
+    if "relay" in plate["blower"]:
+        maybe(plate["blower"]["relay"], wires=wires, contact_amps=numbers)
+    maybe(plate["control_power"], primary_volts=st.sampled_from([208.0, 240.0]), c_grounded=some)
+    load = st.just({"id": "OD9", "label": "outdoor", "call": "Y", "va": 7.5})
+    maybe(plate, other_loads=load.map(lambda one: [one]))
+    feeder = st.fixed_dictionaries(
+        {"circuits": st.just([plate["circuits"][0]["id"]])},
+        optional={"breaker_amps": numbers, "conductor": wire,
+                  "disconnect": st.sampled_from(["switch", "fused", "breaker"])},
+    )  # fmt: skip
+    maybe(plate, feeder=feeder)
+    return UnitJson.model_validate(plate).to_core()
+
+
+@st.composite
 def kit_units(draw: st.DrawFn) -> Unit:
     """A unit of any starting kit that fits together."""
     kit = Kit(
@@ -25,7 +83,7 @@ def kit_units(draw: st.DrawFn) -> Unit:
             draw(st.lists(st.sampled_from([kw * 1000 for kw in KIT_KW]), min_size=1, max_size=4))
         ),
         draw(st.sampled_from(KIT_VOLTS)),
-        draw(st.sampled_from(sorted(KIT_CONTROLS))),
+        draw(st.sampled_from(sorted(set(KIT_CONTROLS) - {"nothing"}))),
         draw(st.sampled_from([1, 2])),
         draw(st.sampled_from(sorted(KIT_TIES))),
     )

@@ -32,7 +32,10 @@ from plentar.core.judgement import (
 )
 from plentar.core.kits import (
     KIT_CONTROLS,
+    KIT_KINDS,
     KIT_KW,
+    KIT_RELAYS,
+    KIT_SUPPLIES,
     KIT_TIES,
     KIT_VOLTS,
     MOST_ELEMENTS,
@@ -60,7 +63,10 @@ __all__ = [
     "ACCURACY",
     "BLOWER",
     "KIT_CONTROLS",
+    "KIT_KINDS",
     "KIT_KW",
+    "KIT_RELAYS",
+    "KIT_SUPPLIES",
     "KIT_TIES",
     "KIT_VOLTS",
     "MOST_ELEMENTS",

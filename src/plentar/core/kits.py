@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
 from plentar.core.parts import (
+    RELAY_KINDS,
     Blower,
     BlowerRelay,
     Circuit,
@@ -34,7 +35,23 @@ KIT_CONTROLS = {
     "contactors": "a two-pole contactor for each element",
     "relays-ac": "an AC heat relay for each element",
     "relays-dc": "a DC heat relay for each element",
+    "one-contactor": "one two-pole contactor for all",
+    "nothing": "nothing yet: put it in on the drawing",
 }
+KIT_KINDS = {
+    "air-handler": "air handler",
+    "electric-furnace": "electric furnace",
+    "package-unit": "package unit",
+}
+KIT_RELAYS = {
+    "spdt": "SPDT relay",
+    "dpdt": "DPDT relay",
+    "time-delay": "time-delay relay",
+    "board": "fan board",
+    "none": "no relay",
+}
+#: How the strips are fed; apart, control power and blower have a circuit of their own.
+KIT_SUPPLIES = {"1": "one circuit", "2": "two circuits", "apart": "a heater breaker of its own"}
 KIT_TIES = {
     "nc-contact": "normally-closed contact of the blower relay",
     "sequencer-switch": "blower switch in the sequencer",
@@ -59,6 +76,10 @@ class Kit:
     control: str
     circuits: int = 1
     tie: str = "nc-contact"
+    kind: str = "air-handler"
+    relay: str = "spdt"
+    #: Control power and blower hang on a circuit of their own.
+    apart: bool = False
 
 
 def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
@@ -72,22 +93,36 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
         raise BadInput("tie", "choose how the blower is tied to the heat")
     if not 1 <= kit.circuits <= min(2, count):
         raise BadInput("circuits", "two circuits need two elements or more")
+    if kit.kind not in KIT_KINDS:
+        raise BadInput("kind", "choose what it is")
+    if kit.relay not in KIT_RELAYS:
+        raise BadInput("relay", "choose what brings the blower on")
+    if kit.tie == "nc-contact" and (kit.relay == "none" or kit.control == "nothing"):
+        raise BadInput("tie", "such a tie needs a blower relay and a heat switch")
     if kit.tie == "sequencer-switch" and "sequencer" not in kit.control:
         raise BadInput("tie", "only a sequencer has a blower switch")
     controls = _controls(kit, count)
     rungs = _rungs(kit, controls, count)
-    first_switch = controls[0].switches[0].id
+    first_switch = controls[0].switches[0].id if controls else None
+    own = f"C{kit.circuits + 1}" if kit.apart else "C1"
     tie = Interlock(
         kit.tie,
         tap=first_switch if kit.tie == "nc-contact" else None,
         switch="S1.B" if kit.tie == "sequencer-switch" else None,
     )
-    relay = BlowerRelay("BR", "spdt", "G", Coil(24, Band(15, 60), 5), AT_ONCE_S, AT_ONCE_S)
+    relay = None
+    if kit.relay != "none":
+        of_kind = RELAY_KINDS[kit.relay]
+        relay = BlowerRelay(
+            "BR", kit.relay, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s
+        )
     return Unit(
         id=unit_id,
         label=label,
-        kind="air-handler",
-        circuits=tuple(Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1)),
+        kind=kit.kind,
+        circuits=tuple(
+            Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1 + kit.apart)
+        ),
         limits=tuple(Limit(f"TL{n}", 170, 140) for n in range(1, count + 1)),
         links=tuple(Link(f"FL{n}") for n in range(1, count + 1)),
         elements=tuple(
@@ -95,8 +130,8 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
             for n, watts in enumerate(kit.element_watts)
         ),
         controls=controls,
-        blower=Blower("C1", "psc", tie, relay),
-        control_power=ControlPower("C1", fuse_amps=3),
+        blower=Blower(own, "psc", tie, relay),
+        control_power=ControlPower(own, fuse_amps=3),
     )
 
 
@@ -124,6 +159,8 @@ def sequencer(
 
 def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
     blower = ["blower"] if kit.tie == "sequencer-switch" else []
+    if kit.control == "nothing":
+        return ()
     if kit.control == "stacked-sequencer":
         return (sequencer(1, ["element"] * count + blower, "W1"),)
     if kit.control == "single-sequencers":
@@ -139,6 +176,7 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
         )
     kind, coil = {
         "contactors": ("contactor", Coil(24, Band(8, 25), 7)),
+        "one-contactor": ("contactor", Coil(24, Band(8, 25), 7)),
         "relays-ac": ("relay-ac", Coil(24, Band(10, 80), 5)),
         "relays-dc": ("relay-dc", Coil(24, Band(200, 1000), 2)),
     }[kit.control]
@@ -151,13 +189,17 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
             tuple(Switch(f"K{n}.{pole}", AT_ONCE_S, AT_ONCE_S, 25) for pole in range(1, poles + 1)),
             "W1",
         )
-        for n in range(1, count + 1)
+        for n in range(1, 2 if kit.control == "one-contactor" else count + 1)
     )
 
 
 def _rungs(kit: Kit, controls: tuple[Control, ...], count: int) -> list[tuple[str, ...]]:
-    parts = [(f"FL{n}", f"E{n}", f"TL{n}") for n in range(1, count + 1)]
+    parts: list[tuple[str, ...]] = [(f"FL{n}", f"E{n}", f"TL{n}") for n in range(1, count + 1)]
     if kit.control == "contactors":
         return [(f"K{n + 1}.1", *rest, f"K{n + 1}.2") for n, rest in enumerate(parts)]
+    if kit.control == "one-contactor":
+        return [("K1.1", *rest, "K1.2") for rest in parts]
+    if kit.control == "nothing":
+        return parts
     switches = [s.id for control in controls for s in control.switches if s.role == "element"]
     return [(switch, *rest) for switch, rest in zip(switches, parts, strict=True)]

@@ -61,6 +61,8 @@ class Scene:
     htmx_target: str = ""
     model: Prediction | None = None
     handles: Mapping[str, Handle] = field(default_factory=dict)
+    #: Touched, a part that is read elsewhere leads to itself, not to where it is read.
+    by_label: bool = False
 
     def is_closed(self, contact: str) -> bool:
         """Where a contact stands, by the model."""
@@ -114,14 +116,14 @@ def touch(form: Form, scene: Scene, part: Placed, extra: str = "") -> str:
     badge, spot = scene.badges.get(part.point), part.spot
     centre = spot.x + spot.width / 2
     chosen = " chosen" if part.point == scene.selected else ""
-    href = escape(scene.link(part.point))
+    # What is read at a terminal but drawn elsewhere keeps a name of its own.
+    name = part.label if part.kind in (ELSEWHERE, FUSE) else part.point
+    href = escape(scene.link(name if scene.by_label else part.point))
     # What is written on the part comes first and in the same order: people say it to select it.
     written = " ".join(filter(None, [part.label, part.note, badge.text if badge else ""]))
     spoken = ", ".join(filter(None, [written, part.kind, _spoken(badge)]))
     if scene.htmx_target:
         extra += f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"'
-    # What is read at a terminal but drawn elsewhere keeps a name of its own.
-    name = part.label if part.kind in (ELSEWHERE, FUSE) else part.point
     id_y, note_y, read_y = (16, 76, 102) if part.picture else (22, 42, 70)
     return (
         f'<a class="part{chosen}" id="{form.name}-{part.owner}-{name}" href="{href}"{extra}'

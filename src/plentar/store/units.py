@@ -15,7 +15,7 @@ from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Unit as UnitRow
-from plentar.store.models import UnitVersion
+from plentar.store.models import UnitVersion, Visit
 
 #: About what a unit of a few elements takes, its look-ups included.
 UNIT_BYTES = 30_000
@@ -110,6 +110,31 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
     session.add(version)
     session.flush()
     return replace(record, version=version, unit=unit)
+
+
+def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRecord:
+    """The plate before the newest. The newest is gone where no visit is judged by it; else the one
+    before becomes the next version. Raises Conflict where there is none, or as ``save_plate``.
+    """
+    session.execute(
+        select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()
+    ).scalar_one()
+    newest, *before = session.scalars(
+        select(UnitVersion)
+        .where(UnitVersion.unit_id == record.row.id)
+        .order_by(UnitVersion.number.desc())
+        .limit(2)
+    )
+    if newest.number != seen_number:
+        raise Conflict("somebody else changed this plate meanwhile; look at it again")
+    if not before:
+        raise Conflict("there is nothing to undo: this is the plate as it was made")
+    used = session.scalar(select(Visit.id).where(Visit.version_id == newest.id).limit(1))
+    if used is not None:
+        return save_plate(session, record, checked_plate(before[0]), seen_number)
+    session.delete(newest)
+    session.flush()
+    return replace(record, version=before[0], unit=checked_plate(before[0]))
 
 
 _CHECKED: Cache[uuid.UUID, Unit] = Cache("checked plates", 32 * MEGABYTE, lambda unit: UNIT_BYTES)

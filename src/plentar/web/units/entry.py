@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Mapping
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
 from plentar.core.door import (
     KIT_CONTROLS,
+    KIT_KINDS,
     KIT_KW,
+    KIT_RELAYS,
+    KIT_SUPPLIES,
     KIT_TIES,
     KIT_VOLTS,
     MOST_ELEMENTS,
@@ -27,15 +30,17 @@ def _same(values: Iterable[object]) -> dict[str, str]:
 
 #: The tiles of the kit form: field → its legend, and its values with what a person reads.
 KIT_TILES: Mapping[str, tuple[str, Mapping[str, str]]] = {
+    "kind": ("What it is", KIT_KINDS),
     "elements": ("Elements", _same(range(1, MOST_ELEMENTS + 1))),
     "kw": ("Each", _same(f"{kw:g}" for kw in KIT_KW)),
     "volts": ("Rated volts", _same(f"{v:g}" for v in KIT_VOLTS)),
-    "circuits": ("Circuits", _same((1, 2))),
+    "circuits": ("Strips fed by", KIT_SUPPLIES),
     "control": ("Closed by", KIT_CONTROLS),
+    "relay": ("Blower brought on by", KIT_RELAYS),
     "tie": ("Blower tied by", KIT_TIES),
 }
 KIT_AT_FIRST = {
-    "elements": "2", "kw": "5", "volts": "240", "circuits": "1", "control": "double-sequencers",
+    "kind": "air-handler", "relay": "spdt", "elements": "2", "kw": "5", "volts": "240", "circuits": "1", "control": "double-sequencers",
     "tie": "nc-contact",
 }  # fmt: skip
 
@@ -60,12 +65,15 @@ class KitEntry(BaseModel):
     circuits: Annotated[str, _one_of("circuits")] = "1"
     control: Annotated[str, _one_of("control")]
     tie: Annotated[str, _one_of("tie")]
+    kind: Annotated[str, _one_of("kind")] = "air-handler"
+    relay: Annotated[str, _one_of("relay")] = "spdt"
 
     def unit(self) -> Unit:
         """The unit of these choices; raises BadInput at the field that does not fit."""
         kit = Kit(
             (float(self.kw) * 1000,) * int(self.elements), float(self.volts),
-            self.control, int(self.circuits), self.tie,
+            self.control, 1 if self.circuits == "apart" else int(self.circuits), self.tie,
+            self.kind, self.relay, self.circuits == "apart",
         )  # fmt: skip
         return build_kit(kit, f"unit-{uuid.uuid4().hex[:8]}", self.label.strip())
 
@@ -98,8 +106,17 @@ class PlateEntry(BaseModel):
     seen: Annotated[int, BeforeValidator(_version)] = 0
 
 
-class MoveEntry(PlateEntry):
-    """A part moves in its rung, or out of it."""
+class ActEntry(PlateEntry):
+    """Something is done to a part's place in the unit, with a choice where it takes one."""
 
-    to: Literal["earlier", "later", "out"]
-    element: str = ""
+    act: Annotated[str, Field(max_length=40)]
+    element: Annotated[str, Field(max_length=60)] = ""
+    chosen: Annotated[str, Field(max_length=60)] = ""
+
+
+class CopyEntry(BaseModel):
+    """A unit like one that is there."""
+
+    client_id: uuid.UUID | None = None
+    like: uuid.UUID
+    label: Annotated[str, Field(max_length=80)] = ""

@@ -1,13 +1,13 @@
-"""The finished visits of a unit, as its page lists them."""
+"""The finished visits of a unit, as its page lists them, and how the last one left it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from flask import url_for
 
-from plentar.core.events import COMPLAINTS
+from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Visit
 from plentar.web.showing import day
 
@@ -19,6 +19,16 @@ class PastVisit:
     when: str
     said: str
     href: str
+
+
+@dataclass(frozen=True, slots=True)
+class LeftOpen:
+    """How the last visit left a unit that is not simply in service."""
+
+    how: str
+    when: str
+    note: str
+    follow_up: str
 
 
 def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
@@ -33,3 +43,12 @@ def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
         for visit in visits
         if visit.closed_at is not None
     ]
+
+
+def left_open(visits: Sequence[Visit]) -> LeftOpen | None:
+    """What the newest finished visit has left over, newest first; None where all is done."""
+    last = next((visit for visit in visits if visit.closed_at is not None), None)
+    if last is None or (last.outcome == "in-service" and not last.follow_up):
+        return None
+    how = OUTCOMES.get(last.outcome or "", "").capitalize()
+    return LeftOpen(f"{how} since", day(last.started_at), last.left_note, last.follow_up)

@@ -1,4 +1,4 @@
-"""What the plate panel shows: a part's values, and what is due by them."""
+"""What the plate panel shows: a part's values, what can be done to it, and what is due by them."""
 
 from __future__ import annotations
 
@@ -6,12 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import Element
+from plentar.core.parts import CALLS, Element
 from plentar.core.points import resolve
 from plentar.core.quantity import Band, show
 from plentar.core.unit import Unit
 from plentar.files.unit_json import unit_to_json
-from plentar.web.units.plate_fields import FIELDS, REMOVABLE, PlateField, locate, read_value
+from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
+from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
+
+#: Where the tie's other end is touched on the drawing.
+TAPPED = "interlock.tap"
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +25,22 @@ class FieldView:
     id: str
     field: PlateField
     value: str
+    options: tuple[str, ...] = ()
     error: str = ""
+
+    @property
+    def several(self) -> bool:
+        """More than one may be chosen."""
+        return self.field.kind == "several"
+
+    def chosen(self, option: str) -> bool:
+        """An option is what the field holds."""
+        return option in self.value.split(",") if self.several else option == self.value
+
+    @property
+    def mode(self) -> str:
+        """Which keys a phone shows."""
+        return "text" if self.field.kind == "text" else "decimal"
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,10 +52,21 @@ class PlateView:
     href: str
     fields: list[FieldView]
     due: list[tuple[str, str]]
-    #: The element in whose rung it can be moved, and whether it can be taken out of it.
-    rung: str
-    removable: bool
+    rungs: list[Rung]
+    acts: tuple[Act, ...]
+    #: What hangs on a terminal: what each is, and the part to touch for it.
+    hangs: list[tuple[str, str]]
     error: str = ""
+
+    @property
+    def ties(self) -> bool:
+        """The tie's tapped switch can be touched on the drawing."""
+        return any(f.field.name == TAPPED for f in self.fields)
+
+    @property
+    def nothing(self) -> bool:
+        """Nothing is stamped on it, and nothing can be done to it."""
+        return not (self.fields or self.acts or self.hangs)
 
 
 def plate_view(
@@ -47,16 +77,33 @@ def plate_view(
     kind, _, thing = locate(unit_to_json(unit), part)
     fields, placed = [], False
     for number, field in enumerate(FIELDS[kind], start=1):
-        value = read_value(thing, field) if typed is None else typed.get(field.name, "")
+        value = read_value(thing, field)
+        if typed is not None and (bad is not None or field.name in typed):
+            value = typed.get(field.name, "")
         mine = bad is not None and bad.path == field.name
         placed = placed or mine
-        fields.append(FieldView(f"f{number}", field, value, bad.reason if bad and mine else ""))
+        error = bad.reason if bad and mine else ""
+        fields.append(FieldView(f"f{number}", field, value, field.options(unit), error))
     return PlateView(
-        part, resolve(unit, part).title, href, fields, _due(unit, part),
-        part if kind == "element" else next((e.id for e in unit.elements_through(part)), ""),
-        kind in REMOVABLE,
+        part, _title(unit, part, kind), href, fields, _due(unit, part),
+        rungs_of(unit, part), acts_of(unit, part), _hangs(unit, part),
         "" if bad is None or placed else str(bad),
     )  # fmt: skip
+
+
+def _title(unit: Unit, part: str, kind: str) -> str:
+    plain = {"unit": "The unit", "feeder": "Feeder ahead of the circuits", "fuse": "Control fuse"}
+    if kind == "load":
+        return f"Outdoor load {part}"
+    return plain.get(part) or resolve(unit, part).title
+
+
+def _hangs(unit: Unit, part: str) -> list[tuple[str, str]]:
+    if part not in CALLS:
+        return []
+    devices = [(f"{d.kind.title} {d.id}", f"{d.id}.coil") for d in unit.device_by_id.values()
+               if d.call == part]  # fmt: skip
+    return devices + [(f"{x.label or x.id}", x.id) for x in unit.other_loads if x.call == part]
 
 
 def _due(unit: Unit, part: str) -> list[tuple[str, str]]:

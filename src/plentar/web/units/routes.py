@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
+from dataclasses import replace
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from markupsafe import Markup
@@ -18,7 +19,7 @@ from plentar.drawing.standalone import standalone
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.exchange import import_visit
-from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
+from plentar.store.units import UnitRecord, find_unit, list_units, make_unit, save_plate, undo_plate
 from plentar.store.visits import newest_round, records_of_unit, start_visit, visits_of_unit
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
@@ -27,18 +28,20 @@ from plentar.web.drawings import control_side, line_side
 from plentar.web.entry import Form, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.tape.years import years_of
+from plentar.web.units.acts import edited
 from plentar.web.units.entry import (
     KIT_AT_FIRST,
     KIT_TILES,
+    ActEntry,
     ComplaintEntry,
+    CopyEntry,
     FileEntry,
     KitEntry,
-    MoveEntry,
     PlateEntry,
 )
-from plentar.web.units.past import past_visits
-from plentar.web.units.plate_fields import changed_unit, moved_part, without_part
-from plentar.web.units.plate_view import PlateView, plate_view
+from plentar.web.units.past import left_open, past_visits
+from plentar.web.units.plate_fields import changed_unit
+from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
 
 units = Blueprint("units", __name__, url_prefix="/units")
 
@@ -76,6 +79,7 @@ def _kit_page(form: Form, status: int = 200) -> Answer:
     return render(
         "units/new.html", "units/_kit_drawing.html", status,
         form=form, kit_tiles=KIT_TILES, drawing=drawing, problem=problem,
+        others=[] if wants_fragment() else list_units(database(), me().shop_id),
     )  # fmt: skip
 
 
@@ -89,7 +93,11 @@ def show(unit_id: uuid.UUID) -> Answer:
     """A unit: its plate on its drawing, its visits, a new visit."""
     record = _mine(unit_id)
     part = request.args.get("part", "")
-    panel = _panel(record, part) if part else None
+    tapped = request.args.get("tap", "")
+    typed = {TAPPED: tapped, "interlock.kind": "nc-contact"} if tapped else None
+    panel = _panel(record, part, typed) if part else None
+    if "pick" in request.args:
+        return _panel_or_page(record, panel, picks=part)
     if part and wants_fragment():
         return render_template("units/_panel.html", record=record, panel=panel)
     return _unit_page(record, panel)
@@ -105,36 +113,46 @@ def _panel(
     return plate_view(record.unit, part, href, typed, bad)
 
 
-def _unit_page(record: UnitRecord, panel: PlateView | None, form: Form | None = None) -> str:
+def _unit_page(
+    record: UnitRecord, panel: PlateView | None, form: Form | None = None, picks: str = ""
+) -> str:
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
     return render_template(
         "units/unit.html", record=record, panel=panel, past=past_visits(visits), complaints=COMPLAINTS,
-        open_visit=next((v for v in visits if v.closed_at is None), None),
-        drawing=_drawing(record, panel),
+        open_visit=next((v for v in visits if v.closed_at is None), None), left=left_open(visits),
+        drawing=_drawing(record, panel, picks), picks=picks,
         form=form or Form(),
         years=years_of(records_of_unit(database(), me().shop_id, record.row.id)),
     )  # fmt: skip
 
 
-def _drawing(record: UnitRecord, panel: PlateView | None) -> str:
+def _drawing(record: UnitRecord, panel: PlateView | None, picks: str = "") -> str:
+    """The drawing whose parts open their panels; or, for the tie, whose switches are its tap."""
     unit_id = record.row.id
+    tappable = {s.id for s in record.unit.switch_by_id.values() if s.role == "element"}
+
+    def link(part: str) -> str:
+        if picks and part in tappable:
+            return url_for("units.show", unit_id=unit_id, part=picks, tap=part)
+        return url_for("units.show", unit_id=unit_id, part=part)
+
     scene = Scene(
-        link=lambda part: url_for("units.show", unit_id=unit_id, part=part),
-        selected=panel.part if panel else "",
-        htmx_target="#panel",
+        link=link, selected=panel.part if panel else "", htmx_target="#panel", by_label=True
     )
     return line_side(record.unit, scene) + control_side(record.unit, scene)
 
 
-def _panel_or_page(record: UnitRecord, panel: PlateView | None, code: int = 200) -> Answer:
+def _panel_or_page(
+    record: UnitRecord, panel: PlateView | None, code: int = 200, picks: str = ""
+) -> Answer:
     """The panel with the drawing out of band for htmx, or the page that holds both."""
     if wants_fragment():
         page = render_template(
-            "units/_panel.html", record=record, panel=panel, drawing=_drawing(record, panel),
-            out_of_band=True,
+            "units/_panel.html", record=record, panel=panel, picks=picks, out_of_band=True,
+            drawing=_drawing(record, panel, picks),
         )  # fmt: skip
     else:
-        page = _unit_page(record, panel)
+        page = _unit_page(record, panel, picks=picks)
     return page, code
 
 
@@ -144,28 +162,55 @@ def save_part(unit_id: uuid.UUID, part: str) -> Answer:
     """Store a part's plate values as the unit's next version."""
     record = _mine(unit_id)
     try:
-        record = _save(record, changed_unit(record.unit, part, request.form))
+        typed = {name: ",".join(request.form.getlist(name)) for name in request.form}
+        record = _save(record, changed_unit(record.unit, part, typed))
     except BadInput as bad:
-        return _panel_or_page(record, _panel(record, part, request.form, bad), 422)
+        return _panel_or_page(record, _panel(record, part, typed, bad), 422)
     return _after_change(record, part)
 
 
-@units.post("/<uuid:unit_id>/plate/<part>/move")
+@units.post("/<uuid:unit_id>/plate/<part>/act")
 @signed_in
-def move_part(unit_id: uuid.UUID, part: str) -> Answer:
-    """Move a part along its rung, or take a limit or link out."""
+def act_on(unit_id: uuid.UUID, part: str) -> Answer:
+    """Add, move or take away a part."""
     record = _mine(unit_id)
     try:
-        entry = parse_entry(MoveEntry, request.form)
-        if entry.to == "out":
-            changed, shown = without_part(record.unit, part), ""
-        else:
-            step = {"earlier": -1, "later": 1}[entry.to]
-            changed, shown = moved_part(record.unit, entry.element, part, step), part
+        entry = parse_entry(ActEntry, request.form)
+        changed, shown = edited(record.unit, part, entry.act, entry.element, entry.chosen)
         record = _save(record, changed)
     except BadInput as bad:
         return _panel_or_page(record, _panel(record, part, None, bad), 422)
     return _after_change(record, shown)
+
+
+@units.post("/<uuid:unit_id>/undo")
+@signed_in
+def undo(unit_id: uuid.UUID) -> Answer:
+    """Take the last change of the plate back."""
+    record = _mine(unit_id)
+    seen = parse_entry(PlateEntry, request.form).seen
+    record = undo_plate(database(), record, seen or record.version.number)
+    database().commit()
+    return _after_change(record, "unit")
+
+
+@units.post("/copy")
+@signed_in
+def copy() -> Answer:
+    """Make a unit like one that is there."""
+    try:
+        entry = parse_entry(CopyEntry, request.form)
+        if not entry.label.strip():
+            raise BadInput("copy-label", "a name to find it by")
+        like = _mine(entry.like)
+        unit = replace(like.unit, id=f"unit-{uuid.uuid4().hex[:8]}", label=entry.label.strip())
+        record = make_unit(
+            database(), me().shop_id, unit, like.row.place, client_id=entry.client_id
+        )
+    except BadInput as bad:
+        return _kit_page(Form(request.form, bad), 422)
+    database().commit()
+    return redirect(url_for("units.show", unit_id=record.row.id))
 
 
 def _save(record: UnitRecord, unit: Unit) -> UnitRecord:
