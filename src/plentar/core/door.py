@@ -51,7 +51,7 @@ from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
-from plentar.core.state import PanelState, as_it_was, state_at
+from plentar.core.state import PanelState, as_it_was, state_at, state_in_words
 from plentar.core.tables import thresholds
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
 from plentar.core.timing.moves import BLOWER, Move, Timing, moves_of
@@ -123,6 +123,7 @@ __all__ = [
     "reads_in_words",
     "said",
     "state_at",
+    "state_in_words",
     "suspected_stops",
     "tape_of",
     "thresholds",

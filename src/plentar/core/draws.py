@@ -32,10 +32,8 @@ class Draw:
 
 
 def dead_blower_amps(unit: Unit) -> float:
-    """Below this the motor stands still: 0.5 A, or a third of what it is due where that is less."""
-    running = unit.blower.running_amps if unit.blower else None
-    floor = th.DEAD_AMPS.value
-    return min(floor, running / 3) if running else floor
+    """Below this the motor stands still, as far as the plate tells."""
+    return unit.blower.still_below_amps if unit.blower else th.DEAD_AMPS.value
 
 
 def motor_amps(unit: Unit, circuit_id: str) -> float:

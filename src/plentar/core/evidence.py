@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from plentar.core.errors import BadInput
-from plentar.core.events import ON, Reading, Replaced, Visit
+from plentar.core.events import ON, Reading, Visit
 from plentar.core.model import model_at
 from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.points import Point, named_points, resolve
@@ -75,24 +75,28 @@ class Evidence:
         return moves_of(self.unit, self.visit)
 
     @cached_property
-    def _replaced_s(self) -> dict[str, float]:
-        return {e.component: e.t_s for e in self.visit.of_kind(Replaced)}
+    def _mended_s(self) -> dict[str, float]:
+        return {e.mended: e.t_s for e in self.visit.events if e.mended}
 
     def take(self, reading: Reading) -> Taken:
         """One reading in its setting; it need not be one of the visit's."""
-        after = bisect_right(self._changes, reading.t_s, key=lambda state: state.t_s)
-        state = self._changes[after - 1].at(reading.t_s)
+        state = self.state_at(reading.t_s)
         point, refused = self._point(reading), ""
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif reading.t_s < self._replaced_s.get(point.component, -1.0):
-            refused = f"{point.component} was replaced after this reading"
+        elif reading.t_s < self._mended_s.get(point.component, -1.0):
+            refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"
         elif state.stages_off and self._beside_a_stage_off(point, state):
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
+
+    def state_at(self, t_s: float) -> PanelState:
+        """How the unit stood at a time of the visit."""
+        after = bisect_right(self._changes, t_s, key=lambda state: state.t_s)
+        return self._changes[after - 1].at(t_s)
 
     def _point(self, reading: Reading) -> Point:
         """Where it was read. A device that another kind has replaced may have had such a point."""

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from plentar.core.quantity import Band
 from plentar.core.ratings import Rating
+from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
 
 #: What there is to choose from, by the word of the file contract.
@@ -231,6 +232,12 @@ class Blower:
     def air_cfm(self) -> float | None:
         """The air that it moves as rated; 400 CFM a ton where only the tons are known."""
         return self.rated_cfm or (400.0 * self.tons if self.tons else None)
+
+    @property
+    def still_below_amps(self) -> float:
+        """Below this the motor stands: 0.5 A, or a third of what it is due where that is less."""
+        running, floor = self.running_amps, th.DEAD_AMPS.value
+        return min(floor, running / 3) if running else floor
 
     @property
     def running_amps(self) -> float | None:

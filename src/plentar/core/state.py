@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from plentar.core.events import ON, PROVED_DEAD, Calls, Event, Switches
 from plentar.core.parts import Control
+from plentar.core.quantity import minutes
 from plentar.core.unit import Unit
 
 #: What is waited beyond the longest window.
@@ -43,6 +44,30 @@ class PanelState:
     def live(self) -> bool:
         """Some circuit is on."""
         return ON in self.power.values()
+
+
+def state_in_words(state: PanelState, *, driven: bool = False) -> str:
+    """What stood when something was read: power, calls and how long, wires, stages, a driven coil."""
+    if state.proved_dead:
+        said = ["proved dead", *(["coil driven"] if driven else [])]
+        return ", ".join([*said, *(["wires lifted"] if state.lifted else [])])
+    off = [circuit for circuit, power in state.power.items() if power != ON]
+    said = []
+    if off:
+        said.append(
+            "power off" if len(off) == len(state.power) else f"{', '.join(sorted(off))} off"
+        )
+    calls = " + ".join(sorted(state.since_s)) or "nothing"
+    by = "jumper calls" if state.lifted else "calls"
+    since = f" for {minutes(state.t_s - max(state.since_s.values()))}" if state.since_s else ""
+    said.append(f"{by} {calls}{since}" if state.since_s else f"{calls} called")
+    if not state.since_s and state.ended_s:
+        said[-1] += f" for {minutes(state.t_s - max(state.ended_s.values()))}"
+    if state.lifted and not state.since_s:
+        said.append("wires lifted")
+    if state.stages_off:
+        said.append(f"{', '.join(sorted(state.stages_off))} left off")
+    return ", ".join(said)
 
 
 def as_it_was(events: Iterable[Event]) -> Iterator[Event]:
@@ -82,8 +107,10 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
         for call in set(since) - asked:
             ended = ended | {call: event.t_s}
         since = {call: s for call, s in since.items() if call in asked}
+        # A lead reaches back to the call's own beginning, never into a call that was over before.
+        began_s = max([event.began_s, *(s for s in ended.values() if s < event.t_s)])
         for call in asked - set(since):
-            since = since | {call: event.began_s}
+            since = since | {call: began_s}
             ended = {c: s for c, s in ended.items() if c != call}
         power = dict(switches.power)
         yield PanelState(

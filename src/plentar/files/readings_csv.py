@@ -8,12 +8,13 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from plentar.core.door import Taken, state_in_words
 from plentar.core.judgement import ReadingJudgement
 
 _BEGINS = re.compile(r"[\s\ufeff]*[=+\-@|%＝＋－＠]|[\t\r\n]")
 HEADER = (
     "t_s", "point", "quantity", "unit", "value", "nominal", "due", "verdict", "provisional",
-    "counts", "struck_reason", "note",
+    "counts", "struck_reason", "note", "calls", "since_call_s", "power", "wires", "driven", "state",
 )  # fmt: skip
 
 
@@ -41,8 +42,21 @@ def readings_csv(rows: Iterable[CsvRow]) -> str:
             "OL" if overload else f"{reading.value:.6g}", nominal,
             due.text(), verdict.word, "yes" if verdict.provisional else "no",
             "yes" if counts else "no", _plain(row.struck_reason), _plain(reading.note),
+            *_state(row.judged.taken),
         ])  # fmt: skip
     return text.getvalue()
+
+
+def _state(taken: Taken) -> list[str]:
+    """What stood when it was read, for people and for programs."""
+    state, driven = taken.state, taken.reading.driven
+    since = f"{state.t_s - max(state.since_s.values()):g}" if state.since_s else ""
+    return [
+        " ".join(sorted(state.since_s)), since,
+        " ".join(f"{circuit}:{power}" for circuit, power in state.power.items()),
+        "lifted" if state.lifted else "on", "yes" if driven else "no",
+        state_in_words(state, driven=driven),
+    ]  # fmt: skip
 
 
 def _plain(text: str) -> str:

@@ -26,7 +26,7 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     blower = unit.blower
     if blower is None:
         return Due(point, A, absent="no blower on the plate")
-    floor, need = dead_blower_amps(unit), _need(evidence, asked)
+    floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
     ranges = []
     if need is True:
         ranges.append(
@@ -66,7 +66,7 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def _need(evidence: Evidence, asked: Asked) -> bool | None:
+def blower_needed(evidence: Evidence, asked: Asked) -> bool | None:
     """Whether something asks for the blower now; None while it may go either way."""
     unit, state = evidence.unit, asked.state
     blower = unit.blower

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.draws import may_linger
+from plentar.core.draws import dead_blower_amps, may_linger
 from plentar.core.due import Asked, Due, Range, Word
+from plentar.core.due.blower import blower_needed
 from plentar.core.due.ends import above, below
 from plentar.core.due.rung import volts_step
 from plentar.core.due.waiting import coil_volts_of, waiting_for
@@ -78,7 +79,10 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     blower = unit.blower
     here = blower is not None and blower.circuit == circuit.id
     motor = (blower.fla or blower.running_amps or 0.0) if blower and here else 0.0
-    band = ACCURACY[A].widen(Band(sum(p.low for p in parts), sum(p.high for p in parts) + motor))
+    turns = here and blower_needed(evidence, asked) is True
+    least = sum(p.low for p in parts) + (dead_blower_amps(unit) if turns else 0.0)
+    nominal += (blower.running_amps or 0.0) if blower and turns else 0.0
+    band = ACCURACY[A].widen(Band(least, max(least, sum(p.high for p in parts) + motor)))
     steps = [
         volts_step(supply),
         f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal"
@@ -86,7 +90,11 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
         else "nothing calls for an element of this circuit",
     ]
     if here:
-        steps.append(f"the blower adds up to {show(motor, 'A')}")
+        steps.append(
+            f"the blower is asked for and adds up to {show(motor, 'A')}"
+            if turns
+            else f"the blower adds up to {show(motor, 'A')}"
+        )
     return Due(
         point,
         A,

@@ -10,6 +10,8 @@ from plentar.core.errors import BadInput
 from plentar.core.events.event import Event, Switches
 from plentar.core.unit import Unit
 
+#: Work after which a part is as new: older readings of it say nothing of it now.
+MENDS = frozenset({"remade", "tightened", "renewed", "reset", "switched-on", "cleaned"})
 STAGE_OFF, STAGE_ON = "stage-off", "stage-on"
 #: What may be done to a part, and how it is said.
 VERBS: Mapping[str, str] = {
@@ -50,6 +52,11 @@ class Did(Event):
     def words(self, unit: Unit) -> str:
         """Such as “C1.l1 remade: new lug”."""
         return f"{self.part} {VERBS[self.verb]}{f': {self.note}' if self.note else ''}"
+
+    @property
+    def mended(self) -> str:
+        """The component that is as new after it: of a lug or a wire's end its circuit; or none."""
+        return self.part.removesuffix(".l1").removesuffix(".l2") if self.verb in MENDS else ""
 
     @property
     def is_switch(self) -> bool:  # type: ignore[override]

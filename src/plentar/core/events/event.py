@@ -62,6 +62,11 @@ class Event(ABC):
         return unit
 
     @property
+    def mended(self) -> str:
+        """The component that is as new after it; empty where it is none."""
+        return ""
+
+    @property
     def began_s(self) -> float:
         """When it really began, as far as the circuit is concerned."""
         return self.t_s

@@ -45,6 +45,11 @@ class Replaced(Event):
         by = f" by a {self.by.kind.title}" if self.by else ""
         return f"{self.component} replaced{by}{f': {self.note}' if self.note else ''}"
 
+    @property
+    def mended(self) -> str:
+        """The part that was replaced."""
+        return self.component
+
     def refit(self, unit: Unit) -> Unit:
         """The unit with the new device in the old one's place."""
         if self.by is None:

@@ -8,6 +8,7 @@ where it was not, from anywhere in its window.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -27,11 +28,12 @@ BLOWER = "blower"
 
 
 class Timing(StrEnum):
-    """What a move's time says. The first three are of moves that nobody has seen."""
+    """What a move's time says. The first four are of moves that nobody has seen act."""
 
     WAITING = "waiting"
     DUE = "due"
     NOT_SEEN = "not-seen"
+    SHOWN = "shown"
     EARLY = "early"
     IN_WINDOW = "in-window"
     LATE = "late"
@@ -72,6 +74,8 @@ class Move:
     energised_s: float | None = None
     seen_s: float | None = None
     key: str = ""
+    #: When a clamp showed that it had been by then, where nobody saw it act.
+    shown_s: float | None = None
 
     @property
     def took_s(self) -> float | None:
@@ -104,6 +108,8 @@ class Move:
             if self.seen_s > self.due_s.high + error_s:
                 return Timing.LATE
             return Timing.EARLY if self.seen_s < self.due_s.low - error_s else Timing.IN_WINDOW
+        if self.shown_s is not None:
+            return Timing.SHOWN
         if now_s < self.due_s.low:
             return Timing.WAITING
         return Timing.DUE if now_s <= self.due_s.high else Timing.NOT_SEEN
@@ -198,20 +204,24 @@ class Moves:
             control = self.unit.control_of_switch[switch.id]
             spells = self.coil_spells(control)
             found: list[Move] = []
+            # A press belongs to the run of its call: where the watch's error reaches into the
+            # run before, what was pressed there is not taken for this one's.
+            before_s = -math.inf
             for spell, after in zip_longest(spells, spells[1:]):
-                found += self._in_spell(switch, control, spell, after)
+                found += self._in_spell(switch, control, spell, after, before_s)
+                before_s = spell.end_s.high + th.WATCH_ERROR_S.value if spell.end_s else math.inf
             self._of_switch[switch.id] = found
         return self._of_switch[switch.id]
 
     def _in_spell(
-        self, switch: Switch, control: Control, spell: Spell, after: Spell | None
+        self, switch: Switch, control: Control, spell: Spell, after: Spell | None, before_s: float
     ) -> Iterator[Move]:
         volts = self._coil_volts(control, spell)
         stretch = stretch_of(control, volts)
         high_s = spell.start_s.high + stretch * switch.on_s.high
         due_s = Band(spell.start_s.low + switch.on_s.low, high_s)
         until_s = spell.end_s.low if spell.end_s else float("inf")
-        seen = self._first(switch.id, ON, spell.start_s.low, until_s)
+        seen = self._first(switch.id, ON, max(spell.start_s.low, before_s), until_s)
         if seen is None and due_s.low > until_s:
             return  # the call was over before it could act
         yield Move(

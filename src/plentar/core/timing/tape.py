@@ -5,11 +5,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from plentar.core.events import Replaced, Visit
+from plentar.core.events import Reading, Visit
 from plentar.core.parts import CALLS
-from plentar.core.quantity import minutes
+from plentar.core.quantity import Quantity, minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
 from plentar.core.unit import Unit
@@ -110,6 +110,7 @@ def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
         else:
             stretches.append((began_s, ended_s))
     every = [m for switch in moves.watched for m in moves.of_switch(switch)] + moves.of_blower
+    every = [_as_shown(moves.unit, visit, move) for move in every]
     previous_s = -math.inf
     for at, (began_s, ended_s) in enumerate(stretches):
         last = at + 1 == len(stretches)
@@ -133,10 +134,38 @@ def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
             )),
             idle_s if idle_s < th.WARM_S.value else None,
             tuple(dict.fromkeys(
-                e.component for e in visit.of_kind(Replaced) if previous_s < e.t_s <= began_s
+                e.mended for e in visit.events if e.mended and previous_s < e.t_s <= began_s
             )),
         )  # fmt: skip
         previous_s = ended_s
+
+
+def _as_shown(unit: Unit, visit: Visit, move: Move) -> Move:
+    """A move that nobody saw, with the first clamp after it that shows that it has been."""
+    if move.seen_s is not None:
+        return move
+    drawn_at = _drawn_at(unit, move.part)
+    for event in visit.of_kind(Reading):
+        floor = drawn_at.get(event.at) if event.quantity is Quantity.AMPS else None
+        if floor is None or not move.clock_s.low <= event.t_s:
+            continue
+        draws = event.value >= floor
+        if move.action == ON and draws and event.t_s >= move.due_s.low:
+            return replace(move, shown_s=event.t_s)
+        if move.action == OFF and not draws:
+            return replace(move, shown_s=event.t_s)
+    return move
+
+
+def _drawn_at(unit: Unit, part: str) -> dict[str, float]:
+    """Where a clamp shows that a part is closed or runs, and from how many amps on."""
+    if part == BLOWER:
+        return {BLOWER: unit.blower.still_below_amps} if unit.blower else {}
+    return {
+        at: element.rating.dead_below_amps(element.rated_volts)
+        for element in unit.elements_through(part)
+        for at in (element.id, part)
+    }
 
 
 def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, str]]:
@@ -173,6 +202,8 @@ def said(move: Move, now_s: float) -> str:
     if move.longest_s == 0 and move.took_s is not None:
         return f"{minutes(move.took_s)} after {move.cause}, due with it"
     window = f"{minutes(move.due_s.low - move.clock_s.low)} … {minutes(move.due_s.high - move.clock_s.low)}"
+    if move.shown_s is not None and move.took_s is None:
+        return f"due {window}; the clamp shows it at {minutes(move.shown_s - move.clock_s.low)}"
     if move.took_s is None:
         unseen = {
             Timing.WAITING: f"due {window}",

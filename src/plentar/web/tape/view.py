@@ -42,9 +42,16 @@ from plentar.web.visits.view import BenchView
 
 WORDS = {
     Timing.WAITING: "not due yet", Timing.DUE: "due now", Timing.NOT_SEEN: "not seen",
+    Timing.SHOWN: "clamped",
     Timing.EARLY: "early", Timing.IN_WINDOW: "in its window", Timing.LATE: "late",
 }  # fmt: skip
-TONES = {Timing.IN_WINDOW: "good", Timing.LATE: "bad", Timing.EARLY: "low", Timing.NOT_SEEN: "high"}
+TONES = {
+    Timing.IN_WINDOW: "good",
+    Timing.SHOWN: "good",
+    Timing.LATE: "bad",
+    Timing.EARLY: "low",
+    Timing.NOT_SEEN: "high",
+}
 WAITS_SHOWN = 3
 #: What a late watch is set forward by, s.
 LEADS_S = (30.0, 60.0, 300.0)
