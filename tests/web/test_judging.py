@@ -149,7 +149,7 @@ def test_what_can_not_be_taken_is_refused(somebody, session, stored):
         {"at": "C1", "observe": "cycling"}, {"at": "E1", "observe": "on"},
     ):  # fmt: skip
         assert post(me, f"{bench}/take", **bad).status_code == 422, bad
-    assert post(me, f"{bench}/replaced", component="E9").status_code == 422
+    assert post(me, f"{bench}/did", verb="replaced", parts="E9").status_code == 422
     assert post(me, f"{bench}/look", seen="filter:burnt-out").status_code == 422
     assert post(me, f"{bench}/look", seen="roof:fine").status_code == 422
     assert post(me, f"{bench}/answer", code="x", component="y", how="so").status_code == 422
@@ -159,7 +159,7 @@ def test_what_can_not_be_taken_is_refused(somebody, session, stored):
 def test_a_repair_is_an_event(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit("not-enough-heat")
-    post(me, f"{bench}/replaced", component="S1")
+    post(me, f"{bench}/did", verb="replaced", parts="S1")
     assert stored(bench)[0].body["replaced"] == "S1"
     assert "S1 replaced" in soup(me.client.get(bench)).select_one("#log").text
 

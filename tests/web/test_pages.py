@@ -142,17 +142,15 @@ def test_plate_errors_stand_beside_the_field(somebody, soup):
 
 def test_parts_move_along_their_rung_and_limits_can_go(somebody):
     me = somebody()
-    move = f"/units/{me.unit_id}/plate/TL1/move"
-    me.client.post(move, data={"to": "earlier", "element": "E1", "seen": "1"})
+    act = f"/units/{me.unit_id}/plate/TL1/act"
+    me.client.post(act, data={"act": "earlier", "element": "E1", "seen": "1"})
     unit = json.loads(me.client.get(f"/units/{me.unit_id}/unit.json").text)["unit"]
     assert unit["elements"][0]["rung"] == ["S1.1", "FL1", "TL1", "E1"]
-    me.client.post(move, data={"to": "out", "element": "E1", "seen": "2"})
+    me.client.post(act, data={"act": "out", "element": "E1", "seen": "2"})
     unit = json.loads(me.client.get(f"/units/{me.unit_id}/unit.json").text)["unit"]
     assert unit["elements"][0]["rung"] == ["S1.1", "FL1", "E1"]
-    assert (
-        me.client.post(f"/units/{me.unit_id}/plate/S1.1/move", data={"to": "out"}).status_code
-        == 422
-    )
+    own = f"/units/{me.unit_id}/plate/E1/act"
+    assert me.client.post(own, data={"act": "out", "element": "E1"}).status_code == 422
 
 
 def test_kits_become_units(somebody, soup):
@@ -332,7 +330,7 @@ def test_notes_do_not_become_formulas_in_a_spreadsheet(somebody):
     me.read(bench, "C1", "volts", "240", note="=HYPERLINK(1)")
     rows = me.client.get(f"{bench}/readings.csv").text.splitlines()
     assert rows[0].startswith("t_s,point,quantity,unit,value")
-    assert rows[1].endswith("'=HYPERLINK(1)")
+    assert "'=HYPERLINK(1)" in rows[1].split(",")
 
 
 def test_a_closed_visit_with_a_follow_up_shows_on_its_unit(somebody):

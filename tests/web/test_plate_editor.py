@@ -10,7 +10,7 @@ from bs4 import BeautifulSoup
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plentar.core.kits import KIT_CONTROLS, KIT_RELAYS, KIT_TIES, Kit, build_kit
+from plentar.core.kits import KIT_CONTROLS, Kit, build_kit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.accounts import make_account, make_shop
@@ -93,13 +93,12 @@ def exported(client, url: str) -> dict:
 
 KITS = [
     build_kit(Kit((5000.0,) * 2, 240, control, tie=tie, relay=relay), f"{control}-{relay}", "A kit")
-    for control in KIT_CONTROLS
-    for tie in KIT_TIES
-    for relay in KIT_RELAYS
-    if control != "nothing"
-    and (tie == "nc-contact") <= (relay != "none")
-    and (tie == "sequencer-switch") <= ("sequencer" in control)
-    and (tie == "nc-contact" or relay in ("dpdt", "none"))
+    for control, tie, relay in (
+        *((control, "nc-contact", "dpdt") for control in KIT_CONTROLS if control != "nothing"),
+        ("stacked-sequencer", "sequencer-switch", "time-delay"),
+        ("contactors", "g-with-w", "board"),
+        ("relays-dc", "none", "none"),
+    )
 ]
 UNITS = [
     *plates().values(),
@@ -116,13 +115,13 @@ def test_no_touch_on_a_drawing_ends_in_an_error(lead, unit):
         assert panel.select_one("[data-point]")
     started = client.post(f"{url}/visits", data={"complaint": "check-up"})
     bench = started.location
-    for page in (bench, f"{bench}/judge", f"{bench}/tape", f"{bench}/what-if"):
+    for page in (bench, f"{bench}/tape", f"{bench}/what-if"):
         for href in {a["href"] for a in tree(client.get(page)).select("a.part")}:
             assert client.get(href, headers=HX).status_code == 200, href
     assert client.get(f"{url}?part=nothing").status_code == 422
 
 
-@settings(max_examples=25, suppress_health_check=list(HealthCheck))
+@settings(max_examples=8, suppress_health_check=list(HealthCheck))
 @given(unit=any_units())
 def test_every_unit_of_the_file_is_opened_and_saved_unchanged(lead, unit):
     client, made = lead
@@ -139,12 +138,12 @@ def test_every_unit_of_the_file_is_opened_and_saved_unchanged(lead, unit):
         assert exported(client, url) == before, href
 
 
-@settings(max_examples=12, suppress_health_check=list(HealthCheck))
+@settings(max_examples=5, suppress_health_check=list(HealthCheck))
 @given(unit=any_units(), data=st.data())
 def test_whatever_the_screens_make_is_valid_in_the_file(lead, unit, data):
     client, made = lead
     url = made(unit)
-    for _ in range(6):
+    for _ in range(4):
         version, found = exported(client, url), panels(client, url)
         acts = [
             (form, button)
@@ -152,6 +151,14 @@ def test_whatever_the_screens_make_is_valid_in_the_file(lead, unit, data):
             for form in panel.select('form[action$="/act"]')
             for button in form.select("button[name=act]")
         ]
+        # In an order of their own, which every run of the same example has.
+        acts.sort(
+            key=lambda act: (
+                act[0]["action"].split("/plate/")[1],
+                act[1]["value"],
+                typed(act[0]).get("element", []),
+            )
+        )
         form, button = data.draw(st.sampled_from(acts))
         sent = typed(form) | {"act": button["value"]}
         select = form.select_one("select")

@@ -54,6 +54,12 @@ class Evidence:
         """Every reading in order of time."""
         return tuple(self.take(r) for r in self.visit.of_kind(Reading))
 
+    @property
+    def complaint(self) -> str | None:
+        """What the call is about, until something was mended: that answers it, and what counts
+        then is what is read after it."""
+        return None if self._mended_s else self.visit.complaint
+
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
         """What several checks ask for, worked out at the first ask and shared."""
         if key not in self._shared:

@@ -455,9 +455,9 @@ def control_to_json(control: core.Control) -> dict[str, Any]:
 
 
 def _blower_to_json(blower: core.Blower) -> dict[str, Any]:
-    written = _present(**_fields(blower))
-    if blower.interlock.kind != "unknown":
-        written["interlock"] = _present(**_fields(blower.interlock))
+    tie = blower.interlock
+    known = _present(**_fields(tie)) if tie.kind != "unknown" else None
+    written = _present(**_fields(blower) | {"interlock": known})
     relay = blower.relay
     if relay is not None:
         written["relay"] = _present(

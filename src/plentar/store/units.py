@@ -112,6 +112,11 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
     return replace(record, version=version, unit=unit)
 
 
+def version_number(session: Session, version_id: uuid.UUID) -> int:
+    """Which version of its unit's plate this is."""
+    return session.get_one(UnitVersion, version_id).number
+
+
 def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRecord:
     """The plate before the newest. The newest is gone where no visit is judged by it; else the one
     before becomes the next version. Raises Conflict where there is none, or as ``save_plate``.

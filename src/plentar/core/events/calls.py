@@ -35,6 +35,12 @@ class Calls(Event):
         """Such as “thermostat asks for W1”."""
         return f"thermostat asks for {' + '.join(sorted(self.calls)) or 'nothing'}"
 
+    def words_by_jumper(self) -> str:
+        """The same with the thermostat's wires lifted: who calls then is a jumper."""
+        if not self.calls:
+            return "jumper off: nothing called, wires lifted"
+        return f"jumper from R to {' + '.join(sorted(self.calls))}, wires lifted"
+
     def moves(self, before: Switches) -> Switches:
         """The set replaces what was asked for before."""
         lifted = before.lifted if self.lifted is None else self.lifted

@@ -268,7 +268,8 @@ def _plain(number: float) -> str:
 
 
 def changed_unit(unit: Unit, part: str, typed: Mapping[str, str]) -> Unit:
-    """The unit with a part's values as typed; an empty value is left out.
+    """The unit with a part's values as typed; an empty value is left out, one that is not among
+    them stays as it is.
 
     Raises BadInput whose path is the field's name, or empty when the parts do not fit.
     """
@@ -276,6 +277,8 @@ def changed_unit(unit: Unit, part: str, typed: Mapping[str, str]) -> Unit:
     kind, path, thing = locate(plate, part)
     # Whether an optional object is there at all is settled after what is in it.
     for field in sorted(FIELDS[kind], key=lambda field: field.kind == "there"):
+        if field.name not in typed and field.kind != "several":
+            continue  # the form did not ask for it
         said = typed.get(field.name, "").strip()
         if field.kind == "control-kind":
             if _chosen(unit, field, said) != thing["type"]:

@@ -70,10 +70,22 @@ class WiresEntry(Entry):
     state: Literal["lifted", "restored"]
 
 
-class ReplacedEntry(Entry):
-    """A part was repaired or replaced."""
+class DidEntry(Entry):
+    """What was done, on which parts."""
 
-    component: PointName
+    verb: str = ""
+    parts: Annotated[tuple[PointName, ...], Field(max_length=40)] = ()
+    by: str = ""
+    note: Annotated[str, Field(max_length=2000)] = ""
+    #: The parts that were clear together with these.
+    clear: Annotated[str, Field(max_length=400)] = ""
+
+
+class NoteEntry(Entry):
+    """Words on a part, or on the whole unit."""
+
+    part: Annotated[str, Field(max_length=60)] = ""
+    text: Annotated[str, Field(max_length=2000)] = ""
 
 
 class LookEntry(Entry):

@@ -16,6 +16,7 @@ from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
 from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.view import BenchView
+from plentar.web.visits.work import Deed, mending
 
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
@@ -70,8 +71,21 @@ class SuspectRow:
 class JudgeView:
     """What the judge says of a visit, for its place on the bench."""
 
-    def __init__(self, view: BenchView) -> None:
+    def __init__(self, view: BenchView, todo: str = "") -> None:
         self.view = view
+        known = view.unit.components
+        #: Parts that were clear when another of them was mended, and are not done yet.
+        self.todo_parts = [part for part in todo.split(",") if part in known]
+
+    @property
+    def todo(self) -> list[Deed]:
+        """What mends those."""
+        return [deed for part in self.todo_parts for deed in mending(self.view.unit, part)]
+
+    @property
+    def deeds(self) -> list[Deed]:
+        """What mends the parts that are clear."""
+        return [deed for part in self.parts for deed in mending(self.view.unit, part)]
 
     @property
     def diagnosis(self) -> Diagnosis:
@@ -293,7 +307,7 @@ def waited(seconds: float) -> str:
 
 _VERBS = {
     Quantity.AMPS: "Clamp", Quantity.VOLTS: "Volts:", Quantity.VOLTS_DC: "DC volts:",
-    Quantity.OHMS: "Ohms:", Quantity.TEMP_F: "Temperature:", Quantity.UF: "Microfarads:",
+    Quantity.OHMS: "Ohms:", Quantity.TONE: "Tone:", Quantity.TEMP_F: "Temperature:", Quantity.UF: "Microfarads:",
 }  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from plentar.core.door import state_in_words
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import minutes
 from plentar.store.visits import StoredEvent
@@ -50,6 +51,29 @@ class LogRow:
             return ""
         reading = self.judged.taken.reading
         return reading.quantity.shown(reading.value)
+
+    @property
+    def state(self) -> str:
+        """What stood when it was read."""
+        if self.judged is None:
+            return ""
+        taken = self.judged.taken
+        return state_in_words(taken.state, driven=taken.reading.driven)
+
+    @property
+    def note(self) -> str:
+        """What was noted with a reading."""
+        return self.judged.taken.reading.note if self.judged else ""
+
+    @property
+    def is_work(self) -> bool:
+        """It is work that was done on a part."""
+        return bool({"did", "replaced"} & set(self.event.body))
+
+    @property
+    def may_strike(self) -> bool:
+        """It is no reading, and the log offers to strike it out too."""
+        return not self.struck and (self.is_work or "observe" in self.event.body)
 
     @property
     def due(self) -> str:

@@ -45,6 +45,8 @@ class PadView:
     history: list[LogRow]
     client_id: uuid.UUID
     driven: bool | None = None
+    state: str = ""
+    to_ground: str = ""
 
     keys: ClassVar[tuple[str, ...]] = ("7", "8", "9", "4", "5", "6", "1", "2", "3", ".", "0")
 
@@ -54,17 +56,30 @@ class PadView:
         return ("k", "M", "OL") if self.quantity is Quantity.OHMS else ()
 
     @property
+    def by_ear(self) -> bool:
+        """The meter sounds or it does not: two buttons, and no number."""
+        return self.quantity is Quantity.TONE
+
+    @property
     def tabs(self) -> list[tuple[str, str, bool]]:
         """What can be read here: words, address, whether it is what the pad is open for."""
-        return [
+        found = [
             (str(q).replace("_", " "), f"{self.link}&quantity={q}", q is self.quantity)
             for q in self.point.quantities
         ]
+        if self.to_ground:
+            found.append(("to ground", f"{self.to_ground}&quantity=ohms", False))
+        return found
 
     @property
     def due_text(self) -> str:
         """What is due."""
         return self.due.text() or "—"
+
+    @property
+    def part(self) -> str:
+        """The part that work and words here are about."""
+        return self.point.component
 
     @property
     def nominal(self) -> str:

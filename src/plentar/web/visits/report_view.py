@@ -73,6 +73,12 @@ class ReportView:
         """The readings, oldest first, those struck out among them."""
         return readings_of(self.bench.log())
 
+    @cached_property
+    def work(self) -> list[tuple[str, str]]:
+        """What was done, oldest first, in words; what was struck out stays out."""
+        rows = reversed(self.bench.log())
+        return [(row.when, row.text) for row in rows if row.is_work and not row.struck]
+
     @property
     def runs(self) -> list[str]:
         """What sets each run apart, where there are several."""

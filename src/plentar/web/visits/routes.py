@@ -19,18 +19,20 @@ from plentar.core.events import (
     Observed,
     Power,
     Reading,
-    Replaced,
     Wires,
 )
 from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
 from plentar.files.visit_file import parse_model
-from plentar.files.visit_json import AnsweredJson, LookedJson
+from plentar.files.visit_json import AnsweredJson, LookedJson, NoteJson, PlateChangeJson
+from plentar.store.units import find_unit, save_plate, version_number
 from plentar.store.visits import (
+    Note,
     VisitRecord,
     add_note,
     append_event,
     find_visit,
+    judge_by_plate,
 )
 from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
@@ -41,10 +43,11 @@ from plentar.web.people import me, signed_in
 from plentar.web.visits.entry import (
     AnswerEntry,
     CallsEntry,
+    DidEntry,
     LookEntry,
+    NoteEntry,
     PowerEntry,
     ReadingEntry,
-    ReplacedEntry,
     StrikeEntry,
     TakeEntry,
     WiresEntry,
@@ -53,6 +56,7 @@ from plentar.web.visits.gates import check_bars, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
+from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
 #: How often a page asks again by itself for an answer that is not whole.
@@ -144,7 +148,7 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
 @signed_in
 def judged(visit_id: uuid.UUID) -> Answer:
     """What to read next and what is suspected; with htmx for its place on the bench."""
-    judge = JudgeView(BenchView(_mine(visit_id)))
+    judge = JudgeView(BenchView(_mine(visit_id)), request.args.get("todo", "")[:400])
     database().rollback()  # the judge takes a while: no connection waits for it
     fragment, told = _judged(judge)
     return render("visits/judge.html", fragment, inside=fragment, **told)
@@ -221,13 +225,69 @@ def take(visit_id: uuid.UUID) -> Answer:
     return _changed(visit_id, wanted.at, wanted.quantity, wanted.after_s, wanted.driven)
 
 
-@visits.post("/<uuid:visit_id>/replaced")
+@visits.post("/<uuid:visit_id>/did")
 @signed_in
-def replaced(visit_id: uuid.UUID) -> Answer:
-    """A part was repaired or replaced: what was read of it before counts no more."""
+def did(visit_id: uuid.UUID) -> Answer:
+    """Work on some parts: what was read of a part that is as new counts no more."""
     record = _mine(visit_id, to_write=True)
-    entry = parse_entry(ReplacedEntry, request.form)
-    _store(record, Replaced(t_s=record.elapsed_s, component=entry.component), entry)
+    entry = parse_entry(DidEntry, request.form)
+    for key, event in events_of(record.unit, entry, record.elapsed_s):
+        record = append_event(database(), record, event, key, me().id)
+    if entry.by:
+        _keep_as_plate(record)
+    database().commit()
+    left = [part for part in entry.clear.split(",") if part and part not in entry.parts]
+    return _changed(visit_id, todo=",".join(left))
+
+
+@visits.get("/<uuid:visit_id>/work")
+@signed_in
+def work(visit_id: uuid.UUID) -> Answer:
+    """What was done, on which parts; and words on a part."""
+    view = BenchView(_mine(visit_id))
+    part = request.args.get("part", "")
+    known = part if part in view.unit.workable else ""
+    return render(
+        "visits/work.html", "visits/_work.html", view=view, part=known, deeds=DEEDS,
+        by_kind=BY_KIND, groups=parts_of(view.unit),
+    )  # fmt: skip
+
+
+def _keep_as_plate(record: VisitRecord) -> None:
+    """What stands in an old device's place is on the plate from the next visit on, where nobody
+    has changed the plate meanwhile."""
+    plate = find_unit(database(), record.row.shop_id, record.row.unit_id)
+    if plate.version.id == record.row.version_id:
+        save_plate(database(), plate, record.unit, plate.version.number)
+
+
+@visits.post("/<uuid:visit_id>/note")
+@signed_in
+def note(visit_id: uuid.UUID) -> Answer:
+    """Words on a part, or on the whole unit."""
+    record = _mine(visit_id, to_write=True)
+    entry = parse_entry(NoteEntry, request.form)
+    if not entry.text.strip():
+        raise BadInput("text", "say something")
+    if entry.part and entry.part not in record.unit.workable:
+        raise BadInput("part", f"no part {entry.part!r}")
+    said = NoteJson(t=record.elapsed_s, part=entry.part, text=entry.text.strip(), by=me().name)
+    _note(record, said, entry)
+    return _changed(visit_id)
+
+
+@visits.post("/<uuid:visit_id>/plate")
+@signed_in
+def use_plate(visit_id: uuid.UUID) -> Answer:
+    """The plate was wrong all along: the visit is judged by the newest from now on."""
+    record = _mine(visit_id, to_write=True)
+    entry = parse_entry(Entry, request.form)
+    newest = find_unit(database(), record.row.shop_id, record.row.unit_id).version
+    if newest.id != record.row.version_id:
+        was = version_number(database(), record.row.version_id)
+        judge_by_plate(database(), record, newest)
+        change = PlateChangeJson(t=record.elapsed_s, was=was, now=newest.number, by=me().name)
+        _note(record, change, entry)
     return _changed(visit_id)
 
 
@@ -268,8 +328,8 @@ def answer(visit_id: uuid.UUID) -> Answer:
     return _changed(visit_id)
 
 
-def _note(record: VisitRecord, note: LookedJson | AnsweredJson, entry: Entry) -> None:
-    add_note(database(), record, note, entry.client_id, me().id)
+def _note(record: VisitRecord, noted: Note, entry: Entry) -> None:
+    add_note(database(), record, noted, entry.client_id, me().id)
     database().commit()
 
 
@@ -376,6 +436,7 @@ def _changed(
     quantity: str | None = None,
     after_s: float = 0.0,
     driven: bool = False,
+    todo: str = "",
 ) -> Answer:
     """The bench after a change: its inside for htmx, else by way of a redirect."""
     if not wants_fragment():
@@ -386,4 +447,6 @@ def _changed(
         return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(_mine(visit_id))
     pad = view.pad(at, quantity, driven=driven) if at else None
-    return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s))
+    return render_template(
+        "visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo
+    )

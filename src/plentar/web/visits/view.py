@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
@@ -24,6 +25,7 @@ from plentar.core.door import (
     model_of,
     other_school,
     state_at,
+    state_in_words,
     suspected_stops,
 )
 from plentar.core.events import (
@@ -34,13 +36,16 @@ from plentar.core.events import (
     ON,
     PROVED_DEAD,
     RESTORED,
+    Calls,
+    Event,
     Reading,
     Visit,
+    unit_after,
 )
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding, Judgement
 from plentar.core.parts import HEAT_CALLS
-from plentar.core.points import Point, points, resolve
-from plentar.core.quantity import Quantity
+from plentar.core.points import Point, points, resolve, whole_parts
+from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
@@ -49,9 +54,11 @@ from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.store.visits import StoredEvent, VisitRecord
 from plentar.web.drawings import changed_parts, control_side, line_side
 from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
+from plentar.web.visits.around import Around
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 
+_OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
 #: How many earlier readings of a point the pad repeats; the log has them all.
 SHOWN_BEFORE = 3
 #: How many entries the bench shows; the whole log is a touch away.
@@ -263,9 +270,10 @@ class BenchView:
     def other_points(self) -> list[tuple[str, str]]:
         """Points that the drawing does not show, with their addresses."""
         drawn = drawn_points(self.unit)
-        others = [p for p in points(self.unit) if p.name not in drawn] + [
-            resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements
-        ]
+        grounded = [f"{e.id}.in" for e in self.unit.elements] + ["R", *self.unit.calls]
+        grounded += sorted(whole_parts(self.unit))
+        others = [p for p in points(self.unit) if p.name not in drawn]
+        others += [resolve(self.unit, f"{name}:ground") for name in grounded]
         return [(point.title, self.link(point.name)) for point in others]
 
     def log(self, at_most: int | None = None) -> list[LogRow]:
@@ -275,12 +283,21 @@ class BenchView:
 
     def _row(self, event: StoredEvent) -> LogRow:
         core = self.record.core_event(event)
-        words = core.words(self.unit)
+        if isinstance(core, Calls) and self.evidence.state_at(core.t_s).lifted:
+            return LogRow(event, core.words_by_jumper())
+        words = core.words(self._unit_at(core))
         if isinstance(core, Reading):
             # A struck reading is held against what was due as well, but is no evidence.
             judged = judge_reading(self.evidence, self.evidence.take(core))
             return LogRow(event, words, judged)
         return LogRow(event, words)
+
+    def _unit_at(self, event: Event) -> Unit:
+        """The unit that an event was entered on: a part of it may have been replaced since."""
+        if self.unit is self.record.plate:
+            return self.unit
+        before = (e for e in self.record.events if e.t_s <= event.t_s and not e.struck_at)
+        return unit_after(self.record.plate, map(self.record.core_event, before))
 
     @cached_property
     def newest(self) -> LogRow:
@@ -317,7 +334,44 @@ class BenchView:
             point, self.link(at), chosen, due, Markup(gauge(due, value)), typed,
             None if value is None else due.judge(value), error, stored, self.gated(chosen),
             [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
+            state_in_words(self.state, driven=driven), self._to_ground(point),
         )  # fmt: skip
+
+    @property
+    def unit_href(self) -> str:
+        """The unit's own page."""
+        return url_for("units.show", unit_id=self.record.row.unit_id)
+
+    def plate_of(self, point: Point) -> str:
+        """The panel of a point's part on the unit's page."""
+        coils = {f"{device}.coil" for device in self.unit.device_by_id}
+        owner = point.component
+        part = {"contact": point.name, "coil": point.name, "capacitor": "capacitor", "air": "unit",
+                "primary": "transformer"}.get(point.kind, owner)  # fmt: skip
+        return f"{self.unit_href}?part={f'{owner}.coil' if f'{owner}.coil' in coils and part == owner else part}"
+
+    @cached_property
+    def around(self) -> Around:
+        """How the unit was left before, and whether its plate was mended meanwhile."""
+        return Around(self.record)
+
+    @property
+    def notes(self) -> list[tuple[str, str, str]]:
+        """What was noted of parts, and changes of the plate: time, part, words."""
+        said = [(body["t"], body["part"], body["text"]) for body in self.record.noted("note")]
+        said += [
+            (
+                body["t"],
+                "",
+                f"plate {body['was']} was wrong all along: judged by plate {body['now']}",
+            )
+            for body in self.record.noted("plate")
+        ]
+        return [(minutes(t_s), part, text) for t_s, part, text in sorted(said)]
+
+    def off_is_said(self, how: str) -> bool:
+        """A stop was answered with its breaker off, and the bench has it on."""
+        return self.state.live and bool(_OFF.search(how))
 
     @property
     def proof(self) -> dict[str, str]:
@@ -327,6 +381,12 @@ class BenchView:
     def gated(self, quantity: Quantity) -> bool:
         """It is read only proved dead, and the unit is not."""
         return quantity.dead_only and not self.state.proved_dead
+
+    def _to_ground(self, point: Point) -> str:
+        """Where a part is read to ground, its wires lifted; empty where that is not asked."""
+        name = {"element": f"{point.name}.in", "terminal": point.name, "coil": point.name,
+                "blower": "blower"}.get(point.kind)  # fmt: skip
+        return self.link(f"{name}:ground") if name else ""
 
     def _usual(self, point: Point) -> Quantity:
         """The quantity that is read here as the unit stands."""

@@ -130,7 +130,7 @@ def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
     items = [item for item, use in zip(items, counts, strict=True) if use]
     complaint = np.ones(len(atlas.singles.hypotheses))
     try:
-        complaint = complaint_likelihood(atlas, evidence.visit.complaint)
+        complaint = complaint_likelihood(atlas, evidence.complaint)
     except OutOfTime:
         left_out.append("the complaint")
     priors = priors_of(evidence, atlas) * complaint

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plentar.core.events import Replaced
 from plentar.core.evidence import Evidence
 from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import CHECK_UP
@@ -21,7 +20,7 @@ def priors_of(evidence: Evidence, atlas: Atlas) -> Real:
     priors = np.array([h.weight for h in atlas.singles.hypotheses])
     if evidence.visit.complaint == CHECK_UP:
         priors[0] = HEALTHY_ON_CHECK_UP
-    replaced = {event.component for event in evidence.visit.of_kind(Replaced)}
+    replaced = {event.mended for event in evidence.visit.events if event.mended}
     if replaced:
         priors[0] += HEALTHY_ON_CHECK_UP  # what was wrong may be mended
     for n, hypothesis in enumerate(atlas.singles.hypotheses):
@@ -38,11 +37,13 @@ def _is_of(evidence: Evidence, component: str, replaced: set[str]) -> bool:
 def still_counting(evidence: Evidence, atlas: Atlas, items: Sequence[ItemLikelihood]) -> list[bool]:
     """Which items count: one from before a repair does not, where the old part bore on it."""
     counts = [True] * len(items)
-    for event in evidence.visit.of_kind(Replaced):
+    for event in evidence.visit.events:
+        if not event.mended:
+            continue
         old = [
             v
             for v, variant in enumerate(atlas.singles.variants)
-            if any(_is_of(evidence, f.component, {event.component}) for f in variant.clock)
+            if any(_is_of(evidence, f.component, {event.mended}) for f in variant.clock)
         ]
         for n, item in enumerate(items):
             if item.t_s < event.t_s and old:
