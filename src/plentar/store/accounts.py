@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 from typing import Any
+from zoneinfo import available_timezones
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -44,6 +45,13 @@ def make_account(
     return account
 
 
+def set_timezone(session: Session, shop_id: uuid.UUID, name: str) -> None:
+    """Change the time that a shop reads; raises BadInput where there is no such zone."""
+    if name not in available_timezones():
+        raise BadInput("timezone", "no such time zone; such as Europe/Paris or UTC")
+    session.execute(update(Shop).where(Shop.id == shop_id).values(timezone=name))
+
+
 def set_password(session: Session, account_id: uuid.UUID, password: str) -> None:
     """Change an account's password; raises BadInput on a short one."""
     _check_length(password)
@@ -81,6 +89,7 @@ class SignedIn:
     role: str
     shop_name: str
     shop_settings: dict[str, Any]
+    timezone: str = "UTC"
 
 
 _SIGNED_IN = (
@@ -92,6 +101,7 @@ _SIGNED_IN = (
         Account.role,
         Shop.name,
         Shop.settings,
+        Shop.timezone,
     )
     .join(Shop, Shop.id == Account.shop_id)
     .where(Account.id == bindparam("account_id"))

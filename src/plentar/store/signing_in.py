@@ -87,7 +87,7 @@ def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -
 _SIGNED_IN = (
     select(
         Account.id, Account.shop_id, Account.login, Account.name, Account.role, Shop.name,
-        Shop.settings,
+        Shop.settings, Shop.timezone,
     )
     .join(SignIn, SignIn.account_id == Account.id)
     .join(Shop, Shop.id == Account.shop_id)

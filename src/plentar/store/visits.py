@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import math
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property, partial
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
-from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from plentar.core.door import state_at
 from plentar.core.errors import BadInput
-from plentar.core.events import Event, check_visit, unit_after
+from plentar.core.events import OFF, STAGE_OFF, Did, Event, Power, check_visit, unit_after
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
 from plentar.files.events_json import STRUCK_OUT, event_from_json, event_to_json
@@ -62,6 +64,8 @@ class VisitRow:
     opened_by: uuid.UUID
 
 
+#: How much of a note is carried along.
+MOST_NOTE = 2000
 #: Of an event's time over the clock's; less is the rounding of times, s.
 LEAST_STEP_S = 1.0
 
@@ -223,6 +227,33 @@ def start_visit(
             raise Conflict("a visit is already open on this unit; close it first") from None
         raise
     return row
+
+
+def carry_over(session: Session, visit: Visit, by: SignedIn) -> None:
+    """Begin a visit in the state in which the one before left the unit: breakers that were left
+    off, strips that were disabled or left off. Nothing where there was none, or the visit has
+    entries already.
+    """
+    records = records_of_unit(session, visit.shop_id, visit.unit_id)
+    here = next(record for record in records if record.row.id == visit.id)
+    before = [r for r in records if r.row.closed_at and r.row.started_at < visit.started_at]
+    if here.events or not before:
+        return
+    for number, event in enumerate(_left(before[-1], here.unit)):
+        key = uuid.uuid5(visit.id, f"left {number}")
+        here = append_event(session, here, event, key, by.id)
+
+
+def _left(before: VisitRecord, unit: Unit) -> Iterator[Event]:
+    """How a visit left the unit, as events of the next."""
+    off = {e.id for e in unit.elements} if before.row.outcome == "heat-disabled" else set()
+    off |= state_at(before.unit, before.core().events, math.inf).stages_off
+    note = f"as the last visit left it: {before.row.left_note}"[:MOST_NOTE].rstrip(": ")
+    for element in unit.elements:
+        if element.id in off:
+            yield Did(t_s=0.0, verb=STAGE_OFF, part=element.id, note=note)
+    if before.row.outcome == "left-off":
+        yield Power(t_s=0.0, state=OFF)
 
 
 def visit_by_client(
@@ -414,6 +445,21 @@ def newest_round(session: Session, shop_id: uuid.UUID) -> Round | None:
     return session.scalar(
         select(Round).where(Round.shop_id == shop_id).order_by(Round.opened_on.desc()).limit(1)
     )
+
+
+def left_over(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, Visit]:
+    """The newest finished visit of each unit that it left off, disabled, or to be followed up."""
+    newest = (
+        select(Visit)
+        .where(Visit.shop_id == shop_id, Visit.closed_at.is_not(None))
+        .ext(distinct_on(Visit.unit_id))
+        .order_by(Visit.unit_id, Visit.started_at.desc())
+    )
+    return {
+        row.unit_id: row
+        for row in session.scalars(newest)
+        if row.outcome != "in-service" or row.follow_up
+    }
 
 
 def visits_of_round(session: Session, round_: Round) -> dict[uuid.UUID, Visit]:

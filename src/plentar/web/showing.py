@@ -6,8 +6,10 @@ import json
 import re
 import uuid
 from datetime import datetime
+from zoneinfo import ZoneInfo
 
 from flask import Flask, request
+from flask_login import current_user
 from flask_wtf.csrf import generate_csrf
 from jinja2.ext import Extension
 from markupsafe import Markup
@@ -38,9 +40,22 @@ HTMX = {
 THEMES = ("auto", "light", "dark")
 
 
+def local(when: datetime) -> datetime:
+    """A time as the clocks of the shop that is signed in show it."""
+    somebody = current_user.is_authenticated
+    return when.astimezone(ZoneInfo(current_user.account.timezone if somebody else "UTC"))
+
+
 def day(when: datetime) -> str:
-    """A date in plain order."""
-    return f"{when.day} {when:%B %Y}"
+    """A date in plain order, by the shop's own clock."""
+    there = local(when)
+    return f"{there.day} {there:%B %Y}"
+
+
+def day_and_time(when: datetime) -> str:
+    """The same with the time and its zone."""
+    there = local(when)
+    return f"{day(when)}, {there:%H:%M} {there.tzname()}"
 
 
 def theme() -> str:
@@ -76,7 +91,7 @@ class Outdented(Extension):
 def init_app(app: Flask) -> None:
     """Give templates the filters."""
     app.jinja_env.add_extension(Outdented)
-    app.jinja_env.filters.update(show=show, clock=minutes, day=day)
+    app.jinja_env.filters.update(show=show, clock=minutes, day=day, time=day_and_time)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(
         htmx_config=json.dumps(HTMX),

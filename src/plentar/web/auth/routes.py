@@ -5,13 +5,22 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
+from flask import (
+    Blueprint,
+    abort,
+    current_app,
+    redirect,
+    render_template,
+    request,
+    session,
+    url_for,
+)
 from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
 from plentar.store import signing_in
-from plentar.store.accounts import right_password, set_password
+from plentar.store.accounts import right_password, set_password, set_timezone
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.auth.device import A_YEAR_S, known_device
@@ -41,6 +50,12 @@ class EndOthersEntry(BaseModel):
     """The password again, to end every other session."""
 
     again: Password
+
+
+class ZoneEntry(BaseModel):
+    """The name of a time zone."""
+
+    timezone: Annotated[str, Field(max_length=60)] = ""
 
 
 class PasswordEntry(BaseModel):
@@ -141,6 +156,20 @@ def end_others() -> Answer:
     except BadInput as bad:
         return _account_page(Form({}, BadInput("again", bad.reason))), 422
     signing_in.end_others(database(), me().id, my_session())
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+@auth.post("/account/timezone")
+@signed_in
+def choose_timezone() -> Answer:
+    """By which time the shop reads; its lead says."""
+    if me().role != "lead":
+        abort(403)
+    try:
+        set_timezone(database(), me().shop_id, parse_entry(ZoneEntry, request.form).timezone)
+    except BadInput as bad:
+        return _account_page(Form(request.form, bad)), 422
     database().commit()
     return redirect(url_for("auth.account"))
 

@@ -10,9 +10,11 @@ from dataclasses import dataclass
 from flask import url_for
 from markupsafe import Markup
 
+from plentar.core.events import OUTCOMES
 from plentar.core.unit import Unit
 from plentar.store.models import Round, Visit
 from plentar.store.units import UnitRecord
+from plentar.web.showing import local
 
 STATUSES = {
     "in-progress": "in progress",
@@ -43,6 +45,8 @@ class House:
     #: Where it leads: the open visit's bench, else the unit.
     href: str
     unit_href: str
+    #: How it was left, and what is to follow; empty where all is done.
+    left: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,11 +64,18 @@ class LaneView:
 
 
 def lane_view(
-    units: Sequence[UnitRecord], round_: Round | None, visits: Mapping[uuid.UUID, Visit]
+    units: Sequence[UnitRecord],
+    round_: Round | None,
+    visits: Mapping[uuid.UUID, Visit],
+    left: Mapping[uuid.UUID, Visit],
 ) -> LaneView:
     """Sort the units: those of the round's place by door, the others by name."""
     houses = [
-        (record, _house(record, visits.get(record.row.id), round_ is not None)) for record in units
+        (
+            record,
+            _house(record, visits.get(record.row.id), round_ is not None, left.get(record.row.id)),
+        )
+        for record in units
     ]
     here = [(r.row.door, h) for r, h in houses if round_ and r.row.place == round_.place]
     placed = [(door, h) for door, h in here if door]
@@ -81,7 +92,7 @@ def lane_view(
     )
 
 
-def _house(record: UnitRecord, visit: Visit | None, in_round: bool) -> House:
+def _house(record: UnitRecord, visit: Visit | None, in_round: bool, left: Visit | None) -> House:
     if visit is None:
         status, said = ("due", "due") if in_round else ("none", "")
     elif visit.closed_at is None:
@@ -95,10 +106,18 @@ def _house(record: UnitRecord, visit: Visit | None, in_round: bool) -> House:
     return House(
         str(record.row.door or "·"), unit.label or unit.id, kit_in_words(unit), status, said,
         Markup(_MARKS.get(status, _MARKS["due"])),
-        f"{visit.started_at.day} {visit.started_at:%b}" if visit else "",
+        f"{local(visit.started_at).day} {local(visit.started_at):%b}" if visit else "",
         url_for("visits.bench", visit_id=visit.id) if visit and opened else unit_href,
-        unit_href,
+        unit_href, _left(left),
     )  # fmt: skip
+
+
+def _left(visit: Visit | None) -> str:
+    """How the last finished visit left a unit that is not simply in service."""
+    if visit is None:
+        return ""
+    how = "" if visit.outcome == "in-service" else OUTCOMES.get(visit.outcome or "", "")
+    return " · ".join(filter(None, [how, visit.follow_up and f"follow-up: {visit.follow_up}"]))
 
 
 def kit_in_words(unit: Unit) -> str:

@@ -12,7 +12,7 @@ from plentar.core.judgement import ElementJudgement
 from plentar.core.parts import Circuit
 from plentar.core.quantity import show
 from plentar.store.visits import VisitRecord
-from plentar.web.showing import day, verdict
+from plentar.web.showing import day_and_time, verdict
 from plentar.web.tape.view import TapeView
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
@@ -38,7 +38,7 @@ class ReportView:
         self.bench = BenchView(record)
         self.tape = TapeView(record, live=record.row.closed_at is None)
         began = record.row.started_at
-        self.who_and_when = f"{shop} · {opened_by} · {day(began)}, {began:%H:%M} UTC"
+        self.who_and_when = f"{shop} · {opened_by} · {day_and_time(began)}"
         self.complaint = COMPLAINTS.get(record.row.complaint or "", "visit")
         self.outcome = OUTCOMES.get(record.row.outcome or "", "still open")
 
