@@ -103,10 +103,11 @@ class Somebody:
 
     account: Account
     client: FlaskClient
-    record: UnitRecord
+    record: UnitRecord | None = None
 
     @property
     def unit_id(self) -> uuid.UUID:
+        assert self.record is not None
         return self.record.row.id
 
     def start_visit(self, complaint: str = "check-up") -> str:
@@ -136,6 +137,23 @@ def somebody(app: Flask, session: Session) -> Callable[[], Somebody]:
         answer = client.post("/sign-in", data={"login": account.login, "password": PASSWORD})
         assert answer.status_code == 302
         return Somebody(account, client, record)
+
+    return make
+
+
+@pytest.fixture
+def newcomer(app: Flask, session: Session) -> Callable[[], Somebody]:
+    """Makes people of shops that have no unit yet."""
+
+    def make() -> Somebody:
+        number = next(_numbers)
+        shop = make_shop(session, f"New shop {number}")
+        account = make_account(session, shop, f"new{number}", "A Lead", PASSWORD, "lead")
+        session.commit()
+        client = app.test_client()
+        answer = client.post("/sign-in", data={"login": account.login, "password": PASSWORD})
+        assert answer.status_code == 302
+        return Somebody(account, client)
 
     return make
 

@@ -67,7 +67,7 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     round_ = newest_round(session, shop.id)
     units = list_units(session, shop.id)
     with app.test_request_context():
-        view = lane_view(units, round_, visits_of_round(session, round_))
+        view = lane_view(units, round_, visits_of_round(session, round_), {})
     assert [len(view.odd), len(view.even), view.others] == [7, 7, []]
     assert {s: n for s, _, n in view.counts} == {
         "done": 7,

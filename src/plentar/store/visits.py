@@ -66,6 +66,8 @@ class VisitRow:
 
 #: How much of a note is carried along.
 MOST_NOTE = 2000
+#: What a visit's times are told apart by, s.
+LEAST_TIME_S = 0.1
 #: Of an event's time over the clock's; less is the rounding of times, s.
 LEAST_STEP_S = 1.0
 
@@ -190,11 +192,15 @@ class VisitRecord:
         return self.noted("clock")
 
     def in_order(self, event: Event) -> Event:
-        """The event, not before the last that moved a switch where it moves one itself."""
+        """The event, not before the last that moved a switch where it moves one itself, and after
+        what was read at the same time: the state at a time includes what moved then."""
         if not event.is_switch:
             return event
-        moved = (e.t_s for e in map(self.core_event, self.events) if e.is_switch)
-        return replace(event, t_s=max([event.t_s, *moved]))
+        before = [self.core_event(e) for e in self.events]
+        t_s = max([event.t_s, *(e.t_s for e in before if e.is_switch)])
+        if any(e.t_s == t_s and not e.is_switch for e in before):
+            t_s = round(t_s + LEAST_TIME_S, 1)
+        return replace(event, t_s=t_s)
 
 
 def start_visit(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CONTROL_KINDS
+from plentar.core.parts import CALLS, CONTROL_KINDS
 from plentar.core.unit import Unit
 from plentar.files import plate_edits as edits
 from plentar.files.unit_json import unit_to_json
@@ -65,6 +65,11 @@ def _remove(plate: edits.Plate, part: str, _element: str, _: str) -> str:
     return "unit"
 
 
+def _on(part: str) -> str:
+    """The call that a new device is put on: the terminal that was touched, or the first."""
+    return part if part in CALLS else CALLS[0]
+
+
 def _device(part: str) -> str:
     return part.removesuffix(".coil")
 
@@ -79,8 +84,8 @@ ACTS: Mapping[str, Do] = {
     "add-link": lambda plate, part, _e, _c: edits.add_loose(plate, part, "link"),
     "add-element": lambda plate, part, _e, chosen: edits.add_element(plate, part, chosen),
     "add-switch": lambda plate, part, _e, role: edits.add_switch(plate, _device(part), role),
-    "add-device": lambda plate, part, _e, kind: f"{edits.add_device(plate, kind, part)}.coil",
-    "add-load": lambda plate, part, _e, _c: edits.add_load(plate, part),
+    "add-device": lambda plate, part, _e, kind: f"{edits.add_device(plate, kind, _on(part))}.coil",
+    "add-load": lambda plate, part, _e, _c: edits.add_load(plate, part if part in CALLS else "Y"),
     "add-circuit": lambda plate, _p, _e, _c: edits.add_circuit(plate),
     "add-blower": lambda plate, _p, _e, _c: edits.add_blower(plate),
     "remove": _remove,
@@ -121,7 +126,7 @@ def _in_rung(part: str, element: str) -> Iterator[Act]:
     yield Act("earlier", "toward L1")
     yield Act("later", "toward L2")
     if part != element:
-        yield Act("out", "not there")
+        yield Act("out", "take out of this rung")
 
 
 def acts_of(unit: Unit, part: str) -> tuple[Act, ...]:
@@ -141,7 +146,7 @@ def _element_acts(unit: Unit, part: str) -> Iterator[Act]:
         yield Act("put-l1", "put in at L1", other)
         yield Act("put-l2", "put in at L2", other)
     if len(unit.elements) > 1:
-        yield Act("remove", "no such strip")
+        yield Act("remove", "remove this strip")
 
 
 def _circuit_acts(unit: Unit, part: str) -> Iterator[Act]:
@@ -152,11 +157,13 @@ def _circuit_acts(unit: Unit, part: str) -> Iterator[Act]:
         "add-element", "add a strip", (*choices, *((kind, said) for said, kind in NEW.items()))
     )
     if len(unit.circuits) > 1:
-        yield Act("remove", "no such circuit")
+        yield Act("remove", "remove this circuit")
 
 
 def _unit_acts(unit: Unit, _part: str) -> Iterator[Act]:
     yield Act("add-circuit", "add a supply circuit")
+    yield Act("add-device", "add a device", _KINDS)
+    yield Act("add-load", "add an outdoor load on Y")
     if unit.blower is None:
         yield Act("add-blower", "add a blower")
 
@@ -175,16 +182,16 @@ def _terminal_acts(_unit: Unit, _part: str) -> Iterator[Act]:
 
 def _coil_acts(_unit: Unit, _part: str) -> Iterator[Act]:
     yield Act("add-switch", "add a switch", _ROLES)
-    yield Act("remove", "no such device")
+    yield Act("remove", "remove this device")
 
 
 _OFFERS: Mapping[str, Callable[[Unit, str], Iterator[Act]]] = {
     "unit": _unit_acts,
     "circuit": _circuit_acts,
     "element": _element_acts,
-    "switch": _only_remove("no such switch"),
+    "switch": _only_remove("remove this switch"),
     "coil": _coil_acts,
     "terminal": _terminal_acts,
-    "load": _only_remove("no such load"),
-    "blower": _only_remove("no blower here"),
+    "load": _only_remove("remove this load"),
+    "blower": _only_remove("remove the blower"),
 }

@@ -1,0 +1,19 @@
+"""Six kinds of call in a real browser: three on a desk, three on a phone."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.browser.conftest import PHONE, sign_in
+from tests.calls import IN_BROWSER
+from tests.conftest import PASSWORD
+from tests.hands import Touching
+
+
+@pytest.mark.parametrize("number", range(len(IN_BROWSER)), ids=[c.__name__ for c in IN_BROWSER])
+def test_a_call_goes_through_to_its_end(page, base, newcomer, earlier, number):
+    form = "narrow" if number % 2 else "wide"
+    if form == "narrow":
+        page.set_viewport_size(PHONE)
+    sign_in(page, base, newcomer().account.login, PASSWORD)
+    IN_BROWSER[number](Touching(earlier, page=page, base=base, form=form))

@@ -1,0 +1,303 @@
+"""One technician's hands on the screens: the same acts over HTTP and in a browser."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from bs4 import BeautifulSoup
+from flask.testing import FlaskClient
+from playwright.sync_api import Page, expect
+
+NOTHING: tuple[str, ...] = ()
+KIT = {"kind": "air-handler", "elements": "2", "kw": "5", "volts": "240", "circuits": "1",
+       "control": "single-sequencers", "relay": "spdt", "tie": "nc-contact"}  # fmt: skip
+
+
+@dataclass
+class Hands:
+    """What both kinds of hands share: the visit so far. ``wait`` lets time go by."""
+
+    earlier: Callable[[str, float], None]
+    unit: str = ""
+    bench: str = ""
+    called: tuple[str, ...] = NOTHING
+
+    def wait(self, seconds: float) -> None:
+        self.earlier(self.bench, seconds)
+
+    def dead(self) -> None:
+        """Breakers off, and proved dead."""
+        raise NotImplementedError
+
+    def amps(self, **read: float) -> None:
+        """Clamp some elements, or the blower."""
+        for at, value in read.items():
+            self.read(at, "amps", value)
+
+    def heat(self, **read: float) -> None:
+        """Heat with the fan, past every window; clamp; end it, and past every window again."""
+        self.calls("W1", "G")
+        self.wait(700)
+        self.amps(**read)
+        self.calls()
+        self.wait(700)
+        self.amps(**dict.fromkeys(read, 0.0))
+
+    def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
+        raise NotImplementedError
+
+    def calls(self, *asked: str) -> None:
+        raise NotImplementedError
+
+
+@dataclass
+class Posting(Hands):
+    """Forms posted as a browser without script does, and pages read."""
+
+    client: FlaskClient = field(kw_only=True)
+
+    def post(self, path: str, expected: tuple[int, ...] = (200, 302), **form: Any):
+        form = {"client_id": str(uuid.uuid4())} | form
+        answer = self.client.post(path, data=form)
+        assert answer.status_code in expected, BeautifulSoup(answer.text, "html.parser").main
+        return answer
+
+    def page(self, path: str) -> BeautifulSoup:
+        answer = self.client.get(path)
+        assert answer.status_code == 200, answer.text
+        return BeautifulSoup(answer.text, "html.parser")
+
+    def kit(self, label: str, **chosen: str) -> None:
+        assert "No units yet" in self.page("/").text
+        self.unit = self.post("/units", label=label, **KIT | chosen).location
+
+    def part(self, part: str, **values: str) -> None:
+        """A part's panel, some of its values typed."""
+        number = self.page(self.unit).select_one("#plate-bar .text-soft").text.split()[-1]
+        values = {name.replace("__", "."): value for name, value in values.items()}
+        self.post(f"{self.unit}/plate/{part}", seen=number, **values)
+
+    def act(self, part: str, act: str, chosen: str = "") -> None:
+        self.post(f"{self.unit}/plate/{part}/act", act=act, chosen=chosen)
+
+    def begin(self, complaint: str) -> None:
+        self.bench = self.post(f"{self.unit}/visits", complaint=complaint).location
+        self.called = NOTHING
+
+    def calls(self, *asked: str) -> None:
+        self.post(f"{self.bench}/calls", calls=",".join(asked))
+
+    def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
+        form = {"at": at, "quantity": quantity, "value": str(value)}
+        self.post(f"{self.bench}/readings", **form | more)
+
+    def off(self) -> None:
+        self.post(f"{self.bench}/power", state="off")
+
+    def on(self) -> None:
+        self.post(f"{self.bench}/power", state="on")
+
+    def dead(self) -> None:
+        self.off()
+        gate = self.page(f"{self.bench}?at=E1&quantity=ohms").select(".gate [name=proof]")
+        self.post(f"{self.bench}/power", state="proved-dead", proof=[c["value"] for c in gate])
+
+    def wires(self, state: str) -> None:
+        self.post(f"{self.bench}/wires", state=state)
+
+    def saw(self, part: str, action: str) -> None:
+        if action in ("cycling", "steady"):
+            self.post(f"{self.bench}/take", at=part, observe=action)
+        else:
+            self.post(f"{self.bench}/tape/seen", part=part, action=action)
+
+    def lead(self, seconds: float) -> None:
+        self.post(f"{self.bench}/tape/lead", lead_s=str(seconds))
+
+    def look(self, item: str, state: str) -> None:
+        self.post(f"{self.bench}/look", seen=f"{item}:{state}")
+
+    def did(self, verb: str, *parts: str, by: str = "", note: str = "") -> None:
+        self.post(f"{self.bench}/did", verb=verb, parts=list(parts), by=by, note=note)
+
+    def note(self, part: str, text: str) -> None:
+        self.post(f"{self.bench}/note", part=part, text=text)
+
+    def use_plate(self) -> None:
+        assert self.page(self.bench).select_one(f'form[action="{self.bench}/plate"]')
+        self.post(f"{self.bench}/plate")
+
+    def made_safe(self, how: str) -> int:
+        """Answer every stop that stands; how many there were."""
+        stops = self.page(self.bench).select(f'form[action="{self.bench}/answer"]')
+        for form in stops:
+            hidden = {i["name"]: i.get("value", "") for i in form.select("input[type=hidden]")}
+            self.post(f"{self.bench}/answer", **hidden | {"how": how})
+        return len(stops)
+
+    def log(self) -> str:
+        return self.page(f"{self.bench}/log").text
+
+    def close(
+        self, outcome: str = "in-service", note: str = "", follow_up: str = ""
+    ) -> BeautifulSoup:
+        form = {"outcome": outcome, "left_note": note, "follow_up": follow_up}
+        return self.page(self.post(f"{self.bench}/close", **form).location)
+
+    def file(self) -> dict[str, Any]:
+        return json.loads(self.client.get(f"{self.bench}/visit.json").text)
+
+    def plate(self) -> dict[str, Any]:
+        return json.loads(self.client.get(f"{self.unit}/unit.json").text)["unit"]
+
+
+@dataclass
+class Touching(Hands):
+    """A real browser: the drawing is touched, the pad is typed into."""
+
+    page: Page = field(kw_only=True)
+    base: str = field(kw_only=True)
+    form: str = field(kw_only=True)
+
+    def kit(self, label: str, **chosen: str) -> None:
+        expect(self.page.get_by_text("No units yet")).to_be_visible()
+        self.page.get_by_role("link", name="New unit").click()
+        self.page.get_by_label("Where it is").fill(label)
+        for name, value in (KIT | chosen).items():
+            self.page.locator(f"[id='{name}-{value}']").check()
+        self.page.get_by_role("button", name="Make this unit").click()
+        expect(self.page.locator("#plate-bar")).to_be_visible()
+        self.unit = self.page.url.removeprefix(self.base)
+
+    def touch(self, point: str) -> None:
+        control = self.page.locator("details.control:not([open]) summary")
+        if control.count():
+            control.click()
+        self.page.locator(f"svg.{self.form} a[id$='-{point}']").first.click()
+
+    def begin(self, complaint: str) -> None:
+        self.page.goto(f"{self.base}{self.unit}")
+        self.page.get_by_label("What is the call about?").select_option(complaint)
+        self.page.get_by_role("button", name="Start a visit").click()
+        expect(self.page.locator("#bench")).to_be_visible()
+        self.bench = self.page.url.removeprefix(self.base)
+        self.called = NOTHING
+
+    def look_again(self) -> None:
+        self.page.goto(f"{self.base}{self.bench}")
+
+    def calls(self, *asked: str) -> None:
+        self.look_again()
+        for call in sorted({*asked} ^ {*self.called}):
+            button = self.page.locator("#strip").get_by_role("button", name=call, exact=True)
+            button.click()
+            pressed = "true" if call in asked else "false"
+            again = self.page.locator("#strip").get_by_role("button", name=call, exact=True)
+            expect(again).to_have_attribute("aria-pressed", pressed)
+        self.called = asked
+
+    def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
+        self.look_again()
+        drawn = self.page.locator(f"svg.{self.form} a[id$='-{at}']")
+        if drawn.count():
+            self.touch(at)
+        else:
+            self.page.goto(f"{self.base}{self.bench}?at={at}")
+        expect(self.page.locator(f".pad[data-point='{at}']")).to_be_visible()
+        tab = self.page.locator(".tabs").get_by_role(
+            "link", name=quantity.replace("_", " "), exact=True
+        )
+        if tab.get_attribute("aria-current") != "true":
+            tab.click()
+            expect(tab).to_have_attribute("aria-current", "true")
+        if more.get("driven"):
+            self.page.get_by_label("coil fed from a bench 24 V").check()
+        self.page.locator("#value").fill(str(value))
+        self.page.locator(".store").click()
+        expect(self.page.locator("#verdict .says")).to_contain_text("stored")
+
+    def off(self) -> None:
+        self._strip("Breakers off", "power off")
+        self.called = NOTHING
+
+    def on(self) -> None:
+        self._strip("Power back on", "power on")
+
+    def _strip(self, button: str, shows: str) -> None:
+        self.look_again()
+        self.page.locator("#strip").get_by_role("button", name=button).click()
+        expect(self.page.locator("#strip")).to_contain_text(shows)
+
+    def dead(self) -> None:
+        self.off()
+        self.page.locator("#strip").get_by_role("link", name="Prove dead").click()
+        self.page.locator(".gate").wait_for()
+        for check in self.page.locator(".gate input[type=checkbox]").all():
+            check.check()
+        self.page.get_by_role("button", name="Proved dead").click()
+        expect(self.page.locator("#strip")).to_contain_text("proved dead")
+
+    def wires(self, state: str) -> None:
+        self.look_again()
+        self.touch("handle-lifted")
+        shown = "jumpers" if state == "lifted" else "wires"
+        expect(self.page.locator(f"svg.{self.form} a[id$='-handle-lifted']")).to_contain_text(shown)
+
+    def saw(self, part: str, action: str) -> None:
+        self.page.goto(f"{self.base}{self.bench}/tape")
+        self.page.get_by_role("button", name=f"{part} {action} now", exact=True).click()
+        expect(self.page.locator("#tape")).to_contain_text("Undo")
+
+    def lead(self, seconds: float) -> None:
+        self.page.goto(f"{self.base}{self.bench}/tape")
+        self.page.locator(f"button[name=lead_s][value='{seconds}']").click()
+        expect(self.page.locator("#tape")).to_contain_text("before the watch was started")
+
+    def did(self, verb: str, *parts: str, by: str = "", note: str = "") -> None:
+        self.look_again()
+        self.page.locator("#strip").get_by_role("link", name="I did …").click()
+        self.page.locator(f"[id='verb-{verb}']").check()
+        for part in parts:
+            self.page.locator(f"[id='part-{part}']").check()
+        if by:
+            self.page.get_by_label("Replaced by").select_option(by)
+        self.page.locator("#did-note").fill(note)
+        self.page.get_by_role("button", name="Record it").click()
+        expect(self.page.locator("#log")).to_contain_text(note or parts[-1])
+
+    def made_safe(self, how: str) -> int:
+        self.look_again()
+        found = 0
+        while self.page.locator("#stops .stop").count():
+            left = self.page.locator("#stops .stop").count()
+            self.page.get_by_label("Made safe how").first.fill(how)
+            self.page.locator("#stops").get_by_role("button", name="Record").first.click()
+            expect(self.page.locator("#stops .stop")).to_have_count(left - 1)
+            found += 1
+        return found
+
+    def log(self) -> str:
+        self.page.goto(f"{self.base}{self.bench}/log")
+        return self.page.locator("#log").inner_text()
+
+    def close(
+        self, outcome: str = "in-service", note: str = "", follow_up: str = ""
+    ) -> BeautifulSoup:
+        self.look_again()
+        self.page.get_by_role("link", name="Close visit").click()
+        self.page.locator(f"[id='outcome-{outcome}']").check()
+        self.page.get_by_label("What was done and left").fill(note)
+        self.page.get_by_label("To follow up").fill(follow_up)
+        self.page.get_by_role("button", name="Close the visit").click()
+        self.page.locator("article.report").wait_for()
+        return BeautifulSoup(self.page.content(), "html.parser")
+
+    def file(self) -> dict[str, Any]:
+        return json.loads(self.page.request.get(f"{self.base}{self.bench}/visit.json").text())
+
+    def plate(self) -> dict[str, Any]:
+        return json.loads(self.page.request.get(f"{self.base}{self.unit}/unit.json").text())["unit"]
