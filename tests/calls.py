@@ -198,7 +198,7 @@ def ten_minutes_late(hands: Hands) -> None:
     hands.calls()
     hands.wait(400)
     hands.amps(E1=0.0)
-    sound(hands.close(note="It closes in time."), "S1 replaced: ten minutes to close", "10:0")
+    sound(hands.close(note="It closes in time."), "S1 replaced: ten minutes to close")
 
 
 def welded_with_wires_lifted(hands: Hands) -> None:

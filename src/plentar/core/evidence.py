@@ -91,13 +91,17 @@ class Evidence:
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif reading.t_s < self._mended_s.get(point.component, -1.0):
+        elif self.mended_since(point.component, reading.t_s):
             refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"
         elif state.stages_off and self._beside_a_stage_off(point, state):
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
+
+    def mended_since(self, component: str, t_s: float) -> bool:
+        """A component is as new since a time of the visit."""
+        return t_s < self._mended_s.get(component, -1.0)
 
     def state_at(self, t_s: float) -> PanelState:
         """How the unit stood at a time of the visit."""

@@ -308,9 +308,16 @@ def records_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) ->
 
 
 def append_event(
-    session: Session, record: VisitRecord, event: Event, client_id: uuid.UUID, by: uuid.UUID
+    session: Session,
+    record: VisitRecord,
+    event: Event,
+    client_id: uuid.UUID,
+    by: uuid.UUID,
+    *,
+    in_place: bool = False,
 ) -> VisitRecord:
-    """Store one event under the client's id; the same id again stores nothing more.
+    """Store one event under the client's id; the same id again stores nothing more. ``in_place``:
+    it takes the place of one that was struck out, at its time.
 
     Raises BadInput where the event does not fit the unit, Conflict where the id was used for
     something else.
@@ -318,7 +325,7 @@ def append_event(
     event.check(record.unit)
     if record.stepped_back_s:
         event = replace(event, clock_s=record.clock_s)
-    event = record.in_order(event)
+    event = event if in_place else record.in_order(event)
     body = event_to_json(event)
     for known in record.events:
         if known.client_id == str(client_id):
@@ -332,7 +339,7 @@ def append_event(
     event_id = session.connection().execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
-        return append_event(session, fresh, event, client_id, by)
+        return append_event(session, fresh, event, client_id, by, in_place=in_place)
     _note_step(session, record, by)
     return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body))
 

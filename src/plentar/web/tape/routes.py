@@ -83,7 +83,7 @@ def lead(visit_id: uuid.UUID) -> Answer:
         began = record.core_event(standing)
         strike(database(), record, standing.id, STARTED_LATE)
         event = replace(began, lead_s=round(entry.lead_s, 1), key="")
-        append_event(database(), record, event, entry.client_id, me().id)
+        append_event(database(), record, event, entry.client_id, me().id, in_place=True)
         database().commit()
     return _again(visit_id)
 
