@@ -9,6 +9,7 @@ import click
 
 from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
 from plentar.core.door import Prediction, check_faults, prediction_of
+from plentar.core.events import unit_after
 from plentar.core.unit import Unit
 from plentar.files.prediction_json import prediction_to_json
 from plentar.files.spice import netlist as deck
@@ -42,5 +43,6 @@ def netlist(file: str, faults: Sequence[str], t_s: float) -> None:
 
 def _predicted(file: str, faults: Sequence[str], t_s: float) -> tuple[Unit, Prediction]:
     unit, visit = read_visit(file).to_core()
+    unit = unit_after(unit, (event for event in visit.events if event.t_s <= t_s))
     with refusing(file):
         return unit, prediction_of(unit, visit.events, t_s, check_faults(unit, faults))

@@ -16,7 +16,7 @@ from plentar.core.checks.registry import outcomes
 from plentar.core.checks.slips import find_slips
 from plentar.core.due import Asked, Due, Range, Verdict, Word
 from plentar.core.due.rules import due_at, due_of
-from plentar.core.events import Event, Visit, check_visit
+from plentar.core.events import Event, Visit, check_visit, unit_after
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.faults import faults_of, find_faults
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
@@ -138,11 +138,12 @@ def judge(unit: Unit, visit: Visit) -> Judgement:
     Raises BadInput (path below ``visit``) where an event does not fit the unit.
     """
     check_visit(unit, visit)
-    return judge_checked(unit, visit)
+    return judge_checked(unit_after(unit, visit.events), visit)
 
 
 def judge_checked(unit: Unit, visit: Visit) -> Judgement:
-    """The same for a visit whose every event was checked when it was taken."""
+    """The same for a visit whose every event was checked when it was taken, on the unit as these
+    have left it."""
     evidence = Evidence(unit, visit)
     return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
@@ -10,6 +11,8 @@ from plentar.core.parts import Control
 from plentar.core.quantity import minutes
 from plentar.core.unit import Unit
 
+#: A call whose lead would reach into the one before began this long after it, s.
+APART_S = 0.1
 #: What is waited beyond the longest window.
 SETTLED_S = 5.0
 
@@ -108,7 +111,8 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
             ended = ended | {call: event.t_s}
         since = {call: s for call, s in since.items() if call in asked}
         # A lead reaches back to the call's own beginning, never into a call that was over before.
-        began_s = max([event.began_s, *(s for s in ended.values() if s < event.t_s)])
+        over_s = max((s for s in ended.values() if s < event.t_s), default=-math.inf)
+        began_s = max(event.began_s, min(event.t_s, over_s + APART_S))
         for call in asked - set(since):
             since = since | {call: began_s}
             ended = {c: s for c, s in ended.items() if c != call}

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
-from plentar.core.events import check_visit
+from plentar.core.events import check_visit, unit_after
 from plentar.files.events_json import EventJson, event_to_json
 from plentar.files.unit_json import Strict, unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
@@ -98,4 +98,5 @@ def import_visit(
                 )
             )  # fmt: skip
     session.flush()
-    return record, row
+    # What took an old device's place stands on the plate from the next visit on.
+    return save_plate(session, record, unit_after(unit, visit.events), record.version.number), row
