@@ -43,7 +43,7 @@ def random_unit(rng: Random) -> Unit:
         try:
             unit = build_kit(kit, "kit", "Kit")
         except BadInput:
-            unit = build_kit(replace(kit, tie="g-with-w"), "kit", "Kit")
+            unit = build_kit(replace(kit, tie="g-with-w", circuits=1), "kit", "Kit")
     if rng.random() < 0.2:
         power = replace(unit.control_power, c_grounded=False)
         unit = replace(unit, control_power=power)

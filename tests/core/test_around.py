@@ -19,7 +19,9 @@ from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.meter import ACCURACY
 from plentar.core.predict import predict
+from plentar.core.quantity import Quantity
 from plentar.core.state import all_off_s, all_on_s
+from plentar.core.tables.assumptions import GHOST_V
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
@@ -75,6 +77,11 @@ def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
                 before = alone[reading.quantity, reading.at]
                 if reading.cycling or before.cycling:
                     continue
+                if (
+                    reading.quantity is Quantity.VOLTS
+                    and max(reading.value, before.value) < GHOST_V.high
+                ):
+                    continue  # behind something open: a ghost tells nothing
                 meter = ACCURACY[reading.quantity]
                 band = 0.2 * abs(before.value) + 2 * meter.fixed
                 assert reading.value == pytest.approx(before.value, abs=band), (fault, reading)

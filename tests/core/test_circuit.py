@@ -156,7 +156,7 @@ def test_grounded_element_with_its_switch_open():
     )
     assert prediction.read(A, "E1").cycling
     assert prediction.read(A, "E1").value == pytest.approx(120 / (0.6 * 11.52 + 1.02), rel=0.01)
-    assert prediction.read(A, "C1.l1").value < 0.01
+    assert prediction.read(A, "C1.l1").value < 0.03, "no more than the transformer's primary takes"
     assert prediction.read(A, "C1.l2").value == pytest.approx(15.1, abs=0.2)
 
 

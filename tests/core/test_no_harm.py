@@ -24,9 +24,10 @@ pytestmark = pytest.mark.slow
 HOMES = plates()
 
 
-def test_120_episodes_of_dangerous_faults_do_no_harm():
-    found = watched(range(120))
-    assert sum(one.steps for one in found) > 300
+def test_episodes_of_dangerous_faults_do_no_harm():
+    """Some of the six hundred of ``plentar bench safety``."""
+    found = watched(range(40))
+    assert sum(one.steps for one in found) > 100
     assert [one for one in found if one.harm] == []
 
 

@@ -16,6 +16,8 @@ COMMANDS = {
     "judge": ("judge", "Judge a visit file."),
     "predict": ("predict", "What every meter would read, as JSON."),
     "netlist": ("predict", "The same circuit as a SPICE deck."),
+    "size": ("size", "What each circuit needs, and what would pass."),
+    "prove": ("prove", "What the blower relay does as it is wired."),
     "trace": ("trace", "Find the stages in a logged current."),
     "clamp": ("clamp", "A simulated clamp's log, as CSV."),
     "schema": ("schema", "Print the visit file's JSON Schema."),

@@ -28,6 +28,7 @@ from plentar.core.tables.model import (
     CYCLE_WITHOUT_BLOWER_S,
     FIRST_CLOSING,
     HEATING_AMPS_SHARE,
+    MOST_SLOW_S,
     REST_BEFORE_S,
     RUNNING_SHARE,
     STARVED_AIRFLOW,
@@ -283,7 +284,10 @@ class Clock:
             window = on_s if on else off_s
             if device.id in self.harm.slow:
                 late = self.harm.slow[device.id]
-                window = Band(late.low * window.high, late.high * window.high)
+                window = Band(
+                    min(late.low * window.high, MOST_SLOW_S),
+                    min(late.high * window.high, MOST_SLOW_S),
+                )
             if on:
                 window = window.times(stretch)
             closes = on == when_on

@@ -35,6 +35,15 @@ def allowed_amps(conductor: Conductor) -> float | None:
     return min(allowed, columns[0]) if conductor.cable == "nm" else allowed
 
 
+def terminal_amps(conductor: Conductor) -> float:
+    """What its terminals may carry of it, before any correction: 125 % of the load is held against
+    this (210.19(A)(1)). Nonmetallic-sheathed cable not above its 60 °C column; 0 where the tables do
+    not reach."""
+    columns = AMPACITY[conductor.material].get(conductor.awg, (0, 0, 0))
+    column = 60 if conductor.cable == "nm" else conductor.termination_c
+    return float(columns[COLUMN[column]])
+
+
 def largest_breaker_amps(conductor: Conductor) -> float | None:
     """The largest breaker that may protect a conductor: the next size up where its ampacity is
     no standard size (240.4(B)), and never more than a small conductor may have."""

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from plentar.core.budget import budget
+from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.elements import judge_elements, other_school
 from plentar.core.checks.registry import outcomes
 from plentar.core.checks.slips import find_slips
@@ -49,8 +50,11 @@ from plentar.core.model import model_at
 from plentar.core.network import Real, Solution
 from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
+from plentar.core.relay_proof import Case, Proof
+from plentar.core.relay_proof import prove as prove_relay
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
+from plentar.core.sizing import Sized, sized
 from plentar.core.state import PanelState, as_it_was, state_at, state_in_words
 from plentar.core.tables import thresholds
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
@@ -75,6 +79,7 @@ __all__ = [
     "THRESHOLDS",
     "Asked",
     "Bars",
+    "Case",
     "Column",
     "Cycling",
     "Due",
@@ -87,11 +92,13 @@ __all__ = [
     "PanelState",
     "Predicted",
     "Prediction",
+    "Proof",
     "Range",
     "Rating",
     "Real",
     "Run",
     "Series",
+    "Sized",
     "Solution",
     "Stage",
     "Taken",
@@ -107,6 +114,7 @@ __all__ = [
     "chance_in_words",
     "check_columns",
     "check_faults",
+    "circuit_findings",
     "diagnose",
     "due_at",
     "faults_in_words",
@@ -119,9 +127,11 @@ __all__ = [
     "other_school",
     "over_the_years",
     "prediction_of",
+    "prove_relay",
     "read_log",
     "reads_in_words",
     "said",
+    "sized",
     "state_at",
     "state_in_words",
     "suspected_stops",

@@ -14,8 +14,10 @@ from plentar.core.quantity import Band
 from plentar.core.tables.devices import NORMALLY_CLOSED_FAULTS, NORMALLY_OPEN_FAULTS
 from plentar.core.tables.faults import (
     FAULT_KINDS,
+    HIGH_TAP_V,
     SLOW_TIMES,
     WEAK_CAPACITOR_AIRFLOW,
+    WRONG_TAP_SHARE,
     FaultKind,
 )
 from plentar.core.tables.model import CONTACT_OHMS, OTHER_LOAD_OHMS, USUAL_FLA
@@ -82,6 +84,10 @@ class Harm:
     armature_held: bool = False
 
 
+#: A stack held by its bimetal or push rod.
+STUCK = ("stuck-open", "stuck-closed")
+
+
 def faults_of(unit: Unit) -> Iterator[Fault]:
     """Every single fault that this unit can have, in the order of its parts."""
     for element in unit.elements:
@@ -93,6 +99,8 @@ def faults_of(unit: Unit) -> Iterator[Fault]:
         for switch in control.switches:
             yield from _each(switch.id, "switch", *control.kind.switch_faults)
         yield from _each(control.id, "device", *control.kind.faults)
+        if control.kind.thermal and len(control.switches) > 1:
+            yield from _each(control.id, "device", *STUCK)
     for limit in unit.limits:
         yield from _each(limit.id, "limit", "open", "weak")
     for link in unit.links:
@@ -106,6 +114,10 @@ def faults_of(unit: Unit) -> Iterator[Fault]:
 
 def _control_power_faults(unit: Unit) -> Iterator[Fault]:
     yield from _each("transformer", "transformer", "dead", "weak")
+    power = unit.control_power
+    served = unit.circuit_by_id[power.circuit].rated_volts
+    if power.primary_volts is None and served <= WRONG_TAP_SHARE * HIGH_TAP_V:
+        yield fault_of("transformer", "transformer", "wrong-tap")
     yield fault_of("control-fuse", "fuse", "open")
     for call in unit.calls:
         if call != "Y":
@@ -213,7 +225,13 @@ class _Harm:
         self.airflow *= fault.sized
 
     def _transformer(self, fault: Fault) -> None:
-        self.emf["transformer"] = 0.0 if fault.mode == "dead" else fault.sized
+        match fault.mode:
+            case "dead":
+                self.emf["transformer"] = 0.0
+            case "wrong-tap":
+                self.emf["transformer"] = WRONG_TAP_SHARE
+            case _:
+                self.emf["transformer"] = fault.sized
 
     def _terminal(self, fault: Fault) -> None:
         if fault.mode == "to-ground":
@@ -294,6 +312,10 @@ class _Harm:
 
     def _coil(self, fault: Fault) -> None:
         part, mode = fault.component, fault.mode
+        if mode in STUCK:  # bimetal or push rod: all its switches by one cause
+            switches = {switch.id for switch in self.unit.control_by_id[part].switches}
+            (self.opened if mode == "stuck-open" else self.closed).update(switches)
+            return
         if mode == "slow":
             times = map(float, fault.place.split("…")) if fault.place else SLOW_TIMES
             self.slow[part] = Band(*times)

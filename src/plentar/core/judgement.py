@@ -275,6 +275,11 @@ class Diagnosis:
     advice: tuple[str, ...]
     stops: tuple[Finding, ...] = ()
     left_out: tuple[str, ...] = ()
+    #: How far the decision is (open, likely, clear), the parts to work on, and the reading that
+    #: confirms them while they are likely; it is the first of ``next`` then.
+    state: str = "open"
+    parts: tuple[str, ...] = ()
+    confirm: NextReading | None = None
 
 
 @dataclass(frozen=True, slots=True)

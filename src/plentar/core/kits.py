@@ -99,6 +99,8 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
         raise BadInput("relay", "choose what brings the blower on")
     if kit.tie == "nc-contact" and (kit.relay == "none" or kit.control == "nothing"):
         raise BadInput("tie", "such a tie needs a blower relay and a heat switch")
+    if kit.control == "one-contactor" and kit.circuits > 1:
+        raise BadInput("circuits", "one contactor closes the strips of one circuit")
     if kit.tie == "sequencer-switch" and "sequencer" not in kit.control:
         raise BadInput("tie", "only a sequencer has a blower switch")
     controls = _controls(kit, count)

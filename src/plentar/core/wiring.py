@@ -26,6 +26,7 @@ from plentar.core.tables.model import (
     DEFAULT_BLOWER_AMPS,
     EMF_RATIO,
     INSULATION_OHMS,
+    MAGNETISING_OHMS,
     OPEN_OHMS,
     SOURCE_OHMS,
     SOURCE_SHARE,
@@ -300,6 +301,8 @@ def _control(build: _Builder, unit: Unit) -> None:
         },
         SOURCE_SHARE * power.volts**2 / power.va,
     )
+    supply = f"{power.circuit}.l1", f"{power.circuit}.l2"
+    build.add("transformer.magnetising", *supply, MAGNETISING_OHMS)
     build.add("C.bond", "C", GROUND, CONTACT_OHMS if power.c_grounded else OPEN_OHMS)
     build.add("control-fuse", "transformer.hot", "R", CONTACT_OHMS, contact=True)
     build.add("R.ground", "R", GROUND, CONTACT_OHMS, contact=True)

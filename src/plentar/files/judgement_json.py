@@ -8,6 +8,7 @@ from plentar.core.door import suspected_stops
 from plentar.core.judgement import (
     Diagnosis,
     ElementJudgement,
+    Finding,
     Judgement,
     Meaning,
     NextReading,
@@ -27,14 +28,13 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
         "elements": [_element(e) for e in judgement.elements],
         "suspects": _suspects(diagnosis),
         "next": [_next(reading) for reading in diagnosis.next],
+        "decision": {
+            "state": diagnosis.state,
+            "parts": list(diagnosis.parts),
+            "confirm": _next(diagnosis.confirm) if diagnosis.confirm else None,
+        },
         "findings": [
-            {
-                "code": f.code,
-                "level": str(f.level),
-                "component": f.component,
-                "text": f.text,
-                "numbers": {name: round(value, 4) for name, value in f.numbers.items()},
-            }
+            finding_to_json(f)
             for f in (
                 *suspected_stops(judgement, diagnosis),
                 *judgement.findings,
@@ -46,6 +46,17 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
             for n in judgement.not_judged
         ],
         "slips": [{"code": s.code, "at": s.at, "text": s.text} for s in judgement.slips],
+    }
+
+
+def finding_to_json(finding: Finding) -> dict[str, Any]:
+    """A finding with its numbers."""
+    return {
+        "code": finding.code,
+        "level": str(finding.level),
+        "component": finding.component,
+        "text": finding.text,
+        "numbers": {name: round(value, 4) for name, value in finding.numbers.items()},
     }
 
 

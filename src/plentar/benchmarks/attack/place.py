@@ -98,7 +98,10 @@ class Place:
 def new_visit(browser: Browser, unit_id: uuid.UUID) -> str:
     """The address of a new visit's bench."""
     answer = browser.post(f"/units/{unit_id}/visits", complaint="check-up")
-    return answer.headers["Location"] or ""
+    bench = answer.headers["Location"] or ""
+    # As the last visit left it, breakers off it may be: on again.
+    browser.post(f"{bench}/power", client_id=str(uuid.uuid4()), state="on")
+    return bench
 
 
 @contextmanager

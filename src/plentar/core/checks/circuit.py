@@ -6,7 +6,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps, ohms_per_kft
+from plentar.core.conductors import (
+    allowed_amps,
+    largest_breaker_amps,
+    next_size_amps,
+    ohms_per_kft,
+    terminal_amps,
+)
+from plentar.core.events import Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.parts import Circuit
@@ -133,14 +140,15 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
         if wire is None or allowed is None:
             yield NotJudged("wire by the load", circuit.id, _missing(circuit))
             continue
-        if allowed >= load.minimum:
+        ends = terminal_amps(wire)
+        if allowed >= load.total and ends >= load.minimum:
             yield Clear(circuit.id)
             continue
         level = Level.STOP_NOW if load.total > allowed else Level.REPAIR
         text = (
-            f"{circuit.id}: {wire.awg} AWG {wire.material} may carry {show(allowed, 'A')} as laid;"
-            f" the load is {show(load.total, 'A')}, {show(load.minimum, 'A')} is the minimum;"
-            f" {LOCAL}"
+            f"{circuit.id}: {wire.awg} AWG {wire.material} may carry {show(allowed, 'A')} as laid and"
+            f" {show(ends, 'A')} at its terminals; the load is {show(load.total, 'A')},"
+            f" {show(load.minimum, 'A')} is the minimum; {LOCAL}"
         )
         numbers = {
             "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
@@ -168,6 +176,20 @@ def voltage_drop(evidence: Evidence) -> Iterator[Result]:
         )
         numbers = {"drop_volts": drop, "share": drop / circuit.rated_volts}
         yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, circuit.id, text, numbers)
+
+
+#: The checks of this module, which ask for the plate alone.
+OF_CIRCUITS = (
+    elements_over_48, breaker_over_plate, breaker_over_conductor, breaker_under_load,
+    conductor_under_load, voltage_drop,
+)  # fmt: skip
+
+
+def circuit_findings(unit: Unit) -> tuple[Finding, ...]:
+    """What is wrong with the circuits, before anything was read."""
+    evidence = Evidence(unit, Visit())
+    results = (result for rule in OF_CIRCUITS for result in rule(evidence))
+    return tuple(result for result in results if isinstance(result, Finding))
 
 
 def _missing(circuit: Circuit) -> str:

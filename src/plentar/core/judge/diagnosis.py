@@ -11,6 +11,7 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
+from plentar.core.judge.plan.confirm import Confirmation, Sureness, confirmation
 from plentar.core.judge.plan.planner import decided, next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Outcome
@@ -35,13 +36,23 @@ def diagnose(evidence: Evidence) -> Diagnosis:
 
 
 def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
-    clear = decided(posterior) and not posterior.left_out
+    sure = _sureness(posterior)
+    # That the unit is sound is said by weight alone as well: it is no more than not read yet.
+    clear = sure.state is Sureness.CLEAR and decided(posterior)
     leader = posterior.hypotheses[posterior.leader]
     left_out = list(posterior.left_out)
     decision = next(iter(posterior.decisions)) if clear else ""
+    sound = sure.state is not Sureness.OPEN and not sure.parts
+    confirm = _worded(sure.reading, "confirms it at the part itself") if sure.reading else None
+    proposed = _next(posterior, left_out)
+    if confirm is not None:
+        others = (r for r in proposed if (r.at, r.quantity) != (confirm.at, confirm.quantity))
+        proposed = (confirm, *others)
+    elif sound and sure.state is Sureness.LIKELY:
+        confirm = next(iter(proposed), None)  # whatever is read next may speak against it
     return Diagnosis(
         _suspects(posterior),
-        _next(posterior, left_out),
+        proposed,
         tuple(contradictions(posterior)),
         decision,
         _advice(unit, leader) if clear else (),
@@ -50,7 +61,16 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
             float(posterior.probabilities[posterior.leader]),
         ),
         tuple(left_out),
+        str(sure.state), sure.parts, confirm,
     )  # fmt: skip
+
+
+def _sureness(posterior: Posterior) -> Confirmation:
+    """How far the decision is; open where time was up before that could be said."""
+    try:
+        return confirmation(posterior)
+    except OutOfTime:
+        return Confirmation(Sureness.OPEN)
 
 
 def _next(posterior: Posterior, left_out: list[str]) -> tuple[NextReading, ...]:

@@ -13,13 +13,13 @@ A, V, DC, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.TEMP
 
 # -- how far a sound part may be from nominal, as a share, supply and meter apart
 BLOWER_AMPS_SPREAD = Band(0.75, 1.25)
-CONTROL_AMPS_SPREAD = Band(0.85, 1.15)
+CONTROL_AMPS_SPREAD = Band(0.6, 1.4)
 FEED_AMPS_SPREAD = Band(0.92, 1.04)
 RISE_SPREAD = Band(0.82, 1.2)
 CONTROL_VOLTS_SPREAD = Band(0.96, 1.04)
 LINE_VOLTS_SPREAD = Band(0.99, 1.01)
-#: A ghost may be anything from nothing to well above what leakage alone gives.
-GHOST_SPREAD = Band(0.0, 2.5)
+#: What is read through an open part, V, whatever leakage alone gives: it speaks against nobody.
+GHOST_V = Band(0.0, 60.0)
 LEAST_CAPACITOR, MOST_CAPACITOR = 0.94, 1.06
 
 # -- the supply as a share of rated: the grid it is told apart on, and how usual each stretch is

@@ -53,6 +53,8 @@ _ROWS = (
     FaultKind("device", "coil-open", 4.0),
     FaultKind("device", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
     FaultKind("device", "slow", 4.0),
+    FaultKind("device", "stuck-open", 4.0),
+    FaultKind("device", "stuck-closed", 4.0),
     FaultKind("device", "no-rectifier-output", 2.0),
     FaultKind("limit", "open", 4.0),
     FaultKind("limit", "weak", 2.0),
@@ -64,6 +66,7 @@ _ROWS = (
     FaultKind("circuit", "low-volts", 1.0, Sizes(205 / 240, (195 / 240, 205 / 240, 215 / 240))),
     FaultKind("transformer", "dead", 3.0),
     FaultKind("transformer", "weak", 1.0, Sizes(0.70, (0.62, 0.70, 0.78))),
+    FaultKind("transformer", "wrong-tap", 1.0),
     FaultKind("fuse", "open", 4.0),
     FaultKind("terminal", "no-call", 5.0),
     FaultKind("terminal", "always", 3.0),
@@ -85,7 +88,11 @@ FAULT_KINDS = {(kind.of, kind.mode): kind for kind in _ROWS}
 #: A slow device takes this often the longest time of its window: as ``predict`` has it, least and
 #: most, and the stretches that a judge expects, each with its share.
 SLOW_TIMES = (2.0, 8.0)
-SLOW_STRETCHES = ((2.0, 3.3, 0.22), (3.3, 5.2, 0.31), (5.2, 8.0, 0.47))
+SLOW_STRETCHES = (
+    (1.3, 2.5, 0.19), (2.5, 5.0, 0.2), (5.0, 10.0, 0.2), (10.0, 20.0, 0.2), (20.0, 40.0, 0.21),
+)  # fmt: skip
+#: What the secondary gives on a primary tap for the higher service.
+WRONG_TAP_SHARE, HIGH_TAP_V = 208 / 240, 240.0
 #: What a weak capacitor leaves of the airflow.
 WEAK_CAPACITOR_AIRFLOW = 0.80
 #: Where along its length an element touches the frame in ``predict``; and, for a judge, about the

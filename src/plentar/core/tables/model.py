@@ -9,6 +9,9 @@ CONTACT_OHMS, BREAKER_OHMS, SOURCE_OHMS, UNKNOWN_CONDUCTOR_OHMS = 3e-3, 2e-3, 10
 #: A foot of wire inside the kit. Much less would drown the leakage of opens in rounding.
 WIRE_OHMS = 1e-3
 METER_OHMS = 10e6
+#: What a transformer's primary takes by itself, about 25 mA: with one leg gone it ties the dead lug
+#: to the live one.
+MAGNETISING_OHMS = 10e3
 #: A transformer's emf over its rated volts, and its inner ohms as a share of volts² / VA.
 EMF_RATIO, SOURCE_SHARE = 1.10, 0.10
 DEFAULT_BLOWER_AMPS = 3.0
@@ -33,7 +36,9 @@ STARVED_AIRFLOW = 0.7
 CYCLE_S, CYCLE_WITHOUT_BLOWER_S = (90.0, 60.0), (72.0, 150.0)
 FIRST_CLOSING = 1.5
 #: How far from its drawn time a cycling limit may move, more with every move.
-CYCLE_SPREAD_S = 75.0
+CYCLE_SPREAD_S = 240.0
+#: No slow device takes longer than this, s.
+MOST_SLOW_S = 1800.0
 #: A device that changes its mind this often within so many seconds chatters.
 CHATTER_CHANGES, CHATTER_WITHIN_S = 12, 60.0
 #: The unit has run undisturbed for this long before a visit.

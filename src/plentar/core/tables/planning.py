@@ -45,6 +45,11 @@ PATIENT_READINGS, TWO_TAKE_LONGER = 4, 5
 NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
 #: The same reading in the same state is proposed again this often at most.
 MOST_REPEATS = 2
+#: A reading at a part confirms it where it speaks so much for it against so many of its nearest
+#: rivals, nats; one that is proposed for that tells this share of the doubt that is left.
+CONFIRMS, RIVALS, LEAST_CONFIRMING_BITS = 1.6, 2, 0.3
+#: Rivals down to this chance are asked about; beside a sound unit none may have more than this.
+LEAST_RIVAL, SOUND_RIVAL = 1e-6, 0.1
 #: So many proposals at once.
 PROPOSALS = 4
 

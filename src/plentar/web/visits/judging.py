@@ -95,7 +95,7 @@ class JudgeView:
     @cached_property
     def cards(self) -> list[Card]:
         """The proposals, the best first."""
-        lead = "To name it closer" if self.clear else "Next"
+        lead = "To confirm it" if self.likely else "To name it closer" if self.clear else "Next"
         return [
             self._card(reading, "Or" if number else lead, first=not number and not self.clear)
             for number, reading in enumerate(self.diagnosis.next)
@@ -105,6 +105,15 @@ class JudgeView:
     def clear(self) -> bool:
         """One suspect is enough ahead to act on."""
         return bool(self.diagnosis.decision)
+
+    @property
+    def likely(self) -> str:
+        """What is likely by inference alone, in words; empty where nothing is."""
+        return (
+            self.leading[0].words
+            if self.diagnosis.state == "likely" and self.diagnosis.parts
+            else ""
+        )
 
     @property
     def cut(self) -> str:

@@ -60,6 +60,10 @@ _BY_MODE = {
     "low-volts": Words(
         "has low volts", "Refer to the utility or an electrician.", "Read it with heat off and on.",
     ),
+    "wrong-tap": Words(
+        "is on its tap for the higher service", "Move the primary to the tap of the service, its"
+        " breaker off and proved dead.", "Read R to C again; slow stages may follow from it.",
+    ),
     "dead": Words("gives nothing", "Replace the transformer.", _SHORT),
     "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
     "always": Words("has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced"
@@ -80,6 +84,12 @@ _BY_MODE = {
 }  # fmt: skip
 #: Where the part says more than the mode.
 _BY_PART = {
+    ("device", "stuck-open"): Words(
+        "closes none of its switches: bimetal or push rod", _SWITCH, _LOOK_JOINTS
+    ),
+    ("device", "stuck-closed"): Words(
+        "holds all its switches closed: bimetal or push rod", _SWITCH, _LOOK_JOINTS
+    ),
     ("link", "open"): Words("has melted", "Replace the link; never bridge it.", _WHY_HOT),
     ("limit", "open"): Words("stays open", "Replace the limit; never bridge it.", _WHY_HOT),
     ("element", "open"): Words("is broken", "Replace the element.", _LOOK_JOINTS),

@@ -22,7 +22,6 @@ from plentar.core.state import state_at
 from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
 from plentar.core.tables.planning import (
     DRIVING_MINUTES,
-    LEAST_BITS,
     MINUTES,
     MORE_CIRCUITS_MINUTES,
     PROVE_DEAD_MINUTES,
@@ -76,7 +75,11 @@ def cold_readings(survivors: Survivors, wanted: frozenset[str] = frozenset()) ->
     for n, tells in enumerate(zip(*every, strict=True)):
         gain = InformationGain(*map(float, tells))
         point, _, driven = cold.asked[n]
-        if (point.name in wanted and not driven) if wanted else gain.on_fault >= LEAST_BITS:
+        if (
+            (point.name in wanted and not driven)
+            if wanted
+            else gain.on_fault >= survivors.least_bits
+        ):
             yield cold_proposal(survivors, cold, n, gain, setting, minutes)
 
 

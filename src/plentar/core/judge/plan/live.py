@@ -31,7 +31,6 @@ from plentar.core.tables.planning import (
     CONTROL_AMPS_MINUTES,
     CYCLING_MINUTES,
     FAULT_SHARE,
-    LEAST_BITS,
     LESS_USUAL_MINUTES,
     MINUTES,
     PAIR_OF_NODES_MINUTES,
@@ -84,7 +83,7 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
         gain = survivors.gain(like)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
         best = np.argsort(-(gain[0] + FAULT_SHARE * gain[1] + RIGHTER_BITS * gain[2]))
-        for k in (n for n in best[:BEST_OF_A_STATE] if gain[1][n] >= LEAST_BITS):
+        for k in (n for n in best[:BEST_OF_A_STATE] if gain[1][n] >= survivors.least_bits):
             tells = InformationGain(*(float(t[k]) for t in gain))
             yield live_proposal(survivors, stand, tells, states, int(worth[k]))
     yield from _cycling(survivors, stand)

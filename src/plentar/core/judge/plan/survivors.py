@@ -13,6 +13,7 @@ from plentar.core.judge.weigh.ensemble import EnsemblePosterior
 from plentar.core.judge.weigh.likelihood import Floats
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.network import Index, Real
+from plentar.core.tables.planning import LEAST_BITS
 
 #: How many are looked at, how many readings are tried as outcomes, and the least likely of them.
 SURVIVORS, ATOMS = 44, 14
@@ -50,6 +51,8 @@ class Survivors:
     of_fault: Real
     names: list[str]
     atoms: Index
+    #: A reading that tells less than this many bits is not looked at.
+    least_bits: float = LEAST_BITS
 
     @cached_property
     def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
@@ -102,9 +105,11 @@ class Survivors:
         return np.asarray(np.log2(own / (alike @ self.share * total)))
 
 
-def survivors_of(posterior: Posterior) -> Survivors:
+def survivors_of(
+    posterior: Posterior, least: float = LEAST_PROBABILITY, least_bits: float = LEAST_BITS
+) -> Survivors:
     """The likeliest variants of all hypotheses, singles and pairs, as many as are looked at."""
-    found = [one for one in posterior.variants() if one[0] > LEAST_PROBABILITY]
+    found = [one for one in posterior.variants() if one[0] > least]
     found.sort(key=lambda one: -one[0])
     found = found[:SURVIVORS]
     unit = posterior.evidence.unit
@@ -120,7 +125,7 @@ def survivors_of(posterior: Posterior) -> Survivors:
     members = [(part, v) for _, part, v in found]
     weights = np.array([p for p, _, _ in found])
     atoms = np.arange(min(ATOMS, len(found)))
-    return Survivors(posterior, members, weights, of_decision, of_fault, names, atoms)
+    return Survivors(posterior, members, weights, of_decision, of_fault, names, atoms, least_bits)
 
 
 def outcomes_of(

@@ -33,7 +33,7 @@ from plentar.core.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
     EXPLAINS_TIMES_MISREAD,
-    GHOST_SPREAD,
+    GHOST_V,
     MISREAD,
     MISREAD_BADLY,
     OBSERVED_ERROR_S,
@@ -124,8 +124,9 @@ def boxes(
     corners = numbers.ndim - 1
     ghostly = ghosts.any(axis=corners)
     low, high = values.min(axis=corners), values.max(axis=corners)
-    low = np.where(ghostly, GHOST_SPREAD.low, table.spread_low[probes]) * low
-    high = np.where(ghostly, GHOST_SPREAD.high, table.spread_high[probes]) * high
+    low = np.where(ghostly, GHOST_V.low, table.spread_low[probes] * low)
+    spread = table.spread_high[probes] * high
+    high = np.where(ghostly, np.maximum(GHOST_V.high, spread), spread)
     share, fixed = table.accuracy_share[probes], table.accuracy_fixed[probes]
     power = table.supply_power[probes]
     if one:

@@ -1,0 +1,37 @@
+"""plentar size FILE [--json]: each circuit's load, and the breaker and wires that would pass."""
+
+from __future__ import annotations
+
+import json
+
+import click
+
+from plentar.cli.command import command, json_option, read_visit, visit_argument
+from plentar.core.door import circuit_findings, sized
+from plentar.core.events import unit_after
+from plentar.core.quantity import show
+from plentar.files.sizing_json import sizing_to_json
+
+
+@command("size visit.json --json")
+@visit_argument
+@json_option
+def size(file: str, as_json: bool) -> None:
+    """The circuit findings of a visit FILE alone, with what would pass."""
+    unit, visit = read_visit(file).to_core()
+    unit = unit_after(unit, visit.events)
+    found, circuits = circuit_findings(unit), sized(unit)
+    if as_json:
+        click.echo(json.dumps(sizing_to_json(found, circuits), ensure_ascii=False))
+        return
+    for one in circuits:
+        least, most = one.breaker_amps
+        breaker = "none of the standard sizes" if least is None else f"{least:g} … {most:g} A"
+        click.echo(
+            f"{one.id}: load {show(one.load_amps, 'A')}, minimum {show(one.min_circuit_amps, 'A')},"
+            f" breaker {breaker}, copper {one.copper_awg or 'none'} AWG, aluminium"
+            f" {one.aluminium_awg or 'none'} AWG"
+        )
+    for finding in found:
+        click.echo(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
+    click.echo("Local code and the plate decide; a licensed electrician makes the change.")
