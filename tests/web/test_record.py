@@ -1,0 +1,122 @@
+"""What was done is told to the program, struck out, and shown where people look."""
+
+from __future__ import annotations
+
+import uuid
+
+import pytest
+
+
+def post(me, path: str, **form):
+    data = {"client_id": str(uuid.uuid4())} | form
+    return me.client.post(path, data=data, headers={"HX-Request": "1"})
+
+
+def test_work_is_an_event_on_each_part_and_struck_out_like_a_reading(somebody, stored, soup):
+    me = somebody()
+    bench = me.start_visit()
+    answer = post(me, f"{bench}/did", verb="tightened", parts=["C1.l1", "C1.l2"], note="both lugs")
+    assert answer.status_code == 200
+    assert [e.body["part"] for e in stored(bench)] == ["C1.l1", "C1.l2"]
+    row = soup(answer).find("li", string=None, class_="event-row")
+    assert "C1.l2 tightened: both lugs" in row.text
+    assert row.select_one("a.strike")
+    first = stored(bench)[0]
+    struck = post(me, f"{bench}/readings/{first.id}/strike", reason="the other lug")
+    assert struck.status_code == 200
+    assert "the other lug" in soup(me.client.get(f"{bench}/log")).text
+    report = soup(me.client.get(f"{bench}/report")).text
+    assert "C1.l2 tightened" in report
+    assert "C1.l1 tightened" not in report
+
+
+@pytest.mark.parametrize("wrong", [
+    {"verb": "polished", "parts": "S1"}, {"verb": "replaced"}, {"verb": "replaced", "parts": "S9"},
+    {"verb": "stage-off", "parts": "S1"}, {"verb": "cleaned", "parts": "S1", "by": "contactor"},
+    {"verb": "replaced", "parts": "E1", "by": "contactor"},
+    {"verb": "replaced", "parts": "S1", "by": "valve"},
+])  # fmt: skip
+def test_work_that_does_not_fit_is_refused_and_nothing_stored(somebody, stored, wrong):
+    me = somebody()
+    bench = me.start_visit()
+    assert post(me, f"{bench}/did", **wrong).status_code == 422
+    assert not stored(bench)
+
+
+def test_sent_twice_it_is_stored_once(somebody, stored):
+    me = somebody()
+    bench = me.start_visit()
+    entry = str(uuid.uuid4())
+    for _ in range(2):
+        sent = post(me, f"{bench}/did", client_id=entry, verb="replaced", parts=["S1", "BR"])
+        assert sent.status_code == 200
+    assert [e.body["replaced"] for e in stored(bench)] == ["S1", "BR"]
+
+
+def test_the_second_clear_part_keeps_its_button_when_the_first_is_done(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    after = soup(post(me, f"{bench}/did", verb="replaced", parts="S1", clear="S1,BR"))
+    judge = after.select_one("#judge")["data-hx-get"]
+    assert judge.endswith("todo=BR")
+    left = soup(me.client.get(judge, headers={"HX-Request": "1"}))
+    assert "BR replaced" in [button.text for button in left.select(".clear-cut button")]
+
+
+def test_a_breaker_that_was_off_is_switched_on_and_not_replaced(somebody, soup):
+    me = somebody()
+    bench = me.start_visit("no-power")
+    for at, volts in (("C1", "0"), ("C1.line", "242"), ("R", "0")):
+        me.read(bench, at, "volts", volts)
+    said = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
+    buttons = [button.text for button in said.select(".clear-cut button")]
+    assert buttons[0] == "C1 switched on"
+    assert post(me, f"{bench}/did", verb="switched-on", parts="C1").status_code == 200
+
+
+def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    me.read(bench, "E1", "amps", "20.4")
+    form = {"code": "draw-without-call", "component": "E1"}
+    for how, offered in (("wire cut back", 0), ("breaker is off and locked", 1)):
+        answer = soup(post(me, f"{bench}/answer", how=how, **form))
+        found = answer.find_all("button", string=lambda said: said and "set it to off" in said)
+        assert len(found) == offered
+        me.read(bench, "E1", "amps", "20.4")  # it draws again: the stop opens again
+
+
+def test_what_is_left_open_shows_on_the_unit_in_the_list_and_on_the_next_bench(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    done = {"outcome": "left-off", "left_note": "Lug burnt.", "follow_up": "electrician"}
+    assert me.client.post(f"{bench}/close", data=done).status_code == 302
+    for path in ("/", f"/units/{me.unit_id}"):
+        assert "electrician" in soup(me.client.get(path)).main.text
+    again = me.start_visit()
+    page = soup(me.client.get(again))
+    assert "Lug burnt." in page.select_one(".left-open").text
+    assert "power off" in page.select_one("#strip").text
+
+
+def test_times_are_the_shops_own(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    assert "UTC" in soup(me.client.get(f"{bench}/report")).header.find_next("article").text
+    assert me.client.post("/account/timezone", data={"timezone": "Mars/Base"}).status_code == 422
+    assert me.client.post("/account/timezone", data={"timezone": "Asia/Kolkata"}).status_code == 302
+    assert "IST" in soup(me.client.get(f"{bench}/report")).select_one("article.report").text
+
+
+def test_tone_is_two_buttons_and_waits_for_proved_dead(somebody, stored, soup):
+    me = somebody()
+    bench = me.start_visit()
+    assert me.read(bench, "S1.1", "tone", "1").status_code == 422
+    proof = ["off-C1", "known-live", "all-dead", "known-live-again"]
+    post(me, f"{bench}/power", state="proved-dead", proof=proof)
+    pad = soup(me.client.get(f"{bench}?at=S1.1&quantity=tone"))
+    values = [button["value"] for button in pad.select(".pad button[name=value]")]
+    assert values == ["1", "0"]
+    assert me.read(bench, "S1.1", "tone", "1").status_code == 200
+    assert stored(bench)[-1].body["value"] is True
+    assert "tone" in soup(me.client.get(bench)).select_one("#log .reading-row").text
