@@ -6,6 +6,8 @@ import uuid
 
 import pytest
 
+from plentar.core.points import points
+
 
 def post(me, path: str, **form):
     data = {"client_id": str(uuid.uuid4())} | form
@@ -74,7 +76,9 @@ def test_a_breaker_that_was_off_is_switched_on_and_not_replaced(somebody, soup):
     assert post(me, f"{bench}/did", verb="switched-on", parts="C1").status_code == 200
 
 
-def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(somebody, soup):
+def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(
+    somebody, soup, earlier
+):
     me = somebody()
     bench = me.start_visit()
     me.read(bench, "E1", "amps", "20.4")
@@ -83,6 +87,7 @@ def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(som
         answer = soup(post(me, f"{bench}/answer", how=how, **form))
         found = answer.find_all("button", string=lambda said: said and "set it to off" in said)
         assert len(found) == offered
+        earlier(bench, 5)
         me.read(bench, "E1", "amps", "20.4")  # it draws again: the stop opens again
 
 
@@ -120,3 +125,13 @@ def test_tone_is_two_buttons_and_waits_for_proved_dead(somebody, stored, soup):
     assert me.read(bench, "S1.1", "tone", "1").status_code == 200
     assert stored(bench)[-1].body["value"] is True
     assert "tone" in soup(me.client.get(bench)).select_one("#log .reading-row").text
+
+
+def test_every_pad_leads_to_the_plate_of_its_part(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    pairs = ["C1.line.l1:C1.l1", "E1.in:ground", "S1.coil:ground", "W1:ground", "C:E1.in"]
+    for at in (*(point.name for point in points(me.record.unit)), *pairs):
+        pad = soup(me.client.get(f"{bench}?at={at}", headers={"HX-Request": "1"}))
+        link = pad.find("a", string="Its plate")["href"]
+        assert me.client.get(link).status_code == 200, at

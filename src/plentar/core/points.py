@@ -51,13 +51,15 @@ def resolve(unit: Unit, name: str) -> Point:
             if node not in known:
                 raise BadInput("at", f"no node {node!r} on this unit")
         component = one if two == "ground" else two if one == "ground" else one
-        if {one, two} & whole_parts(unit) and "ground" not in (one, two):
+        whole = bool({one, two} & whole_parts(unit))
+        if whole and "ground" not in (one, two):
             raise BadInput("at", "a whole part is read to ground alone")
         to_ground = "ground" in (one, two)
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
         title = f"{one} to {two}".replace("ground", "ground (cabinet)")
-        return Point(name, kind, owner, title, (V, OHM, TONE) if to_ground else (V, OHM))
+        cold = (OHM, TONE) if to_ground else (OHM,)
+        return Point(name, kind, owner, title, cold if whole else (V, *cold))
     point = named_points(unit).get(name)
     if point is None:
         raise BadInput("at", f"no reading point {name!r} on this unit")

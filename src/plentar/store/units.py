@@ -137,8 +137,11 @@ def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRe
     used = session.scalar(select(Visit.id).where(Visit.version_id == newest.id).limit(1))
     if used is not None:
         return save_plate(session, record, checked_plate(before[0]), seen_number)
-    session.delete(newest)
-    session.flush()
+    try:
+        with session.begin_nested():
+            session.delete(newest)
+    except IntegrityError:  # a visit has begun on it meanwhile
+        raise Conflict("a visit has begun on this plate; look at it again") from None
     return replace(record, version=before[0], unit=checked_plate(before[0]))
 
 

@@ -344,11 +344,12 @@ class BenchView:
 
     def plate_of(self, point: Point) -> str:
         """The panel of a point's part on the unit's page."""
-        coils = {f"{device}.coil" for device in self.unit.device_by_id}
-        owner = point.component
-        part = {"contact": point.name, "coil": point.name, "capacitor": "capacitor", "air": "unit",
-                "primary": "transformer"}.get(point.kind, owner)  # fmt: skip
-        return f"{self.unit_href}?part={f'{owner}.coil' if f'{owner}.coil' in coils and part == owner else part}"
+        elsewhere = {"contact": point.name, "air": "unit", "primary": "transformer",
+                     "capacitor": "capacitor"}  # fmt: skip
+        part = elsewhere.get(point.kind, point.component).removesuffix(".line")
+        if part in self.unit.device_by_id:
+            part = f"{part}.coil"
+        return f"{self.unit_href}?part={'unit' if part == 'C' else part}"
 
     @cached_property
     def around(self) -> Around:
