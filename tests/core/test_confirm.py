@@ -45,10 +45,9 @@ def test_what_draws_with_no_coil_volts_is_likely_until_it_is_read_itself():
     )  # fmt: skip
     answer = answered("heat-will-not-stop", *events)
     decision = answer["decision"]
-    assert decision["parts"] == ["S1"]
-    if decision["state"] == "likely":
-        assert decision["confirm"] == answer["next"][0]
-        assert resolve(STACK, decision["confirm"]["at"]).component in ("S1", "S1.1", "S1.2")
+    assert (decision["state"], decision["parts"]) == ("likely", ["S1"])
+    assert decision["confirm"] == answer["next"][0]
+    assert resolve(STACK, decision["confirm"]["at"]).component in ("S1", "S1.1", "S1.2")
     off = (
         {"t": 6, "power": "proved-dead"},
         read(60, "ohms", "S1.1", 0.1),

@@ -3,6 +3,8 @@ that stands beside every reading."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from plentar.core.door import (
@@ -16,9 +18,10 @@ from plentar.core.door import (
     tape_of,
 )
 from plentar.core.errors import BadInput
-from plentar.core.events import check_visit
+from plentar.core.events import Answered, check_visit
 from plentar.core.judgement import FindingCode
 from plentar.core.kits import Kit, build_kit
+from plentar.core.parts import Conductor
 from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.files.visit_json import VisitJson
@@ -182,3 +185,22 @@ def test_what_was_seen_of_a_part_before_its_repair_is_no_finding_after_it():
         {"t": 9, "observe": "steady", "part": "TL1"},
     )
     assert not judge_checked(TWO, visit(*cycled)).findings
+
+
+def test_a_stage_left_off_answers_a_thin_wire_and_connected_again_opens_it():
+    """10 kW at 240 V are 41.7 A on 10 AWG, 30 A at most; one strip of 20.8 A it carries."""
+    thin = Conductor("10", "copper", termination_c=75)
+    unit = replace(TWO, circuits=(replace(TWO.circuits[0], conductor=thin, plate=None),))
+    off = {"t": 10, "did": "stage-off", "part": "E2"}
+    answered = (Answered(20, "conductor-under-load", "C1", "E2 left off"),)
+
+    def stops(*events: dict):
+        said = replace(visit(*events), answered=answered if events else ())
+        found = judge_checked(unit, said).stops
+        return [f.code for f in found if f.code is FindingCode.CONDUCTOR_UNDER_LOAD]
+
+    assert stops() == [FindingCode.CONDUCTOR_UNDER_LOAD]
+    assert stops(off) == []
+    assert stops(off, {"t": 90, "did": "stage-on", "part": "E2"}) == [
+        FindingCode.CONDUCTOR_UNDER_LOAD
+    ]

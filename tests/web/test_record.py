@@ -135,3 +135,29 @@ def test_every_pad_leads_to_the_plate_of_its_part(somebody, soup):
         pad = soup(me.client.get(f"{bench}?at={at}", headers={"HX-Request": "1"}))
         link = pad.find("a", string="Its plate")["href"]
         assert me.client.get(link).status_code == 200, at
+
+
+def test_a_bridge_is_landed_with_the_power_off_and_never_left_in(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    assert post(me, f"{bench}/did", verb="bridged", parts="TL1").status_code == 422
+    post(me, f"{bench}/power", state="off")
+    shown = post(me, f"{bench}/did", verb="bridged", parts="TL1", note="hand on the disconnect")
+    assert "TL1 bridged" in soup(shown).select_one("#strip").text
+    for left in ("in-service", "left-off", "heat-disabled"):
+        form = {"outcome": left, "left_note": "as it is"}
+        refused = me.client.post(f"{bench}/close", data=form)
+        assert refused.status_code == 422
+        assert "TL1" in soup(refused).select_one(".complaint").text
+    assert "bridge removed" in soup(me.client.get(f"{bench}/close")).select_one(".stop").text
+    assert post(me, f"{bench}/did", verb="unbridged", parts="TL1").status_code == 200
+    closed = me.client.post(f"{bench}/close", data={"outcome": "in-service"})
+    assert closed.status_code == 302
+
+
+def test_a_stage_is_unhooked_and_connected_with_the_power_off(somebody):
+    me = somebody()
+    bench = me.start_visit()
+    assert post(me, f"{bench}/did", verb="stage-off", parts="E2").status_code == 422
+    post(me, f"{bench}/power", state="off")
+    assert post(me, f"{bench}/did", verb="stage-off", parts="E2").status_code == 200

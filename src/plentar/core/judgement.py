@@ -195,6 +195,14 @@ def open_stops(visit: Visit, findings: Iterable[Finding]) -> tuple[Finding, ...]
     )  # fmt: skip
 
 
+class Sureness(StrEnum):
+    """How far a decision is: likely by inference, clear once a reading at the part has said so."""
+
+    OPEN = "open"
+    LIKELY = "likely"
+    CLEAR = "clear"
+
+
 class Hazard(StrEnum):
     """What taking a reading exposes somebody to."""
 
@@ -277,7 +285,7 @@ class Diagnosis:
     left_out: tuple[str, ...] = ()
     #: How far the decision is (open, likely, clear), the parts to work on, and the reading that
     #: confirms them while they are likely; it is the first of ``next`` then.
-    state: str = "open"
+    state: Sureness = Sureness.OPEN
     parts: tuple[str, ...] = ()
     confirm: NextReading | None = None
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
 from plentar.core.parts import (
+    CONTROL_KINDS,
     RELAY_KINDS,
     Blower,
     BlowerRelay,
@@ -182,7 +183,7 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
         "relays-ac": ("relay-ac", Coil(24, Band(10, 80), 5)),
         "relays-dc": ("relay-dc", Coil(24, Band(200, 1000), 2)),
     }[kit.control]
-    poles = 2 if kind == "contactor" else 1
+    poles = CONTROL_KINDS[kind].poles
     return tuple(
         Control(
             f"K{n}",

@@ -10,12 +10,11 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from plentar.core.errors import BadInput
+from plentar.core.parts import CONTROL_KINDS
 
 Plate = dict[str, Any]
 #: Groups of parts that stand in a rung and nowhere else.
 LOOSE = {"limit": ("limits", "TL"), "link": ("links", "FL")}
-#: How many switches a new device has, by its kind; one where it is not named.
-POLES = {"contactor": 2}
 
 
 def rung_of(plate: Plate, element_id: str) -> list[str]:
@@ -73,14 +72,8 @@ def add_element(plate: Plate, circuit: str, closed_by: str = "") -> str:
     like = next((e for e in reversed(plate["elements"]) if e["circuit"] == circuit), None)
     like = like or plate["elements"][-1]
     new = _free(plate, "E")
-    kinds = {device["type"] for device in plate["controls"]} | {
-        "sequencer",
-        "contactor",
-        "relay-ac",
-        "relay-dc",
-    }
     heads, tails = [closed_by] if closed_by else [], []
-    if closed_by in kinds:
+    if closed_by in CONTROL_KINDS:
         device = plate["controls"][-1]["call"] if plate["controls"] else "W1"
         made = add_device(plate, closed_by, device)
         ids = [switch["id"] for switch in _device(plate, made)["switches"]]
@@ -103,8 +96,9 @@ def remove_element(plate: Plate, element_id: str) -> None:
 
 def add_device(plate: Plate, kind: str, call: Any) -> str:
     """A sequencer, contactor or relay on a call, with its kind's usual switches; its id."""
-    new = _free(plate, "S" if kind == "sequencer" else "K")
-    switches = [{"id": f"{new}.{n}"} for n in range(1, POLES.get(kind, 1) + 1)]
+    of = CONTROL_KINDS[kind]
+    new = _free(plate, "S" if of.thermal else "K")
+    switches = [{"id": f"{new}.{n}"} for n in range(1, of.poles + 1)]
     plate["controls"].append({"id": new, "type": kind, "call": call, "switches": switches})
     return new
 

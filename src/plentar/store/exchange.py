@@ -16,8 +16,9 @@ from plentar.files.unit_json import Strict, unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.store.accounts import SignedIn
 from plentar.store.models import Visit, VisitEvent, VisitNote, now
+from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
-from plentar.store.visits import VisitRecord, start_visit, visit_by_client
+from plentar.store.visits import start_visit, visit_by_client
 
 #: What stands beside the events: the kind of its rows, and its key in the visit file.
 NOTES = {

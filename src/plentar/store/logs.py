@@ -17,7 +17,7 @@ from plentar.core.door import Log
 from plentar.files.log_csv import read_log_csv
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import VisitLog, now
-from plentar.store.visits import VisitRecord
+from plentar.store.record import VisitRecord
 
 MOST_LOGS = 40
 

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import math
 import uuid
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
-from datetime import datetime
-from functools import cached_property, partial
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
@@ -15,61 +13,19 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on, inse
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from plentar.core.door import state_at
-from plentar.core.errors import BadInput
-from plentar.core.events import OFF, STAGE_OFF, Did, Event, Power, check_visit, unit_after
-from plentar.core.events import Visit as CoreVisit
-from plentar.core.unit import Unit
-from plentar.files.events_json import STRUCK_OUT, event_from_json, event_to_json
+from plentar.core.events import Event
+from plentar.files.events_json import STRUCK_OUT, event_to_json
 from plentar.files.visit_json import (
     AnsweredJson,
     LookedJson,
     NoteJson,
     PlateChangeJson,
-    SettingsJson,
 )
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, VisitNote, now
-from plentar.store.units import UnitRecord, checked_plate, checked_version, the_one
-
-
-@dataclass(frozen=True, slots=True)
-class StoredEvent:
-    """An event's row. Rows are read far more often than written, so they are plain values."""
-
-    id: int
-    client_id: str
-    t_s: float
-    body: dict[str, Any]
-    struck_at: str | None = None
-    struck_reason: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class VisitRow:
-    """A visit's row, as plain values for the same reason."""
-
-    id: uuid.UUID
-    shop_id: uuid.UUID
-    unit_id: uuid.UUID
-    version_id: uuid.UUID
-    complaint: str | None
-    settings: dict[str, Any]
-    started_at: datetime
-    closed_at: datetime | None
-    outcome: str | None
-    left_note: str
-    follow_up: str
-    opened_by: uuid.UUID
-
-
-#: How much of a note is carried along.
-MOST_NOTE = 2000
-#: What a visit's times are told apart by, s.
-LEAST_TIME_S = 0.1
-#: Of an event's time over the clock's; less is the rounding of times, s.
-LEAST_STEP_S = 1.0
+from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
+from plentar.store.units import UnitRecord, checked_version
 
 _TABLE = VisitEvent.__table__
 _NOTES = (
@@ -121,88 +77,6 @@ _APPEND = (
 )
 
 
-@dataclass(frozen=True)
-class VisitRecord:
-    """A visit with its events, struck ones included, and the plate that it began with."""
-
-    row: VisitRow
-    plate: Unit
-    events: Sequence[StoredEvent]
-    #: (kind, body): what was looked at, and which stop-now findings were answered.
-    notes: Sequence[tuple[str, dict[str, Any]]] = ()
-    _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
-
-    @cached_property
-    def unit(self) -> Unit:
-        """The unit as it stands: what another kind of device has replaced is replaced."""
-        refits = [e for e in self.events if "by" in e.body and not e.struck_at]
-        if not refits:
-            return self.plate
-        return the_one(unit_after(self.plate, map(self.core_event, refits)))
-
-    def core(self) -> CoreVisit:
-        """The visit as the core judges it: struck readings stay out."""
-        return CoreVisit(
-            self.row.complaint,
-            SettingsJson.model_validate(self.row.settings).to_core(),
-            tuple(self.core_event(event) for event in self.events if not event.struck_at),
-            tuple(LookedJson(**body).to_core() for body in self.noted("looked")),
-            tuple(AnsweredJson(**body).to_core() for body in self.noted("answered")),
-        )
-
-    def core_event(self, event: StoredEvent) -> Event:
-        """One stored event in the core's terms, parsed once."""
-        if event.id not in self._parsed:
-            self._parsed[event.id] = event_from_json(event.body, event.client_id)
-        return self._parsed[event.id]
-
-    def with_event(self, event: StoredEvent) -> VisitRecord:
-        """The record with one more event, in its place in time."""
-        events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
-        return VisitRecord(self.row, self.plate, events, self.notes, self._parsed)
-
-    @property
-    def elapsed_s(self) -> float:
-        """Seconds since the visit began, and never before its newest event: where the clock was
-        set back, the order in which events were accepted holds."""
-        return round(max(self.clock_s, self._newest_s), 1)
-
-    @property
-    def stepped_back_s(self) -> float:
-        """How far the clock stands behind the newest event, s; 0 where that is no step."""
-        behind = self._newest_s - self.clock_s
-        return round(behind, 1) if behind > LEAST_STEP_S else 0.0
-
-    @property
-    def clock_s(self) -> float:
-        """What the clock says, s since the visit began."""
-        return round(max(0.0, (now() - self.row.started_at).total_seconds()), 1)
-
-    @property
-    def _newest_s(self) -> float:
-        return self.events[-1].t_s if self.events else 0.0
-
-    def noted(self, kind: str) -> list[dict[str, Any]]:
-        """The notes of one kind."""
-        return [body for noted, body in self.notes if noted == kind]
-
-    @property
-    def clock_steps(self) -> list[dict[str, Any]]:
-        """Where the clock was set back: the time of the visit, and how far."""
-        return self.noted("clock")
-
-    def in_order(self, event: Event) -> Event:
-        """The event, not before the last that moved a switch where it moves one itself, and after
-        what was read at the same time: the state at a time includes what moved then."""
-        if not event.is_switch:
-            return event
-        before = [self.core_event(e) for e in self.events]
-        t_s = max([event.t_s, *(e.t_s for e in before if e.is_switch)])
-        if any(e.t_s == t_s and not e.is_switch for e in before):
-            t_s = round(t_s + LEAST_TIME_S, 1)
-        return replace(event, t_s=t_s)
-
-
 def start_visit(
     session: Session,
     record: UnitRecord,
@@ -233,33 +107,6 @@ def start_visit(
             raise Conflict("a visit is already open on this unit; close it first") from None
         raise
     return row
-
-
-def carry_over(session: Session, visit: Visit, by: SignedIn) -> None:
-    """Begin a visit in the state in which the one before left the unit: breakers that were left
-    off, strips that were disabled or left off. Nothing where there was none, or the visit has
-    entries already.
-    """
-    records = records_of_unit(session, visit.shop_id, visit.unit_id)
-    here = next(record for record in records if record.row.id == visit.id)
-    before = [r for r in records if r.row.closed_at and r.row.started_at < visit.started_at]
-    if here.events or not before:
-        return
-    for number, event in enumerate(_left(before[-1], here.unit)):
-        key = uuid.uuid5(visit.id, f"left {number}")
-        here = append_event(session, here, event, key, by.id)
-
-
-def _left(before: VisitRecord, unit: Unit) -> Iterator[Event]:
-    """How a visit left the unit, as events of the next."""
-    off = {e.id for e in unit.elements} if before.row.outcome == "heat-disabled" else set()
-    off |= state_at(before.unit, before.core().events, math.inf).stages_off
-    note = f"as the last visit left it: {before.row.left_note}"[:MOST_NOTE].rstrip(": ")
-    for element in unit.elements:
-        if element.id in off:
-            yield Did(t_s=0.0, verb=STAGE_OFF, part=element.id, note=note)
-    if before.row.outcome == "left-off":
-        yield Power(t_s=0.0, state=OFF)
 
 
 def visit_by_client(
@@ -357,33 +204,11 @@ NOTE_KINDS: dict[type[Note], str] = {
 }  # fmt: skip
 
 
-def _check_still_fits(plate: Unit, record: VisitRecord, what: str, without: int = 0) -> None:
-    """Raises Conflict where an event of the visit, one apart, would fit the unit no more."""
-    events = [e for e in record.events if not e.struck_at and e.id != without]
-    try:
-        check_visit(plate, CoreVisit(events=tuple(map(record.core_event, events))))
-    except BadInput as bad:
-        raise Conflict(f"an entry of this visit does not fit {what}: {bad.reason}") from None
-
-
 def add_note(
     session: Session, record: VisitRecord, note: Note, client_id: uuid.UUID, by: uuid.UUID
 ) -> None:
     """Store a note under the client's id; the same id again stores nothing more."""
     _add_note(session, record, NOTE_KINDS[type(note)], note.model_dump(), client_id, by)
-
-
-def judge_by_plate(session: Session, record: VisitRecord, version: UnitVersion) -> None:
-    """From now on the visit is judged by another version of its plate, which was right all along.
-
-    Raises Conflict where an event of the visit does not fit it.
-    """
-    _check_still_fits(checked_plate(version), record, "this plate")
-    session.execute(
-        update(Visit)
-        .where(Visit.shop_id == record.row.shop_id, Visit.id == record.row.id)
-        .values(version_id=version.id)
-    )
 
 
 def _add_note(
@@ -419,7 +244,7 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
     if not STRUCK_OUT & set(event.body):
         raise Conflict(f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
     if "by" in event.body:
-        _check_still_fits(record.plate, record, "the device of before", without=event_id)
+        check_still_fits(record.plate, record, "the device of before", without=event_id)
     if event.struck_at is None:
         session.execute(
             update(VisitEvent)

@@ -26,8 +26,9 @@ from plentar.web.tape.routes import tape
 from plentar.web.units.routes import units
 from plentar.web.visits.handover import handover
 from plentar.web.visits.routes import visits
+from plentar.web.visits.work_routes import work
 
-BLUEPRINTS = (auth, lane, units, visits, handover, tape, tape_logs.logs, clamps, quick, pages)
+BLUEPRINTS = (auth, lane, units, visits, work, handover, tape, tape_logs.logs, clamps, quick, pages)
 MOST_UPLOAD_BYTES = 2_100_000
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -13,7 +14,7 @@ from plentar.core.conductors import (
     ohms_per_kft,
     terminal_amps,
 )
-from plentar.core.events import Visit
+from plentar.core.events import STAGE_ON, Did, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.parts import Circuit
@@ -38,9 +39,10 @@ class Load:
         return self.elements + self.blower
 
 
-def load_of(unit: Unit, circuit: Circuit) -> Load:
-    """The continuous load of a circuit at its rated volts."""
-    elements = sum(e.rating.amps(circuit.rated_volts) for e in unit.elements_on(circuit.id))
+def load_of(unit: Unit, circuit: Circuit, left_off: frozenset[str] = frozenset()) -> Load:
+    """The continuous load of a circuit at its rated volts, without stages that are left off."""
+    on = (e for e in unit.elements_on(circuit.id) if e.id not in left_off)
+    elements = sum(e.rating.amps(circuit.rated_volts) for e in on)
     blower = unit.blower
     motor = (blower.fla or blower.running_amps or 0.0) if blower else 0.0
     motor = motor if blower and blower.circuit == circuit.id else 0.0
@@ -133,9 +135,11 @@ def breaker_under_load(evidence: Evidence) -> Iterator[Result]:
 
 @check("wire by the load", FindingCode.CONDUCTOR_UNDER_LOAD)
 def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
-    """A conductor that carries its load, and the minimum."""
+    """A conductor that carries its load, and the minimum. A stage left off is no load; connected
+    again, it is the load of a conductor that nothing said then has answered for."""
+    left_off = evidence.state_at(math.inf).stages_off
     for circuit in evidence.unit.circuits:
-        wire, load = circuit.conductor, load_of(evidence.unit, circuit)
+        wire, load = circuit.conductor, load_of(evidence.unit, circuit, left_off)
         allowed = allowed_amps(wire) if wire else None
         if wire is None or allowed is None:
             yield NotJudged("wire by the load", circuit.id, _missing(circuit))
@@ -153,7 +157,10 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
         numbers = {
             "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
         }  # fmt: skip
-        yield Finding(FindingCode.CONDUCTOR_UNDER_LOAD, level, circuit.id, text, numbers)
+        yield Finding(
+            FindingCode.CONDUCTOR_UNDER_LOAD, level, circuit.id, text, numbers,
+            t_s=_connected_s(evidence, circuit),
+        )  # fmt: skip
 
 
 @check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
@@ -176,6 +183,13 @@ def voltage_drop(evidence: Evidence) -> Iterator[Result]:
         )
         numbers = {"drop_volts": drop, "share": drop / circuit.rated_volts}
         yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, circuit.id, text, numbers)
+
+
+def _connected_s(evidence: Evidence, circuit: Circuit) -> float:
+    """When a stage of a circuit was connected again last; 0 where none was left off."""
+    own = {element.id for element in evidence.unit.elements_on(circuit.id)}
+    again = (e for e in evidence.visit.of_kind(Did) if e.verb == STAGE_ON and e.part in own)
+    return max((event.t_s for event in again), default=0.0)
 
 
 #: The checks of this module, which ask for the plate alone.

@@ -4,7 +4,7 @@ A new kind is a class here and in ``KINDS``, and a model in ``files/events_json`
 """
 
 from plentar.core.events.calls import Calls
-from plentar.core.events.did import STAGE_OFF, STAGE_ON, VERBS, Did
+from plentar.core.events.did import DEAD_WORK, STAGE_OFF, STAGE_ON, VERBS, Did, bridges_standing
 from plentar.core.events.event import Event, Switches
 from plentar.core.events.observed import Observed
 from plentar.core.events.power import OFF, ON, PROVED_DEAD, Power
@@ -28,7 +28,7 @@ from plentar.core.ratings import Tolerance
 KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced, Did, Wires)
 
 __all__ = [
-    "COMPLAINTS", "DRIVEN", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
+    "COMPLAINTS", "DEAD_WORK", "DRIVEN", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
     "OUTCOMES", "PROVED_DEAD", "RESTORED", "STAGE_OFF", "STAGE_ON", "VERBS", "Answered", "Calls", "Did", "Event", "Looked", "Observed", "Power", "Reading",
-    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "check_visit", "unit_after",
+    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "bridges_standing", "check_visit", "unit_after",
 ]  # fmt: skip

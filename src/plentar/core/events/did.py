@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
@@ -13,6 +13,9 @@ from plentar.core.unit import Unit
 #: Work after which a part is as new: older readings of it say nothing of it now.
 MENDS = frozenset({"remade", "tightened", "renewed", "reset", "switched-on", "cleaned"})
 STAGE_OFF, STAGE_ON = "stage-off", "stage-on"
+BRIDGED, UNBRIDGED = "bridged", "unbridged"
+#: Work that lands or lifts a wire which may be live: with the power off alone.
+DEAD_WORK = frozenset({STAGE_OFF, STAGE_ON, BRIDGED, UNBRIDGED})
 #: What may be done to a part, and how it is said.
 VERBS: Mapping[str, str] = {
     "remade": "remade",
@@ -22,8 +25,8 @@ VERBS: Mapping[str, str] = {
     "switched-on": "switched on",
     "cleaned": "cleaned",
     "moved": "moved",
-    "bridged": "bridged",
-    "unbridged": "bridge removed",
+    BRIDGED: "bridged",
+    UNBRIDGED: "bridge removed",
     STAGE_OFF: "left off",
     STAGE_ON: "connected again",
 }
@@ -70,3 +73,16 @@ class Did(Event):
         if self.verb == STAGE_ON:
             return replace(before, stages_off=before.stages_off - {self.part})
         return before
+
+
+def bridges_standing(events: Iterable[Event]) -> frozenset[str]:
+    """What was bridged, and has neither lost its bridge nor been replaced since."""
+    standing: set[str] = set()
+    for event in events:
+        if isinstance(event, Did) and event.verb == BRIDGED:
+            standing.add(event.part)
+        elif isinstance(event, Did) and event.verb == UNBRIDGED:
+            standing.discard(event.part)
+        elif event.mended:
+            standing.discard(event.mended)
+    return frozenset(standing)

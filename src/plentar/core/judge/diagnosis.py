@@ -11,7 +11,7 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
-from plentar.core.judge.plan.confirm import Confirmation, Sureness, confirmation
+from plentar.core.judge.plan.confirm import Confirmation, confirmation
 from plentar.core.judge.plan.planner import decided, next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Outcome
@@ -19,7 +19,7 @@ from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.judgement import Diagnosis, Meaning, NextReading, Suspect, WhatElse
+from plentar.core.judgement import Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
 from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
 from plentar.core.unit import Unit
@@ -61,7 +61,7 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
             float(posterior.probabilities[posterior.leader]),
         ),
         tuple(left_out),
-        str(sure.state), sure.parts, confirm,
+        sure.state, sure.parts, confirm,
     )  # fmt: skip
 
 

@@ -22,7 +22,7 @@ class DeviceKind:
     other kinds have one armature. ``dc_coil``: the coil sits behind a small rectifier.
     ``acts_from_v`` and ``lets_go_below_v`` are AC volts at its terminals. ``switch_faults`` are
     the ways in which each of its switches fails, ``faults`` those of the device itself.
-    ``normally_closed`` says that it has such a set, wired or not.
+    ``normally_closed`` says that it has such a set, wired or not; ``poles`` how many it usually has.
     """
 
     name: str
@@ -38,6 +38,7 @@ class DeviceKind:
     faults: tuple[str, ...] = ("coil-open", "coil-shorted")
     switch_faults: tuple[str, ...] = ("stuck-open", "stuck-closed", "burnt")
     normally_closed: bool = False
+    poles: int = 1
 
 
 #: Sequencers, contactors and heat relays: what closes rungs.
@@ -49,7 +50,7 @@ CONTROLS = {
             thermal=True, on_s=Band(1.0, 110.0), off_s=Band(1.0, 110.0),
             faults=("coil-open", "coil-shorted", "slow"),
         ),
-        DeviceKind("contactor", "contactor", 18.0, 12.0, Band(8.0, 25.0), 7.0),
+        DeviceKind("contactor", "contactor", 18.0, 12.0, Band(8.0, 25.0), 7.0, poles=2),
         DeviceKind("relay-ac", "AC heat relay", 18.0, 12.0, Band(10.0, 80.0), 5.0),
         DeviceKind(
             "relay-dc", "DC heat relay", 15.0, 15.0, Band(200.0, 1000.0), 2.0, dc_coil=True,

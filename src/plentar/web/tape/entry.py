@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plentar.core.errors import BadInput
-from plentar.store.visits import VisitRecord
+from plentar.store.record import VisitRecord
 from plentar.web.entry import Entry
 
 #: A press that could not be sent at once may come this much later, and a clock differ by this.

@@ -18,7 +18,7 @@ from plentar.core.events import Calls, Event, Observed
 from plentar.core.quantity import minutes, show
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
 from plentar.store.logs import LogRow, parsed_log
-from plentar.store.visits import VisitRecord
+from plentar.store.record import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
 

@@ -9,7 +9,8 @@ from flask import Blueprint, Flask, Response, redirect, render_template, request
 from plentar.core.errors import BadInput
 from plentar.files.log_csv import MAX_BYTES, read_log_csv
 from plentar.store.logs import add_log, confirm_log, find_log, logs_of
-from plentar.store.visits import VisitRecord, append_event, find_visit
+from plentar.store.record import VisitRecord
+from plentar.store.visits import append_event, find_visit
 from plentar.web.answer import Answer, render
 from plentar.web.database import database
 from plentar.web.downloads import download

@@ -12,13 +12,8 @@ from plentar.core.door import state_at
 from plentar.core.errors import BadInput
 from plentar.core.events import Calls, Observed
 from plentar.store.errors import NotFound
-from plentar.store.visits import (
-    VisitRecord,
-    append_event,
-    find_visit,
-    records_of_unit,
-    strike,
-)
+from plentar.store.record import VisitRecord
+from plentar.store.visits import append_event, find_visit, records_of_unit, strike
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import parse_entry

@@ -36,7 +36,7 @@ from plentar.drawing.tape import (
     scale_of,
 )
 from plentar.store.logs import LogRow, logs_of
-from plentar.store.visits import StoredEvent, VisitRecord
+from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.database import database
 from plentar.web.visits.view import BenchView
 

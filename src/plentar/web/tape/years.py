@@ -10,7 +10,7 @@ from markupsafe import Markup
 from plentar.core.door import Series, moves_of, over_the_years
 from plentar.core.quantity import minutes
 from plentar.drawing.tape import over_each_other, scale_from_zero
-from plentar.store.visits import VisitRecord
+from plentar.store.record import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from plentar.core.door import KIT_KINDS, KIT_TIES
 from plentar.core.errors import BadInput
 from plentar.core.parts import CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
 from plentar.core.quantity import parse_reading
@@ -21,8 +22,6 @@ from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model
 
 AWG = ("14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
-UNIT_KINDS = ("air-handler", "electric-furnace", "package-unit")
-TIES = ("nc-contact", "sequencer-switch", "g-with-w", "none")
 #: A call that comes through an auxiliary switch, as a choice says it.
 THROUGH = "through "
 YES, NO = "yes", "no"
@@ -106,14 +105,14 @@ _CONDUCTOR = (
     PlateField(("conductor", "length_ft"), "Length one way", "ft"),
 )
 _TIE = (
-    _choice(("interlock", "kind"), "Heat tied to it by", ("", *TIES)),
+    _choice(("interlock", "kind"), "Heat tied to it by", ("", *KIT_TIES)),
     _choice(("interlock", "tap"), "Tapped switch (NC contact)", _switches("element")),
     _choice(("interlock", "switch"), "Blower switch", _switches("blower")),
 )
 FIELDS: Mapping[str, tuple[PlateField, ...]] = {
     "unit": (
         PlateField(("label",), "Where it is", kind="text"),
-        _choice(("kind",), "Kind", UNIT_KINDS),
+        _choice(("kind",), "Kind", tuple(KIT_KINDS)),
     ),
     "circuit": (
         PlateField(("rated_volts",), "Rated volts", "V"),

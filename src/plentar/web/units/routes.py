@@ -18,15 +18,10 @@ from plentar.drawing.parts import NARROW, Scene
 from plentar.drawing.standalone import standalone
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
+from plentar.store.carried import carry_over
 from plentar.store.exchange import import_visit
 from plentar.store.units import UnitRecord, find_unit, list_units, make_unit, save_plate, undo_plate
-from plentar.store.visits import (
-    carry_over,
-    newest_round,
-    records_of_unit,
-    start_visit,
-    visits_of_unit,
-)
+from plentar.store.visits import newest_round, records_of_unit, start_visit, visits_of_unit
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.downloads import download

@@ -8,7 +8,8 @@ from collections.abc import Collection, Sequence
 from plentar.core.door import PanelState, bars_of, judge_checked, state_at
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
-from plentar.store.visits import VisitRecord, find_visit
+from plentar.store.record import VisitRecord
+from plentar.store.visits import find_visit
 from plentar.web.database import database
 from plentar.web.judge_pool import SWITCH_S, Busy
 from plentar.web.people import me

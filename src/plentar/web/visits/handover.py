@@ -13,13 +13,15 @@ from plentar.core.judgement import Finding
 from plentar.drawing.standalone import standalone
 from plentar.files.readings_csv import CsvRow, readings_csv
 from plentar.store.exchange import export_visit
-from plentar.store.visits import VisitRecord, close_visit, find_visit, opener_name
+from plentar.store.record import VisitRecord
+from plentar.store.visits import close_visit, opener_name
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.entry import Form, parse_entry
 from plentar.web.judge_pool import PAGE_S
 from plentar.web.people import me, signed_in
+from plentar.web.visits.answers import mine
 from plentar.web.visits.entry import CloseEntry
 from plentar.web.visits.gates import suspected_in
 from plentar.web.visits.log_rows import readings_of
@@ -29,15 +31,11 @@ from plentar.web.visits.view import BenchView
 handover = Blueprint("handover", __name__, url_prefix="/visits")
 
 
-def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
-    return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
-
-
 @handover.get("/<uuid:visit_id>/drawing.svg")
 @signed_in
 def export_drawing(visit_id: uuid.UUID) -> Response:
     """The drawing with this visit's readings as a file."""
-    view = BenchView(_mine(visit_id))
+    view = BenchView(mine(visit_id))
     name = f"{view.unit.id}-{view.record.row.started_at:%Y-%m-%d}.svg"
     return download(standalone(view.unit, view.record_scene), name, "image/svg+xml")
 
@@ -46,7 +44,7 @@ def export_drawing(visit_id: uuid.UUID) -> Response:
 @signed_in
 def ask_to_close(visit_id: uuid.UUID) -> Answer:
     """Ask how the unit is left."""
-    return _close_page(_mine(visit_id), Form(), suspected_in(visit_id))
+    return _close_page(mine(visit_id), Form(), suspected_in(visit_id))
 
 
 @handover.post("/<uuid:visit_id>/close")
@@ -54,7 +52,7 @@ def ask_to_close(visit_id: uuid.UUID) -> Answer:
 def close(visit_id: uuid.UUID) -> Answer:
     """Close the visit; not as in service while something says stop now."""
     suspected = suspected_in(visit_id, PAGE_S)
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(CloseEntry, request.form)
         check_leaving(BenchView(record), entry, suspected)
@@ -71,6 +69,10 @@ def check_leaving(view: BenchView, entry: CloseEntry, suspected: Sequence[Findin
     """Raise BadInput where the unit may not be left so."""
     if view.state.lifted:
         raise BadInput("outcome", "not while a jumper is in and thermostat wires are lifted")
+    if view.bridges:
+        raise BadInput(
+            "outcome", f"not while {', '.join(view.bridges)} is bridged: the bridge out, power off"
+        )
     if entry.outcome == "in-service" and (view.stopped or suspected):
         raise BadInput("outcome", "not while a stop-now finding stands: leave it off")
     if entry.outcome != "in-service" and not entry.left_note.strip():
@@ -89,7 +91,7 @@ def _close_page(record: VisitRecord, form: Form, suspected: Sequence[Finding]) -
 @signed_in
 def report(visit_id: uuid.UUID) -> str:
     """The report, made to be printed."""
-    record = _mine(visit_id)
+    record = mine(visit_id)
     view = ReportView(record, me().shop_name, opener_name(database(), record.row))
     return render_template("visits/report.html", report=view)
 
@@ -98,7 +100,7 @@ def report(visit_id: uuid.UUID) -> str:
 @signed_in
 def export_json(visit_id: uuid.UUID) -> Response:
     """The visit as a visit file."""
-    record = _mine(visit_id)
+    record = mine(visit_id)
     name = f"{record.unit.id}-{record.row.started_at:%Y-%m-%d}.json"
     return download(export_visit(record), name, "application/json")
 
@@ -107,7 +109,7 @@ def export_json(visit_id: uuid.UUID) -> Response:
 @signed_in
 def export_csv(visit_id: uuid.UUID) -> Response:
     """The readings as CSV."""
-    record = _mine(visit_id)
+    record = mine(visit_id)
     rows = [
         CsvRow(row.judged, row.reason) for row in readings_of(BenchView(record).log()) if row.judged
     ]

@@ -10,7 +10,15 @@ from flask import url_for
 
 from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words
 from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
-from plentar.core.judgement import Diagnosis, Hazard, NextReading, Setting, Suspect, WhatElse
+from plentar.core.judgement import (
+    Diagnosis,
+    Hazard,
+    NextReading,
+    Setting,
+    Sureness,
+    Suspect,
+    WhatElse,
+)
 from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
@@ -109,11 +117,8 @@ class JudgeView:
     @property
     def likely(self) -> str:
         """What is likely by inference alone, in words; empty where nothing is."""
-        return (
-            self.leading[0].words
-            if self.diagnosis.state == "likely" and self.diagnosis.parts
-            else ""
-        )
+        likely = self.diagnosis.state is Sureness.LIKELY and self.diagnosis.parts
+        return self.leading[0].words if likely else ""
 
     @property
     def cut(self) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from plentar.core.door import state_in_words
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import minutes
-from plentar.store.visits import StoredEvent
+from plentar.store.record import StoredEvent
 from plentar.web.showing import verdict
 
 

@@ -11,7 +11,7 @@ from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.core.judgement import ElementJudgement
 from plentar.core.parts import Circuit
 from plentar.core.quantity import show
-from plentar.store.visits import VisitRecord
+from plentar.store.record import VisitRecord
 from plentar.web.showing import day_and_time, verdict
 from plentar.web.tape.view import TapeView
 from plentar.web.visits.log_rows import LogRow, readings_of

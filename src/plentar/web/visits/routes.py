@@ -24,28 +24,20 @@ from plentar.core.events import (
 from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
 from plentar.files.visit_file import parse_model
-from plentar.files.visit_json import AnsweredJson, LookedJson, NoteJson, PlateChangeJson
-from plentar.store.units import find_unit, save_plate, version_number
-from plentar.store.visits import (
-    Note,
-    VisitRecord,
-    add_note,
-    append_event,
-    find_visit,
-    judge_by_plate,
-)
+from plentar.files.visit_json import AnsweredJson, LookedJson
+from plentar.store.record import VisitRecord
+from plentar.store.visits import append_event
 from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry
 from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import me, signed_in
+from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import (
     AnswerEntry,
     CallsEntry,
-    DidEntry,
     LookEntry,
-    NoteEntry,
     PowerEntry,
     ReadingEntry,
     StrikeEntry,
@@ -56,22 +48,17 @@ from plentar.web.visits.gates import check_bars, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
-from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
 #: How often a page asks again by itself for an answer that is not whole.
 MOST_AGAIN = 12
 
 
-def _mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
-    return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
-
-
 @visits.get("/<uuid:visit_id>")
 @signed_in
 def bench(visit_id: uuid.UUID) -> Answer:
     """The bench; with htmx and a point, its pad alone."""
-    record = _mine(visit_id)
+    record = mine(visit_id)
     if record.row.closed_at is not None:
         return redirect(url_for("handover.report", visit_id=visit_id))
     view = BenchView(record)
@@ -88,7 +75,7 @@ def bench(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def preview(visit_id: uuid.UUID) -> Answer:
     """The mark and the verdict of a number while it is typed; stores nothing."""
-    view = BenchView(_mine(visit_id))
+    view = BenchView(mine(visit_id))
     typed = request.args.get("value", "")
     value, error = None, ""
     if typed.strip():
@@ -108,7 +95,7 @@ def preview(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def read(visit_id: uuid.UUID) -> Answer:
     """Store a reading, commit, then judge all again and show it."""
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(ReadingEntry, request.form)
         if BenchView(record).gated(entry.quantity):
@@ -135,7 +122,7 @@ def read(visit_id: uuid.UUID) -> Answer:
 def _refused(record: VisitRecord, reason: str) -> Answer:
     """The pad again with the complaint beside the field; nothing stored, nothing lost."""
     database().rollback()
-    view = BenchView(_mine(record.row.id))
+    view = BenchView(mine(record.row.id))
     form = request.form
     pad = view.pad(
         form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
@@ -148,7 +135,7 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
 @signed_in
 def judged(visit_id: uuid.UUID) -> Answer:
     """What to read next and what is suspected; with htmx for its place on the bench."""
-    judge = JudgeView(BenchView(_mine(visit_id)), request.args.get("todo", "")[:400])
+    judge = JudgeView(BenchView(mine(visit_id)), request.args.get("todo", "")[:400])
     database().rollback()  # the judge takes a while: no connection waits for it
     fragment, told = _judged(judge)
     return render("visits/judge.html", fragment, inside=fragment, **told)
@@ -175,7 +162,7 @@ def _judged(judge: JudgeView) -> tuple[str, dict[str, Any]]:
 @signed_in
 def what_else(visit_id: uuid.UUID) -> Answer:
     """What may be wrong beside what was found, and what hides until it is mended."""
-    judge = JudgeView(BenchView(_mine(visit_id)))
+    judge = JudgeView(BenchView(mine(visit_id)))
     database().rollback()
     told = _again(judge, "what-else")
     try:
@@ -194,7 +181,7 @@ def take(visit_id: uuid.UUID) -> Answer:
     Proving dead is not done by a touch: the pad's own gate asks for it.
     """
     suspected = suspected_in(visit_id)
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     wanted = parse_entry(TakeEntry, request.form)
     seconds, now = record.elapsed_s, state_of(record)
     live = [circuit for circuit, power in now.power.items() if power == ON]
@@ -221,88 +208,22 @@ def take(visit_id: uuid.UUID) -> Answer:
         record = append_event(database(), record, event, key, me().id)
     database().commit()
     if wanted.observe is not None:
-        return _changed(visit_id)
-    return _changed(visit_id, wanted.at, wanted.quantity, wanted.after_s, wanted.driven)
-
-
-@visits.post("/<uuid:visit_id>/did")
-@signed_in
-def did(visit_id: uuid.UUID) -> Answer:
-    """Work on some parts: what was read of a part that is as new counts no more."""
-    record = _mine(visit_id, to_write=True)
-    entry = parse_entry(DidEntry, request.form)
-    for key, event in events_of(record.unit, entry, record.elapsed_s):
-        record = append_event(database(), record, event, key, me().id)
-    if entry.by:
-        _keep_as_plate(record)
-    database().commit()
-    left = [part for part in entry.clear.split(",") if part and part not in entry.parts]
-    return _changed(visit_id, todo=",".join(left))
-
-
-@visits.get("/<uuid:visit_id>/work")
-@signed_in
-def work(visit_id: uuid.UUID) -> Answer:
-    """What was done, on which parts; and words on a part."""
-    view = BenchView(_mine(visit_id))
-    part = request.args.get("part", "")
-    known = part if part in view.unit.workable else ""
-    return render(
-        "visits/work.html", "visits/_work.html", view=view, part=known, deeds=DEEDS,
-        by_kind=BY_KIND, groups=parts_of(view.unit),
-    )  # fmt: skip
-
-
-def _keep_as_plate(record: VisitRecord) -> None:
-    """What stands in an old device's place is on the plate from the next visit on, where nobody
-    has changed the plate meanwhile."""
-    plate = find_unit(database(), record.row.shop_id, record.row.unit_id)
-    if plate.version.id == record.row.version_id:
-        save_plate(database(), plate, record.unit, plate.version.number)
-
-
-@visits.post("/<uuid:visit_id>/note")
-@signed_in
-def note(visit_id: uuid.UUID) -> Answer:
-    """Words on a part, or on the whole unit."""
-    record = _mine(visit_id, to_write=True)
-    entry = parse_entry(NoteEntry, request.form)
-    if not entry.text.strip():
-        raise BadInput("text", "say something")
-    if entry.part and entry.part not in record.unit.workable:
-        raise BadInput("part", f"no part {entry.part!r}")
-    said = NoteJson(t=record.elapsed_s, part=entry.part, text=entry.text.strip(), by=me().name)
-    _note(record, said, entry)
-    return _changed(visit_id)
-
-
-@visits.post("/<uuid:visit_id>/plate")
-@signed_in
-def use_plate(visit_id: uuid.UUID) -> Answer:
-    """The plate was wrong all along: the visit is judged by the newest from now on."""
-    record = _mine(visit_id, to_write=True)
-    entry = parse_entry(Entry, request.form)
-    newest = find_unit(database(), record.row.shop_id, record.row.unit_id).version
-    if newest.id != record.row.version_id:
-        was = version_number(database(), record.row.version_id)
-        judge_by_plate(database(), record, newest)
-        change = PlateChangeJson(t=record.elapsed_s, was=was, now=newest.number, by=me().name)
-        _note(record, change, entry)
-    return _changed(visit_id)
+        return changed(visit_id)
+    return changed(visit_id, wanted.at, wanted.quantity, wanted.after_s, wanted.driven)
 
 
 @visits.post("/<uuid:visit_id>/look")
 @signed_in
 def look(visit_id: uuid.UUID) -> Answer:
     """One item of the look at the whole unit."""
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     entry = parse_entry(LookEntry, request.form)
     item, _, state = entry.seen.partition(":")
     note = {"t": record.elapsed_s, "item": item, "state": state}
-    _note(record, parse_model(LookedJson, note), entry)
+    keep_note(record, parse_model(LookedJson, note), entry)
     if not wants_fragment():
         return redirect(url_for("visits.judged", visit_id=visit_id))
-    view = BenchView(_mine(visit_id))
+    view = BenchView(mine(visit_id))
     fragment, told = _judged(JudgeView(view))
     page = render_template(fragment, **told)
     page += render_template("visits/_stops.html", view=view, out_of_band=True)
@@ -314,7 +235,7 @@ def look(visit_id: uuid.UUID) -> Answer:
 def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
     suspected = suspected_in(visit_id, PAGE_S)
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
     asked = entry.code, entry.component
     stops = (*BenchView(record).stopped, *suspected)
@@ -324,20 +245,15 @@ def answer(visit_id: uuid.UUID) -> Answer:
         "t": record.elapsed_s, "code": entry.code, "component": entry.component,
         "how": entry.how.strip(), "by": me().name,
     }  # fmt: skip
-    _note(record, parse_model(AnsweredJson, note), entry)
-    return _changed(visit_id)
-
-
-def _note(record: VisitRecord, noted: Note, entry: Entry) -> None:
-    add_note(database(), record, noted, entry.client_id, me().id)
-    database().commit()
+    keep_note(record, parse_model(AnsweredJson, note), entry)
+    return changed(visit_id)
 
 
 @visits.get("/<uuid:visit_id>/what-if")
 @signed_in
 def suppose(visit_id: uuid.UUID) -> Answer:
     """Every point: due, as a chosen fault would show it, and read."""
-    view = BenchView(_mine(visit_id))
+    view = BenchView(mine(visit_id))
     answer = what_if(view, request.args.get("fault", ""))
     faults = answer.fault.split("+") if answer.fault else []
     model = model_of(view.unit, view.visit.events, view.record.elapsed_s, faults)
@@ -349,7 +265,7 @@ def suppose(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def whole_log(visit_id: uuid.UUID) -> Answer:
     """Everything that was done and read, for the page or, with htmx, for its place on the bench."""
-    view = BenchView(_mine(visit_id))
+    view = BenchView(mine(visit_id))
     return render("visits/log.html", "visits/_log.html", view=view, whole=True)
 
 
@@ -357,7 +273,7 @@ def whole_log(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def ask_to_strike(visit_id: uuid.UUID, event_id: int) -> Answer:
     """Ask why a reading is struck out."""
-    _mine(visit_id, to_write=True)
+    mine(visit_id, to_write=True)
     action = url_for("visits.strike", visit_id=visit_id, event_id=event_id)
     return render("visits/strike.html", "visits/_strike.html", action=action)
 
@@ -366,11 +282,11 @@ def ask_to_strike(visit_id: uuid.UUID, event_id: int) -> Answer:
 @signed_in
 def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
     """Strike a reading out, with the reason."""
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     reason = parse_entry(StrikeEntry, request.form).reason.strip()
     strike_reading(database(), record, event_id, reason)
     database().commit()
-    return _changed(visit_id)
+    return changed(visit_id)
 
 
 @visits.post("/<uuid:visit_id>/power")
@@ -378,7 +294,7 @@ def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
 def power(visit_id: uuid.UUID) -> Answer:
     """A breaker moved, or the unit proved dead by its three checks."""
     suspected = suspected_in(visit_id) if request.form.get("state") == ON else ()
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     entry = parse_entry(PowerEntry, request.form)
     proved = entry.state == PROVED_DEAD
     if proved:
@@ -388,7 +304,7 @@ def power(visit_id: uuid.UUID) -> Answer:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
-    return _changed(visit_id, entry.at, driven=entry.driven)
+    return changed(visit_id, entry.at, driven=entry.driven)
 
 
 def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
@@ -402,19 +318,19 @@ def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
 def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
     suspected = suspected_in(visit_id)
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
     asked = entry.asked(state_of(record).calls)
     check_bars(record, calls=asked, suspected=suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
-    return _changed(visit_id, entry.at)
+    return changed(visit_id, entry.at)
 
 
 @visits.post("/<uuid:visit_id>/wires")
 @signed_in
 def wires(visit_id: uuid.UUID) -> Answer:
     """The thermostat wires are lifted for a jumper, or put back, with the power off."""
-    record = _mine(visit_id, to_write=True)
+    record = mine(visit_id, to_write=True)
     entry = parse_entry(WiresEntry, request.form)
     if state_of(record).live:
         raise BadInput(
@@ -422,31 +338,9 @@ def wires(visit_id: uuid.UUID) -> Answer:
             " tried with a hand on the disconnect",
         )  # fmt: skip
     _store(record, Wires(t_s=record.elapsed_s, state=entry.state), entry)
-    return _changed(visit_id)
+    return changed(visit_id)
 
 
 def _store(record: VisitRecord, event: Event, entry: Entry) -> None:
     append_event(database(), record, event, entry.client_id, me().id)
     database().commit()
-
-
-def _changed(
-    visit_id: uuid.UUID,
-    at: str = "",
-    quantity: str | None = None,
-    after_s: float = 0.0,
-    driven: bool = False,
-    todo: str = "",
-) -> Answer:
-    """The bench after a change: its inside for htmx, else by way of a redirect."""
-    if not wants_fragment():
-        where: dict[str, Any] = {
-            "at": at or None, "quantity": quantity, "after": after_s or None,
-            "driven": "yes" if driven else None,
-        }  # fmt: skip
-        return redirect(url_for("visits.bench", visit_id=visit_id, **where))
-    view = BenchView(_mine(visit_id))
-    pad = view.pad(at, quantity, driven=driven) if at else None
-    return render_template(
-        "visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo
-    )

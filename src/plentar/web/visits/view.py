@@ -40,6 +40,7 @@ from plentar.core.events import (
     Event,
     Reading,
     Visit,
+    bridges_standing,
     unit_after,
 )
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding, Judgement
@@ -51,7 +52,7 @@ from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
-from plentar.store.visits import StoredEvent, VisitRecord
+from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.drawings import changed_parts, control_side, line_side
 from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
 from plentar.web.visits.around import Around
@@ -336,6 +337,11 @@ class BenchView:
             [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
             state_in_words(self.state, driven=driven), self._to_ground(point),
         )  # fmt: skip
+
+    @property
+    def bridges(self) -> list[str]:
+        """What is bridged now: never left so."""
+        return sorted(bridges_standing(self.visit.events))
 
     @property
     def unit_href(self) -> str:

@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 
@@ -22,6 +21,7 @@ from plentar.core.judge.plan.planner import decided, every_reading, read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import Sureness
 from plentar.core.points import Point, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
@@ -34,14 +34,6 @@ from plentar.core.tables.planning import (
 from plentar.core.unit import Unit
 
 A = Quantity.AMPS
-
-
-class Sureness(StrEnum):
-    """How far a decision is."""
-
-    OPEN = "open"
-    LIKELY = "likely"
-    CLEAR = "clear"
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,49 @@
+"""What the routes of a visit share: finding it, noting something, and the bench after a change."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+from flask import redirect, render_template, url_for
+
+from plentar.store.record import VisitRecord
+from plentar.store.visits import Note, add_note, find_visit
+from plentar.web.answer import Answer, wants_fragment
+from plentar.web.database import database
+from plentar.web.entry import Entry
+from plentar.web.people import me
+from plentar.web.visits.view import BenchView
+
+
+def mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
+    """A visit of the shop that is signed in; locked, if it is to write."""
+    return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
+
+
+def keep_note(record: VisitRecord, noted: Note, entry: Entry) -> None:
+    """Store a note under the form's id, and commit."""
+    add_note(database(), record, noted, entry.client_id, me().id)
+    database().commit()
+
+
+def changed(
+    visit_id: uuid.UUID,
+    at: str = "",
+    quantity: str | None = None,
+    after_s: float = 0.0,
+    driven: bool = False,
+    todo: str = "",
+) -> Answer:
+    """The bench after a change: its inside for htmx, else by way of a redirect."""
+    if not wants_fragment():
+        where: dict[str, Any] = {
+            "at": at or None, "quantity": quantity, "after": after_s or None,
+            "driven": "yes" if driven else None,
+        }  # fmt: skip
+        return redirect(url_for("visits.bench", visit_id=visit_id, **where))
+    view = BenchView(mine(visit_id))
+    pad = view.pad(at, quantity, driven=driven) if at else None
+    return render_template(
+        "visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo
+    )

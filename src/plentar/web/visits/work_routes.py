@@ -1,0 +1,94 @@
+"""What was done on a visit, what was noted, and a plate that was wrong all along."""
+
+from __future__ import annotations
+
+import uuid
+
+from flask import Blueprint, request
+
+from plentar.core.errors import BadInput
+from plentar.core.events import DEAD_WORK
+from plentar.files.visit_json import NoteJson, PlateChangeJson
+from plentar.store.carried import judge_by_plate
+from plentar.store.record import VisitRecord
+from plentar.store.units import find_unit, save_plate, version_number
+from plentar.store.visits import append_event
+from plentar.web.answer import Answer, render
+from plentar.web.database import database
+from plentar.web.entry import Entry, parse_entry
+from plentar.web.people import me, signed_in
+from plentar.web.visits.answers import changed, keep_note, mine
+from plentar.web.visits.entry import DidEntry, NoteEntry
+from plentar.web.visits.gates import state_of
+from plentar.web.visits.view import BenchView
+from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
+
+work = Blueprint("work", __name__, url_prefix="/visits")
+
+
+@work.post("/<uuid:visit_id>/did")
+@signed_in
+def did(visit_id: uuid.UUID) -> Answer:
+    """Work on some parts: what was read of a part that is as new counts no more."""
+    record = mine(visit_id, to_write=True)
+    entry = parse_entry(DidEntry, request.form)
+    if entry.verb in DEAD_WORK and state_of(record).live:
+        raise BadInput("verb", "breakers off first: a wire is landed and lifted with the power off")
+    for key, event in events_of(record.unit, entry, record.elapsed_s):
+        record = append_event(database(), record, event, key, me().id)
+    if entry.by:
+        _keep_as_plate(record)
+    database().commit()
+    left = [part for part in entry.clear.split(",") if part and part not in entry.parts]
+    return changed(visit_id, todo=",".join(left))
+
+
+@work.get("/<uuid:visit_id>/work")
+@signed_in
+def ask(visit_id: uuid.UUID) -> Answer:
+    """What was done, on which parts; and words on a part."""
+    view = BenchView(mine(visit_id))
+    part = request.args.get("part", "")
+    known = part if part in view.unit.workable else ""
+    return render(
+        "visits/work.html", "visits/_work.html", view=view, part=known, deeds=DEEDS,
+        by_kind=BY_KIND, groups=parts_of(view.unit),
+    )  # fmt: skip
+
+
+def _keep_as_plate(record: VisitRecord) -> None:
+    """What stands in an old device's place is on the plate from the next visit on, where nobody
+    has changed the plate meanwhile."""
+    plate = find_unit(database(), record.row.shop_id, record.row.unit_id)
+    if plate.version.id == record.row.version_id:
+        save_plate(database(), plate, record.unit, plate.version.number)
+
+
+@work.post("/<uuid:visit_id>/note")
+@signed_in
+def note(visit_id: uuid.UUID) -> Answer:
+    """Words on a part, or on the whole unit."""
+    record = mine(visit_id, to_write=True)
+    entry = parse_entry(NoteEntry, request.form)
+    if not entry.text.strip():
+        raise BadInput("text", "say something")
+    if entry.part and entry.part not in record.unit.workable:
+        raise BadInput("part", f"no part {entry.part!r}")
+    said = NoteJson(t=record.elapsed_s, part=entry.part, text=entry.text.strip(), by=me().name)
+    keep_note(record, said, entry)
+    return changed(visit_id)
+
+
+@work.post("/<uuid:visit_id>/plate")
+@signed_in
+def use_plate(visit_id: uuid.UUID) -> Answer:
+    """The plate was wrong all along: the visit is judged by the newest from now on."""
+    record = mine(visit_id, to_write=True)
+    entry = parse_entry(Entry, request.form)
+    newest = find_unit(database(), record.row.shop_id, record.row.unit_id).version
+    if newest.id != record.row.version_id:
+        was = version_number(database(), record.row.version_id)
+        judge_by_plate(database(), record, newest)
+        change = PlateChangeJson(t=record.elapsed_s, was=was, now=newest.number, by=me().name)
+        keep_note(record, change, entry)
+    return changed(visit_id)
