@@ -173,10 +173,23 @@ class Touching(Hands):
         expect(self.page.locator("#plate-bar")).to_be_visible()
         self.unit = self.page.url.removeprefix(self.base)
 
+    def part(self, part: str, **values: str) -> None:
+        """A part's panel, some of its values chosen or typed."""
+        self.page.goto(f"{self.base}{self.unit}?part={part}")
+        for name, value in values.items():
+            field = self.page.locator(f"#panel [name='{name.replace('__', '.')}']").first
+            if field.evaluate("field => field.tagName") == "SELECT":
+                field.select_option(value)
+            else:
+                field.fill(value)
+        before = self.page.locator("#plate-bar .text-soft").inner_text()
+        self.page.locator("#panel form").first.locator("button.main").click()
+        expect(self.page.locator("#plate-bar .text-soft")).not_to_have_text(before)
+
     def touch(self, point: str) -> None:
         control = self.page.locator("details.control:not([open]) summary")
-        if control.count():
-            control.click()
+        while control.count():
+            control.first.click()
         self.page.locator(f"svg.{self.form} a[id$='-{point}']").first.click()
 
     def begin(self, complaint: str) -> None:

@@ -7,13 +7,13 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.checks.circuit import load_of
 from plentar.core.checks.registry import CHECKS, outcomes
 from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps
 from plentar.core.events import Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.kits import Kit, build_kit
+from plentar.core.loads import load_of
 from plentar.core.parts import Blower, Circuit, CircuitPlate, Conductor, Interlock
 from plentar.core.unit import Unit
 from plentar.store.demo.plates import plates

@@ -111,3 +111,14 @@ def test_a_repair_answers_the_complaint():
         read(1501, "amps", "E2", 0),
     )  # fmt: skip
     assert answered("not-enough-heat", *done)["suspects"][0]["fault"] == "none"
+
+
+def test_the_feed_after_the_call_tells_of_every_strip_and_of_the_blower():
+    """The round as it is proposed ends: what the feed draws with the fan alone is the blower's."""
+    round_ = (
+        *CALLED, read(401, "amps", "E1", 20.4), read(402, "amps", "E2", 20.5),
+        {"t": 420, "calls": ["G"]}, read(900, "amps", "C1", 2.2),
+    )  # fmt: skip
+    assert answered("check-up", *round_)["decision"]["state"] == "clear"
+    unread = (*round_[:-1], read(900, "amps", "E1", 0.0))
+    assert answered("check-up", *unread)["decision"]["state"] != "clear"

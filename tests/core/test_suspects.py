@@ -18,8 +18,9 @@ from plentar.core.judge.hypotheses.hypothesis import single_hypotheses
 from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
 from plentar.core.judge.shown.history import history_of
-from plentar.core.judge.weigh.likelihood import density
+from plentar.core.judge.weigh.boxes import density
 from plentar.core.judge.weigh.posterior import Posterior, posterior
+from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.kits import Kit, build_kit
 from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
@@ -309,3 +310,98 @@ def test_ohms_with_power_on_are_no_evidence():
     with_it = weighed(VOLTS, CALL, live)
     without = weighed(VOLTS, CALL)
     assert np.allclose(with_it.probabilities, without.probabilities)
+
+
+def test_a_ghost_speaks_against_nobody():
+    """Nothing at the lugs and all there is at the line side: the breaker, whatever floats."""
+    dark = [{"t": 10, "read": "volts", "at": "C1", "value": 0}]
+    before = weighed(*dark, complaint="no-power")
+    assert share(before, "C1:no-supply") < 0.7
+    assert share(before, "C1:open") > 0.25
+    line = {"t": 30, "read": "volts", "at": "C1.line", "value": 243}
+    ends = [{"t": 40 + n, "read": "volts", "at": f"C1.{leg}:ground", "value": 120}
+            for n, leg in enumerate(("l1", "l2"))]  # fmt: skip
+    for told in ([*dark, line], [*dark, line, *ends]):
+        answer = weighed(*told, complaint="no-power")
+        assert share(answer, "C1:open") > 0.85
+        assert not list(contradictions(answer))
+
+
+def test_one_unknown_read_five_times_is_read_once():
+    """The blower's amps are one draw for the visit: the same again tells no more."""
+    call = {"t": 5, "calls": ["G"]}
+    reads = [{"t": 30 + 20 * n, "read": "amps", "at": "blower", "value": 3.0} for n in range(5)]
+    once, again, often = (
+        weighed(call, *reads[:n], complaint="check-up").probabilities for n in (1, 2, 5)
+    )
+    assert np.abs(again - once).max() < 0.05
+    assert np.abs(often - again).max() < 0.05
+
+
+def test_a_limit_that_was_open_is_not_struck_off():
+    """Whose limit was open at the first clamp may still be the one that cycles."""
+    call = {"t": 5, "calls": ["W1", "G"]}
+    answer = weighed(VOLTS, call, amps(200, "E1", 0.0), amps(220, "E2", 20.3), complaint="clicking")
+    assert share(answer, "TL1:weak") + share(answer, "airflow:low") > 0.1
+
+
+def test_two_strips_without_a_call_are_not_yet_a_call():
+    """No 24 V was read anywhere: a held stack and a call that is always there stand side by side."""
+    stack = build_kit(Kit((5000.0, 5000.0), 240, "stacked-sequencer"), "stack", "Stack")
+    both = [VOLTS, amps(10, "E1", 20.2), amps(20, "E2", 20.1)]
+    before = weighed(*both, unit=stack, complaint="heat-will-not-stop")
+    assert share(before, "W1:always") < 0.6
+    assert share(before, "S1:stuck-closed") > 0.3
+    coil = {"t": 30, "read": "volts", "at": "S1.coil", "value": 0}
+    after = weighed(*both, coil, unit=stack, complaint="heat-will-not-stop")
+    assert share(after, "W1:always") < 0.05
+
+
+def test_what_was_read_of_an_old_part_accuses_no_other():
+    welded = [VOLTS, amps(10, "E1", 20.2), amps(20, "E2", 0.0),
+              {"t": 30, "read": "volts", "at": "S1.coil", "value": 0}]  # fmt: skip
+    swapped = [{"t": 100, "power": "proved-dead"}, {"t": 900, "replaced": "S1"},
+               {"t": 910, "power": "on"}]  # fmt: skip
+    answer = weighed(*welded, *swapped, complaint="heat-will-not-stop")
+    assert answer.hypotheses[answer.leader].id == "none"
+
+
+def test_of_several_old_parts_each_may_have_been_bad():
+    """Two strips drew with no call; all that held them was replaced, and neither draws now."""
+    drew = [VOLTS, amps(10, "E1", 20.2), amps(20, "E3", 20.1), amps(25, "E2", 0.0)]
+    unit = build_kit(Kit((5000.0,) * 3, 240, "single-sequencers"), "three", "Three")
+    swapped = [{"t": 100, "power": "proved-dead"},
+               *({"t": 900 + n, "replaced": f"S{n}"} for n in (1, 2, 3)),
+               {"t": 910, "power": "on"}, amps(930, "E1", 0.0), amps(940, "E3", 0.0)]  # fmt: skip
+    answer = weighed(*drew, *swapped, unit=unit, complaint="heat-will-not-stop")
+    assert answer.hypotheses[answer.leader].id == "none"
+
+
+def test_a_fuse_carries_too_much_for_its_seconds():
+    """4 A under W1 three seconds after the call: the coil, and no contradiction."""
+    call = {"t": 5, "calls": ["W1"]}
+    answer = weighed(call, amps(8, "W1", 4.0), complaint="control-fuse-blows")
+    assert answer.hypotheses[answer.leader].id in ("S1:coil-shorted", "W1:to-ground")
+    assert not list(contradictions(answer))
+
+
+def test_the_reading_that_decided_comes_first():
+    across_it = across(400, "S1.2", 240)
+    events = [VOLTS, CALL, amps(300, "E1", 20.5), amps(320, "E2", 0.0), across_it]
+    answer = weighed(*events, complaint="not-enough-heat")
+    first, *_ = Reasons(answer).of(answer.leader)
+    assert first.startswith("240 V across S1.2")
+
+
+@pytest.mark.parametrize("dc_volts", [21.5, 25, 29, 33.5])
+def test_any_good_rectifier_accuses_nobody(dc_volts):
+    """20 … 34 V DC is due at a called coil, by how its rectifier is filtered; the AC range there shows
+    anything, and says nothing."""
+    unit = build_kit(Kit((5000.0, 5000.0), 240, "relays-dc"), "dc", "")
+    read = [VOLTS, CALL, amps(60, "E1", 20.6), amps(70, "E2", 20.7),
+            {"t": 80, "read": "volts_dc", "at": "K1.coil", "value": dc_volts}]  # fmt: skip
+    said = posterior(Evidence(unit, visit_of(*read, complaint="check-up")))
+    assert said.singles.explained(0).all()
+    slip = {"t": 90, "read": "volts", "at": "K1.coil", "value": 9.0}
+    with_slip = posterior(Evidence(unit, visit_of(*read, slip, complaint="check-up")))
+    assert np.allclose(with_slip.probabilities, said.probabilities)

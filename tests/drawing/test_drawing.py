@@ -15,12 +15,12 @@ from plentar.core.model import model_at
 from plentar.core.points import points, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
-from plentar.drawing.blocks import drawn_points
 from plentar.drawing.gauge import gauge
 from plentar.drawing.glyphs import in_words, shape, tone
-from plentar.drawing.ladder import draw_control_side, draw_line_side, redraw
+from plentar.drawing.ladder import draw_control_side, draw_line_side, draw_surroundings, redraw
 from plentar.drawing.parts import FORMS, Badge, Scene
 from plentar.drawing.standalone import standalone
+from plentar.drawing.surroundings import drawn_points
 from plentar.store.demo.plates import plates
 
 HOMES = plates()
@@ -34,7 +34,7 @@ def scene(unit, events=HEAT, **more) -> Scene:
 def sides(unit, form, shown):
     return [
         ElementTree.fromstring(draw(unit, form, shown))
-        for draw in (draw_line_side, draw_control_side)
+        for draw in (draw_line_side, draw_control_side, draw_surroundings)
     ]
 
 
@@ -84,8 +84,9 @@ def levers(unit, events) -> dict[str, bool]:
 
 def test_levers_stand_as_the_model_says():
     rest, heat = levers(HOMES[2], ()), levers(HOMES[2], HEAT)
+    poles = {"C1.line.l1:C1.l1": True, "C1.line.l2:C1.l2": True}
     assert rest == {"S1.1": False, "S1.2": False, "BR.no": False, "BR.nc": True, "W1": False,
-                    "G": False, "Y": False}  # fmt: skip
+                    "G": False, "Y": False, **poles}  # fmt: skip
     assert heat == rest | {"S1.1": True, "S1.2": True, "W1": True}
     fan = levers(HOMES[2], (Calls(t_s=5, calls=frozenset({"G"})),))
     assert fan == rest | {"BR.no": True, "BR.nc": False, "G": True}

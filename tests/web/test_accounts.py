@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
@@ -160,3 +161,16 @@ def test_a_taken_login_and_a_short_password_are_refused(somebody, session):
         with pytest.raises(BadInput):
             make_account(session, shop, login, "N", password)
     session.rollback()
+
+
+def test_a_lead_says_by_what_the_shop_judges(somebody):
+    me = somebody()
+    asked = {"altitude_ft": "5200", "band": "house"}
+    bad = me.client.post("/account/judging", data=asked | {"altitude_ft": "90000"})
+    assert bad.status_code == 422
+    assert "altitude_ft-error" in bad.text
+    assert me.client.post("/account/judging", data=asked).status_code == 302
+    assert 'value="5200' in me.client.get("/account").text
+    bench = me.start_visit()
+    told = json.loads(me.client.get(f"{bench}/visit.json").text)["visit"]["settings"]
+    assert told == {"altitude_ft": 5200, "band": "house"}

@@ -12,7 +12,7 @@ from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
 from plentar.web.entry import Form, parse_entry
-from plentar.web.quick.routes import QuickEntry
+from plentar.web.quick.element import ElementEntry
 from plentar.web.tape.entry import ConfirmEntry, SeenEntry
 from plentar.web.units.entry import KIT_AT_FIRST, KitEntry, PlateEntry
 from plentar.web.visits.entry import CallsEntry, CloseEntry, PowerEntry, ReadingEntry, TakeEntry
@@ -45,8 +45,8 @@ def test_a_reading_is_parsed_as_people_type_it():
         (CloseEntry, {"outcome": "left-off", "left_note": "x" * 4001}, "left_note"),
         (SeenEntry, {"part": "S1.1", "action": "maybe"}, "action"),
         (SeenEntry, {"part": "S1.1", "action": "on", "t": "inf"}, "t"),
-        (QuickEntry, {"kw": "900", "volts": "240"}, "kw"),
-        (QuickEntry, {"kw": "5", "volts": "240", "measured": "5"}, "measured"),
+        (ElementEntry, {"kw": "900", "volts": "240"}, "kw"),
+        (ElementEntry, {"kw": "5", "volts": "240", "measured": "5"}, "measured"),
         (KitEntry, KIT_AT_FIRST | {"elements": "9"}, "elements"),
         (KitEntry, KIT_AT_FIRST | {"tie": "rope"}, "tie"),
     ],
@@ -70,13 +70,21 @@ def test_collections_take_every_value_of_their_name():
 
 
 def test_what_is_not_said_is_not_zero():
-    assert parse_entry(QuickEntry, form(kw="5", volts="240", measured=" ")).measured is None
+    assert parse_entry(ElementEntry, form(kw="5", volts="240", measured=" ")).measured is None
     assert parse_entry(PlateEntry, form(seen="some")).seen == 0
 
 
 @given(st.dictionaries(st.text(max_size=12), st.text(max_size=30), max_size=6))
 def test_no_form_crashes_an_entry(fields):
-    for kind in (ReadingEntry, TakeEntry, CloseEntry, QuickEntry, KitEntry, PlateEntry, SeenEntry):
+    for kind in (
+        ReadingEntry,
+        TakeEntry,
+        CloseEntry,
+        ElementEntry,
+        KitEntry,
+        PlateEntry,
+        SeenEntry,
+    ):
         try:
             parse_entry(kind, MultiDict(fields))
         except BadInput as refused:

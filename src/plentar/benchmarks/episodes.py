@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from random import Random
+from typing import Any
 
 import numpy as np
 
@@ -173,7 +174,7 @@ def _bound(unit: Unit, complaint: str) -> float:
     return bits / math.log2(MOST_OUTCOMES)
 
 
-def fixed_order(episode: Episode) -> Posterior:
+def fixed_order(episode: Episode[Any]) -> Posterior:
     """Amps of every element, coil volts, then along each dead rung; the judge only names."""
     unit = episode.unit
     episode.set_up(Setting(calls=unit.heat_calls, after_s=250))

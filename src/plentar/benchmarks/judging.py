@@ -36,12 +36,12 @@ SINGLE = ("K2.1:stuck-open", "E3:open", "TL1:open", "K1:coil-open", "E2:high-res
 PAIRED = ("S1.2:stuck-open+E3:open", "TL1:open+S2:coil-open", "E2:open+E4:high-resistance",
           "FL3:open+S1.1:stuck-closed", "C2:open+E1:open", "E1.wire:open+TL4:open")  # fmt: skip
 LEAST_EVENTS = 2
-DOCUMENTS, MOST_MB = 500, 300
+DOCUMENTS, MOST_MB = 500, 200
 
 
 def measure() -> Iterator[str]:
     """The lines to print."""
-    for home, faults, most in ((THREE, SINGLE, 3), (FOUR, PAIRED, 10)):
+    for home, faults, most in ((THREE, SINGLE, 3), (FOUR, PAIRED, 4)):
         unit = plates()[home]
         times = sorted(again_ms(unit, faults))
         spice_ms = _spice_ms(unit)

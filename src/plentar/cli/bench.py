@@ -20,6 +20,8 @@ MEASURED = {
     "attack": "attack: bent requests, races at every gate, blows while people write",
     "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
+    "wider": "the judge in a wider world than its own (some half an hour)",
+    "wider-quick": "the same by 150 episodes, for the desk",
 }
 
 
@@ -38,6 +40,8 @@ def _lines(name: str) -> Iterable[str]:
         url = own_database("bench", "test-postgres")
         migrate(url)
         found: Iterable[str] = import_module("plentar.benchmarks.reading_post").measure(url)
+    elif name == "wider-quick":
+        found = import_module("plentar.benchmarks.wider").measure(quick=True)
     else:
         found = import_module(f"plentar.benchmarks.{name}").measure()
     return found

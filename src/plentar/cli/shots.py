@@ -122,14 +122,34 @@ def _control(page: Any) -> None:
     _house(5)(page)
     page.click("svg.wide a[id$='-S1.A']")
     page.wait_for_selector(".pad")
-    page.locator("details.control").scroll_into_view_if_needed()
+    page.locator("details.control").first.scroll_into_view_if_needed()
 
 
-def _what_if(page: Any) -> None:
-    _house(5)(page)
-    page.click("text=What if…")
-    page.select_option("#fault", "S1.2:stuck-open")
-    page.click("button.main")
+def _guided(page: Any) -> None:
+    """The first steps of the sag test at home 4."""
+    _house(4)(page)
+    if page.locator("#complaint").count():
+        page.select_option("#complaint", "check-up")
+        page.click("button:has-text('Start a visit')")
+        page.wait_for_load_state()
+    page.get_by_role("form", name="Tests").get_by_role("button", name="Sag test").click()
+    for number, (at, volts) in enumerate((("C1.line", "241.2"), ("C1", "240.8")), start=1):
+        page.click(".guided .next.first button")
+        page.wait_for_selector(f".pad[data-point='{at}']")
+        page.fill("#value", volts)
+        page.click(".store")
+        page.wait_for_selector(f".guided h2 small:has-text('{number} of')")
+    page.click(".pad .shut")
+    page.wait_for_selector(".guided .next.first")
+    page.evaluate("document.querySelector('.guided').scrollIntoView()")
+
+
+def _circuits(page: Any) -> None:
+    _house(10)(page)
+    page.select_option("#complaint", "check-up")
+    page.click("button:has-text('Start a visit')")
+    page.wait_for_load_state()
+    page.click("a:text-is('Circuits')")
     page.wait_for_load_state()
 
 
@@ -147,25 +167,6 @@ def _tape(page: Any) -> None:
             page.get_by_role("button", name=button, exact=True).click()
             page.wait_for_timeout(500)
     page.evaluate("scrollTo(0, 0)")
-
-
-def _log(page: Any) -> None:
-    """A simulated log of home 10, with a limit that cycles."""
-    _house(10)(page)
-    unit = page.url
-    csv = page.request.get(f"{unit}/clamp.csv?fault=TL2:weak&minutes=12").body()
-    page.select_option("#complaint", "clicking")
-    page.click("button:has-text('Start a visit')")
-    page.wait_for_load_state()
-    page.click("text=Tape")
-    for call in ("W1 on now", "W2 on now"):
-        page.get_by_role("button", name=call, exact=True).click()
-        page.wait_for_timeout(400)
-    log = {"name": "closet.csv", "mimeType": "text/csv", "buffer": csv}
-    page.set_input_files("#log", files=[log])
-    page.click("text=Look for stages")
-    page.wait_for_selector("svg.plot")
-    page.goto(f"{page.url}?shift=-9")
 
 
 def _years(page: Any) -> None:
@@ -198,7 +199,7 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("bench", DESK, "light", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
     ("control-side", DESK, "light", _control),
-    ("what-if", DESK, "light", _what_if),
+    ("guided-phone", PHONE, "light", _guided),
     ("proved-dead", DESK, "light", _dead),
     ("unit", DESK, "light", _plate),
     ("new-unit", DESK, "light", _at("/units/new")),
@@ -209,7 +210,7 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("years", DESK, "light", _years),
     ("tape", DESK, "light", _tape),
     ("tape-phone", PHONE, "dark", _tape),
-    ("log", DESK, "light", _log),
+    ("circuits", DESK, "light", _circuits),
     ("make-safe", PHONE, "light", _make_safe),
     ("clear", DESK, "dark", _clear),  # stores a reading: last
 ]

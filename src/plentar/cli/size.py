@@ -7,7 +7,7 @@ import json
 import click
 
 from plentar.cli.command import command, json_option, read_visit, visit_argument
-from plentar.core.door import circuit_findings, sized
+from plentar.core.door import circuit_findings, feeder_sized, sized
 from plentar.core.events import unit_after
 from plentar.core.quantity import show
 from plentar.files.sizing_json import sizing_to_json
@@ -20,11 +20,11 @@ def size(file: str, as_json: bool) -> None:
     """The circuit findings of a visit FILE alone, with what would pass."""
     unit, visit = read_visit(file).to_core()
     unit = unit_after(unit, visit.events)
-    found, circuits = circuit_findings(unit), sized(unit)
+    found, circuits, feeder = circuit_findings(unit), sized(unit), feeder_sized(unit)
     if as_json:
-        click.echo(json.dumps(sizing_to_json(found, circuits), ensure_ascii=False))
+        click.echo(json.dumps(sizing_to_json(found, circuits, feeder), ensure_ascii=False))
         return
-    for one in circuits:
+    for one in (*circuits, *([feeder] if feeder else [])):
         least, most = one.breaker_amps
         breaker = "none of the standard sizes" if least is None else f"{least:g} … {most:g} A"
         click.echo(

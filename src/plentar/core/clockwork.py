@@ -27,7 +27,9 @@ from plentar.core.tables.model import (
     CYCLE_SPREAD_S,
     CYCLE_WITHOUT_BLOWER_S,
     FIRST_CLOSING,
+    FIRST_CLOSING_S,
     HEATING_AMPS_SHARE,
+    MELTING_S,
     MOST_SLOW_S,
     REST_BEFORE_S,
     RUNNING_SHARE,
@@ -37,6 +39,8 @@ from plentar.core.unit import Unit
 from plentar.core.wiring import Wiring
 
 MOST_MOVES = 20_000
+#: How often the board may change its mind at once.
+MOST_FLIPS = 4
 #: Where in its window a contact acts, 0 to 1, coming on or going off.
 Draw = Callable[[str, bool], float]
 
@@ -131,11 +135,13 @@ class Clock:
             self.closed |= {name for name, _, _, when_on in device.contacts if not when_on}
         if harm.armature_held and self.unit.relay:
             self.closed.discard(f"{self.unit.relay.id}.nc")
-        self.fuse_blown = False
+        self.fuse_blown, self.melts_s = False, math.inf
         self.chatter: set[str] = set()
         self.cycling: set[str] = set()
-        #: limit → (time of its next move, closes, how far that may be off)
-        self.limit_clock: dict[str, tuple[float, bool, float]] = {}
+        #: limit → (time of its next move, closes, how far before and after that may be)
+        self.limit_clock: dict[str, tuple[float, bool, float, float]] = {}
+        #: Of these, the limits that have opened and closed again since.
+        self.cycled: set[str] = set()
         #: What is closed, as one set for all moments alike, and the network's answer.
         self.solved: dict[frozenset[str], tuple[frozenset[str], Solution]] = {}
         self._closed = frozenset(self.closed)
@@ -152,9 +158,8 @@ class Clock:
         other.devices = [
             replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices
         ]
-        other.closed, other.chatter, other.cycling = (
-            set(self.closed), set(self.chatter), set(self.cycling),
-        )  # fmt: skip
+        other.closed, other.chatter = set(self.closed), set(self.chatter)
+        other.cycling, other.cycled = set(self.cycling), set(self.cycled)
         other.limit_clock = dict(self.limit_clock)
         return other
 
@@ -200,17 +205,43 @@ class Clock:
             (self.closed.add if closed else self.closed.discard)(contact)
             self._standing = None
 
-    def until(self, t_s: float) -> Iterator[Moment]:
-        """Let clocks run out until ``t_s``; a moment after each settling."""
+    def until(self, t_s: float, *, every_cycle: bool = True) -> Iterator[Moment]:
+        """Let clocks run out until ``t_s``; a moment after each settling.
+
+        Without ``every_cycle`` it ends with each limit's first where nothing else is under way:
+        what comes then are the same moments again, in an order that drifts.
+        """
         for _ in range(MOST_MOVES):
             self._settle()
             yield self.moment()
             due = self._next()
             if due > t_s:
                 break
+            if not every_cycle and self._only_cycles():
+                self._skip_cycles(t_s)
+                break
             self.t_s = due
             self._move(due)
         self.t_s = t_s
+
+    def _only_cycles(self) -> bool:
+        """Nothing goes on but limits that have all opened and closed before."""
+        waiting = any(device.pending for device in self.devices)
+        return not waiting and math.isinf(self.melts_s) and self.limit_clock.keys() <= self.cycled
+
+    def _skip_cycles(self, t_s: float) -> None:
+        """Every limit's clock on by whole cycles, past ``t_s``."""
+        cycle_s = sum(self._cycle_s())
+        for limit, (due, closes, before_s, after_s) in self.limit_clock.items():
+            cycles = max(0, math.floor((t_s - due) / cycle_s) + 1)
+            spread_s = 2 * CYCLE_SPREAD_S * cycles
+            self.limit_clock[limit] = (
+                due + cycles * cycle_s, closes, before_s + spread_s, after_s + spread_s,
+            )  # fmt: skip
+
+    def _cycle_s(self) -> tuple[float, float]:
+        """How long a limit stays closed and open, by the air that there is."""
+        return CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
 
     def moment(self) -> Moment:
         """How it stands now."""
@@ -234,21 +265,25 @@ class Clock:
 
     def _settle(self) -> None:
         """What follows at once: the fuse, the board's G, and the coils' clocks."""
-        while self._fuse() or self._board():
-            pass
+        self._fuse()
+        flips = 0
+        while self._board():
+            self._fuse()
+            flips += 1
+            if flips > MOST_FLIPS:  # it pulls down the volts that it acts on
+                self.chatter.add("board.G")
+                self._put("board.G", False)
+                break
         for device in self.devices:
             self._coil(device)
         self._limits()
 
-    def _fuse(self) -> bool:
+    def _fuse(self) -> None:
+        """More than its rating melts it at once, or within the seconds that such a current lasts."""
         rating = self.unit.control_power.fuse_amps
-        if rating is None or self.fuse_blown or "control-fuse" not in self.closed:
-            return False
-        if abs(self._solution().amp("control-fuse")) <= rating:
-            return False
-        self.fuse_blown = True
-        self._put("control-fuse", False)
-        return True
+        whole = rating is not None and not self.fuse_blown and "control-fuse" in self.closed
+        over = whole and abs(self._solution().amp("control-fuse")) > (rating or 0.0)
+        self.melts_s = self.t_s if over else math.inf
 
     def _board(self) -> bool:
         if "board.G" not in self.wiring.contacts:
@@ -317,11 +352,16 @@ class Clock:
                     closed_s, _ = CYCLE_WITHOUT_BLOWER_S if starved else CYCLE_S
                     first = FIRST_CLOSING if limit not in self.cycling else 1.0
                     self.cycling.add(limit)
-                    self.limit_clock[limit] = (self.t_s + first * closed_s, False, CYCLE_SPREAD_S)
+                    wait_s = first * closed_s
+                    self.limit_clock[limit] = (
+                        self.t_s + wait_s, False,
+                        wait_s - FIRST_CLOSING_S.low, FIRST_CLOSING_S.high - wait_s,
+                    )  # fmt: skip
                 cooled = limit in self.closed and not (heating and hot)
                 if cooled and limit in self.limit_clock:
                     del self.limit_clock[limit]
                     self.cycling.discard(limit)
+                    self.cycled.discard(limit)
 
     def _heats(self, element: Element) -> bool:
         solution = self._solution()
@@ -340,11 +380,16 @@ class Clock:
 
     def _next(self) -> float:
         times = [move.due_s for device in self.devices for move in device.pending]
-        times += [t for t, _, _ in self.limit_clock.values()]
-        return min(times, default=math.inf)
+        times += [t for t, *_ in self.limit_clock.values()]
+        return min(times, default=math.inf) if math.isinf(self.melts_s) else self.melts_s
 
     def _move(self, t_s: float) -> None:
         self.early_s, self.late_s = t_s, t_s
+        if self.melts_s <= t_s:
+            self.fuse_blown, self.melts_s = True, math.inf
+            self._put("control-fuse", False)
+            self.late_s = t_s + MELTING_S
+            return
         for device in self.devices:
             for move in device.pending:
                 if move.due_s <= t_s:
@@ -352,17 +397,19 @@ class Clock:
                     self.early_s = min(self.early_s, move.early_s)
                     self.late_s = max(self.late_s, move.late_s)
             device.pending = [move for move in device.pending if move.due_s > t_s]
-        for limit, (due, closes, spread_s) in list(self.limit_clock.items()):
+        for limit, (due, closes, before_s, after_s) in list(self.limit_clock.items()):
             if due > t_s:
                 continue
-            self.early_s = min(self.early_s, max(self.panel_s, due - spread_s))
-            self.late_s = max(self.late_s, due + spread_s)
+            self.early_s = min(self.early_s, max(self.panel_s, due - before_s))
+            self.late_s = max(self.late_s, due + after_s)
             self._put(limit, closes)
-            closed_s, open_s = CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
             if closes:
-                self.limit_clock[limit] = (t_s + closed_s, False, spread_s + CYCLE_SPREAD_S)
-            else:
-                self.limit_clock[limit] = (t_s + open_s, True, spread_s + CYCLE_SPREAD_S)
+                self.cycled.add(limit)
+            closed_s, open_s = self._cycle_s()
+            self.limit_clock[limit] = (
+                t_s + (closed_s if closes else open_s), not closes,
+                before_s + CYCLE_SPREAD_S, after_s + CYCLE_SPREAD_S,
+            )  # fmt: skip
 
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""

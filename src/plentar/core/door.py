@@ -10,16 +10,23 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from plentar.core.ampere import AmpereScale, Mark, Side, ampere_scales
 from plentar.core.budget import budget
 from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.elements import judge_elements, other_school
 from plentar.core.checks.registry import outcomes
 from plentar.core.checks.slips import find_slips
+from plentar.core.conductors import dropped_volts
+from plentar.core.control_budget import ControlBudget, control_budget
 from plentar.core.due import Asked, Due, Range, Verdict, Word
 from plentar.core.due.rules import due_at, due_of
 from plentar.core.events import Event, Visit, check_visit, unit_after
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.faults import faults_of, find_faults
+from plentar.core.guided import Guided, Step
+from plentar.core.guided.one_call import one_call_test
+from plentar.core.guided.rise import rise_test
+from plentar.core.guided.sag import sag_test
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
@@ -48,13 +55,14 @@ from plentar.core.logged.trace import Cycling, Log, Stage, Trace, read_log
 from plentar.core.meter import ACCURACY
 from plentar.core.model import model_at
 from plentar.core.network import Real, Solution
+from plentar.core.no_plate import WorkedOut, work_out
 from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
 from plentar.core.relay_proof import Case, Proof
 from plentar.core.relay_proof import prove as prove_relay
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
-from plentar.core.sizing import Sized, sized
+from plentar.core.sizing import Sized, circuit_of, feeder_sized, sized
 from plentar.core.state import PanelState, as_it_was, state_at, state_in_words
 from plentar.core.tables import thresholds
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
@@ -77,17 +85,21 @@ __all__ = [
     "NONE",
     "OTHER",
     "THRESHOLDS",
+    "AmpereScale",
     "Asked",
     "Bars",
     "Case",
     "Column",
+    "ControlBudget",
     "Cycling",
     "Due",
     "Evidence",
+    "Guided",
     "Kit",
     "Lane",
     "Log",
     "MakeSafe",
+    "Mark",
     "Move",
     "PanelState",
     "Predicted",
@@ -98,15 +110,19 @@ __all__ = [
     "Real",
     "Run",
     "Series",
+    "Side",
     "Sized",
     "Solution",
     "Stage",
+    "Step",
     "Taken",
     "Tape",
     "Timing",
     "Trace",
     "Verdict",
     "Word",
+    "WorkedOut",
+    "ampere_scales",
     "as_it_was",
     "bars_of",
     "budget",
@@ -115,21 +131,28 @@ __all__ = [
     "check_columns",
     "check_faults",
     "circuit_findings",
+    "circuit_of",
+    "control_budget",
     "diagnose",
+    "dropped_volts",
     "due_at",
     "faults_in_words",
+    "feeder_sized",
     "judge",
     "judge_checked",
     "judge_reading",
     "make_safe",
     "model_of",
     "moves_of",
+    "one_call_test",
     "other_school",
     "over_the_years",
     "prediction_of",
     "prove_relay",
     "read_log",
     "reads_in_words",
+    "rise_test",
+    "sag_test",
     "said",
     "sized",
     "state_at",
@@ -139,6 +162,7 @@ __all__ = [
     "thresholds",
     "waits",
     "what_else",
+    "work_out",
 ]  # fmt: skip
 
 

@@ -91,13 +91,28 @@ class Evidence:
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif self.mended_since(point.component, reading.t_s):
+        elif self._mended_after(point.component, reading):
             refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"
         elif state.stages_off and self._beside_a_stage_off(point, state):
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
+
+    def _mended_after(self, component: str, reading: Reading) -> bool:
+        """By the order of the events, which times of a tenth of a second do not always tell."""
+        at, mended = self._order.get(id(reading)), self._mended_order.get(component)
+        if at is None or mended is None:
+            return self.mended_since(component, reading.t_s)
+        return at < mended
+
+    @cached_property
+    def _order(self) -> dict[int, int]:
+        return {id(event): n for n, event in enumerate(self.visit.events)}
+
+    @cached_property
+    def _mended_order(self) -> dict[str, int]:
+        return {e.mended: n for n, e in enumerate(self.visit.events) if e.mended}
 
     def mended_since(self, component: str, t_s: float) -> bool:
         """A component is as new since a time of the visit."""

@@ -236,6 +236,7 @@ class _Harm:
     def _terminal(self, fault: Fault) -> None:
         if fault.mode == "to-ground":
             self.closed.add(f"{fault.component}.ground")
+            self.ohms[f"{fault.component}.ground"] = fault.sized
         else:
             self.sets[fault.mode.replace("-", "_")].add(fault.component)
 

@@ -59,8 +59,14 @@ class FindingCode(StrEnum):
     SLOW_OFF = "slow-off"
     HOUSE_TIME = "house-time"
     LIMIT_CYCLING = "limit-cycling"
+    LOW_AIRFLOW = "low-airflow"
     HIGH_LEAVING_AIR = "high-leaving-air"
+    CONTROL_VOLTS_LOW = "control-volts-low"
     CONTROL_OVERLOAD = "control-overload"
+    COIL_OHMS = "coil-ohms"
+    CONTACT_RATING = "contact-rating"
+    CAPACITOR_WEAK = "capacitor-weak"
+    BLOWER_AMPS_HIGH = "blower-amps-high"
     WHOLE_UNIT = "whole-unit"
     CONTRADICTION = "contradiction"
 
@@ -288,6 +294,8 @@ class Diagnosis:
     state: Sureness = Sureness.OPEN
     parts: tuple[str, ...] = ()
     confirm: NextReading | None = None
+    #: Suspects that no reading tells apart, in groups, where nothing is left to read.
+    alike: tuple[tuple[str, ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -156,7 +156,7 @@ def sequencer(
         else:
             on_s, off_s = STACK_ON_S[stage], STACK_OFF_S[stage]
             stage += 1
-            switches.append(Switch(f"S{number}.{stage}", on_s, off_s, 25))
+            switches.append(Switch(f"S{number}.{stage}", on_s, off_s))
     return Control(f"S{number}", "sequencer", SEQUENCER_COIL, tuple(switches), call, through)
 
 
@@ -189,7 +189,7 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
             f"K{n}",
             kind,
             coil,
-            tuple(Switch(f"K{n}.{pole}", AT_ONCE_S, AT_ONCE_S, 25) for pole in range(1, poles + 1)),
+            tuple(Switch(f"K{n}.{pole}", AT_ONCE_S, AT_ONCE_S) for pole in range(1, poles + 1)),
             "W1",
         )
         for n in range(1, 2 if kit.control == "one-contactor" else count + 1)

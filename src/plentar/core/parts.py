@@ -20,6 +20,8 @@ CONTROL_KINDS, RELAY_KINDS = CONTROLS, BLOWER_RELAYS
 RELAY_ENDS = ("L1", "L2", "blower", "heat", "none")
 #: What is ahead of a circuit besides its breaker.
 DISCONNECTS = ("switch", "fused", "breaker")
+#: The motor with a run capacitor; the other kind holds its airflow electronically.
+PSC = "psc"
 #: The thermostat's terminals, and those of them that ask for strip heat.
 CALLS = ("W1", "W2", "G", "Y")
 HEAT_CALLS = frozenset({"W1", "W2"})
@@ -27,12 +29,13 @@ HEAT_CALLS = frozenset({"W1", "W2"})
 
 @dataclass(frozen=True, slots=True)
 class Conductor:
-    """The supply wire of a circuit, one way ``length_ft`` long."""
+    """The supply wire of a circuit, one way ``length_ft`` long. Terminals that nobody has given
+    are taken by size, see ``conductors``."""
 
     awg: str
     material: str
     insulation_c: int = 90
-    termination_c: int = 60
+    termination_c: int | None = None
     cable: str = "other"
     ambient_c: float = 30.0
     length_ft: float = 0.0
@@ -52,6 +55,7 @@ class Circuit:
     """One supply circuit: two legs behind one breaker. What is None is not judged.
 
     ``subdivided``: the kit splits it inside, each part behind a breaker of its own.
+    ``breaker_legs``: 1 where the breaker opens and protects only one of the two.
     """
 
     id: str
@@ -60,16 +64,19 @@ class Circuit:
     conductor: Conductor | None = None
     plate: CircuitPlate | None = None
     subdivided: bool | None = None
+    breaker_legs: int = 2
 
 
 @dataclass(frozen=True, slots=True)
 class Feeder:
-    """What lies ahead of some circuits: a breaker or a disconnect, and the wire from there."""
+    """What lies ahead of some circuits: a breaker or a disconnect, and the wire from there. It is
+    the component ``feeder`` of its unit."""
 
     circuits: tuple[str, ...]
     breaker_amps: float | None = None
     conductor: Conductor | None = None
     disconnect: str | None = None
+    breaker_legs: int = 2
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,9 @@ from plentar.core.tables.assumptions import (
     CONTROL_AMPS_SPREAD,
     CONTROL_RANGE,
     CONTROL_VOLTS_SPREAD,
+    DC_SPREAD,
     FEED_AMPS_SPREAD,
+    FEED_OHMS_SPREAD,
     LINE_VOLTS_SPREAD,
     RANGE,
     RISE_SPREAD,
@@ -57,7 +59,15 @@ def spread_of(point: Point, quantity: Quantity) -> Band:
         return FEED_AMPS_SPREAD
     if quantity is TEMP:
         return RISE_SPREAD
+    if quantity is DC:
+        return DC_SPREAD
+    if _across_pole(point):
+        return FEED_OHMS_SPREAD  # across a pole and its wire
     return CONTROL_VOLTS_SPREAD if point.kind in CONTROL_KINDS else LINE_VOLTS_SPREAD
+
+
+def _across_pole(point: Point) -> bool:
+    return point.kind == "node-node" and ".line." in point.name
 
 
 def accuracy_of(point: Point, quantity: Quantity) -> Accuracy:
@@ -159,6 +169,7 @@ def standing_probes(unit: Unit) -> list[Probe]:
     """All that may be read with power on: every point, along each rung, and legs to ground."""
     found = point_probes(unit)
     names = [f"{circuit.id}.{leg}:ground" for circuit in unit.circuits for leg in ("l1", "l2")]
+    names += [f"{c.id}.line.{leg}:{c.id}.{leg}" for c in unit.circuits for leg in ("l1", "l2")]
     for element in unit.elements:
         names += [f"{part}.out:{element.circuit}.l2" for part in element.rung]
     names += [f"{element.id}.in:ground" for element in unit.elements]
@@ -186,11 +197,26 @@ class ProbeTable:
         meters = [accuracy_of(p.point, p.quantity) for p in self.probes]
         self.accuracy_share: Real = np.array([meter.share for meter in meters])
         self.accuracy_fixed: Real = np.array([meter.fixed for meter in meters])
+        #: Where a millivolt range is used: across what should be closed.
+        self.millivolts: Mask = np.array([
+            p.quantity is V
+            and (p.point.kind in ("switch", "limit", "link", "contact") or _across_pole(p.point))
+            for p in self.probes
+        ])  # fmt: skip
         self.misread: Real = np.array([anywhere_density(p.point, p.quantity) for p in self.probes])
         #: Volts and amps go with the supply, heat with its square.
         self.supply_power: Real = np.array([
             2.0 if p.quantity is TEMP else 1.0 for p in self.probes
         ])  # fmt: skip
+        #: The column of the blower's amps for a feed that carries the blower, else -1.
+        carries = unit.blower.circuit if unit.blower else None
+        self.blower_of: Index = np.array([
+            self.index[A, "blower"]
+            if p.quantity is A and p.point.kind in ("circuit", "feed")
+            and p.point.component == carries and (A, "blower") in self.index else -1
+            for p in self.probes
+        ], dtype=np.intp)  # fmt: skip
+        self.blower_spread = (BLOWER_AMPS_SPREAD.low, BLOWER_AMPS_SPREAD.high)
         self._dc_coils = {
             n: p.point.component
             for n, p in enumerate(self.probes)
@@ -198,6 +224,11 @@ class ProbeTable:
             and p.quantity in (V, DC)
             and unit.device_by_id[p.point.component].kind.dc_coil
         }
+
+    @property
+    def slips(self) -> frozenset[int]:
+        """The probes that show anything or nothing: the AC range on the DC side of a rectifier."""
+        return frozenset(n for n in self._dc_coils if self.probes[n].quantity is V)
 
     def column(self, quantity: Quantity, at: str) -> int | None:
         """Where a quantity at a point stands in what is read; None where the model has none."""

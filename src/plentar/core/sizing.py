@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from plentar.core.checks.circuit import load_of
 from plentar.core.conductors import (
     allowed_amps,
     largest_breaker_amps,
     next_size_amps,
     terminal_amps,
 )
-from plentar.core.parts import Circuit, Conductor
+from plentar.core.loads import Load, Supplied, supplied
+from plentar.core.parts import CircuitPlate, Conductor
+from plentar.core.tables import thresholds as th
 from plentar.core.tables.conductors import AMPACITY
 from plentar.core.unit import Unit
 
@@ -35,22 +36,33 @@ class Sized:
 
 def sized(unit: Unit) -> tuple[Sized, ...]:
     """Every circuit of a unit, by its plate's figures where there are any."""
-    return tuple(_sized(unit, circuit) for circuit in unit.circuits)
+    return tuple(needs_of(one) for one in supplied(unit))[: len(unit.circuits)]
 
 
-def _sized(unit: Unit, circuit: Circuit) -> Sized:
-    load = load_of(unit, circuit)
+def feeder_sized(unit: Unit) -> Sized | None:
+    """The feeder ahead of the circuits, where there is one."""
+    return needs_of(list(supplied(unit))[-1]) if unit.feeder is not None else None
+
+
+def circuit_of(elements_amps: float, motor_amps: float, lies: Conductor) -> Sized:
+    """What a circuit of so much load needs, A, its wire laid like ``lies``; no plate is known."""
+    minimum = th.CONTINUOUS_LOAD.value * (elements_amps + motor_amps)
+    return _needs("", Load(elements_amps, motor_amps, minimum), lies, None)
+
+
+def needs_of(one: Supplied) -> Sized:
+    """What a circuit or the feeder needs."""
+    return _needs(one.id, one.load, one.conductor, one.plate)
+
+
+def _needs(name: str, load: Load, wire: Conductor | None, plate: CircuitPlate | None) -> Sized:
     least = next_size_amps(load.minimum)
-    most = circuit.plate.max_breaker_amps if circuit.plate else None
-    lies = circuit.conductor or AS_USUAL
-    smallest = {
-        metal: smallest_awg(replace(lies, material=metal), load.total, load.minimum, least)
-        for metal in AMPACITY
-    }
-    return Sized(
-        circuit.id, load.total, load.minimum, (least, most or least),
-        smallest["copper"], smallest["aluminium"],
-    )  # fmt: skip
+    most = plate.max_breaker_amps if plate else None
+    copper, aluminium = (
+        smallest_awg(replace(wire or AS_USUAL, material=metal), load.total, load.minimum, least)
+        for metal in ("copper", "aluminium")
+    )
+    return Sized(name, load.total, load.minimum, (least, most or least), copper, aluminium)
 
 
 def smallest_awg(like: Conductor, load: float, minimum: float, breaker: float | None) -> str | None:
@@ -61,7 +73,7 @@ def smallest_awg(like: Conductor, load: float, minimum: float, breaker: float | 
 
 
 def _takes(wire: Conductor, load: float, minimum: float, breaker: float | None) -> bool:
-    allowed, largest = allowed_amps(wire), largest_breaker_amps(wire)
+    allowed, largest = allowed_amps(wire, breaker), largest_breaker_amps(wire, breaker)
     if allowed is None or largest is None or breaker is None:
         return False
-    return terminal_amps(wire) >= minimum and allowed >= load and largest >= breaker
+    return terminal_amps(wire, breaker) >= minimum and allowed >= load and largest >= breaker

@@ -45,6 +45,8 @@ FIXED_NAMES = frozenset(
     }
 )
 Device = Control | BlowerRelay
+#: The component that what lies ahead of the circuits is.
+FEEDER = "feeder"
 
 
 @dataclass(frozen=True)
@@ -133,7 +135,7 @@ class Unit:
     def workable(self) -> frozenset[str]:
         """Everything that work can be done on, by id: joints and wires of the feed among it."""
         ends = {f"{c.id}.{end}" for c in self.circuits for end in ("l1", "l2", "line")}
-        return self.components | ends | {"feeder"} if self.feeder else self.components | ends
+        return self.components | ends | {FEEDER} if self.feeder else self.components | ends
 
     @property
     def relay(self) -> BlowerRelay | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from plentar.core.parts import Blower, Control, Element, Limit, Link, Part, Switch
@@ -198,11 +198,11 @@ def _coil(control: Control) -> Item:
     return Item(name, name, control.type, symbols.COIL, "coil", f"{name}.in", "C", name)
 
 
-def drawn_points(unit: Unit) -> set[str]:
-    """The points that the drawing shows; the others are reached through the list of points."""
-    scene = Scene(link=str)
-    blocks = [*line_blocks(unit, scene), control_block(unit, scene)]
-    shown = {block.head[0] for block in blocks}
-    for rung in (rung for block in blocks for rung in block.rungs):
-        shown |= {item.point for item in (*rung.items, rung.aside) if item is not None}
+def points_in(blocks: Iterable[Block]) -> set[str]:
+    """The points that some blocks show."""
+    shown = set()
+    for block in blocks:
+        shown.add(block.head[0])
+        for rung in block.rungs:
+            shown |= {item.point for item in (*rung.items, rung.aside) if item is not None}
     return shown

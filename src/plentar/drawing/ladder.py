@@ -11,6 +11,7 @@ from html import escape
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
+from plentar.drawing.surroundings import surrounding_blocks
 from plentar.drawing.symbols import HALF
 
 BLOCK_GAP = 16
@@ -32,10 +33,19 @@ def draw_control_side(unit: Unit, form: Form, scene: Scene) -> str:
     return _draw((control_block(unit, scene),), form, scene, title)
 
 
+def draw_surroundings(unit: Unit, form: Form, scene: Scene) -> str:
+    """The SVG text of the supplies from panel to kit, and of the air path."""
+    title = f"Supply and air of {unit.label or unit.id}"
+    return _draw(tuple(surrounding_blocks(unit, scene)), form, scene, title)
+
+
 def redraw(unit: Unit, scene: Scene, changed: Collection[str]) -> str:
     """The parts at some points alone, in every form, to be put in the place of those on a page."""
     found: list[str] = []
-    for blocks in (tuple(line_blocks(unit, scene)), (control_block(unit, scene),)):
+    for blocks in (
+        tuple(line_blocks(unit, scene)), (control_block(unit, scene),),
+        tuple(surrounding_blocks(unit, scene)),
+    ):  # fmt: skip
         found += [
             touch(form, scene, part, ' data-hx-swap-oob="true"')
             for form in FORMS
@@ -113,9 +123,15 @@ def _rails(block: Block, form: Form, y: float) -> Iterator[str]:
     bottom = y + form.head + form.rung * (len(block.rungs) - 1) + WIRE_Y
     yield from (
         f'<path class="rail {block.power}" d="M{x} {y + 26:.0f}V{bottom:.0f}"/>'
-        f'<text class="leg" x="{max(x, 14)}" y="{y + 18:.0f}">{name}</text>'
+        f'<text class="leg" x="{_beside(form, x, name)}" y="{y + 18:.0f}">{name}</text>'
         for x, name in ((form.rail, block.left), (form.width - form.rail, block.right))
     )
+
+
+def _beside(form: Form, x: int, name: str) -> int:
+    """The middle of a rail's name: over the rail, and never past the edge."""
+    half = 2 + 4 * len(name) if len(name) > len("L1") else 0
+    return min(max(x, 14, half), form.width - max(half, 2))
 
 
 def _wires(rung: Rung, form: Form, scene: Scene, y: float) -> Iterator[str]:

@@ -75,4 +75,6 @@ BLOWER = (
     '<circle class="wheel" r="15"/><path class="wheel" d="M0 0q10-3 10-10M0 0q3 10 10 10'
     'M0 0q-10 3-10 10M0 0q-3-10-10-10"/>'
 )
+CLAMP = '<path class="wire" d="M-28 0H28"/><path class="disc" d="M-5 -11a11.5 11.5 0 1 0 10 0"/>'
+THERMOMETER = '<path class="wire" d="M-28 0H-9M9 0H28"/><path class="disc thin" d="M-4 -14a4 4 0 0 1 8 0v17a8 8 0 1 1 -8 0z"/>'
 CAPACITOR = '<path class="plates" d="M-22 0H-4M4 0H22M-4 -11v22M4 -11v22"/>'

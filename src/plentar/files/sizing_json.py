@@ -10,21 +10,25 @@ from plentar.core.judgement import Finding
 from plentar.files.judgement_json import finding_to_json
 
 
-def sizing_to_json(findings: Iterable[Finding], circuits: Iterable[Sized]) -> dict[str, Any]:
-    """Findings of the circuits, and what each circuit needs."""
+def sizing_to_json(
+    findings: Iterable[Finding], circuits: Iterable[Sized], feeder: Sized | None
+) -> dict[str, Any]:
+    """Findings of the circuits, and what each circuit, and the feeder ahead of them, needs."""
     return {
         "findings": [finding_to_json(finding) for finding in findings],
-        "circuits": [
-            {
-                "id": one.id,
-                "load_amps": round(one.load_amps, 2),
-                "min_circuit_amps": round(one.min_circuit_amps, 2),
-                "breaker_amps": list(one.breaker_amps),
-                "copper_awg": one.copper_awg,
-                "aluminium_awg": one.aluminium_awg,
-            }
-            for one in circuits
-        ],
+        "circuits": [_needs(one) for one in circuits],
+        **({"feeder": _needs(feeder)} if feeder else {}),
+    }
+
+
+def _needs(one: Sized) -> dict[str, Any]:
+    return {
+        "id": one.id,
+        "load_amps": round(one.load_amps, 2),
+        "min_circuit_amps": round(one.min_circuit_amps, 2),
+        "breaker_amps": list(one.breaker_amps),
+        "copper_awg": one.copper_awg,
+        "aluminium_awg": one.aluminium_awg,
     }
 
 

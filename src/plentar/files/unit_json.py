@@ -15,9 +15,7 @@ Text = Annotated[str, Field(max_length=200)]
 Call = Literal["W1", "W2", "G", "Y"]
 SupplyVolts = Annotated[float, Field(ge=100, le=300)]
 Amps = Annotated[float, Field(gt=0, le=400)]
-ContactAmps = Annotated[
-    float, Field(gt=0, le=400, description="What the contact may carry. Not judged yet.")
-]
+ContactAmps = Annotated[float, Field(gt=0, le=400, description="What the contact may carry.")]
 #: More than any unit of a home has; what a judge has to weigh grows with them.
 MOST_SWITCHES = 40
 Va = Annotated[float, Field(gt=0, le=500)]
@@ -43,13 +41,24 @@ OhmsRange = Annotated[
 ]
 
 
+BreakerLegs = Annotated[
+    Literal[1, 2], Field(description="1 where the breaker opens and protects one leg only.")
+]
+
+
 class ConductorJson(Strict):
     """The wire that feeds a kit: size, metal, insulation, how it lies, how long."""
 
     awg: Literal["14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0"]
     material: Literal["copper", "aluminium"]
     insulation_c: Literal[60, 75, 90] = 90
-    termination_c: Literal[60, 75] = 60
+    termination_c: (
+        Annotated[
+            Literal[60, 75],
+            Field(description="Not given: 60 °C up to 100 A and 1 AWG, 75 °C above."),
+        ]
+        | None
+    ) = None
     cable: Literal["nm", "other"] = "other"
     ambient_c: Annotated[float, Field(ge=-40, le=90)] = 30
     length_ft: Annotated[float, Field(ge=0, le=2000)] = 0
@@ -81,21 +90,24 @@ class CircuitJson(Strict):
         ]
         | None
     ) = None
+    breaker_legs: BreakerLegs = 2
 
 
 class FeederJson(Strict):
-    """What lies ahead of some circuits: breaker or disconnect, and the wire. Not judged yet."""
+    """What lies ahead of some circuits: breaker or disconnect, and the wire."""
 
     circuits: Annotated[list[Id], Field(min_length=1, max_length=6)]
     breaker_amps: Amps | None = None
     conductor: ConductorJson | None = None
     disconnect: Literal[core.DISCONNECTS] | None = None  # type: ignore[valid-type]
+    breaker_legs: BreakerLegs = 2
 
     def to_core(self) -> core.Feeder:
         """The feeder in the core’s terms."""
         return core.Feeder(
-            tuple(self.circuits), self.breaker_amps, _conductor(self.conductor), self.disconnect
-        )
+            tuple(self.circuits), self.breaker_amps, _conductor(self.conductor), self.disconnect,
+            self.breaker_legs,
+        )  # fmt: skip
 
 
 class LimitJson(Strict):
@@ -170,7 +182,7 @@ class ThroughJson(Strict):
 
 
 class OutdoorJson(Strict):
-    """An outdoor thermostat that may withhold the call. Not judged yet."""
+    """An outdoor thermostat that may withhold the call: asked about, not judged."""
 
     closes_below_f: Annotated[float, Field(ge=-40, le=120)] | None = None
 
@@ -208,7 +220,7 @@ class RelayJson(Strict):
     contact_amps: ContactAmps | None = None
     on_s: WindowS | None = None
     off_s: WindowS | None = None
-    wires: Annotated[RelayWiresJson, Field(description="Not judged yet.")] | None = None
+    wires: Annotated[RelayWiresJson, Field(description="What is on the set in use.")] | None = None
 
     @model_validator(mode="after")
     def _order(self) -> RelayJson:
@@ -237,10 +249,7 @@ class BlowerJson(Strict):
     rated_cfm: Annotated[float, Field(gt=0, le=10000)] | None = None
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
     min_cfm: (
-        Annotated[
-            float, Field(gt=0, le=10000, description="The least air with heat. Not judged yet.")
-        ]
-        | None
+        Annotated[float, Field(gt=0, le=10000, description="The least air with heat.")] | None
     ) = None
     speed_tap: Annotated[str, Field(max_length=40)] | None = None
     relay: RelayJson | None = None
@@ -321,6 +330,7 @@ def _circuit(circuit: CircuitJson) -> core.Circuit:
         _conductor(circuit.conductor),
         core.CircuitPlate(**plate.model_dump()) if plate else None,
         circuit.subdivided,
+        circuit.breaker_legs,
     )
 
 
@@ -403,8 +413,15 @@ def unit_to_json(unit: Unit) -> dict[str, Any]:
 
 
 def _feeder_to_json(feeder: core.Feeder) -> dict[str, Any]:
-    wire = _fields(feeder.conductor) if feeder.conductor else None
-    return _present(**_fields(feeder) | {"circuits": list(feeder.circuits), "conductor": wire})
+    wire = _present(**_fields(feeder.conductor)) if feeder.conductor else None
+    return _present(**_fields(feeder) | {
+        "circuits": list(feeder.circuits), "conductor": wire, "breaker_legs": _legs(feeder),
+    })  # fmt: skip
+
+
+def _legs(one: core.Circuit | core.Feeder) -> int | None:
+    """Said only where it is not both."""
+    return one.breaker_legs if one.breaker_legs != 2 else None
 
 
 def _fields(thing: Any) -> dict[str, Any]:
@@ -424,9 +441,10 @@ def _circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:
         id=circuit.id,
         rated_volts=circuit.rated_volts,
         breaker_amps=circuit.breaker_amps,
-        conductor=_fields(circuit.conductor) if circuit.conductor else None,
+        conductor=_present(**_fields(circuit.conductor)) if circuit.conductor else None,
         plate=_present(**_fields(circuit.plate)) if circuit.plate else None,
         subdivided=circuit.subdivided,
+        breaker_legs=_legs(circuit),
     )
 
 

@@ -23,11 +23,11 @@ class StruckJson(Strict):
 
 
 class SettingsJson(Strict):
-    """By which band amps are judged. The altitude is kept and not judged yet."""
+    """By which band amps are judged, and how high the site lies: the air is thinner there."""
 
     band: Literal["plate", "house"] = "plate"
     altitude_ft: Annotated[
-        float, Field(ge=-1500, le=20000, description="Of the unit. Not judged yet.")
+        float, Field(ge=-1500, le=20000, description="Of the unit above the sea.")
     ] = 0
 
     def to_core(self) -> core.Settings:

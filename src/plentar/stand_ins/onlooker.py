@@ -40,6 +40,8 @@ def harm_in(
         now = model_at(unit, events, t_s, faults)
         if _blown(now) and not stood_blown:
             return f"the control fuse blew at {t_s:.0f} s"
+        if _shorted(unit, now) and not _shorted(unit, before):
+            return f"a short on a transformer without a fuse at {t_s:.0f} s"
         if _through_relay(unit, now) and not stood_relay:
             return f"element current through the blower relay at {t_s:.0f} s"
         if _heats(unit, now) and not _turns(unit, now) and not stood_alone:
@@ -53,6 +55,12 @@ def harm_in(
     if closes and any(fault.mode == "grounded" for fault in faults):
         return "a frame was energised"
     return ""
+
+
+def _shorted(unit: Unit, now: Prediction) -> bool:
+    """Nothing protects the transformer, and it carries three times what it is made for."""
+    power = unit.control_power
+    return power.fuse_amps is None and _amps(now, "transformer") * power.volts > 3 * power.va
 
 
 def _amps(now: Prediction, at: str) -> float:

@@ -90,10 +90,11 @@ class SimulatedUnit:
         left = [f.id for f in self.drawn.faults if work_on(self.unit, f) not in parts]
         return SimulatedUnit(self.unit, left, self._seed)
 
-    def cycles(self, element_id: str, events: Sequence[Event], t_s: float) -> bool:
-        """Whether the current of an element comes and goes with the call steady."""
-        rung = set(self.unit.element_by_id[element_id].rung)
-        return bool(self.moment(events, t_s).cycling & rung)
+    def cycles(self, part: str, events: Sequence[Event], t_s: float) -> bool:
+        """Whether an element's current comes and goes with the call steady, or a limit opens."""
+        element = self.unit.element_by_id.get(part)
+        watched = set(element.rung) if element else {part}
+        return bool(self.moment(events, t_s).cycling & watched)
 
     def moment(self, events: Sequence[Event], t_s: float) -> Moment:
         """How the unit stands at a time."""

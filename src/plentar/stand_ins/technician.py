@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from random import Random
+from typing import Generic, Protocol, Self, TypeVar
 
 from plentar.core.events import (
     ON,
@@ -20,21 +21,43 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.whole import Plan, whole_plan
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.state import all_off_s, state_at
-from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.core.unit import Unit
 
 MOST_READINGS, MOST_AROUND = 25, 60
 READING_S, POWER_S, PROVE_S, MENDING_S = 20.0, 30.0, 180.0, 900.0
 
 
-class Episode:
+class Simulated(Protocol):
+    """A unit that exists only as numbers."""
+
+    unit: Unit
+
+    def read(
+        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *,
+        driven: bool = False,
+    ) -> float:  # fmt: skip
+        """What the meter shows; infinity for an overload."""
+
+    def cycles(self, element_id: str, events: Sequence[Event], t_s: float) -> bool:
+        """Whether the current of an element comes and goes with the call steady."""
+
+    def mended(self, parts: Collection[str]) -> Self:
+        """The same unit with some of its parts put right."""
+
+
+U = TypeVar("U", bound=Simulated)
+
+
+class Episode(Generic[U]):
     """One visit to a simulated unit, told as events."""
 
     def __init__(
-        self, simulated: SimulatedUnit, complaint: str | None, wrong: float = 0.0, seed: int = 0
+        self, simulated: U, complaint: str | None, wrong: float = 0.0, seed: int = 0
     ) -> None:
         self.simulated, self.unit = simulated, simulated.unit
         self.complaint = complaint
@@ -42,6 +65,8 @@ class Episode:
         self.t_s = 0.0
         self.readings = 0
         self.ohms_live = 0
+        #: The card before which the technician stands.
+        self.plan = Plan()
         self._wrong, self._random = wrong, Random(seed)
 
     @property
@@ -57,10 +82,10 @@ class Episode:
         """Take the judge's first proposal each time, until there is none."""
         while True:
             said = self.judged()
-            proposals = next_readings(said)
-            if not proposals or self.readings >= MOST_READINGS:
+            self.plan = whole_plan(said)
+            if not self.plan.proposals or self.readings >= MOST_READINGS:
                 return said
-            self.take(proposals[0])
+            self.take(self.plan.proposals[0])
 
     def check_around(self) -> Posterior:
         """With something found: what the judge says to look at beside it, until nothing is left."""
@@ -80,7 +105,7 @@ class Episode:
             self.t_s += MENDING_S
             self.events.append(Replaced(t_s=self.t_s, component=component))
         self.simulated = self.simulated.mended(parts)
-        self.set_up(Setting(power=ON, calls=frozenset()))
+        self.set_up(Setting(power=ON, calls=frozenset(), lifted=False))
         self.t_s += all_off_s(self.unit)
 
     def take(self, proposal: Proposal) -> None:

@@ -12,7 +12,8 @@ from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.shown.cold import cold_band
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.scenes import Scene, Scenes
-from plentar.core.judge.weigh.likelihood import boxes, cold_bands
+from plentar.core.judge.weigh.boxes import boxes
+from plentar.core.judge.weigh.likelihood import cold_bands
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity
@@ -41,7 +42,8 @@ def _fit_in(
     true = _true(simulated, scenes, scene)
     shown = scenes.look(scene.name)
     share = np.array(simulated.drawn.supply)
-    low, high, scale = boxes(rows, shown.rows[variants], slice(None), (share, share))
+    found = boxes(rows, shown.rows[variants], slice(None), (share, share))
+    low, high, scale = found.low, found.high, found.scale
     error = 3.6 * scale
     inside = (true >= low - error) & (true <= high + error) | np.isnan(low) | np.isnan(true)
     may = (shown.weights[variants] > 0.02)[:, :, None] & inside

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 from zoneinfo import available_timezones
@@ -50,6 +51,11 @@ def set_timezone(session: Session, shop_id: uuid.UUID, name: str) -> None:
     if name not in available_timezones():
         raise BadInput("timezone", "no such time zone; such as Europe/Paris or UTC")
     session.execute(update(Shop).where(Shop.id == shop_id).values(timezone=name))
+
+
+def set_judging(session: Session, shop_id: uuid.UUID, settings: Mapping[str, Any]) -> None:
+    """Change by what a shop's new visits are judged: settings as the visit file writes them."""
+    session.execute(update(Shop).where(Shop.id == shop_id).values(settings=dict(settings)))
 
 
 def set_password(session: Session, account_id: uuid.UUID, password: str) -> None:

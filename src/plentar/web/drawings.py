@@ -7,7 +7,12 @@ from collections.abc import Collection
 from markupsafe import Markup
 
 from plentar.core.unit import Unit
-from plentar.drawing.ladder import draw_control_side, draw_line_side, redraw
+from plentar.drawing.ladder import (
+    draw_control_side,
+    draw_line_side,
+    draw_surroundings,
+    redraw,
+)
 from plentar.drawing.parts import FORMS, Scene
 
 
@@ -19,6 +24,11 @@ def line_side(unit: Unit, scene: Scene) -> Markup:
 def control_side(unit: Unit, scene: Scene) -> Markup:
     """The 24 V side, wide and narrow."""
     return Markup("".join(draw_control_side(unit, form, scene) for form in FORMS))
+
+
+def surroundings(unit: Unit, scene: Scene) -> Markup:
+    """The supplies from panel to kit and the air path, wide and narrow."""
+    return Markup("".join(draw_surroundings(unit, form, scene) for form in FORMS))
 
 
 def changed_parts(unit: Unit, scene: Scene, changed: Collection[str]) -> Markup:

@@ -24,11 +24,14 @@ from plentar.web.tape import logs as tape_logs
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.routes import tape
 from plentar.web.units.routes import units
+from plentar.web.visits.guided_routes import guided
 from plentar.web.visits.handover import handover
 from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
-BLUEPRINTS = (auth, lane, units, visits, work, handover, tape, tape_logs.logs, clamps, quick, pages)
+BLUEPRINTS = (
+    auth, lane, units, visits, guided, work, handover, tape, tape_logs.logs, clamps, quick, pages,
+)  # fmt: skip
 MOST_UPLOAD_BYTES = 2_100_000
 
 

@@ -1,54 +1,28 @@
-"""Each supply circuit by its plate and its wire: load, breaker, conductor."""
+"""Each supply circuit, and the feeder ahead of them, by plate and wire: load, breaker, conductor."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.conductors import (
     allowed_amps,
+    dropped_volts,
     largest_breaker_amps,
     next_size_amps,
-    ohms_per_kft,
     terminal_amps,
 )
 from plentar.core.events import STAGE_ON, Did, Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.parts import Circuit
+from plentar.core.loads import Supplied, load_of, supplied
+from plentar.core.meanwhile import meanwhile
 from plentar.core.quantity import show
 from plentar.core.tables import thresholds as th
 from plentar.core.unit import Unit
 
 LOCAL = "local code and the plate decide; a licensed electrician makes the change"
-
-
-@dataclass(frozen=True, slots=True)
-class Load:
-    """What a circuit carries with all heat on, A; ``minimum`` is 125 % of it, or the plate's."""
-
-    elements: float
-    blower: float
-    minimum: float
-
-    @property
-    def total(self) -> float:
-        """Elements and blower."""
-        return self.elements + self.blower
-
-
-def load_of(unit: Unit, circuit: Circuit, left_off: frozenset[str] = frozenset()) -> Load:
-    """The continuous load of a circuit at its rated volts, without stages that are left off."""
-    on = (e for e in unit.elements_on(circuit.id) if e.id not in left_off)
-    elements = sum(e.rating.amps(circuit.rated_volts) for e in on)
-    blower = unit.blower
-    motor = (blower.fla or blower.running_amps or 0.0) if blower else 0.0
-    motor = motor if blower and blower.circuit == circuit.id else 0.0
-    plate = circuit.plate.min_circuit_amps if circuit.plate else None
-    minimum = plate or th.CONTINUOUS_LOAD.value * (elements + motor)
-    return Load(elements, motor, minimum)
 
 
 @check("elements on one circuit", FindingCode.ELEMENTS_OVER_48)
@@ -90,47 +64,53 @@ def breaker_over_plate(evidence: Evidence) -> Iterator[Result]:
 
 @check("breaker by the wire", FindingCode.BREAKER_OVER_CONDUCTOR)
 def breaker_over_conductor(evidence: Evidence) -> Iterator[Result]:
-    """Not larger than what may protect its conductor."""
-    for circuit in evidence.unit.circuits:
-        breaker = circuit.breaker_amps
-        largest = largest_breaker_amps(circuit.conductor) if circuit.conductor else None
-        if breaker is None or largest is None:
-            yield NotJudged("breaker by the wire", circuit.id, _missing(circuit))
+    """Not larger than what may protect its conductor, and in both legs of it."""
+    for one in supplied(evidence.unit):
+        breaker = one.breaker_amps
+        largest = largest_breaker_amps(one.conductor, breaker) if one.conductor else None
+        if one.breaker_legs == 1:
+            text = (
+                f"{one.id}: its breaker opens and protects one leg; the other has no protection and"
+                f" stays live when it is off. Open what is ahead of it; {LOCAL}"
+            )
+            numbers = {"breaker_legs": 1.0}
+            yield Finding(FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, one.id, text, numbers)
+        elif breaker is None or largest is None:
+            yield NotJudged("breaker by the wire", one.id, _missing(one))
         elif breaker > largest:
             text = (
-                f"{circuit.id}: breaker {breaker:g} A over a conductor that may have"
+                f"{one.id}: breaker {breaker:g} A over a conductor that may have"
                 f" {largest:g} A at most; {LOCAL}"
             )
             numbers = {"breaker_amps": breaker, "allowed_amps": largest}
-            yield Finding(
-                FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, circuit.id, text, numbers
-            )
+            yield Finding(FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, one.id, text, numbers)
         else:
-            yield Clear(circuit.id)
+            yield Clear(one.id)
 
 
 @check("breaker by the load", FindingCode.BREAKER_UNDER_LOAD, FindingCode.OVER_80_PERCENT)
 def breaker_under_load(evidence: Evidence) -> Iterator[Result]:
     """Not smaller than the minimum; and, by the rule of thumb, loaded to 80 % at most."""
-    for circuit in evidence.unit.circuits:
-        load, breaker = load_of(evidence.unit, circuit), circuit.breaker_amps
+    for one in supplied(evidence.unit):
+        load, breaker = one.load, one.breaker_amps
         if breaker is None:
-            yield NotJudged("breaker by the load", circuit.id, "breaker size not given")
+            yield NotJudged("breaker by the load", one.id, "breaker size not given")
             continue
-        if breaker < load.minimum and (next_size_amps(load.minimum) or 0) > breaker:
-            text = f"{circuit.id}: breaker {breaker:g} A, {show(load.minimum, 'A')} is the minimum"
+        if breaker < load.minimum and (next_size_amps(load.minimum) or math.inf) > breaker:
+            text = f"{one.id}: breaker {breaker:g} A, {show(load.minimum, 'A')} is the minimum"
+            text += _until_then(evidence.unit, one)
             numbers = {"breaker_amps": breaker, "minimum_amps": load.minimum}
-            yield Finding(FindingCode.BREAKER_UNDER_LOAD, Level.REPAIR, circuit.id, text, numbers)
+            yield Finding(FindingCode.BREAKER_UNDER_LOAD, Level.REPAIR, one.id, text, numbers)
         else:
-            yield Clear(circuit.id)
+            yield Clear(one.id)
         share = load.total / breaker
         if share > th.BREAKER_SHARE.value:
             text = (
-                f"{circuit.id}: {show(load.total, 'A')} is {100 * share:.0f} % of its {breaker:g} A"
+                f"{one.id}: {show(load.total, 'A')} is {100 * share:.0f} % of its {breaker:g} A"
                 " breaker; 80 % is the rule of thumb"
             )
             numbers = {"load_amps": load.total, "breaker_amps": breaker, "share": share}
-            yield Finding(FindingCode.OVER_80_PERCENT, Level.WATCH, circuit.id, text, numbers)
+            yield Finding(FindingCode.OVER_80_PERCENT, Level.WATCH, one.id, text, numbers)
 
 
 @check("wire by the load", FindingCode.CONDUCTOR_UNDER_LOAD)
@@ -138,56 +118,61 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
     """A conductor that carries its load, and the minimum. A stage left off is no load; connected
     again, it is the load of a conductor that nothing said then has answered for."""
     left_off = evidence.state_at(math.inf).stages_off
-    for circuit in evidence.unit.circuits:
-        wire, load = circuit.conductor, load_of(evidence.unit, circuit, left_off)
-        allowed = allowed_amps(wire) if wire else None
+    for one in supplied(evidence.unit, left_off):
+        wire, load = one.conductor, one.load
+        allowed = allowed_amps(wire, one.breaker_amps) if wire else None
         if wire is None or allowed is None:
-            yield NotJudged("wire by the load", circuit.id, _missing(circuit))
+            yield NotJudged("wire by the load", one.id, _missing(one))
             continue
-        ends = terminal_amps(wire)
+        ends = terminal_amps(wire, one.breaker_amps)
         if allowed >= load.total and ends >= load.minimum:
-            yield Clear(circuit.id)
+            yield Clear(one.id)
             continue
         level = Level.STOP_NOW if load.total > allowed else Level.REPAIR
         text = (
-            f"{circuit.id}: {wire.awg} AWG {wire.material} may carry {show(allowed, 'A')} as laid and"
+            f"{one.id}: {wire.awg} AWG {wire.material} may carry {show(allowed, 'A')} as laid and"
             f" {show(ends, 'A')} at its terminals; the load is {show(load.total, 'A')},"
-            f" {show(load.minimum, 'A')} is the minimum; {LOCAL}"
+            f" {show(load.minimum, 'A')} is the minimum{_until_then(evidence.unit, one)}; {LOCAL}"
         )
         numbers = {
             "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
         }  # fmt: skip
         yield Finding(
-            FindingCode.CONDUCTOR_UNDER_LOAD, level, circuit.id, text, numbers,
-            t_s=_connected_s(evidence, circuit),
+            FindingCode.CONDUCTOR_UNDER_LOAD, level, one.id, text, numbers,
+            t_s=_connected_s(evidence, one),
         )  # fmt: skip
+
+
+def _until_then(unit: Unit, one: Supplied) -> str:
+    """Which stage to leave off until it is put right, and what is drawn then."""
+    less = meanwhile(unit, one.circuits)
+    return f". Until then {less.words}" if less else ""
 
 
 @check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
 def voltage_drop(evidence: Evidence) -> Iterator[Result]:
     """Both ways of the wire at full load."""
-    for circuit in evidence.unit.circuits:
-        wire = circuit.conductor
+    for one in supplied(evidence.unit):
+        wire = one.conductor
         if wire is None or wire.length_ft <= 0:
             missing = "its length not given" if wire else "wire size not given"
-            yield NotJudged("volts dropped by the wire", circuit.id, missing)
+            yield NotJudged("volts dropped by the wire", one.id, missing)
             continue
-        load = load_of(evidence.unit, circuit)
-        drop = 2 * wire.length_ft / 1000 * ohms_per_kft(wire) * load.total
-        if drop <= th.VOLTAGE_DROP.value * circuit.rated_volts:
-            yield Clear(circuit.id)
+        drop = dropped_volts(wire, one.load.total)
+        if drop <= th.VOLTAGE_DROP.value * one.rated_volts:
+            yield Clear(one.id)
             continue
         text = (
-            f"{circuit.id}: {wire.length_ft:g} ft of wire drop {show(drop, 'V')},"
-            f" {100 * drop / circuit.rated_volts:.1f} %; over 3 % is worth a note"
+            f"{one.id}: {wire.length_ft:g} ft of wire drop {show(drop, 'V')},"
+            f" {100 * drop / one.rated_volts:.1f} %; over 3 % is worth a note"
         )
-        numbers = {"drop_volts": drop, "share": drop / circuit.rated_volts}
-        yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, circuit.id, text, numbers)
+        numbers = {"drop_volts": drop, "share": drop / one.rated_volts}
+        yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, one.id, text, numbers)
 
 
-def _connected_s(evidence: Evidence, circuit: Circuit) -> float:
+def _connected_s(evidence: Evidence, one: Supplied) -> float:
     """When a stage of a circuit was connected again last; 0 where none was left off."""
-    own = {element.id for element in evidence.unit.elements_on(circuit.id)}
+    own = {e.id for c in one.circuits for e in evidence.unit.elements_on(c)}
     again = (e for e in evidence.visit.of_kind(Did) if e.verb == STAGE_ON and e.part in own)
     return max((event.t_s for event in again), default=0.0)
 
@@ -206,9 +191,9 @@ def circuit_findings(unit: Unit) -> tuple[Finding, ...]:
     return tuple(result for result in results if isinstance(result, Finding))
 
 
-def _missing(circuit: Circuit) -> str:
-    if circuit.conductor is None:
+def _missing(one: Supplied) -> str:
+    if one.conductor is None:
         return "wire size not given"
-    if allowed_amps(circuit.conductor) is None:
+    if allowed_amps(one.conductor, one.breaker_amps) is None:
         return "the tables do not reach its wire at this ambient"
     return "breaker size not given"

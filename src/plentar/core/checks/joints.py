@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.conductors import ohms_per_kft
+from plentar.core.conductors import dropped_volts
 from plentar.core.draws import draws, same_setting
 from plentar.core.events import ON
 from plentar.core.evidence import Evidence, Taken
@@ -135,6 +136,31 @@ def feed_amps(evidence: Evidence, circuit: Circuit, beside: Taken) -> float | No
     return sum(elements) if elements else None
 
 
+@dataclass(frozen=True, slots=True)
+class FeedLoss:
+    """What is lost between a breaker's line side and the lugs, V; what wire and sound poles explain of
+    it; what is left for joints, W, as read and by the least that the readings allow."""
+
+    volts: float
+    explained_volts: float
+    watts: float
+    least_watts: float
+
+    @property
+    def words(self) -> str:
+        """The heat in joints."""
+        least = max(0.0, self.least_watts)
+        return f"{show(max(0.0, self.watts), 'W')} as read, {show(least, 'W')} at least"
+
+
+def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> FeedLoss:
+    """By the volts ahead of the breaker and behind at the lugs, read as a pair, and the feed's amps."""
+    explained = (_wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
+    lost = ahead - behind - explained
+    doubt = th.PAIR_METER_VOLTS.value + th.PAIR_WANDER.value * ahead
+    return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
+
+
 def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     """What is lost between the breaker's line side and the lugs, less wire and sound poles."""
     name = circuit.id
@@ -155,21 +181,19 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     if amps is None or amps < 1.0:
         return NotJudged(NAME, name, "line side and lugs not read under heat that is clamped")
     ahead, behind = line.reading.value, lug.reading.value
-    lost = ahead - behind - (_wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
-    doubt = th.PAIR_METER_VOLTS.value + th.PAIR_WANDER.value * ahead
-    watts, least = lost * amps, (lost - doubt) * amps
-    level = level_of(least)
+    loss = feed_loss(circuit, ahead, behind, amps)
+    level = level_of(loss.least_watts)
     if level is None:
-        if level_of(watts) is None:
+        if level_of(loss.watts) is None:
             return Clear(name)
         level = Level.WATCH
     text = (
-        f"{name} loses {show(ahead - behind, 'V')} between the breaker’s line side and the lugs at"
-        f" {show(amps, 'A')}; wire and sound poles explain all but {show(lost, 'V')}:"
-        f" {show(watts, 'W')} as read, {show(max(0.0, least), 'W')} at least, at a joint between"
+        f"{name} loses {show(loss.volts, 'V')} between the breaker’s line side and the lugs at"
+        f" {show(amps, 'A')}; wire and sound poles explain {show(loss.explained_volts, 'V')}:"
+        f" {loss.words}, at a joint between"
     )
-    numbers = {"line_volts": ahead, "lug_volts": behind, "amps": amps, "watts": watts,
-               "least_watts": least}  # fmt: skip
+    numbers = {"line_volts": ahead, "lug_volts": behind, "amps": amps, "watts": loss.watts,
+               "least_watts": loss.least_watts}  # fmt: skip
     t_s = max(line.reading.t_s, lug.reading.t_s)
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
 
@@ -205,4 +229,4 @@ def _wire_ohms(circuit: Circuit) -> float:
     conductor = circuit.conductor
     if conductor is None or conductor.length_ft <= 0:
         return 2 * UNKNOWN_CONDUCTOR_OHMS
-    return 2 * conductor.length_ft / 1000 * ohms_per_kft(conductor)
+    return dropped_volts(conductor, 1.0)

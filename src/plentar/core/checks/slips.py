@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from plentar.core.airflow import air_rise_f
 from plentar.core.due import Word
 from plentar.core.due.rules import due_of
 from plentar.core.due.waiting import coil_volts_of, waiting_for
@@ -132,7 +133,8 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if taken.point.name != "supply-air" or back is None or cfm is None:
         return
     watts = sum(e.rating.watts(e.rated_volts) for e in evidence.unit.elements)
-    most_f = BTUH_PER_WATT * watts / (1.08 * th.LEAST_AIRFLOW.value * cfm)
+    altitude_ft = evidence.visit.settings.altitude_ft
+    most_f = air_rise_f(BTUH_PER_WATT * watts, th.LEAST_AIRFLOW.value * cfm, altitude_ft)
     rise_f = taken.reading.value - back.reading.value
     if rise_f > most_f:
         text = (

@@ -95,7 +95,7 @@ def microfarads(evidence: Evidence, asked: Asked) -> Due:
         return Due(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
     mark = blower.capacitor_uf
     share = th.CAPACITOR_GOOD.value
-    watch = 0.90 * mark
+    watch = (1 - th.CAPACITOR_WEAK.value) * mark
     return Due(
         point,
         Quantity.UF,

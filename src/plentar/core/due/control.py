@@ -74,13 +74,14 @@ def control_volts(evidence: Evidence, asked: Asked) -> Due:
         return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
     scale = power.volts / 24
     low, high = th.SECONDARY_LOW.value * scale, th.SECONDARY_HIGH.value * scale
+    dead, weak = th.SECONDARY_DEAD.value, th.SECONDARY_REPAIR.value * scale
     return Due(
         point,
         V,
         (
-            Range(Band(0, 1), Word.DEAD, False, "no control power"),
-            Range(Band(above(1), below(20 * scale)), Word.LOW, False, "too low to hold coils"),
-            Range(Band(20 * scale, below(low)), Word.LOW, None, "low; sequencers run slow"),
+            Range(Band(0, dead), Word.DEAD, False, "no control power"),
+            Range(Band(above(dead), below(weak)), Word.LOW, False, "too low to hold coils"),
+            Range(Band(weak, below(low)), Word.LOW, None, "low; sequencers run slow"),
             Range(Band(low, high), Word.IN_BAND, True, "good control power"),
             Range(Band(above(high), math.inf), Word.HIGH, False, "high: look at the primary tap"),
         ),

@@ -37,6 +37,7 @@ LOOK_ITEMS = {
     "filter": ("Filter", False),
     "indoor-coil": ("Indoor coil", False),
     "wheel": ("Blower wheel", False),
+    "speed-tap": ("Speed tap", False),
     "capacitor": ("Capacitor", False),
     "strands": ("Loose strands", False),
     "insulation": ("Insulation", True),

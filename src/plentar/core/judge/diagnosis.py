@@ -11,10 +11,10 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
-from plentar.core.judge.plan.confirm import Confirmation, confirmation
-from plentar.core.judge.plan.planner import decided, next_readings
+from plentar.core.judge.plan.planner import decided, read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Outcome
+from plentar.core.judge.plan.whole import Plan, whole_plan
 from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
@@ -36,20 +36,16 @@ def diagnose(evidence: Evidence) -> Diagnosis:
 
 
 def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
-    sure = _sureness(posterior)
-    # That the unit is sound is said by weight alone as well: it is no more than not read yet.
-    clear = sure.state is Sureness.CLEAR and decided(posterior)
-    leader = posterior.hypotheses[posterior.leader]
     left_out = list(posterior.left_out)
-    decision = next(iter(posterior.decisions)) if clear else ""
-    sound = sure.state is not Sureness.OPEN and not sure.parts
-    confirm = _worded(sure.reading, "confirms it at the part itself") if sure.reading else None
-    proposed = _next(posterior, left_out)
-    if confirm is not None:
-        others = (r for r in proposed if (r.at, r.quantity) != (confirm.at, confirm.quantity))
-        proposed = (confirm, *others)
-    elif sound and sure.state is Sureness.LIKELY:
-        confirm = next(iter(proposed), None)  # whatever is read next may speak against it
+    plan, proposed = _planned(posterior, left_out)
+    sure = plan.sure
+    # That the unit is sound is said by weight alone as well: it is no more than not read yet.
+    clear = sure.state is Sureness.CLEAR and (decided(posterior) or bool(plan.alike))
+    leader = posterior.hypotheses[posterior.leader]
+    decision = ("+".join(sure.parts) or next(iter(posterior.decisions))) if clear else ""
+    likely = sure.state is Sureness.LIKELY
+    # Of a sound unit, whatever is read next may speak against it.
+    confirm = next(iter(proposed), None) if likely and (sure.reading or not sure.parts) else None
     return Diagnosis(
         _suspects(posterior),
         proposed,
@@ -62,26 +58,24 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
         ),
         tuple(left_out),
         sure.state, sure.parts, confirm,
+        tuple(tuple(posterior.hypotheses[n].id for n in group) for group in plan.alike),
     )  # fmt: skip
 
 
-def _sureness(posterior: Posterior) -> Confirmation:
-    """How far the decision is; open where time was up before that could be said."""
+def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[NextReading, ...]]:
+    """The plan with its proposals in words; notes where time was up before it was found."""
     try:
-        return confirmation(posterior)
-    except OutOfTime:
-        return Confirmation(Sureness.OPEN)
-
-
-def _next(posterior: Posterior, left_out: list[str]) -> tuple[NextReading, ...]:
-    """The proposals; notes where time was up before they were found."""
-    try:
-        found = tuple(_in_words(proposal) for proposal in next_readings(posterior))
+        plan = whole_plan(posterior)
+        again = read_often(posterior)
+        found = tuple(
+            _in_words(proposal, proposal is plan.sure.reading, again(proposal))
+            for proposal in plan.proposals
+        )
         check_budget()
     except OutOfTime:
         left_out.append("what to read next")
-        return ()
-    return found
+        return Plan(), ()
+    return plan, found
 
 
 def what_else(evidence: Evidence) -> WhatElse:
@@ -147,12 +141,15 @@ def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _in_words(proposal: Proposal) -> NextReading:
+def _in_words(proposal: Proposal, confirms: bool, again: bool) -> NextReading:
     likeliest = [decision for outcome in proposal.outcomes for decision, _ in outcome.decisions[:1]]
     names = [_decision(name) for name in dict.fromkeys(likeliest)][:3]
-    if len(names) > 1:
-        return _worded(proposal, f"tells {names[0]} from {' and '.join(names[1:])}")
-    return _worded(proposal, "makes surer what it is")
+    why = "makes surer what it is"
+    if confirms:
+        why = "confirms it at the part itself"
+    elif len(names) > 1:
+        why = f"tells {names[0]} from {' and '.join(names[1:])}"
+    return _worded(proposal, f"once more, to be sure of it: {why}" if again else why)
 
 
 def _worded(proposal: Proposal, why: str) -> NextReading:

@@ -9,7 +9,7 @@ from plentar.core.events import ON
 from plentar.core.judgement import Finding, FindingCode
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.state import PanelState, first_call
-from plentar.core.unit import Unit
+from plentar.core.unit import FEEDER, Unit
 
 #: The fan goes on this long after heat has ended, s.
 FAN_AFTER_HEAT_S = 120.0
@@ -89,8 +89,11 @@ class Bars:
         """The calls that load what the stop is about, above what it may carry where that is known."""
         allowed = stop.numbers.get("allowed_amps")
         if stop.code is not FindingCode.JOINT_HEAT and allowed is not None:
-            circuit = next(iter(circuits_of(self.unit, stop.component)))
-            load = sum(e.rating.amps(e.rated_volts) for e in self.unit.elements_on(circuit))
+            load = sum(
+                e.rating.amps(e.rated_volts)
+                for circuit in circuits_of(self.unit, stop.component)
+                for e in self.unit.elements_on(circuit)
+            )
             if load <= allowed and stop.code is FindingCode.CONDUCTOR_UNDER_LOAD:
                 return set()
         part = stop.component
@@ -112,5 +115,7 @@ def circuits_of(unit: Unit, component: str) -> set[str]:
     """The circuits that feed a component; every one where it is not known which."""
     if component in unit.circuit_by_id:
         return {component}
+    if component == FEEDER and unit.feeder is not None:
+        return set(unit.feeder.circuits)
     through = {element.circuit for element in unit.elements_through(component)}
     return through or {circuit.id for circuit in unit.circuits}

@@ -28,6 +28,8 @@ WITHOUT_AIR_S = 10.0
 COMPRESSOR_REST_S = 300.0
 #: What reading takes, once it may begin, s.
 READING_S = 30.0
+#: So many times its rated amps through a transformer without a fuse are a short.
+OVERLOAD_MULTIPLE = 3.0
 #: Through a relay contact flows the motor; more than this beside it is an element, A.
 CONTACT_SPARE_AMPS = 3.0
 
@@ -134,6 +136,8 @@ def _run(unit: Unit, plan: Plan, faults: Sequence[Fault]) -> str:
             break  # what draws after its call has ended is found before the fan is
         if moment.fuse_blown and not blown:
             return "the control fuse would blow"
+        if _overloads(unit, moment):
+            return "the transformer, which has no fuse, would carry a short"
         blown = moment.fuse_blown
         if _through_relay(unit, moment):
             return "element current would flow through the blower relay"
@@ -171,6 +175,13 @@ def ran_without_air(
 
 def _heats(unit: Unit, moment: Moment) -> bool:
     return any(abs(moment.solution.amp(e.id)) >= floor_of(e) for e in unit.elements)
+
+
+def _overloads(unit: Unit, moment: Moment) -> bool:
+    """A transformer that nothing protects carries far more than it is made for."""
+    power = unit.control_power
+    most = OVERLOAD_MULTIPLE * power.va / power.volts
+    return power.fuse_amps is None and abs(moment.solution.amp("transformer")) > most
 
 
 def _through_relay(unit: Unit, moment: Moment) -> bool:

@@ -32,6 +32,9 @@ STANDARD_SIZES = (
     15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 175, 200, 225,
 )  # fmt: skip
 MOST_AMBIENT_C = 70.0
+#: Terminals that nobody has given stand 60 °C up to this circuit and these sizes (110.14(C)).
+MOST_COOL_AMPS = 100.0
+SIZES_AT_75_C = frozenset({"1/0", "2/0"})
 
 #: Ω per 1000 ft of one conductor at 75 °C, stranded (chapter 9 table 8).
 OHMS_PER_KFT = {

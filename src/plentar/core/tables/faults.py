@@ -11,6 +11,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from plentar.core.tables.model import CONTACT_OHMS
+
 
 @dataclass(frozen=True, slots=True)
 class Sizes:
@@ -70,7 +72,9 @@ _ROWS = (
     FaultKind("fuse", "open", 4.0),
     FaultKind("terminal", "no-call", 5.0),
     FaultKind("terminal", "always", 3.0),
-    FaultKind("terminal", "to-ground", 2.0),
+    FaultKind(
+        "terminal", "to-ground", 2.0, Sizes(CONTACT_OHMS, (CONTACT_OHMS, 0.2, 1.5), log=True)
+    ),
     FaultKind("load", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
     FaultKind("relay", "coil-open", 2.0),
     FaultKind("relay", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),

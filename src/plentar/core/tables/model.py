@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from plentar.core.quantity import Band
+
 #: An open part; sound insulation to the frame, far above what an open part leaks.
 OPEN_OHMS, INSULATION_OHMS = 80e6, 1e12
 #: A closed contact; a breaker's pole; the service, per leg; a conductor of unknown run, per leg.
@@ -35,8 +37,14 @@ STARVED_AIRFLOW = 0.7
 #: A limit that cycles: closed and open for, s; the first closing half as long again.
 CYCLE_S, CYCLE_WITHOUT_BLOWER_S = (90.0, 60.0), (72.0, 150.0)
 FIRST_CLOSING = 1.5
+#: From the heat on, a limit opens for the first time no sooner and no later, s.
+FIRST_CLOSING_S = Band(20.0, 600.0)
+#: A limit that has opened stays open so long at most, s.
+LONGEST_OPEN_S = 360.0
 #: How far from its drawn time a cycling limit may move, more with every move.
 CYCLE_SPREAD_S = 240.0
+#: A fuse carries more than its rating for so many seconds at most.
+MELTING_S = 10.0
 #: No slow device takes longer than this, s.
 MOST_SLOW_S = 1800.0
 #: A device that changes its mind this often within so many seconds chatters.

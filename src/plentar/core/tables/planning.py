@@ -15,8 +15,8 @@ MINUTES = {
 }  # fmt: skip
 #: What every reading costs, however quick: walking the probes over, and keying it in.
 EACH_MINUTES = 6.0
-LESS_USUAL_MINUTES, PAIR_OF_NODES_MINUTES = 0.1, 1.3
-CONTROL_AMPS_MINUTES, CYCLING_MINUTES = 1.2, 10.0
+LESS_USUAL_MINUTES, PAIR_OF_NODES_MINUTES = 0.5, 3.5
+POLE_MINUTES, CONTROL_AMPS_MINUTES, CYCLING_MINUTES = 1.5, 2.0, 10.0
 #: To get into a state; by jumper; with the outdoor unit running.
 POWER_ON_MINUTES, CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES = 1.0, 0.3, 2.0, 1.0
 PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES = 4.0, 1.5
@@ -39,17 +39,28 @@ CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
 #: A reading that makes the decision right less often than this more, and tells less than this
 #: many bits on the way, would not change it.
 LEAST_RIGHTER, LEAST_STEP_BITS = 0.025, 0.12
-#: After so many readings patience wears thin; with two faults in the lead, this much later.
-PATIENT_READINGS, TWO_TAKE_LONGER = 4, 5
+#: After so many readings patience wears thin; with two faults in the lead, this many times later;
+#: while none is even leant to, it does from so many on.
+PATIENT_READINGS, TWO_TAKE_LONGER, UNDECIDED_READINGS = 5, 6, 7
 #: With the part decided: the fault is named from this share; else what naming it may cost.
 NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
+#: A reading narrows what it is of to this share of the meter's worst case.
+KNOWN_SHARE = 0.6
 #: The same reading in the same state is proposed again this often at most.
 MOST_REPEATS = 2
 #: A reading at a part confirms it where it speaks so much for it against so many of its nearest
 #: rivals, nats; one that is proposed for that tells this share of the doubt that is left.
-CONFIRMS, RIVALS, LEAST_CONFIRMING_BITS = 1.6, 2, 0.3
+CONFIRMS, RIVALS, LEAST_CONFIRMING_BITS = 1.6, 2, 0.2
+#: All hangs on a reading that says so much for the leader against who would lead without it, nats.
+HINGES = 3.0
 #: Rivals down to this chance are asked about; beside a sound unit none may have more than this.
 LEAST_RIVAL, SOUND_RIVAL = 1e-6, 0.1
+#: However long it has taken, a reading that tells this share of the doubt is worth it.
+SETTLING_SHARE = 0.4
+#: Suspects below this chance are not looked at for others that read alike.
+LEAST_ALIKE = 0.01
+#: The round of a sound unit is left where a rival weighs more than this beside it.
+ROUND_RIVAL = 2.0
 #: So many proposals at once.
 PROPOSALS = 4
 

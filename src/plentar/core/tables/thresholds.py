@@ -231,6 +231,30 @@ SECONDARY_HIGH = Threshold(
     "secondary with load, good up to here",
     typical=True,
 )
+TRANSFORMER_SHARE = Threshold(
+    "load on the transformer",
+    0.80,
+    "of its VA",
+    "trade habit",
+    "everything called at once, good up to this",
+    typical=True,
+)
+SECONDARY_REPAIR = Threshold(
+    "control volts, repair",
+    20.0,
+    "V",
+    "trade habit",
+    "secondary with load, below this coils chatter or stay out",
+    typical=True,
+)
+SECONDARY_DEAD = Threshold(
+    "control volts, none",
+    1.0,
+    "V",
+    "trade habit",
+    "a secondary below this gives nothing",
+    typical=True,
+)
 DC_COIL_LOW = Threshold(
     "DC coil volts, low",
     20.0,
@@ -255,6 +279,58 @@ CAPACITOR_GOOD = Threshold(
     "good within",
 )
 
+CAPACITOR_WEAK = Threshold(
+    "capacitor, replace",
+    0.10,
+    "below its marking",
+    "trade habit",
+    "more than this: replace it",
+    typical=True,
+)
+UF_PER_AMP_VOLT = Threshold(
+    "capacitor under load",
+    2652.6,
+    "µF·V/A",
+    "1 / (2π · 60 Hz)",
+    "microfarads from the amps through it and the volts across it",
+)
+LOAD_PAIR_S = Threshold(
+    "capacitor under load, pair",
+    120.0,
+    "s",
+    "job rule",
+    "its amps and its volts go together when read within this",
+)
+AIRFLOW_WATCH_PER_TON = Threshold(
+    "airflow, watch",
+    350.0,
+    "CFM per ton",
+    "trade habit",
+    "below this: watch",
+    typical=True,
+)
+AIRFLOW_REPAIR_PER_TON = Threshold(
+    "airflow, repair",
+    300.0,
+    "CFM per ton",
+    "trade habit",
+    "below this, where the kit prints no least airflow: repair",
+    typical=True,
+)
+STEADY_AIR_S = Threshold(
+    "rise test",
+    300.0,
+    "s",
+    "job rule",
+    "heat stands this long, or the rise is provisional",
+)
+TEMP_PAIR_F = Threshold(
+    "rise, probes",
+    1.0,
+    "°F each",
+    "meter",
+    "what one of the two probes may be off",
+)
 CONTINUOUS_LOAD = Threshold(
     "continuous load",
     1.25,

@@ -91,7 +91,7 @@ def _home_5() -> Unit:
 def _home_6() -> Unit:
     """One two-pole contactor for both elements, a pole in each leg."""
     unit = _kit(6, (WATTS_35,) * 2, "relays-ac")
-    poles = tuple(Switch(f"K1.{n}", AT_ONCE_S, AT_ONCE_S, 30) for n in (1, 2))
+    poles = tuple(Switch(f"K1.{n}", AT_ONCE_S, AT_ONCE_S, 40) for n in (1, 2))
     contactor = Control("K1", "contactor", Coil(24, Band(8, 25), 7), poles, "W1")
     elements = tuple(
         replace(e, rung=("K1.1", f"FL{n}", e.id, f"TL{n}", "K1.2"))

@@ -19,13 +19,15 @@ from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
+from plentar.files.visit_file import parse_model
+from plentar.files.visit_json import SettingsJson
 from plentar.store import signing_in
-from plentar.store.accounts import right_password, set_password, set_timezone
+from plentar.store.accounts import right_password, set_judging, set_password, set_timezone
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.auth.device import A_YEAR_S, known_device
 from plentar.web.database import database
-from plentar.web.entry import Form, parse_entry, required
+from plentar.web.entry import Form, Number, parse_entry, required
 from plentar.web.people import Person, me, my_session, signed_in
 from plentar.web.showing import THEMES
 
@@ -56,6 +58,13 @@ class ZoneEntry(BaseModel):
     """The name of a time zone."""
 
     timezone: Annotated[str, Field(max_length=60)] = ""
+
+
+class JudgingEntry(BaseModel):
+    """How high the shop's units lie, and by which band it judges amps."""
+
+    altitude_ft: Number = 0.0
+    band: str = "plate"
 
 
 class PasswordEntry(BaseModel):
@@ -132,8 +141,10 @@ def account() -> Answer:
 
 
 def _account_page(form: Form) -> str:
+    judging = SettingsJson.model_validate(me().shop_settings).model_dump()
+    typed = Form({name: str(value) for name, value in judging.items()} | dict(form.typed), form.bad)
     return render_template(
-        "auth/account.html", form=form, sessions=signing_in.sessions_of(database(), me().id),
+        "auth/account.html", form=typed, sessions=signing_in.sessions_of(database(), me().id),
         this=my_session(),
     )  # fmt: skip
 
@@ -170,6 +181,22 @@ def choose_timezone() -> Answer:
         set_timezone(database(), me().shop_id, parse_entry(ZoneEntry, request.form).timezone)
     except BadInput as bad:
         return _account_page(Form(request.form, bad)), 422
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+@auth.post("/account/judging")
+@signed_in
+def choose_judging() -> Answer:
+    """By what new visits are judged; the shop's lead says."""
+    if me().role != "lead":
+        abort(403)
+    try:
+        entry = parse_entry(JudgingEntry, request.form)
+        settings = parse_model(SettingsJson, entry.model_dump())
+    except BadInput as bad:
+        return _account_page(Form(request.form, bad)), 422
+    set_judging(database(), me().shop_id, settings.model_dump())
     database().commit()
     return redirect(url_for("auth.account"))
 

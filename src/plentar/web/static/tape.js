@@ -88,16 +88,18 @@ document.addEventListener("htmx:beforeSwap", (event) => {
     /data-elapsed="([\d.]+)"/.exec(event.detail.xhr.responseText)?.[1] ?? Infinity,
   );
   const shown = Number(document.querySelector(".tape")?.dataset.elapsed ?? 0);
-  // Answers may overtake each other: an older one shows nothing new.
-  if (finger.down || asked < shown) event.detail.shouldSwap = false;
+  // Answers may overtake each other: an older one shows nothing new. Nor may one take away a
+  // press that is on its way or could not be sent.
+  const looked = event.detail.requestConfig.verb === "get";
+  const unsent = document.querySelector(".press.pending, .press.htmx-request");
+  if (finger.down || asked < shown || (looked && unsent)) event.detail.shouldSwap = false;
   finger.missed ||= finger.down;
 });
 
 function refresh() {
-  htmx.ajax("GET", document.querySelector(".tape").dataset.url, {
-    target: "#tape",
-    swap: "innerHTML",
-  });
+  const { url } = document.querySelector(".tape").dataset;
+  // What does not come is said by the page's alert, and asked for again at the next turn.
+  htmx.ajax("GET", url, { target: "#tape", swap: "innerHTML" }).catch(() => {});
 }
 
 document.addEventListener("click", (event) => {

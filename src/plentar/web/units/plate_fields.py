@@ -98,8 +98,8 @@ def _coil(*above: str) -> tuple[PlateField, ...]:
 _CONDUCTOR = (
     _choice(("conductor", "awg"), "Conductor, AWG", ("", *AWG)),
     _choice(("conductor", "material"), "Metal", ("copper", "aluminium")),
-    PlateField(("conductor", "termination_c"), "Terminals", "°C", ("60", "75"), "whole"),
-    PlateField(("conductor", "insulation_c"), "Insulation", "°C", ("60", "75", "90"), "whole"),
+    PlateField(("conductor", "termination_c"), "Terminals", "°C", ("", "60", "75"), "whole"),
+    PlateField(("conductor", "insulation_c"), "Insulation", "°C", ("", "60", "75", "90"), "whole"),
     _choice(("conductor", "cable"), "Cable", ("other", "nm")),
     PlateField(("conductor", "ambient_c"), "Warmest it lies in", "°C"),
     PlateField(("conductor", "length_ft"), "Length one way", "ft"),
@@ -117,6 +117,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
     "circuit": (
         PlateField(("rated_volts",), "Rated volts", "V"),
         PlateField(("breaker_amps",), "Breaker", "A"),
+        PlateField(("breaker_legs",), "Legs that it opens", "", ("", "1", "2"), "whole"),
         PlateField(("plate", "min_circuit_amps"), "Minimum circuit amps (MCA)", "A"),
         PlateField(("plate", "max_breaker_amps"), "Maximum breaker (MOP)", "A"),
         PlateField(("plate", "dual"), "Plate says, such as 208/230", kind="text"),
@@ -127,6 +128,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("circuits",), "Ahead of", "", _circuits, "several"),
         _choice(("disconnect",), "Disconnect", ("", *DISCONNECTS)),
         PlateField(("breaker_amps",), "Breaker or fuse", "A"),
+        PlateField(("breaker_legs",), "Legs that it opens", "", ("", "1", "2"), "whole"),
         *_CONDUCTOR,
     ),
     "element": (

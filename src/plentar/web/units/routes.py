@@ -51,7 +51,7 @@ units = Blueprint("units", __name__, url_prefix="/units")
 @signed_in
 def new() -> Answer:
     """The kit form, its drawing beside it; with htmx, the drawing of the choices so far."""
-    typed = request.args if wants_fragment() else MultiDict(KIT_AT_FIRST)
+    typed = request.args if wants_fragment() else MultiDict(KIT_AT_FIRST | request.args.to_dict())
     return _kit_page(Form(typed))
 
 

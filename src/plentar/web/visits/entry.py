@@ -102,6 +102,13 @@ class AnswerEntry(Entry):
     how: Reason
 
 
+class TestEntry(BaseModel):
+    """Which guided test is begun; empty to leave one."""
+
+    __test__ = False
+    test: Annotated[str, Field(max_length=60)] = ""
+
+
 class StrikeEntry(BaseModel):
     """Why a reading is struck out."""
 

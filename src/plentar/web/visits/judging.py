@@ -23,6 +23,7 @@ from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
 from plentar.web.judge_pool import judge_pool, reader_gone
+from plentar.web.visits.guided_tests import test_for
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import Deed, mending
 
@@ -33,7 +34,7 @@ CAUTIONS = {
     Hazard.LIVE: "Live parts: gloves, insulated probes, one hand back.",
     Hazard.DEAD: "Every breaker off, locked, proved dead. Capacitor discharged.",
 }
-_SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
+SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +64,8 @@ class LookItem:
     title: str
     state: str
     choices: tuple[tuple[str, str], ...]
+    #: Where it is poor, the guided test that shows how much it matters: its name and words.
+    test: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +133,8 @@ class JudgeView:
         """What to say where no reading is proposed and nothing is clear."""
         if self.cards or self.clear or self.cut:
             return ""
+        if self._alike_first:
+            return "No reading would change much now; look around, or read what you like."
         words = self.leading[0].words
         leads = f"{words[:1].upper()}{words[1:]} leads"
         return f"No reading would change much now. {leads}; look around, or read what you like."
@@ -178,12 +183,33 @@ class JudgeView:
     @property
     def leading(self) -> list[SuspectRow]:
         """The few that matter."""
-        return [self._suspect(s) for s in self._leading]
+        together = self._alike_first
+        if together is None:
+            return [self._suspect(s) for s in self._leading]
+        others = [s for s in self._leading if s not in together]
+        return [self._together(together), *map(self._suspect, others)]
+
+    @cached_property
+    def _alike_first(self) -> list[Suspect] | None:
+        """The leading suspect with those that no reading tells from it; None where there are none."""
+        first = self.diagnosis.suspects[0].fault
+        group = next((group for group in self.diagnosis.alike if first in group), ())
+        return [s for s in self.diagnosis.suspects if s.fault in group] or None
+
+    def _together(self, group: list[Suspect]) -> SuspectRow:
+        """Several suspects as one line."""
+        share = 100 * sum(suspect.probability for suspect in group)
+        words = ", or ".join(suspect.words for suspect in group)
+        return SuspectRow(
+            f"{words}: no reading tells them apart", f"{share:.1f}", f"{share:.0f} %",
+            self._suppose(group[0]), group[0].because,
+        )  # fmt: skip
 
     @property
     def rest(self) -> list[SuspectRow]:
         """The others, the tail last."""
-        return [self._suspect(s) for s in self.diagnosis.suspects if s not in self._leading]
+        shown = [*self._leading, *(self._alike_first or ())]
+        return [self._suspect(s) for s in self.diagnosis.suspects if s not in shown]
 
     def _suspect(self, suspect: Suspect) -> SuspectRow:
         share = 100 * suspect.probability
@@ -217,6 +243,7 @@ class JudgeView:
                     (state, str(state == said.get(item)).lower())
                     for state in (LOOK_STATES if burns else LOOK_STATES[:2])
                 ),
+                test_for(self.view.unit, item) if said.get(item) in LOOK_STATES[1:] else None,
             )
             for item, (title, burns) in LOOK_ITEMS.items()
         ]
@@ -234,12 +261,13 @@ class JudgeView:
     def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
         quantity = reading.quantity
         title = place_in_words(self.view.unit, reading.at, quantity)
-        setting = quantity.setting if quantity else "clamp on, watch it"
+        watch = "clamp on" if reading.hazard is Hazard.CLAMP else "probes across it"
+        setting = quantity.setting if quantity else f"{watch}, watch it"
         verb = _VERBS.get(quantity, "Watch") if quantity else "Watch"
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
-            kicker, first, f"{verb} {_lower(title)}", setting, tuple(_steps(reading.setting)),
-            CAUTIONS[reading.hazard], _SHAPES[reading.hazard], reading.why,
+            kicker, first, f"{verb} {_lower(title)}", setting, tuple(steps_of(reading.setting)),
+            CAUTIONS[reading.hazard], SHAPES[reading.hazard], reading.why,
             f"{round(reading.minutes) or 'under 1'} min",
             tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
             fields, bool(reading.observe), reading.at,
@@ -293,7 +321,7 @@ def fields_of(setting: Setting) -> dict[str, str]:
     return found
 
 
-def _steps(setting: Setting) -> Iterator[str]:
+def steps_of(setting: Setting) -> Iterator[str]:
     """What to do before a reading, in order."""
     if setting.fresh:
         yield "call nothing until everything has dropped out"

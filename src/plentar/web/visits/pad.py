@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import inf
 from typing import ClassVar
 
@@ -47,6 +47,9 @@ class PadView:
     driven: bool | None = None
     state: str = ""
     to_ground: str = ""
+    #: The guided tests that it is part of, and the drawing that belongs beside it.
+    tests: tuple[tuple[str, str], ...] = ()
+    scale: Markup = field(default_factory=Markup)
 
     keys: ClassVar[tuple[str, ...]] = ("7", "8", "9", "4", "5", "6", "1", "2", "3", ".", "0")
 

@@ -14,6 +14,9 @@ from plentar.core.quantity import show
 from plentar.store.record import VisitRecord
 from plentar.web.showing import day_and_time, verdict
 from plentar.web.tape.view import TapeView
+from plentar.web.visits.circuits import CircuitCard, circuit_cards
+from plentar.web.visits.guided import TestView
+from plentar.web.visits.guided_tests import tests_of
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
 
@@ -78,6 +81,17 @@ class ReportView:
         """What was done, oldest first, in words; what was struck out stays out."""
         rows = reversed(self.bench.log())
         return [(row.when, row.text) for row in rows if row.is_work and not row.struck]
+
+    @cached_property
+    def circuits(self) -> list[CircuitCard]:
+        """Each circuit on its scale of amps."""
+        return circuit_cards(self.bench)
+
+    @cached_property
+    def tests(self) -> list[TestView]:
+        """The guided tests that were read to their end."""
+        every = (TestView(self.bench, name) for name, _ in tests_of(self.bench.unit))
+        return [test for test in every if test.over and test.guided.result]
 
     @property
     def runs(self) -> list[str]:

@@ -18,6 +18,8 @@ from plentar.core.door import (
     MakeSafe,
     PanelState,
     Prediction,
+    ampere_scales,
+    control_budget,
     due_at,
     judge_checked,
     judge_reading,
@@ -48,14 +50,17 @@ from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point, points, resolve, whole_parts
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
-from plentar.drawing.blocks import drawn_points
+from plentar.drawing.ampere import ampere_scale
+from plentar.drawing.budget import budget_stack
 from plentar.drawing.gauge import gauge
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
+from plentar.drawing.surroundings import drawn_points
 from plentar.store.record import StoredEvent, VisitRecord
-from plentar.web.drawings import changed_parts, control_side, line_side
+from plentar.web.drawings import changed_parts, control_side, line_side, surroundings
 from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
 from plentar.web.visits.around import Around
+from plentar.web.visits.guided_tests import standing_test, tests_at, tests_of
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 
@@ -197,6 +202,10 @@ class BenchView:
         """The 24 V side with its newest readings."""
         return control_side(self.unit, self.scene(selected))
 
+    def surroundings(self, selected: str = "") -> Markup:
+        """Supplies from panel to kit, and the air path, with their newest readings."""
+        return surroundings(self.unit, self.scene(selected))
+
     @property
     def record_scene(self) -> Scene:
         """The same without switches to move: for the report and the file."""
@@ -336,7 +345,34 @@ class BenchView:
             None if value is None else due.judge(value), error, stored, self.gated(chosen),
             [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
             state_in_words(self.state, driven=driven), self._to_ground(point),
+            tuple(tests_at(self.unit, point)), self._scale(point),
         )  # fmt: skip
+
+    def _scale(self, point: Point) -> Markup:
+        """Beside the supply its scale of amps, beside the transformer its stack."""
+        if point.kind in ("circuit", "line", "feed"):
+            owner = point.component.removesuffix(".line")
+            own = (one for one in ampere_scales(self.evidence) if one.id == owner)
+            return Markup("".join(map(ampere_scale, own)))
+        if point.kind in ("secondary", "primary"):
+            return Markup(budget_stack(control_budget(self.unit)))
+        return Markup("")
+
+    @cached_property
+    def test(self) -> str:
+        """The guided test that this browser is in."""
+        return standing_test(self.unit, self.record.row.id)
+
+    def judge_href(self, todo: str | None = "") -> str:
+        """What stands in the judge's place: the test, or what the judge says."""
+        if self.test:
+            return f"{self.base}/test"
+        return f"{self.base}/judge?todo={todo}" if todo else f"{self.base}/judge"
+
+    @property
+    def tests(self) -> list[tuple[str, str]]:
+        """The guided tests that there are."""
+        return tests_of(self.unit)
 
     @property
     def bridges(self) -> list[str]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from plentar.core.faults import Fault, faults_of, joints
+from plentar.core.faults import Fault, fault_of, faults_of, joints
 from plentar.core.tables.faults import (
     GROUNDED_PLACES,
     HEALTHY,
@@ -93,7 +93,7 @@ def _variants(wiring: Wiring, fault: Fault) -> Iterator[Variant]:
     for place, place_share in places:
         at = replace(fault, place=place)
         if sizes is None:
-            yield Variant((at,), ((at,),), place_share)
+            yield Variant((at,), _alone(wiring, at), place_share)
             continue
         for low, middle, high in sizes.stretches():
             yield Variant(
@@ -101,6 +101,13 @@ def _variants(wiring: Wiring, fault: Fault) -> Iterator[Variant]:
                 tuple((corner,) for corner in _corners(at, (low, high))),
                 place_share * sizes.share(low, high),
             )
+
+
+def _alone(wiring: Wiring, fault: Fault) -> tuple[tuple[Fault, ...], ...]:
+    """A fault without a size; behind a dead rectifier a coil may draw as ever, or nothing."""
+    if fault.mode != "no-rectifier-output":
+        return ((fault,),)
+    return ((fault,), (fault, fault_of(fault.component, "device", "coil-open")))
 
 
 def _places(wiring: Wiring, fault: Fault) -> Sequence[tuple[str, float]]:

@@ -33,8 +33,9 @@ from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import InformationGain, Survivors
 from plentar.core.judge.shown.atlas import Atlas, Ensemble
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
-from plentar.core.judge.weigh.likelihood import likelihoods
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judge.weigh.priors import beside_old, with_old_parts
+from plentar.core.judge.weigh.unknowns import likelihoods
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import CYCLING_SEEN, PAIRS_SHARE
 from plentar.core.tables.planning import APART_SCALES, LEAST_CHANCE, LEAST_OPEN, SHOWN_SHARE, SPOKEN
@@ -86,9 +87,9 @@ def _with_a_second(posterior: Posterior, leader: Hypothesis) -> EnsemblePosterio
     if leader.id == NONE:
         return singles
     ensemble = _ensemble(atlas, posterior.leader, int(singles.best[posterior.leader]))
-    counting = {id(item.event) for item in posterior.items}
     taken = [one for one in posterior.evidence.taken if one.counts]
-    items = [i for i in likelihoods(ensemble, posterior.evidence, taken) if id(i.event) in counting]
+    items = likelihoods(ensemble, posterior.evidence, taken)
+    items = beside_old(items, with_old_parts(posterior.evidence, atlas, posterior.items))
     weights = np.array([h.weight for h in ensemble.hypotheses[1:]])
     priors = np.array([1.0, *(PAIRS_SHARE * weights / weights.sum())])
     return ensemble_posterior(ensemble, items, np.log(priors))
@@ -169,11 +170,11 @@ def _looks(survivors: Survivors) -> Iterator[tuple[Real, Proposal]]:
         for column in np.flatnonzero(apart.any(axis=0)).tolist():
             gain = _gain(survivors, apart[:, column])
             yield apart[:, column], live_proposal(survivors, stand, gain, states, column)
-        for element, cycles in cycling_of(survivors, stand):
-            shows = CYCLING_SEEN * (cycles != cycles[0])
+        for part, chance in cycling_of(survivors, stand):
+            shows = CYCLING_SEEN * np.abs(chance - chance[0])
             if shows.any():
                 gain = _gain(survivors, shows)
-                yield shows, cycling_proposal(survivors, stand, gain, element, cycles)
+                yield shows, cycling_proposal(survivors, stand, gain, part, chance)
     setting, minutes = proving(survivors)
     cold = colds(survivors)
     for number, shows in enumerate(_cold_apart(cold)):

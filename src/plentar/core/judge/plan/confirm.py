@@ -8,25 +8,25 @@ confirms it is what comes next.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from plentar.core.events import Reading
 from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
+from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
-from plentar.core.judge.plan.planner import decided, every_reading, read_often
+from plentar.core.judge.plan.planner import decided, every_reading, read_often, telling_at
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.survivors import survivors_of
+from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Sureness
-from plentar.core.points import Point, resolve
+from plentar.core.parts import HEAT_CALLS
+from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CONFIRMS,
-    LEAST_CONFIRMING_BITS,
     LEAST_RIVAL,
     RIVALS,
     SOUND_RIVAL,
@@ -69,82 +69,47 @@ def _sound_leads(posterior: Posterior) -> bool:
 
 
 def _all_read(posterior: Posterior) -> bool:
-    """Every element under a call and after its end, and the blower."""
+    """Every element under a call, it or its feed after the call's end, and the blower, by itself or in
+    the feed that the fan alone draws."""
     evidence, unit = posterior.evidence, posterior.evidence.unit
     amps = [t for t in evidence.taken if t.counts and t.reading.quantity is A]
-    called = {t.point.name for t in amps if t.state.since_s}
-    ended = {t.point.name for t in amps if t.state.ended_s and not t.state.since_s}
-    every = {element.id for element in unit.elements}
-    blower = {"blower"} if unit.blower else set()
-    return every <= called & ended and blower <= called | ended
+    called = {t.point.name for t in amps if t.state.since_s.keys() & HEAT_CALLS}
+    rested = [t for t in amps if t.state.ended_s and not t.state.calls & HEAT_CALLS]
+    ended = {at for t in rested for at in (t.point.name, t.point.component)}
+    with_fan = {t.point.component for t in rested if unit.fan_call in t.state.calls}
+    blower = unit.blower is None or "blower" in called | ended or unit.blower.circuit in with_fan
+    return blower and all(e.id in called and {e.id, e.circuit} & ended for e in unit.elements)
 
 
 def _confirmed(posterior: Posterior, part: str, parts: tuple[str, ...]) -> bool:
-    """Some reading at the part speaks for it against its nearest rivals, had it been left out."""
+    """Readings at the part speak for it against each of its nearest rivals: those that are left,
+    and those that there would be without them."""
     unit, singles = posterior.evidence.unit, posterior.singles
     names = np.array([decision_of(unit, h) for h in singles.ensemble.hypotheses])
     own, rivals = np.flatnonzero(names == part), np.flatnonzero(~np.isin(names, list(parts)))
     leader = int(own[np.argmax(singles.log[own])])
-    for number, item in enumerate(singles.items):
-        if not isinstance(item.event, Reading):
-            at_it = item.event.part == part
-        else:
-            at_it = is_at(unit, resolve(unit, item.event.at), part)
-        if not at_it:
-            continue
+    at_it = [number for number, item in enumerate(singles.items) if _is_taken_at(unit, item, part)]
+    nearest = set(rivals[np.argsort(-singles.log[rivals])[:RIVALS]].tolist())
+    for number in at_it:
         without = singles.log[rivals] - singles.of_item[number, rivals]
-        nearest = rivals[np.argsort(-without)[:RIVALS]]
-        spoken = singles.of_item[number, leader] - singles.of_item[number, nearest]
-        if (spoken >= CONFIRMS).all():
-            return True
-    return False
+        nearest |= set(rivals[np.argsort(-without)[:RIVALS]].tolist())
+    spoken = singles.of_item[at_it][:, [leader]] - singles.of_item[at_it][:, sorted(nearest)]
+    return bool(at_it) and bool((spoken.max(axis=0) >= CONFIRMS).all())
+
+
+def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
+    if not isinstance(item.event, Reading):
+        return item.event.part == part
+    return is_at(unit, resolve(unit, item.event.at), part)
 
 
 def _confirming(posterior: Posterior, missing: list[str]) -> Proposal | None:
     """The reading at a part that tells most of it against what else it may be, for least risk."""
-    unit = posterior.evidence.unit
     survivors = survivors_of(posterior, LEAST_RIVAL, 0.0)
     if len(survivors.names) < 2:
         return None
-    share = survivors.share @ survivors.of_decision
-    doubt = -float(sum(p * math.log2(p) for p in share if p > 0))
     guard, often = Guard(posterior), read_often(posterior)
-    found = [
-        proposal
-        for proposal in every_reading(posterior, survivors)
-        if proposal.gain.on_decision >= LEAST_CONFIRMING_BITS * doubt
-        and any(is_at(unit, resolve(unit, proposal.at), part) for part in missing)
-        and not often(proposal)
-    ]
+    every = every_reading(posterior, survivors)
+    found = [p for p in telling_at(survivors, every, missing) if not often(p)]
     found.sort(key=worth, reverse=True)
     return next((proposal for proposal in found if guard.allows(proposal)), None)
-
-
-def is_at(unit: Unit, point: Point, part: str) -> bool:
-    """A reading here is taken at a part, or across its ends."""
-    return part in set(_parts_at(unit, point))
-
-
-def _parts_at(unit: Unit, point: Point) -> Iterator[str]:
-    """What is to be worked on where a meter touches a point."""
-    names = [point.component]
-    if ":" in point.name:
-        names = [end.rsplit(".", 1)[0] for end in point.name.split(":")]
-    for name in names:
-        yield from _works(unit, name)
-    if point.kind == "air":
-        yield "airflow"
-    if point.kind in ("blower", "capacitor"):
-        yield from ("blower", "capacitor")
-    if point.name in ("R", "transformer"):
-        yield from ("transformer", "control-fuse")
-
-
-def _works(unit: Unit, name: str) -> Iterator[str]:
-    yield name
-    if name in unit.control_of_switch:
-        yield unit.control_of_switch[name].id
-    circuit = name.removesuffix(".line")
-    if circuit in unit.circuit_by_id:
-        yield from (circuit, f"{circuit}.supply")
-    yield from (f"{element.id}.wire" for element in unit.elements_through(name))

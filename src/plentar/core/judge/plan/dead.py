@@ -12,7 +12,8 @@ from plentar.core.events import PROVED_DEAD
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import InformationGain, Survivors, outcomes_of
 from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.weigh.likelihood import OHM, UF, cold_arrays, density
+from plentar.core.judge.weigh.boxes import density
+from plentar.core.judge.weigh.likelihood import OHM, UF, cold_arrays
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
@@ -57,10 +58,12 @@ class Cold:
         )  # fmt: skip
 
 
-def cold_readings(survivors: Survivors, wanted: frozenset[str] = frozenset()) -> Iterator[Proposal]:
+def cold_readings(
+    survivors: Survivors, wanted: frozenset[tuple[str, bool]] = frozenset()
+) -> Iterator[Proposal]:
     """Ohms and microfarads, each with the proving that goes before: those that tell something, or
     those of the wanted points however little they tell by themselves."""
-    cold = colds(survivors)
+    cold = colds(survivors, alike=bool(wanted))
     cold = cold[np.flatnonzero(cold.known.all(axis=1))]
     if not cold.asked:
         return
@@ -75,16 +78,12 @@ def cold_readings(survivors: Survivors, wanted: frozenset[str] = frozenset()) ->
     for n, tells in enumerate(zip(*every, strict=True)):
         gain = InformationGain(*map(float, tells))
         point, _, driven = cold.asked[n]
-        if (
-            (point.name in wanted and not driven)
-            if wanted
-            else gain.on_fault >= survivors.least_bits
-        ):
+        if (point.name, driven) in wanted if wanted else gain.on_fault >= survivors.least_bits:
             yield cold_proposal(survivors, cold, n, gain, setting, minutes)
 
 
-def colds(survivors: Survivors) -> Cold:
-    """The readings that the survivors do not all show alike."""
+def colds(survivors: Survivors, *, alike: bool = False) -> Cold:
+    """The readings that the survivors do not all show alike; or also those that they do."""
     asked = list(cold_points(survivors.posterior.evidence.unit))
     shape = (len(asked), len(survivors.members))
     low, high, open_ = np.empty(shape), np.empty(shape), np.empty(shape, dtype=bool)
@@ -102,7 +101,7 @@ def colds(survivors: Survivors) -> Cold:
     closed = known & ~open_
     some_open = (known & open_).any(axis=1)
     apart = np.where(closed, low, -np.inf).max(axis=1) > np.where(closed, high, np.inf).min(axis=1)
-    tells = closed.any(axis=1) & (some_open | apart)
+    tells = alike | (closed.any(axis=1) & (some_open | apart))
     return Cold(asked, low, high, open_, known, scale)[np.flatnonzero(tells)]
 
 

@@ -7,7 +7,7 @@ from functools import cached_property
 from plentar.core.budget import check_budget
 from plentar.core.checks.registry import outcomes
 from plentar.core.events import ON
-from plentar.core.faults import Fault
+from plentar.core.faults import Fault, fault_of
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import open_stops
@@ -15,6 +15,8 @@ from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
 from plentar.core.state import state_at
 from plentar.core.tables.planning import LEAST_SUSPECT
+
+FUSE_BLOWS = "control-fuse-blows"
 
 
 class Guard:
@@ -30,6 +32,10 @@ class Guard:
             for hypothesis, chance in zip(posterior.hypotheses, chances, strict=True)
             if chance > LEAST_SUSPECT
         ]
+        if posterior.evidence.visit.complaint == FUSE_BLOWS:
+            # Whatever leads, what blows the fuse may be behind the call that nobody has made yet.
+            loads = posterior.evidence.unit.other_loads
+            self._suspects += [(fault_of(load.id, "load", "coil-shorted"),) for load in loads]
         self._said: dict[object, str] = {}
         self._under: dict[object, tuple[Fault, ...]] = {}
 
@@ -73,18 +79,19 @@ class Guard:
         own = {"blower", unit.fan_call, unit.relay.id if unit.relay else ""}
         return any(f.component in own for f in self._under.get(proposal.setting, ()))
 
-    def clears(self, proposal: Proposal) -> frozenset[str]:
-        """Where ohms, proved dead, tell the suspect under which the proposal would do harm."""
+    def clears(self, proposal: Proposal) -> frozenset[tuple[str, bool]]:
+        """Where ohms, proved dead, tell the suspect under which the proposal would do harm, and
+        whether its coil is driven for that: a weld shows where the set should be open."""
         unit = self._evidence.unit
         found = set()
         for fault in self._under.get(proposal.setting, ()):
             part, mode = fault.component, fault.mode
             if mode == "coil-shorted":
                 load = next((load for load in unit.other_loads if load.id == part), None)
-                found.add(f"{load.call}:ground" if load else f"{part}.coil")
+                found.add((f"{load.call}:ground" if load else f"{part}.coil", False))
             elif mode.startswith("nc-") or mode in ("no-welded", "no-stuck-open"):
-                found.add(f"{part}.{mode[:2]}")
+                found.add((f"{part}.{mode[:2]}", mode in ("nc-welded", "no-stuck-open")))
             elif mode in ("to-ground", "grounded"):
                 at = f"{part}.in" if part in unit.element_by_id else part
-                found.add(f"{at}:ground")
+                found.add((f"{at}:ground", False))
         return frozenset(found)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from plentar.core.airflow import air_factor
+from plentar.core.judge.plan.known import spreads_in
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.stands import Stand
 from plentar.core.judge.plan.survivors import (
@@ -17,12 +19,14 @@ from plentar.core.judge.plan.survivors import (
     outcome_of,
     outcomes_of,
 )
-from plentar.core.judge.weigh.likelihood import TEMP, A, V, boxes, density
+from plentar.core.judge.weigh.boxes import Floats, boxes, density, ghost_density
+from plentar.core.judge.weigh.likelihood import TEMP, A, V
 from plentar.core.judgement import Hazard
 from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
+    EITHER,
     MISREAD,
     UNKNOWN_RETURN_ERROR_F,
     UNKNOWN_RETURN_F,
@@ -34,8 +38,10 @@ from plentar.core.tables.planning import (
     LESS_USUAL_MINUTES,
     MINUTES,
     PAIR_OF_NODES_MINUTES,
+    POLE_MINUTES,
     RIGHTER_BITS,
 )
+from plentar.core.wiring import Mask
 
 BEST_OF_A_STATE = 8
 #: A survivor's state that is less likely than this is not looked at.
@@ -53,6 +59,7 @@ class States:
     low: Real
     high: Real
     scale: Real
+    ghost: Mask
     weights: Real
     owner: Index
 
@@ -71,22 +78,47 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
     with np.errstate(invalid="ignore"):
         worth = np.flatnonzero(known & ((low - scale).max(axis=0) > (high + scale).min(axis=0)))
     if len(worth):
-        table = survivors.posterior.atlas.rows.table
-        misread = MISREAD * table.misread[states.probes[worth]].astype(np.float32)
-        # Single precision is plenty for what may be read next, and twice as quick.
-        lo, hi, sc = (one[:, worth].T.astype(np.float32, order="C") for one in (low, high, scale))
-        x = ((lo + hi) / 2)[:, states.firsts[survivors.atoms]]  # likeliest state of each atom
-        dens = density(x[:, :, None], lo[:, None], hi[:, None], sc[:, None])
-        of_members = np.zeros((len(states.owner), len(survivors.members)), dtype=np.float32)
-        of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
-        like = np.asarray(dens @ of_members + misread[:, None, None])  # probes, atoms, members
-        gain = survivors.gain(like)
+        gain = gains(survivors, states, worth)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
         best = np.argsort(-(gain[0] + FAULT_SHARE * gain[1] + RIGHTER_BITS * gain[2]))
         for k in (n for n in best[:BEST_OF_A_STATE] if gain[1][n] >= survivors.least_bits):
             tells = InformationGain(*(float(t[k]) for t in gain))
             yield live_proposal(survivors, stand, tells, states, int(worth[k]))
     yield from _cycling(survivors, stand)
+
+
+def readings_at(
+    survivors: Survivors, stand: Stand, asked: Sequence[tuple[Quantity, str]]
+) -> Iterator[Proposal]:
+    """The readings that are asked for, in one state, whatever they tell."""
+    states = states_of(survivors, stand)
+    index = survivors.posterior.atlas.rows.table.index
+    where = {int(number): column for column, number in enumerate(states.probes)}
+    for one in asked:
+        column = where.get(index.get(one, -1))
+        if column is not None:
+            told = gains(survivors, states, np.array([column]))
+            gain = InformationGain(*(float(part[0]) for part in told))
+            yield live_proposal(survivors, stand, gain, states, column)
+
+
+def gains(survivors: Survivors, states: States, columns: Index) -> tuple[Floats, Floats, Floats]:
+    """What the readings of some columns would tell: as ``Survivors.gain``, (columns,) each."""
+    table = survivors.posterior.atlas.rows.table
+    misread = MISREAD * table.misread[states.probes[columns]].astype(np.float32)
+    # Single precision is plenty for what may be read next, and twice as quick.
+    parts = (states.low, states.high, states.scale)
+    lo, hi, sc = (one[:, columns].T.astype(np.float32, order="C") for one in parts)
+    ghost = states.ghost[:, columns].T
+    # The likeliest state of each atom; a dead wire shows nothing as often as not.
+    x = np.where(ghost, 0.0, (lo + hi) / 2)[:, states.firsts[survivors.atoms], None]
+    dens = density(x, lo[:, None], hi[:, None], sc[:, None])
+    if ghost.any():
+        dens = np.where(ghost[:, None], ghost_density(x, sc[:, None]), dens)
+    of_members = np.zeros((len(states.owner), len(survivors.members)), dtype=np.float32)
+    of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
+    like = np.asarray(dens @ of_members + misread[:, None, None])  # columns, atoms, members
+    return survivors.gain(like)
 
 
 def states_of(survivors: Survivors, stand: Stand) -> States:
@@ -102,11 +134,12 @@ def states_of(survivors: Survivors, stand: Stand) -> States:
     # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
     # later: they are weighed as if the supply were known.
     doubt = SUPPLY_SPREADS * supply[..., 1] * ~lugs
-    low, high, scale = boxes(
+    found = boxes(
         survivors.posterior.atlas.rows, numbers, probes,
         (supply[..., 0] - doubt, supply[..., 0] + doubt),
+        spreads=spreads_in(survivors, stand.calls, probes, of),
     )  # fmt: skip
-    return States(probes, low, high, scale, share, of)
+    return States(probes, found.low, found.high, found.scale, found.ghost, share, of)
 
 
 def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
@@ -116,10 +149,11 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
     other. Air tells only once it is steady.
     """
     evidence = survivors.posterior.evidence
-    table = survivors.posterior.atlas.rows.table.probes
+    every = survivors.posterior.atlas.rows.table
+    table, slips = every.probes, every.slips
     chosen = [
         n for n, probe in enumerate(table)
-        if not (probe.quantity is A and probe.point.kind in ("limit", "link"))
+        if n not in slips and not (probe.quantity is A and probe.point.kind in ("limit", "link"))
         and (heats_long or probe.quantity is not TEMP)
     ]  # fmt: skip
     lugs = [
@@ -140,7 +174,9 @@ def live_proposal(
     minutes = MINUTES[quantity]
     if quantity is A and point.kind not in ("element", "circuit", "blower"):
         minutes += LESS_USUAL_MINUTES
-    if ":" in point.name:
+    if probe.point.kind == "node-node" and ".line." in point.name:
+        minutes = POLE_MINUTES
+    elif ":" in point.name:
         minutes = PAIR_OF_NODES_MINUTES
     elif quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
         minutes = CONTROL_AMPS_MINUTES
@@ -162,44 +198,55 @@ def _live_outcomes(
     low, high = states.low[:, column], states.high[:, column]
     scale = states.scale[:, column]
     if quantity is TEMP:
-        low, high = low + UNKNOWN_RETURN_F, high + UNKNOWN_RETURN_F
+        share = air_factor(survivors.posterior.evidence.visit.settings.altitude_ft)
+        low, high = low / share + UNKNOWN_RETURN_F, high / share + UNKNOWN_RETURN_F
         scale = scale + UNKNOWN_RETURN_ERROR_F / 4
     return outcomes_of(survivors, low, high, scale, states.weights, states.owner)
 
 
 def _cycling(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
-    """Watching one rung for ten minutes."""
-    for element, cycles in cycling_of(survivors, stand):
-        share = float(survivors.p[cycles].sum() / survivors.p.sum())
+    """Watching one rung for ten minutes, or one limit of several in a rung."""
+    for part, chance in cycling_of(survivors, stand):
+        share = float((survivors.p * chance).sum() / survivors.p.sum())
         if not 0.01 < share < 0.99:
             continue
-        like = np.where((cycles[:, None] == cycles[None, :]), CYCLING_SEEN, 1 - CYCLING_SEEN)
-        like = like[survivors.atoms]
+        seen = CYCLING_SEEN * chance + (1 - CYCLING_SEEN) * (1 - chance)
+        cycles = chance[survivors.atoms] >= EITHER
+        like = np.where(cycles[:, None], seen[None, :], 1 - seen[None, :])
         gain = InformationGain(*map(float, survivors.gain(like)))
-        yield cycling_proposal(survivors, stand, gain, element, cycles)
+        yield cycling_proposal(survivors, stand, gain, part, chance)
 
 
-def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, np.ndarray]]:
-    """The elements whose rung may cycle in a state, and with which survivors: (members,)."""
+def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, Real]]:
+    """What may cycle in a state, and how likely it does with each survivor: the rung of an element,
+    (members,); of a rung with several limits each of these too, by the volts across it. Where all of
+    them are hot, the first that opens saves the others: either may be the one."""
     if not stand.heats or not any(stand.cycling):
         return
-    for element in survivors.posterior.evidence.unit.elements:
-        yield element.id, np.array([not some.isdisjoint(element.rung) for some in stand.cycling])
+    unit = survivors.posterior.evidence.unit
+    limits = {limit.id for limit in unit.limits}
+    for element in unit.elements:
+        rung = [not some.isdisjoint(element.rung) for some in stand.cycling]
+        yield element.id, np.array(rung, dtype=float)
+        own = limits.intersection(element.rung)
+        for limit in sorted(own) if len(own) > 1 else ():
+            of_limit = [EITHER if own <= some else float(limit in some) for some in stand.cycling]
+            yield limit, np.array(of_limit)
 
 
 def cycling_proposal(
-    survivors: Survivors, stand: Stand, gain: InformationGain, element: str, cycles: np.ndarray
+    survivors: Survivors, stand: Stand, gain: InformationGain, part: str, chance: Real
 ) -> Proposal:
-    """Watching the rung of an element, as it is proposed."""
-    ones = [(int(m), 1.0) for m in np.flatnonzero(cycles)]
-    zeros = [(int(m), 1.0) for m in np.flatnonzero(~cycles)]
+    """Watching the rung of an element with the clamp, or a limit with the probes across it."""
+    ones = [(int(m), float(chance[m])) for m in np.flatnonzero(chance > 0)]
+    zeros = [(int(m), float(1 - chance[m])) for m in np.flatnonzero(chance < 1)]
     return Proposal(
         None,
-        element,
+        part,
         stand.setting,
         gain,
         stand.minutes + CYCLING_MINUTES,
-        Hazard.CLAMP,
+        Hazard.CLAMP if part in survivors.posterior.evidence.unit.element_by_id else Hazard.LIVE,
         lambda: (outcome_of(survivors, 1, 1, ones), outcome_of(survivors, 0, 0, zeros)),
         observe="cycling",
     )

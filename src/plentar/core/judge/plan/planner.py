@@ -8,26 +8,34 @@ dead, which costs its minutes.
 
 from __future__ import annotations
 
+import math
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
+import numpy as np
+
 from plentar.core.budget import OutOfTime, check_budget
-from plentar.core.events import Observed
+from plentar.core.events import Observed, Reading
+from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.guard import Guard
-from plentar.core.judge.plan.live import live_readings
+from plentar.core.judge.plan.live import live_readings, readings_at
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.round import makes_round, round_readings
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
-from plentar.core.judge.weigh.likelihood import A
+from plentar.core.judge.shown.complaints import scenes_of
+from plentar.core.judge.weigh.likelihood import TEMP, A
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
 from plentar.core.tables.planning import (
     CLEAR,
+    HINGES,
     LEANS,
+    LEAST_CONFIRMING_BITS,
     LEAST_RIGHTER,
     LEAST_STEP_BITS,
     MOST_REPEATS,
@@ -35,11 +43,16 @@ from plentar.core.tables.planning import (
     NEARLY,
     PATIENT_READINGS,
     PROPOSALS,
+    SETTLING_SHARE,
     TWO_TAKE_LONGER,
+    UNDECIDED_READINGS,
     WORTH_NAMING_BITS,
     WORTH_NAMING_MINUTES,
 )
 from plentar.core.unit import Unit
+
+#: What is called, with the wires lifted or not, and how long it has been so, s.
+Stood = tuple[frozenset[str], bool, float]
 
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
@@ -51,15 +64,54 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     survivors = survivors_of(posterior)
     if len(survivors.names) < 2:
         return ()
-    found = every_reading(posterior, survivors)
     often = read_often(posterior)
-    found = [p for p in found if not often(p)]
+    if makes_round(posterior):
+        return _safe(posterior, survivors, list(round_readings(posterior, survivors)), often)
+    every = every_reading(posterior, survivors)
+    found = [p for p in every if not often(p)]
     if decided(posterior):
         found = [p for p in found if _tells_the_fault(p)]
-    elif posterior.surest > LEANS and not any(_moves(p, _patience(posterior)) for p in found):
+    elif _tired(posterior) and not any(_moves(p, _patience(posterior)) for p in found):
         # Close to a decision, a moment to say what failed in the part may show another part.
-        found = [p for p in found if posterior.surest > NEARLY and _tells_the_fault(p)]
+        nearly = [p for p in found if posterior.surest > NEARLY and _tells_the_fault(p)]
+        again = read_often(posterior, MOST_REPEATS)
+        doubt = doubt_of(survivors)
+        settling = [p for p in found if p.gain.on_decision >= SETTLING_SHARE * doubt]
+        leading = next(iter(posterior.decisions)).split("+")
+        at_it = [p for p in telling_at(survivors, every, leading) if not again(p)]
+        # Each rung is watched once, and asks of other suspects than the one before.
+        watched = [p for p in found if p.observe and _moves(p, 1.0)]
+        found = nearly or at_it or [*settling, *watched]
     found.sort(key=worth, reverse=True)
+    chosen = _safe(posterior, survivors, found, often)
+    if chosen or decided(posterior):
+        return chosen
+    twice, hinges = read_often(posterior, MOST_REPEATS), _hinges(posterior)
+    hang = [p for p in every if (p.at, p.quantity) in hinges and not twice(p)]
+    return _safe(posterior, survivors, sorted(hang, key=worth, reverse=True), twice)
+
+
+def _hinges(posterior: Posterior) -> set[tuple[str, Quantity]]:
+    """The readings that say so much for the leader that without one of them another would lead: each is
+    worth a second look. Air that comes and goes with a limit is no such."""
+    singles = posterior.singles
+    leader = int(np.argmax(singles.log))
+    found = set()
+    for item, of_item in zip(singles.items, singles.of_item, strict=True):
+        other = int(np.argmax(singles.log - of_item))
+        says = of_item[leader] - of_item[other]
+        if isinstance(item.event, Reading) and says >= HINGES and item.event.quantity is not TEMP:
+            found.add((item.event.at, item.event.quantity))
+    return found
+
+
+def _safe(
+    posterior: Posterior,
+    survivors: Survivors,
+    found: list[Proposal],
+    often: Callable[[Proposal], bool],
+) -> tuple[Proposal, ...]:
+    """The first of them that may be proposed, no two alike."""
     chosen: list[Proposal] = []
     unit, guard = posterior.evidence.unit, Guard(posterior)
     for proposal in found:
@@ -68,10 +120,29 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         if guard.allows(proposal):
             chosen.append(proposal)
         elif not chosen:
-            chosen += _unlocking(guard, survivors, proposal, found, often)
+            chosen += _unlocking(guard, survivors, proposal, often)
         if len(chosen) == PROPOSALS:
             break
     return tuple(chosen)
+
+
+def telling_at(
+    survivors: Survivors, every: Sequence[Proposal], parts: Sequence[str]
+) -> Iterator[Proposal]:
+    """The readings at one of some parts that tell a good share of the doubt left."""
+    unit = survivors.posterior.evidence.unit
+    least_bits = LEAST_CONFIRMING_BITS * doubt_of(survivors)
+    for proposal in every:
+        if proposal.gain.on_decision >= least_bits and any(
+            is_at(unit, resolve(unit, proposal.at), part) for part in parts
+        ):
+            yield proposal
+
+
+def doubt_of(survivors: Survivors) -> float:
+    """What is open of the decision, bits."""
+    share = survivors.share @ survivors.of_decision
+    return -float(sum(p * math.log2(p) for p in share if p > 0))
 
 
 def every_reading(posterior: Posterior, survivors: Survivors) -> list[Proposal]:
@@ -91,16 +162,25 @@ def _unlocking(
     guard: Guard,
     survivors: Survivors,
     barred: Proposal,
-    found: list[Proposal],
     often: Callable[[Proposal], bool],
 ) -> list[Proposal]:
     """The best reading would do harm under a suspect: what clears that suspect before, the fan
     alone for the blower's own, ohms proved dead for the others."""
     if guard.doubts_air(barred):
         fan = frozenset({survivors.posterior.evidence.unit.fan_call})
-        with_fan = [p for p in found if p.setting.calls == fan and guard.allows(p)]
-        if with_fan:
-            return [next((p for p in with_fan if p.at == "blower"), with_fan[0])]
+        for stand in stands(survivors.posterior, survivors):
+            if stand.calls == fan:
+                asked = readings_at(survivors, stand, [(A, "blower")])
+                return [p for p in asked if not often(p) and guard.allows(p)] or _cleared(
+                    guard, survivors, barred, often
+                )
+    return _cleared(guard, survivors, barred, often)
+
+
+def _cleared(
+    guard: Guard, survivors: Survivors, barred: Proposal, often: Callable[[Proposal], bool]
+) -> list[Proposal]:
+    """The best of the ohms that clear the suspect under which a reading is barred."""
     wanted = guard.clears(barred)
     if not wanted:
         return []
@@ -108,21 +188,35 @@ def _unlocking(
     return sorted(cold, key=worth, reverse=True)[:1]
 
 
-def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
-    """Whether a proposal has been read often enough in the state that it asks for."""
+def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool]:
+    """Whether a proposal has been read so often in the state that it asks for; one time more where
+    what was read fits nothing else."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
+    late_s = scenes_of(posterior.atlas).heat_s
 
-    def key(at: str, quantity: Quantity, driven: bool, calls: frozenset[str], lifted: bool) -> Any:
+    def key(quantity: Quantity, at: str, driven: bool, setting: Stood) -> Any:
         """What makes a reading another one; cooling is nothing to what carries heat."""
+        if quantity.dead_only:
+            return quantity, at, driven
+        calls, lifted, since_s = setting
         cooling = resolve(unit, at).kind in CONTROL_SIDE
-        return at, quantity, driven, calls if cooling else calls - {"Y"}, lifted
+        at = _current(at, unit) if quantity is A else at
+        return quantity, at, driven, calls if cooling else calls - {"Y"}, lifted, since_s >= late_s
 
-    seen = Counter(
-        key(t.reading.at, t.reading.quantity, t.reading.driven, t.state.calls, t.state.lifted)
-        for t in posterior.evidence.taken
-        if t.counts
-    )
+    part, leader = posterior.place_of(posterior.leader)
+    fits = part.explained(leader)
+    odd = {id(item.event) for item, fit in zip(part.items, fits, strict=True) if not fit}
+    seen: Counter[Any] = Counter()
+    doubted = set()
+    for t in posterior.evidence.taken:
+        if t.counts:
+            since_s = t.state.t_s - min(t.state.since_s.values(), default=t.state.t_s)
+            stood = (t.state.calls, t.state.lifted, since_s)
+            one = key(t.reading.quantity, t.reading.at, t.reading.driven, stood)
+            seen[one] += 1
+            if id(t.reading) in odd:
+                doubted.add(one)
 
     def often(proposal: Proposal) -> bool:
         if proposal.quantity is None:
@@ -130,10 +224,17 @@ def read_often(posterior: Posterior) -> Callable[[Proposal], bool]:
         setting = proposal.setting
         calls = state.calls if setting.calls is None else setting.calls
         lifted = state.lifted if setting.calls is None else bool(setting.lifted)
-        one = key(proposal.at, proposal.quantity, setting.driven, calls, lifted)
-        return seen[one] >= MOST_REPEATS
+        stood = (calls, lifted, setting.after_s or 0.0)
+        one = key(proposal.quantity, proposal.at, setting.driven, stood)
+        return seen[one] >= (max(most, MOST_REPEATS) if one in doubted else most)
 
     return often
+
+
+def _current(at: str, unit: Unit) -> str:
+    """The current that a clamp here shows, by one name wherever on its way it is read."""
+    through = [e.id for e in unit.elements if at in e.rung]
+    return through[0] if len(through) == 1 else at.removesuffix(".l1")
 
 
 def _alike(one: Proposal, other: Proposal, unit: Unit) -> bool:
@@ -156,10 +257,15 @@ def decided(posterior: Posterior) -> bool:
     return posterior.surest >= CLEAR
 
 
+def _tired(posterior: Posterior) -> bool:
+    """Some part is leant to, or it has taken long: a reading must promise something now."""
+    return posterior.surest > LEANS or len(posterior.items) >= UNDECIDED_READINGS
+
+
 def _patience(posterior: Posterior) -> float:
     """The longer it has taken, the more one reading more must promise; two faults take longer."""
     faults = len(posterior.hypotheses[posterior.leader].faults)
-    patient = PATIENT_READINGS * (TWO_TAKE_LONGER if faults > 1 else 1)
+    patient = float(PATIENT_READINGS * (TWO_TAKE_LONGER if faults > 1 else 1))
     return max(1.0, len(posterior.items) / patient) ** 2
 
 

@@ -21,7 +21,7 @@ from plentar.core.network import Index, Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Quantity
 from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
-from plentar.core.tables.assumptions import STEADY_AIR_S
+from plentar.core.tables import thresholds as th
 from plentar.core.tables.planning import (
     CALL_MINUTES,
     JUMPER_MINUTES,
@@ -37,7 +37,9 @@ WITH_AIR = frozenset({
     "heat-air", "late-heat-air", "heat-ended-air", "jumper-air", "fan", "cooling",
 })  # fmt: skip
 #: The compressor is called for what only cooling shows.
-COOLING_FOR = frozenset({"heat-in-cooling", "control-fuse-blows"})
+COOLING_FOR = frozenset({
+    "heat-in-cooling", "control-fuse-blows", "blower-will-not-run", "no-power", "check-up", None,
+})  # fmt: skip
 #: States of one survivor that are looked at.
 STATES_OF_EACH = 3
 
@@ -75,6 +77,7 @@ class Stand:
     """
 
     setting: Setting
+    calls: frozenset[str]
     minutes: float
     weights: Real
     rows: Index
@@ -124,8 +127,8 @@ def _as_it_is(
     ]
     setting = Setting(after_s=math.ceil(over_s) if wait_s else None)
     heats = bool(state.calls & HEAT_CALLS)
-    steady = heats and since_s + wait_s >= STEADY_AIR_S
-    return _stand(survivors, setting, wait_s / 60, places, heats, steady)
+    steady = heats and since_s + wait_s >= th.STEADY_AIR_S.value
+    return _stand(survivors, setting, state.calls, wait_s / 60, places, heats, steady)
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,6 +144,7 @@ class Place:
 def _stand(
     survivors: Survivors,
     setting: Setting,
+    calls: frozenset[str],
     minutes: float,
     places: Sequence[Place],
     heats: bool,
@@ -163,7 +167,7 @@ def _stand(
         if any(limits):
             for member, variant in zip(place.members.tolist(), of.tolist(), strict=True):
                 cycling[member] = limits[variant]
-    return Stand(setting, minutes, weights, rows, cycling, heats, steady)
+    return Stand(setting, calls, minutes, weights, rows, cycling, heats, steady)
 
 
 def _blown(survivors: Survivors, now_s: float) -> Mask:
@@ -193,7 +197,8 @@ def _reach(
     if here and scene.name not in ("heat", "heat-air"):
         return None
     heated = bool(state.calls & HEAT_CALLS)
-    if scene.name.startswith("heat-ended") != heated and not scene.calls & HEAT_CALLS:
+    ends = scene.name.startswith("heat-ended")
+    if ends != heated and not scene.calls & HEAT_CALLS and scene.name != "cooling":
         return None  # after heat its end is proposed, before it the fan alone
     if here:  # the same heat again, from rest: for what acts late
         minutes = (scenes.off_s + scene.after_s) / 60 + 2 * CALL_MINUTES
@@ -227,5 +232,5 @@ def _scene_stand(
             run, t_s = scenes.of(ensemble.blown(variant)).place(scene.name)
             places.append(Place(member[None], run, t_s, first))
     heats = bool(scene.calls & HEAT_CALLS)
-    steady = heats and scene.after_s >= STEADY_AIR_S
-    return _stand(survivors, setting, minutes, places, heats, steady)
+    steady = heats and scene.after_s >= th.STEADY_AIR_S.value
+    return _stand(survivors, setting, scene.calls, minutes, places, heats, steady)

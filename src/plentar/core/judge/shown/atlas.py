@@ -25,10 +25,10 @@ from plentar.core.network import Index, Real
 from plentar.core.unit import Unit
 from plentar.core.wiring import wire_up
 
-RUNS_KEPT, READINGS_KEPT = 12, 400
+RUNS_KEPT, READINGS_KEPT = 10, 160
 #: What the atlases of a process may take together, the last one used apart, B; and about what a
 #: phase of a run takes, and a weighed reading for each variant (two tables over the supply's grid).
-MOST_BYTES, PHASE_BYTES, KEPT_BYTES = 300 * MEGABYTE, 2_000, 700
+MOST_BYTES, PHASE_BYTES, KEPT_BYTES = 70 * MEGABYTE, 2_000, 900
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 

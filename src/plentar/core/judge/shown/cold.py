@@ -77,6 +77,8 @@ def _device(unit: Unit, point: Point) -> Device:
 
 def _coil(unit: Unit, harm: Harm, device: str) -> Band:
     branch = f"{device}.coil"
+    if device in harm.no_dc:
+        return unit.device_by_id[device].coil_ohms  # whatever its rectifier lets it draw
     if branch in harm.effects.always_open:
         return OPEN
     if branch in harm.effects.ohms:

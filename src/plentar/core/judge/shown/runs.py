@@ -3,9 +3,11 @@ hold then, and how likely each is."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Sequence
+import math
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import combinations
+from itertools import product
+from random import Random
 from typing import Any, TypeVar
 
 import numpy as np
@@ -17,11 +19,13 @@ from plentar.core.judge.hypotheses.hypothesis import Variant
 from plentar.core.judge.shown.rows import Corner, Rows
 from plentar.core.network import Index, Real
 from plentar.core.state import PanelState, changes
-from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, REST_BEFORE_S
+from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_OPEN_S, REST_BEFORE_S
 
 #: How many times of a run are kept.
 SHOWN_KEPT, CHANCES_KEPT = 12, 2
 LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
+#: Limits that cycle are taken in every combination up to so many, else in a sample of so many.
+MOST_APART, SAMPLED_APART = 3, 10
 _T = TypeVar("_T")
 
 
@@ -214,23 +218,56 @@ class Run:
                 found[phases[n].closed] += float(chances[n])
             return found
         found = {}
-        opened = {
-            limit
-            for phase in phases
-            if phase.cycling and phase.early_s <= t_s
-            for limit in phase.cycling - phase.closed
-        }
+        drifting = self._drifting(variant, t_s)
         for n in likely:
-            drifting = sorted(opened & phases[n].cycling)
-            closed_s, open_s = CYCLE_S if phases[n].blower_runs else CYCLE_WITHOUT_BLOWER_S
-            share = closed_s / (closed_s + open_s)
-            base = phases[n].closed - set(drifting)
-            for count in range(len(drifting) + 1):
-                chance = float(chances[n]) * share**count * (1 - share) ** (len(drifting) - count)
-                for some in combinations(drifting, count):
-                    key = base | set(some)
-                    found[key] = found.get(key, 0.0) + chance
+            base = phases[n].closed.difference(drifting)
+            for some, chance in _closed_of(drifting):
+                key = base | some
+                found[key] = found.get(key, 0.0) + float(chances[n]) * chance
         return found
+
+    def _drifting(self, variant: int, t_s: float) -> dict[str, float]:
+        """The limits that may be open or closed at ``t_s``, by how likely each is closed.
+
+        One that has cycled may still be open a while after its heat has gone or the air has come.
+        """
+        phases = self.phases[variant]
+        found: dict[str, float] = {}
+        opened: set[str] = set()
+        ends = [*(phase.t_s for phase in phases[1:]), np.inf]
+        for phase, end_s in zip(phases, ends, strict=True):
+            if phase.early_s > t_s or not phase.cycling:
+                continue
+            closed_s, open_s = CYCLE_S if phase.blower_runs else CYCLE_WITHOUT_BLOWER_S
+            share = open_s / (closed_s + open_s)
+            left = max(0.0, 1 - max(0.0, t_s - end_s) / LONGEST_OPEN_S)
+            opened |= phase.cycling - phase.closed
+            for limit in sorted(phase.cycling & opened) if left > 0 else ():
+                found[limit] = 1 - share * left
+        return found
+
+
+def _closed_of(drifting: Mapping[str, float]) -> Iterator[tuple[frozenset[str], float]]:
+    """Which of the limits that drift apart may be closed together, each for its share of the time.
+
+    All sets of a few; of many a sample, each limit being closed in its share of it.
+    """
+    many = len(drifting)
+    if many <= MOST_APART:
+        for some in product((True, False), repeat=many):
+            shares = zip(drifting.values(), some, strict=True)
+            chance = math.prod(share if closed else 1 - share for share, closed in shares)
+            yield frozenset(limit for limit, c in zip(drifting, some, strict=True) if c), chance
+        return
+    dice = Random(many)
+    orders = [dice.sample(range(SAMPLED_APART), SAMPLED_APART) for _ in drifting]
+    for n in range(SAMPLED_APART):
+        some = tuple(
+            order[n] + 0.5 < share * SAMPLED_APART
+            for order, share in zip(orders, drifting.values(), strict=True)
+        )
+        closed = frozenset(limit for limit, c in zip(drifting, some, strict=True) if c)
+        yield closed, 1 / SAMPLED_APART
 
 
 def at_rest(rows: Rows, faults: Corner) -> Standing:
@@ -255,7 +292,7 @@ def _phases(
 
 
 def _until(clock: Clock, t_s: float) -> Iterator[Phase]:
-    for moments in (clock.until(t_s), clock.in_doubt()):
+    for moments in (clock.until(t_s, every_cycle=False), clock.in_doubt()):
         for m in moments:
             yield Phase(m.t_s, m.early_s, m.late_s, m.closed, m.cycling,
                         bool(m.chatter), m.blower_runs, m.fuse_blown)  # fmt: skip

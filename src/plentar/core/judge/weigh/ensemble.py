@@ -8,12 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.weigh.likelihood import (
-    SUPPLY,
-    SUPPLY_CHANCE,
-    SUPPLY_HALF_CELL,
-    ItemLikelihood,
-)
+from plentar.core.judge.weigh.boxes import SUPPLY, SUPPLY_CHANCE, SUPPLY_HALF_CELL
+from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import BAD_DAYS
 

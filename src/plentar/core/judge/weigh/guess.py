@@ -21,7 +21,8 @@ from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.history import History
 from plentar.core.judge.shown.runs import Shown
-from plentar.core.judge.weigh.likelihood import SUPPLY, TEMP, A, ItemLikelihood, V, boxes, density
+from plentar.core.judge.weigh.boxes import SUPPLY, boxes, density, ghost_density
+from plentar.core.judge.weigh.likelihood import TEMP, A, ItemLikelihood, V
 from plentar.core.network import Index, Real
 from plentar.core.points import CONTROL_SIDE
 from plentar.core.shown_by_meter import Probe
@@ -147,8 +148,7 @@ class Guess:
     def _in_scene(self, name: str) -> Real:
         """How each alone explains the reading, were it taken in a standing scene: (hypotheses,)."""
         shown = scenes_of(self.atlas).look(name)
-        low, high, scale = boxes(self.atlas.rows, shown.rows, self.number)
-        dens = density(self.reading.value, low, high, scale)
+        dens = boxes(self.atlas.rows, shown.rows, self.number).density(self.reading.value)
         return self.atlas.singles.most(self._log((shown.weights[..., None] * dens).sum(1).max(1)))
 
     def _quiet(self) -> np.ndarray:
@@ -220,8 +220,8 @@ class Guess:
 
     def _ghost(self, most_volts: float) -> Real:
         scale = np.array(self.atlas.rows.table.accuracy_fixed[self.number])
-        value = self.reading.value
-        return self._log(np.asarray(density(value, np.array(0.0), np.array(most_volts), scale)))
+        low = density(self.reading.value, np.array(0.0), np.array(most_volts), scale)
+        return self._log(np.maximum(low, ghost_density(self.reading.value, scale)))
 
     def _breaks(self, of: Sequence[int]) -> np.ndarray:
         """The hypotheses that break one of these elements' rungs elsewhere than where the reading

@@ -12,57 +12,47 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 
+from plentar.core.airflow import air_factor
 from plentar.core.budget import check_budget
 from plentar.core.events import Event, Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.shown.atlas import Ensemble
 from plentar.core.judge.shown.cold import cold_band
 from plentar.core.judge.shown.history import History, history_of
-from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.shown.runs import Run
+from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes, density
 from plentar.core.meter import ACCURACY
-from plentar.core.network import Index, Real
-from plentar.core.parts import HEAT_CALLS
+from plentar.core.network import Real
 from plentar.core.points import Point
 from plentar.core.quantity import OPEN_FROM_OHMS, Band, Quantity
+from plentar.core.rise import settled_air
 from plentar.core.shown_by_meter import accuracy_of, anywhere_density
+from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
+    EITHER,
     EXPLAINS_TIMES_MISREAD,
-    GHOST_V,
     MISREAD,
     MISREAD_BADLY,
     OBSERVED_ERROR_S,
     OBSERVED_RANGE_S,
-    STEADY_AIR_S,
-    SUPPLY_FROM,
-    SUPPLY_STEP,
-    SUPPLY_TO,
-    SUPPLY_USUAL,
     UNKNOWN_RETURN_ERROR_F,
     UNKNOWN_RETURN_F,
     WORST_CASE_SCALES,
     ZERO_OF_MISREADS,
 )
 
-Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
 TONE = Quantity.TONE
 #: A meter's continuity range sounds below some 30 to 50 Ω.
 SOUNDS_OHMS = Band(30.0, 50.0)
-#: Supply as a share of rated: the middle of each cell, and how usual it is.
-SUPPLY: Real = np.arange(SUPPLY_FROM, SUPPLY_TO + 1e-4, SUPPLY_STEP)
-SUPPLY_CHANCE: Real = np.interp(
-    SUPPLY, [share for share, _ in SUPPLY_USUAL], [chance for _, chance in SUPPLY_USUAL]
-)
-SUPPLY_CHANCE /= SUPPLY_CHANCE.sum()
-SUPPLY_HALF_CELL = SUPPLY_STEP / 2
 LIKELY_PHASE = 0.2
+#: Ohms of a band that is wider than this are of any order within it.
+DECADES = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,13 +66,6 @@ class ItemLikelihood:
     bad_day: Real
     explained: np.ndarray[tuple[int], np.dtype[np.bool_]]
     misread_log: float
-
-
-def likelihoods(
-    ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
-) -> list[ItemLikelihood]:
-    """Every item of evidence under every variant of an ensemble, in order of time."""
-    return in_order(each_likelihood(ensemble, evidence, taken))
 
 
 def each_likelihood(
@@ -106,52 +89,6 @@ def in_order(found: Iterable[ItemLikelihood | None]) -> list[ItemLikelihood]:
     return items
 
 
-_ALL: tuple[Real, Real] = (np.array(1.0), np.array(1.0))
-
-
-def boxes(
-    rows: Rows, numbers: np.ndarray, probes: int | slice | Index, supplies: tuple[Real, Real] = _ALL
-) -> tuple[Real, Real, Real]:
-    """Least and most value before the meter, and its scale, for rows (…, corners).
-
-    At one probe: (…, supplies) over the grid; at several probes: (…, probes), with the least and
-    most supply of each, which must broadcast. NaN where the model has none.
-    """
-    table = rows.table
-    one = isinstance(probes, int)
-    at = numbers if isinstance(probes, slice) else (numbers if one else numbers[..., None], probes)
-    values, ghosts = rows.values[at], rows.ghosts[at]
-    corners = numbers.ndim - 1
-    ghostly = ghosts.any(axis=corners)
-    low, high = values.min(axis=corners), values.max(axis=corners)
-    low = np.where(ghostly, GHOST_V.low, table.spread_low[probes] * low)
-    spread = table.spread_high[probes] * high
-    high = np.where(ghostly, np.maximum(GHOST_V.high, spread), spread)
-    share, fixed = table.accuracy_share[probes], table.accuracy_fixed[probes]
-    power = table.supply_power[probes]
-    if one:
-        low, high = low[..., None], high[..., None]
-        least, most = SUPPLY - SUPPLY_HALF_CELL, SUPPLY + SUPPLY_HALF_CELL
-    else:
-        least, most = supplies
-    low, high = low * least**power, high * most**power
-    scale = (np.abs(low + high) / 2 * share + fixed) / WORST_CASE_SCALES
-    return low, high, scale
-
-
-def density(x: float | Floats, low: Floats, high: Floats, scale: Floats) -> Floats:
-    """Of a value spread evenly from ``low`` to ``high`` and blurred by the meter."""
-    width = np.maximum(high - low, scale)
-    middle = (low + high) / 2
-    rising = _logistic((x - (middle - width / 2)) / scale)
-    falling = _logistic((x - (middle + width / 2)) / scale)
-    return np.asarray(np.maximum(rising - falling, 0.0) / width)
-
-
-def _logistic(x: Floats) -> Floats:
-    return np.asarray(0.5 * (1.0 + np.tanh(0.5 * x)))
-
-
 def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     """Of an outright misreading: anything on the scale, and zero more than else."""
     if quantity is TONE:
@@ -163,16 +100,47 @@ def misread_density(point: Point, quantity: Quantity, value: float) -> float:
     return anywhere_density(point, quantity) + zero
 
 
+#: Return air, the error of the difference, °F, and the density of the air by the site's height.
+Air = tuple[float, float, float]
+_Key = tuple[tuple[Event, ...], float, Quantity, str, float, bool, Air]
+
+
+def _key(evidence: Evidence, history: History, taken: Taken) -> _Key:
+    """What a reading's likelihood depends on."""
+    reading = taken.reading
+    t_s = history.time(reading.t_s + reading.lead_s)
+    air = _air(evidence, reading)
+    before = history.before(t_s)
+    return (before, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
+
+
+def narrowed_densities(
+    ensemble: Ensemble,
+    evidence: Evidence,
+    history: History,
+    taken: Taken,
+    cells: Sequence[Narrowed],
+) -> Real | None:
+    """The density of a reading, the unknown of the specimen that bears on it being in each of some
+    cells: (cells, variants, supplies)."""
+    key = _key(evidence, history, taken)
+    kept: Real | None = ensemble.kept.get((key, cells[0]))
+    if kept is None:
+        found = [_true_density(ensemble, key[0], key[1], taken, key[-1], cell) for cell in cells]
+        if any(one is None for one in found):
+            return None
+        kept = ensemble.keep((key, cells[0]), np.array(found, dtype=np.float32))
+    return kept
+
+
 def _reading(
     ensemble: Ensemble, evidence: Evidence, history: History, taken: Taken
 ) -> ItemLikelihood | None:
     reading, point = taken.reading, taken.point
-    t_s = history.time(reading.t_s + reading.lead_s)
-    air = _return_air(evidence, reading)
-    switched = history.before(t_s)
-    key = (switched, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
+    key = _key(evidence, history, taken)
     kept = ensemble.kept.get(key)
     if kept is None:
+        switched, t_s, air = key[0], key[1], key[-1]
         true = _true_density(ensemble, switched, t_s, taken, air)
         kept = ensemble.keep(key, true if true is None else _blend(true, point, reading))
     if kept is None:
@@ -202,43 +170,64 @@ def _true_density(
     switched: tuple[Event, ...],
     t_s: float,
     taken: Taken,
-    air: tuple[float, float],
+    air: Air,
+    narrowed: Narrowed | None = None,
 ) -> Real | None:
     reading, point = taken.reading, taken.point
     if reading.quantity.dead_only:
-        return _cold_density(ensemble, point, reading)
+        return _cold_density(ensemble, point, reading, narrowed)
     probe = ensemble.rows.probe(reading.quantity, reading.at)
-    if probe is None:
+    if probe is None or probe in ensemble.rows.table.slips:
         return None
-    if reading.quantity is TEMP and not steady_air(taken):
+    if reading.quantity is TEMP and not settled_air(taken):
         return None
-    shown = ensemble.run(switched, t_s).at(t_s)
-    low, high, scale = boxes(ensemble.rows, shown.rows, probe)
+    run = ensemble.run(switched, t_s)
+    shown = run.at(t_s)
+    found = boxes(ensemble.rows, shown.rows, probe, narrowed=narrowed, fine=_fine(reading))
     if reading.quantity is TEMP:
-        return_f, error_f = air
-        low, high = low + return_f, high + return_f
-        scale = np.full_like(low, error_f / WORST_CASE_SCALES)
-    return np.asarray((shown.weights[..., None] * density(reading.value, low, high, scale)).sum(1))
+        return_f, error_f, density_share = air
+        scale = np.full_like(found.low, error_f / WORST_CASE_SCALES)
+        # While limits come and go, the air tells of some heat or none.
+        comes_and_goes = np.array([bool(limits) for limits in run.cycling(t_s)])
+        low = np.where(comes_and_goes[:, None, None], 0.0, found.low) / density_share
+        found = Boxes(low + return_f, found.high / density_share + return_f, scale, found.ghost)
+    return np.asarray((shown.weights[..., None] * found.density(reading.value)).sum(1))
 
 
-def steady_air(taken: Taken) -> bool:
-    """Heat has been called for long enough for the air to be steady."""
-    since = [s for call, s in taken.state.since_s.items() if call in HEAT_CALLS]
-    return bool(since) and taken.state.t_s + taken.reading.lead_s - min(since) >= STEADY_AIR_S
+def _fine(reading: Reading) -> bool:
+    """It was taken on a millivolt range: its value is given to two decimals or more."""
+    return reading.value != round(reading.value, 1)
 
 
-def _return_air(evidence: Evidence, reading: Reading) -> tuple[float, float]:
-    """Return air and the error of the difference, °F."""
+def _air(evidence: Evidence, reading: Reading) -> Air:
     if reading.quantity is not TEMP:
-        return (0.0, 0.0)
+        return (0.0, 0.0, 1.0)
     found = evidence.latest("return-air", TEMP)
     probe_f = ACCURACY[TEMP].fixed
+    share = air_factor(evidence.visit.settings.altitude_ft)
     if found is None:
-        return (UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F + probe_f)
-    return (found.reading.value, 2 * probe_f)
+        return (UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F + probe_f, share)
+    return (found.reading.value, 2 * probe_f, share)
 
 
-def _cold_density(ensemble: Ensemble, point: Point, reading: Reading) -> Real:
+def _strip_density(ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed) -> Real:
+    """An element's cold ohms, were its power so much of its rating."""
+    low, high, open_ = cold_arrays(ensemble, point, OHM, False)
+    least = low * th.PLATE_POWER_HIGH.value / narrowed.high
+    most = high * th.PLATE_POWER_LOW.value / narrowed.low
+    accuracy = ACCURACY[OHM]
+    scale = ((least + most) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
+    with np.errstate(invalid="ignore"):
+        closed = density(min(reading.value, 1e9), least, most, scale)
+    found = np.where(open_, float(reading.value >= OPEN_FROM_OHMS), closed)
+    return np.broadcast_to(found[:, None], (len(found), len(SUPPLY)))
+
+
+def _cold_density(
+    ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed | None
+) -> Real:
+    if narrowed is not None:
+        return _strip_density(ensemble, point, reading, narrowed)
     found = np.full((len(ensemble.variants), 1), np.nan)
     for v, bands in enumerate(cold_bands(ensemble, point, reading.quantity, reading.driven)):
         if bands is not None:
@@ -291,6 +280,12 @@ def cold_density(band: Band, quantity: Quantity, value: float) -> float:
     if np.isinf(value):
         return 0.0
     accuracy = ACCURACY[quantity]
+    if quantity is OHM and band.high > DECADES * band.low > accuracy.fixed:
+        # A fault's size may be of any order: even over the logarithm, and so is the meter's error.
+        error = (accuracy.share + accuracy.fixed / max(value, band.low)) / WORST_CASE_SCALES
+        ends = np.array(np.log(band.low)), np.array(np.log(band.high))
+        of_log = density(float(np.log(max(value, 1e-3))), *ends, np.array(error))
+        return float(of_log) / max(value, 1e-3)
     scale = (abs(band.low + band.high) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
     return float(density(value, np.array(band.low), np.array(band.high), np.array(scale)))
 
@@ -340,6 +335,11 @@ def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> 
     element = unit.element_by_id.get(seen.part)
     watched = set(element.rung) if element else {seen.part}
     now = [phase for phase in run.phases[v] if phase.t_s <= t_s][-1]
+    limits = {limit.id for limit in unit.limits}
+    for other in unit.elements_through(seen.part) if seen.part in limits else ():
+        own = limits.intersection(other.rung)
+        if len(own) > 1 and own <= now.cycling:
+            return EITHER  # the first that opens saves the others
     cycles = bool(now.cycling & watched)
     return CYCLING_SEEN if cycles == (seen.action == "cycling") else 1 - CYCLING_SEEN
 

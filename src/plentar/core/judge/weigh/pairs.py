@@ -19,8 +19,9 @@ from plentar.core.judge.shown.atlas import Atlas, Ensemble
 from plentar.core.judge.shown.history import History, history_of
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.guess import Guess, either
-from plentar.core.judge.weigh.likelihood import ItemLikelihood, likelihoods
-from plentar.core.judge.weigh.priors import priors_of
+from plentar.core.judge.weigh.likelihood import ItemLikelihood
+from plentar.core.judge.weigh.priors import OldPart, beside_old, priors_of
+from plentar.core.judge.weigh.unknowns import likelihoods
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import PAIRS_SHARE
 
@@ -37,7 +38,7 @@ def pairs_near(
     atlas: Atlas,
     singles: EnsemblePosterior,
     complaint: Real,
-    counts: list[bool],
+    old: Sequence[OldPart | None],
 ) -> Iterator[EnsemblePosterior]:
     """The pairs that may come near the likeliest single fault, ``complaint`` being the likelihood
     of the complaint under each single one (hypotheses,).
@@ -72,7 +73,7 @@ def pairs_near(
         ensemble = _pair(atlas, a, b, alone)
         taken = [one for one in evidence.taken if one.counts]
         items = likelihoods(ensemble, evidence, taken)
-        items = [item for item, use in zip(items, counts, strict=True) if use]
+        items = beside_old(items, old)
         pair = ensemble_posterior(ensemble, items, np.log(np.array([weight])))
         likeliest = max(likeliest, pair.usual)
         yield pair

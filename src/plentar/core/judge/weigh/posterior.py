@@ -25,7 +25,8 @@ from plentar.core.judge.weigh.likelihood import (
     in_order,
 )
 from plentar.core.judge.weigh.pairs import pairs_near
-from plentar.core.judge.weigh.priors import priors_of, still_counting
+from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
+from plentar.core.judge.weigh.unknowns import share_unknowns
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import (
     MISREAD,
@@ -126,8 +127,12 @@ def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
         every = len(taken) + sum(1 for _ in evidence.visit.of_kind(Observed))
         left_out.append(f"{every - len(found)} of {every} readings")
     items = in_order(found)
-    counts = still_counting(evidence, atlas, items)
-    items = [item for item, use in zip(items, counts, strict=True) if use]
+    try:
+        items = share_unknowns(atlas.singles, evidence, items)
+    except OutOfTime:
+        left_out.append("which readings share an unknown")
+    old = with_old_parts(evidence, atlas, items)
+    items = beside_old(items, old)
     complaint = np.ones(len(atlas.singles.hypotheses))
     try:
         complaint = complaint_likelihood(atlas, evidence.complaint)
@@ -139,7 +144,7 @@ def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
     pairs: list[EnsemblePosterior] = []
     try:
         if items and not left_out:
-            pairs.extend(pairs_near(evidence, atlas, singles, complaint, counts))
+            pairs.extend(pairs_near(evidence, atlas, singles, complaint, old))
     except OutOfTime:
         left_out.append("two faults at once")
     return Posterior(evidence, atlas, singles, tuple(pairs), float(other), tuple(left_out))

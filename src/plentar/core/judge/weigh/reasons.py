@@ -18,6 +18,7 @@ from plentar.core.network import Real
 from plentar.core.quantity import Quantity, show
 from plentar.core.state import called_since, longest_on_s
 from plentar.core.tables import thresholds as th
+from plentar.core.tables.assumptions import MISREAD
 
 MOST_REASONS = 3
 NOT_PREDICTED = "not predicted"
@@ -27,41 +28,46 @@ COIL_DRIVEN_V = 15.0
 
 
 class Reasons:
-    """Reasons for the suspects of one posterior; what they are compared with is worked out once."""
+    """Reasons for the suspects of one posterior; what they are compared with is worked out once.
+
+    A reading speaks for a suspect by how far its odds would fall had it not been taken: the one
+    that decided comes first.
+    """
 
     def __init__(self, posterior: Posterior) -> None:
         self.posterior = posterior
         self._sound: dict[int, tuple[float, float] | None] = {}
-        singles = posterior.singles
-        before = singles.log - singles.of_item.sum(axis=0)
-        #: Weight before any reading (hypotheses,), and how each explains each item.
-        self._before = np.exp(before - before.max())
-        self._likelihood = np.exp(singles.of_item)
-        self._total = self._likelihood @ self._before
+        parts = (posterior.singles, *posterior.pairs)
+        count = len(posterior.items)
+        other = [item.misread_log - math.log(MISREAD) for item in posterior.items]
+        #: Log weights (hypotheses,), of what none covers last, and how each explains each item.
+        self._log = np.concatenate([*(part.log for part in parts), [posterior.other_log]])
+        of_item = [part.of_item for part in parts]
+        self._of_item = np.concatenate([*of_item, np.array(other).reshape(count, 1)], axis=1)
 
     def of(self, number: int) -> tuple[str, ...]:
-        """The readings that speak most for one hypothesis against the others."""
-        part, at = self.posterior.place_of(number)
-        if not part.items:
+        """The readings that moved the odds of one hypothesis most."""
+        items = self.posterior.items
+        if not items:
             return ()
-        gains = part.of_item[:, at] - self._others(number)
+        gains = self._gains(number)
         found: list[str] = []
         for n in np.argsort(-gains, kind="stable"):
             if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
                 break
-            said = self._say(number, part.items[int(n)])
+            said = self._say(number, items[int(n)])
             if said not in found:
                 found.append(said)
         if not found:
             found.append("nothing read so far speaks against it; it rests on how often it is met")
         return tuple(found)
 
-    def _others(self, number: int) -> Real:
-        """How well the rest explains each item, each weighed as before any reading."""
-        weights = self._before
-        own = weights[number] if number < len(weights) else 0.0
-        explained = self._likelihood[:, number] * own if own else 0.0
-        return np.asarray(np.log((self._total - explained) / (weights.sum() - own)))
+    def _gains(self, number: int) -> Real:
+        """How far its log odds would fall without each item: (items,)."""
+        others = np.delete(np.arange(len(self._log)), number)
+        with_all = np.logaddexp.reduce(self._log[others])
+        without = np.logaddexp.reduce(self._log[others] - self._of_item[:, others], axis=1)
+        return np.asarray(self._of_item[:, number] + without - with_all)
 
     def _say(self, number: int, item: ItemLikelihood) -> str:
         posterior = self.posterior

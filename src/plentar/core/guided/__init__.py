@@ -1,0 +1,65 @@
+"""Guided tests: a few readings in a fixed order that only together say something.
+
+A test is worked out anew from what was read: a step that was read in its setting is done, the first
+that was not comes next, and the result says what the readings so far amount to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from plentar.core.due import Due, Verdict
+from plentar.core.evidence import Taken
+from plentar.core.judgement import Setting
+from plentar.core.quantity import Quantity
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One reading: where, of what, and the setting that it asks for, as the unit stands now.
+
+    ``taken`` is the reading, where there is one; ``verdict`` what it says; ``worst`` marks the one
+    that is furthest out; ``note`` is a word of caution or why it is read again.
+    """
+
+    title: str
+    at: str
+    quantity: Quantity
+    setting: Setting
+    due: Due
+    taken: Taken | None = None
+    worst: bool = False
+    note: str = ""
+
+    @property
+    def verdict(self) -> Verdict | None:
+        """What the reading says against what was due."""
+        return self.due.judge(self.taken.reading.value) if self.taken else None
+
+
+@dataclass(frozen=True, slots=True)
+class Guided:
+    """A test with its steps in order, and its result in lines of a label and a value.
+
+    ``stop`` says why it ends before its steps do; nothing of it is proposed then.
+    """
+
+    steps: tuple[Step, ...]
+    result: tuple[tuple[str, str], ...] = ()
+    stop: str = ""
+
+    @property
+    def next(self) -> Step | None:
+        """The first step that was not read; None where it is over."""
+        return None if self.stop else next((s for s in self.steps if s.taken is None), None)
+
+
+def lines(*pairs: tuple[str, str | None]) -> tuple[tuple[str, str], ...]:
+    """Those of some lines that have something to say."""
+    return tuple((label, value) for label, value in pairs if value)
+
+
+def every(*groups: Iterable[Step]) -> tuple[Step, ...]:
+    """Groups of steps in one row."""
+    return tuple(step for group in groups for step in group)

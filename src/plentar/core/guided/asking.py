@@ -1,0 +1,101 @@
+"""How a step of a guided test is asked for: the setting from where the unit stands, what is due in
+it, and whether it was read in it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from plentar.core.due import Asked
+from plentar.core.due.rules import due_at
+from plentar.core.events import ON, PROVED_DEAD
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.guided import Step
+from plentar.core.judgement import Setting
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
+from plentar.core.state import PanelState
+
+#: What a watch may be short of a wait, s.
+SLACK_S = 2.0
+
+
+@dataclass(frozen=True)
+class Stage:
+    """The setting of some steps: calls, or proved dead; and how long it must have stood, s."""
+
+    calls: frozenset[str] = frozenset()
+    after_s: float = 0.0
+    dead: bool = False
+
+
+@dataclass(frozen=True)
+class Asking:
+    """Steps asked of one visit at its present time, s."""
+
+    evidence: Evidence
+    now_s: float
+
+    @cached_property
+    def state(self) -> PanelState:
+        """How the unit stands."""
+        return self.evidence.state_at(self.now_s)
+
+    def step(self, stage: Stage, at: str, quantity: Quantity, title: str) -> Step:
+        """A step, done or not."""
+        due = due_at(
+            self.evidence, Asked(resolve(self.evidence.unit, at), quantity, self._in(stage))
+        )
+        return Step(title, at, quantity, self.setting(stage), due, self.read(stage, at, quantity))
+
+    def read(self, stage: Stage, at: str, quantity: Quantity) -> Taken | None:
+        """The newest reading of it in its setting."""
+        found = [t for t in self.evidence.at(at, quantity) if self._stood(stage, t)]
+        return found[-1] if found else None
+
+    def setting(self, stage: Stage) -> Setting:
+        """What has to be changed to get there; what stands already is not asked for."""
+        now = self.state
+        if stage.dead:
+            return Setting(power=None if now.proved_dead else PROVED_DEAD)
+        on = all(power == ON for power in now.power.values())
+        same = on and now.calls == stage.calls
+        moved_s = [*now.since_s.values(), *now.ended_s.values()]
+        stood_s = now.t_s - max(moved_s, default=-1e9)
+        waits = stage.after_s and not (same and stood_s >= stage.after_s)
+        return Setting(
+            power=None if on else ON, calls=None if same else stage.calls,
+            after_s=stage.after_s if waits else None,
+        )  # fmt: skip
+
+    def _in(self, stage: Stage) -> PanelState:
+        """The state that a stage asks for, once it has stood long enough."""
+        unit, now = self.evidence.unit, self.state
+        if stage.dead:
+            return replace(now, power={c.id: PROVED_DEAD for c in unit.circuits}, since_s={})
+        began_s = now.t_s - max(stage.after_s, 1.0)
+        ended = {call: began_s for call in unit.calls if call not in stage.calls}
+        return replace(
+            now, power={c.id: ON for c in unit.circuits}, calls=stage.calls,
+            since_s=dict.fromkeys(stage.calls, began_s), ended_s=ended,
+        )  # fmt: skip
+
+    def _stood(self, stage: Stage, taken: Taken) -> bool:
+        state = taken.state
+        if stage.dead:
+            return state.proved_dead
+        if state.power[self.evidence.unit.control_power.circuit] != ON:
+            return False
+        if frozenset(state.since_s) != stage.calls:
+            return False
+        moved_s = [*state.since_s.values(), *state.ended_s.values()]
+        stood_s = state.t_s + taken.reading.lead_s - max(moved_s, default=-1e9)
+        return stood_s >= stage.after_s - SLACK_S
+
+
+def heat_calls(evidence: Evidence) -> frozenset[str]:
+    """Every call for heat, with the fan where nothing sure ties the blower to it."""
+    unit = evidence.unit
+    calls = frozenset(unit.heat_calls)
+    tied = unit.blower is None or unit.blower.interlock.kind not in ("none", "unknown")
+    return calls if tied or unit.fan_call is None else calls | {unit.fan_call}

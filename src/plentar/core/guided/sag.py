@@ -1,0 +1,144 @@
+"""The sag test: line side and lugs, without heat and under all of it, with its amps.
+
+What the lugs lose is the source's, the wire's and the sound poles', or heat in a joint; and it is
+on one side of the breaker's line terminals or on the other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from plentar.core.checks.joints import FeedLoss, feed_loss, level_of
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.guided import Guided, Step, every, lines
+from plentar.core.guided.asking import Asking, Stage, heat_calls
+from plentar.core.judgement import Level
+from plentar.core.parts import Circuit
+from plentar.core.quantity import Quantity, show
+from plentar.core.state import all_off_s, all_on_s
+from plentar.core.tables import thresholds as th
+
+A, V = Quantity.AMPS, Quantity.VOLTS
+
+
+@dataclass(frozen=True, slots=True)
+class Sag:
+    """What the readings of one circuit amount to: what the source gives way by, V, under how many
+    amps, and what is lost behind the breaker's line side."""
+
+    source_volts: float
+    amps: float
+    loss: FeedLoss
+
+    @property
+    def source_ohms(self) -> float:
+        """The impedance of all that is ahead."""
+        return self.source_volts / self.amps
+
+
+def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
+    """The steps for one circuit and, where the readings are there, what they amount to."""
+    asking, unit = Asking(evidence, now_s), evidence.unit
+    circuit = unit.circuit_by_id[circuit_id]
+    line = f"{circuit_id}.line"
+    calls = heat_calls(evidence)
+    idle = Stage(after_s=all_off_s(unit))
+    loaded = Stage(calls, all_on_s(unit))
+    steps = [
+        asking.step(idle, line, V, "Line side of the breaker, heat off"),
+        asking.step(idle, circuit_id, V, "Lugs of the kit, heat off"),
+        asking.step(loaded, circuit_id, A, "Conductor L1 alone, all heat on"),
+        asking.step(loaded, line, V, "Line side, all heat on"),
+        asking.step(loaded, circuit_id, V, "Lugs, all heat on"),
+    ]
+    steps[0], steps[1] = _together(steps[0], steps[1])
+    steps[3], steps[4] = _together(steps[3], steps[4])
+    first, amps, ahead, behind = (steps[n].taken for n in (0, 2, 3, 4))
+    found = (
+        sag_of(circuit, first, amps, ahead, behind) if first and amps and ahead and behind else None
+    )
+    stop = _ended(found)
+    legs = [
+        asking.step(loaded, f"{circuit_id}.{leg}:ground", V, f"{leg.upper()} to the cabinet")
+        for leg in ("l1", "l2")
+    ]
+    poles = [
+        asking.step(loaded, f"{line}.{leg}:{circuit_id}.{leg}", V, f"Across pole and wire, {leg.upper()}")
+        for leg in ("l1", "l2")
+        if found is not None and found.loss.watts > th.JOINT_GOOD_WATTS.value
+    ]  # fmt: skip
+    result = _said(circuit, found, legs, poles) if found else ()
+    return Guided(every(steps, [] if stop else every(legs, poles)), result, stop)
+
+
+def _ended(found: Sag | None) -> str:
+    """A joint that burns is not read any further under load."""
+    if found is None or level_of(found.loss.least_watts) is not Level.STOP_NOW:
+        return ""
+    return (
+        f"{show(found.loss.least_watts, 'W')} at least are made in a joint between the breaker’s line side"
+        " and the lugs. End the call, breaker off, proved dead: then look at pole, wire ends and lugs"
+    )
+
+
+def _together(one: Step, two: Step) -> tuple[Step, Step]:
+    """Two readings that go together; read too far apart, the second is read again."""
+    if one.taken is None or two.taken is None:
+        return one, two
+    if abs(two.taken.reading.t_s - one.taken.reading.t_s) <= th.PAIR_S.value:
+        return one, two
+    again = "again: it belongs within a minute of the other"
+    if two.taken.reading.t_s > one.taken.reading.t_s:
+        return replace(one, taken=None, note=again), two
+    return one, replace(two, taken=None, note=again)
+
+
+def sag_of(circuit: Circuit, line_idle: Taken, amps: Taken, line: Taken, lugs: Taken) -> Sag | None:
+    """Worked out of the line side without heat, and under it amps, line side and lugs; None where
+    no current flows."""
+    current = amps.reading.value
+    if current < th.DEAD_AMPS.value:
+        return None
+    source_volts = line_idle.reading.value - line.reading.value
+    loss = feed_loss(circuit, line.reading.value, lugs.reading.value, current)
+    return Sag(source_volts, current, loss)
+
+
+def _said(
+    circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]
+) -> tuple[tuple[str, str], ...]:
+    known = circuit.conductor is not None and circuit.conductor.length_ft > 0
+    unknown = "" if known else " (a usual wire: its length is not on the plate)"
+    good = show(th.JOINT_GOOD_WATTS.value, "W")
+    return lines(
+        ("before the breaker", f"{show(found.source_volts, 'V')} at {show(found.amps, 'A')}:"
+         f" {show(found.source_ohms, 'Ω')} of source"),
+        ("breaker to lugs", f"{show(found.loss.volts, 'V')}; wire and sound poles explain"
+         f" {show(found.loss.explained_volts, 'V')}{unknown}"),
+        ("left for joints", f"{found.loss.words}; up to {good} is good"),
+        ("where", _where(circuit, found, poles)),
+        ("legs", _balance(legs)),
+    )  # fmt: skip
+
+
+def _balance(legs: list[Step]) -> str | None:
+    """Both legs to the cabinet, and how far they are apart."""
+    one, two = (step.taken for step in legs)
+    if one is None or two is None:
+        return None
+    a, b = one.reading.value, two.reading.value
+    apart = 200 * abs(a - b) / max(a + b, 1.0)
+    most = 100 * th.LEG_UNBALANCE.value
+    return (
+        f"{show(a, 'V')} and {show(b, 'V')}: {apart:.1f} % apart, over {most:g} % is worth a look"
+    )
+
+
+def _where(circuit: Circuit, found: Sag, across: list[Step]) -> str | None:
+    """Which side of the breaker, and which leg."""
+    if level_of(found.loss.least_watts) is None:
+        lost = found.source_volts > th.SAG_WATCH.value * circuit.rated_volts
+        return "ahead of the breaker: service, meter or feeder" if lost else None
+    read = [(step.taken.reading.value, step.at[-2:].upper()) for step in across if step.taken]
+    leg = f" of {max(read)[1]}" if len(read) == len(across) > 1 else ""
+    return f"between the breaker’s line side and the lugs{leg}: pole, wire ends, lug"

@@ -1,0 +1,51 @@
+"""The control power as one stack of VA, with the transformer's rating and the fuse as posts."""
+
+from __future__ import annotations
+
+from html import escape
+
+from plentar.core.door import ControlBudget
+from plentar.core.quantity import show
+
+WIDTH, HEIGHT, LEFT, RIGHT, BAR_Y, BAR = 360, 104, 10, 350, 30, 30
+#: A segment narrower than this has no room for its name.
+NAMED_FROM = 34.0
+
+
+def budget_stack(budget: ControlBudget) -> str:
+    """The SVG text of the stack."""
+    posts = [(budget.rated_va, f"transformer {budget.rated_va:g} VA")]
+    if budget.fuse_va is not None:
+        posts.append((budget.fuse_va, f"fuse {budget.fuse_va:g} VA"))
+    most = 1.1 * max(budget.total_va, *(va for va, _ in posts))
+    drawn, at = [], 0.0
+    for number, (name, call, va) in enumerate(budget.loads):
+        x0, x1 = _x(at, most), _x(at + va, most)
+        at += va
+        drawn.append(
+            f'<path class="load{number % 2}" d="M{x0:.1f} {BAR_Y}H{x1:.1f}v{BAR}H{x0:.1f}z">'
+            f"<title>{escape(name)} on {escape(call)}: {va:g} VA</title></path>"
+        )
+        if x1 - x0 >= NAMED_FROM:
+            middle = (x0 + x1) / 2
+            drawn.append(
+                f'<text class="in" x="{middle:.1f}" y="{BAR_Y + 20}" text-anchor="middle">'
+                f"{escape(call)}</text>"
+            )
+    for number, (va, words) in enumerate(posts):
+        x = _x(va, most)
+        y = BAR_Y + BAR + 18 + 18 * number
+        anchor = "end" if x > WIDTH / 2 else "start"
+        drawn.append(f'<path class="post" d="M{x:.1f} {BAR_Y - 8}V{y - 12}"/>')
+        drawn.append(f'<text x="{x:.1f}" y="{y}" text-anchor="{anchor}">{words}</text>')
+    total = f"all called {show(budget.total_va, 'VA')}"
+    told = "; ".join(f"{name} on {call} {va:g} VA" for name, call, va in budget.loads)
+    return (
+        f'<svg class="budget" viewBox="0 0 {WIDTH} {HEIGHT}" role="img"'
+        f' aria-label="{escape(f"{total}: {told}")}"><text x="{LEFT}" y="18">{total}</text>'
+        f"{''.join(drawn)}</svg>"
+    )
+
+
+def _x(va: float, most: float) -> float:
+    return LEFT + (RIGHT - LEFT) * va / most

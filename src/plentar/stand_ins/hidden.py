@@ -1,0 +1,45 @@
+"""A unit of the wider world where a technician of the episodes stands before it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Any
+
+from plentar.core.events import Event
+from plentar.core.quantity import Quantity
+from plentar.core.unit import Unit
+from plentar.files.events_json import event_to_json
+from plentar.files.unit_json import UnitJson
+from plentar.stand_ins.wider.plates import plate
+from plentar.stand_ins.wider.world import HiddenUnit
+
+
+def drawn_unit(number: int) -> Unit:
+    """A plate of the wider world, read as any file is."""
+    return UnitJson.model_validate(plate(number)).to_core()
+
+
+class Hidden:
+    """Read, watched and mended in the core's terms; what passes between is the visit file's."""
+
+    def __init__(self, unit: Unit, inside: HiddenUnit) -> None:
+        self.unit, self.inside = unit, inside
+
+    def read(
+        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *,
+        driven: bool = False,
+    ) -> float:  # fmt: skip
+        """What the meter shows; infinity for an overload."""
+        return self.inside.read(quantity.value, at, _written(events), t_s, driven=driven)
+
+    def cycles(self, part: str, events: Sequence[Event], t_s: float) -> bool:
+        """Whether an element's current comes and goes with the call steady, or a limit opens."""
+        return self.inside.cycles(part, _written(events), t_s)
+
+    def mended(self, parts: Collection[str]) -> Hidden:
+        """The same unit with some of its parts put right."""
+        return Hidden(self.unit, self.inside.mended(parts))
+
+
+def _written(events: Sequence[Event]) -> list[dict[str, Any]]:
+    return [event_to_json(event) for event in events if event.is_switch]

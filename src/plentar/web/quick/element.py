@@ -1,0 +1,45 @@
+"""One element: kilowatts and volts in, amps, ohms and heat out."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel
+
+from plentar.core.door import Rating
+from plentar.core.events import Tolerance
+from plentar.core.quantity import Band, show
+from plentar.web.entry import Number
+from plentar.web.quick.numbers import MayLack, Numbers, within
+
+ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
+
+
+class ElementEntry(BaseModel):
+    """What is stamped on the element, and the volts at its lugs."""
+
+    kw: Annotated[Number, within(0.1, 40)]
+    volts: Annotated[Number, within(100, 300)]
+    measured: Annotated[MayLack, within(20, 300)] = None
+
+
+def element_numbers(entry: ElementEntry) -> Numbers:
+    """What is due of it."""
+    rating = Rating(entry.kw * 1000, entry.volts)
+    volts = entry.measured or entry.volts
+    at = Band(volts, volts)
+    plate, house = (rating.expected_amps(at, school) for school in Tolerance)
+    cold, share = rating.expected_cold_ohms, 100 * (volts / rating.rated_volts) ** 2
+    return Numbers(
+        show(rating.amps(volts), digits=4), "A", f"at {volts:g} V",
+        (
+            ("on the clamp, plate −10 … +5 %", f"{show(plate.low)} … {show(plate.high, 'A')}"),
+            ("on the clamp, house ±10 %", f"{show(house.low)} … {show(house.high, 'A')}"),
+            ("hot", show(rating.hot_ohms, "Ω", 4)),
+            ("cold, proved dead", f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
+            ("power", f"{show(rating.watts(volts) / 1000, 'kW', 4)}, {share:.1f} % of rated"),
+            ("heat", f"{rating.heat_btuh(volts):,.0f} BTU/h"),
+        ),
+        f"I = {rating.rated_watts:g} W × {volts:g} V ÷ ({rating.rated_volts:g} V)²"
+        f" = {show(rating.amps(volts), 'A', 4)}",
+    )  # fmt: skip

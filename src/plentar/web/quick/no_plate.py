@@ -1,0 +1,59 @@
+"""A unit without a plate: what its strips are, by what can be read of it."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from flask import url_for
+from pydantic import AfterValidator, BaseModel
+
+from plentar.core.door import work_out
+from plentar.core.errors import BadInput
+from plentar.core.quantity import parse_reading, show
+from plentar.web.entry import Number
+from plentar.web.quick.numbers import MayLack, Numbers, within
+
+MOST_STRIPS = 12
+
+
+def _ohms(typed: str) -> str:
+    try:
+        found = _values(typed)
+    except BadInput as bad:
+        raise ValueError(bad.reason) from None
+    if len(found) > MOST_STRIPS:
+        raise ValueError(f"{MOST_STRIPS} strips at most")
+    return typed
+
+
+def _values(typed: str) -> list[float]:
+    return [parse_reading(one) for one in typed.replace(";", " ").replace(", ", " ").split()]
+
+
+class NoPlateEntry(BaseModel):
+    """What is known: ohms of each strip, or a stated total and the limits counted."""
+
+    volts: Annotated[Number, within(100, 300)]
+    ohms: Annotated[str, AfterValidator(_ohms)] = ""
+    limits: Annotated[MayLack, within(1, MOST_STRIPS)] = None
+    kw: Annotated[MayLack, within(0.1, 100)] = None
+    amps: Annotated[MayLack, within(1, 400)] = None
+
+
+def no_plate_numbers(entry: NoPlateEntry) -> Numbers:
+    """The strips, each with why, and how sure it is."""
+    limits = None if entry.limits is None else round(entry.limits)
+    found = work_out(entry.volts, _values(entry.ohms), limits, entry.amps, entry.kw)
+    rows = [
+        (f"strip {n}", f"{s.kw:g} kW, by {s.because}")
+        for n, s in enumerate(found.strips, start=1)
+    ]  # fmt: skip
+    onward = url_for(
+        "units.new", elements=len(found.strips), kw=f"{found.strips[0].kw:g}",
+        volts=f"{entry.volts:g}",
+    )  # fmt: skip
+    return Numbers(
+        show(found.total_kw), "kW", f"{len(found.strips)} strips at {entry.volts:g} V", tuple(rows),
+        f"{found.sure[:1].upper()}{found.sure[1:]}. A stamping on the strip goes before all of it",
+        (onward, "Begin a unit with these"),
+    )  # fmt: skip

@@ -1,0 +1,132 @@
+"""A guided test in the judge's place: its steps, the one that comes next as a card, what it says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from markupsafe import Markup
+
+from plentar.core.door import (
+    Guided,
+    Step,
+    control_budget,
+    one_call_test,
+    rise_test,
+    sag_test,
+)
+from plentar.core.judgement import Hazard
+from plentar.core.quantity import Quantity
+from plentar.drawing.budget import budget_stack
+from plentar.web.showing import verdict
+from plentar.web.visits.guided_tests import CALLS, SAG, tests_of
+from plentar.web.visits.judging import CAUTIONS, SHAPES, Card, fields_of, place_in_words, steps_of
+from plentar.web.visits.view import BenchView
+
+
+@dataclass(frozen=True, slots=True)
+class StepRow:
+    """One step: where it is touched, what was due and read, its verdict as a mark."""
+
+    title: str
+    href: str
+    due: str
+    read: str
+    mark: Markup
+    note: str
+    state: str
+
+
+class TestView:
+    """What a guided test shows."""
+
+    __test__ = False  # no test of ours: pytest passes it by
+
+    def __init__(self, view: BenchView, test: str) -> None:
+        self.view, self.test = view, test
+        self.title = dict(tests_of(view.unit))[test]
+
+    @cached_property
+    def guided(self) -> Guided:
+        """The core's answer."""
+        kind, _, circuit = self.test.partition(":")
+        evidence, now_s = self.view.evidence, self.view.record.elapsed_s
+        if kind == SAG:
+            return sag_test(evidence, now_s, circuit)
+        return one_call_test(evidence, now_s) if kind == CALLS else rise_test(evidence, now_s)
+
+    @property
+    def rows(self) -> list[StepRow]:
+        """Every step in order."""
+        return [self._row(step) for step in self.guided.steps]
+
+    @property
+    def done(self) -> str:
+        """How far it is."""
+        steps = self.guided.steps
+        return f"{sum(s.taken is not None for s in steps)} of {len(steps)}"
+
+    @property
+    def stop(self) -> str:
+        """Why it does not go on: its own reason, or a stop that stands open on this visit."""
+        open_stop = next(iter(self.view.stopped), None)
+        said = "make safe first what stands above it" if open_stop else ""
+        return self.guided.stop or said
+
+    @property
+    def over(self) -> bool:
+        """Every step was read."""
+        return self.guided.next is None and not self.stop
+
+    @property
+    def still_called(self) -> str:
+        """What is left called when the test is over."""
+        return " + ".join(sorted(self.view.state.calls)) if self.over else ""
+
+    @property
+    def card(self) -> Card | None:
+        """The next step, ready to take."""
+        step = self.guided.next
+        if step is None or self.stop:
+            return None
+        unit, quantity = self.view.unit, step.quantity
+        hazard = _hazard(step)
+        fields = {"at": step.at, "quantity": str(quantity), **fields_of(step.setting)}
+        place = place_in_words(unit, step.at, quantity)
+        return Card(
+            f"Next, {self.done} done", True, step.title, f"{place} · {quantity.setting}",
+            tuple(steps_of(step.setting)), f"{CAUTIONS[hazard]}{_also(step.note)}",
+            SHAPES[hazard], "", "", (),
+            fields, False, step.at,
+        )  # fmt: skip
+
+    @property
+    def budget(self) -> Markup:
+        """The control power as a stack, beside its test."""
+        return (
+            Markup(budget_stack(control_budget(self.view.unit)))
+            if self.test == CALLS
+            else Markup("")
+        )
+
+    def _row(self, step: Step) -> StepRow:
+        said = step.verdict
+        judged = said is not None and bool(step.due.ranges)
+        mark = verdict(said.word, said.good, said.provisional) if said and judged else Markup("")
+        state = "worst" if step.worst else "coming" if step is self.guided.next else ""
+        return StepRow(
+            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or "—",
+            step.quantity.shown(step.taken.reading.value) if step.taken else "", mark, step.note,
+            state,
+        )  # fmt: skip
+
+
+def _also(note: str) -> str:
+    """A step's own word after the caution."""
+    return f" {note[:1].upper()}{note[1:]}." if note else ""
+
+
+def _hazard(step: Step) -> Hazard:
+    if step.quantity.dead_only:
+        return Hazard.DEAD
+    return Hazard.CLAMP if step.quantity in (Quantity.AMPS, Quantity.TEMP_F) else Hazard.LIVE

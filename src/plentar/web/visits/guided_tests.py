@@ -1,0 +1,61 @@
+"""Which guided tests a unit can be put through, where a touch offers them, and which one stands."""
+
+from __future__ import annotations
+
+import uuid
+
+from flask import session
+
+from plentar.core.errors import BadInput
+from plentar.core.points import Point
+from plentar.core.unit import Unit
+
+SAG, CALLS, RISE = "sag", "calls", "rise"
+#: Where a touch offers which test, by the kind of point.
+_AT = {
+    "circuit": SAG, "line": SAG, "feed": SAG, "secondary": CALLS, "primary": CALLS,
+    "terminal": CALLS, "coil": CALLS, "air": RISE, "blower": RISE, "capacitor": RISE,
+}  # fmt: skip
+#: What of the look around shows in the air; the rest shows in volts.
+_OF_THE_AIR = frozenset({"filter", "indoor-coil", "wheel", "speed-tap", "capacitor"})
+_KEPT = "guided"
+
+
+def tests_of(unit: Unit) -> list[tuple[str, str]]:
+    """The tests that a unit can be put through: what each is called by, and its words."""
+    fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
+    found = [(f"{SAG}:{name}", f"Sag test {name}") for name in fed]
+    if unit.calls:
+        found.append((CALLS, "One call at a time"))
+    if unit.elements and unit.heat_calls:
+        found.append((RISE, "Rise test"))
+    return found
+
+
+def tests_at(unit: Unit, point: Point) -> list[tuple[str, str]]:
+    """Those that a point is part of."""
+    kind = _AT.get(point.kind)
+    if point.kind == "node-node" and ".line." in point.name:
+        kind = SAG
+    owner = point.component.removesuffix(".line")
+    return [(name, words) for name, words in tests_of(unit) if name in (kind, f"{kind}:{owner}")]
+
+
+def test_for(unit: Unit, item: str) -> tuple[str, str] | None:
+    """The test that shows how much it matters that an item of the look around is poor."""
+    kind = RISE if item in _OF_THE_AIR else SAG
+    return next((one for one in tests_of(unit) if one[0].startswith(kind)), None)
+
+
+def standing_test(unit: Unit, visit_id: uuid.UUID) -> str:
+    """The test that this browser is in, on this visit; empty where there is none."""
+    kept = session.get(_KEPT) or ["", ""]
+    known = {name for name, _ in tests_of(unit)}
+    return kept[1] if kept[0] == str(visit_id) and kept[1] in known else ""
+
+
+def stand_in(unit: Unit, visit_id: uuid.UUID, test: str) -> None:
+    """Begin a test, or with nothing leave it. Raises BadInput at ``test`` for one there is not."""
+    if test and test not in {name for name, _ in tests_of(unit)}:
+        raise BadInput("test", "this unit has no such test")
+    session[_KEPT] = [str(visit_id), test]
