@@ -56,10 +56,13 @@ from plentar.core.meter import ACCURACY
 from plentar.core.model import model_at
 from plentar.core.network import Real, Solution
 from plentar.core.no_plate import WorkedOut, work_out
+from plentar.core.part_kinds import PART_KINDS
 from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
-from plentar.core.relay_proof import Case, Proof
-from plentar.core.relay_proof import prove as prove_relay
+from plentar.core.relay_bench.circuit import Case
+from plentar.core.relay_bench.proof import Proof
+from plentar.core.relay_bench.proof import prove as prove_relay
+from plentar.core.relay_bench.substitute import substitute
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
 from plentar.core.sizing import Sized, circuit_of, feeder_sized, sized
@@ -84,6 +87,7 @@ __all__ = [
     "MOST_ELEMENTS",
     "NONE",
     "OTHER",
+    "PART_KINDS",
     "THRESHOLDS",
     "AmpereScale",
     "Asked",
@@ -157,6 +161,7 @@ __all__ = [
     "sized",
     "state_at",
     "state_in_words",
+    "substitute",
     "suspected_stops",
     "tape_of",
     "thresholds",

@@ -138,11 +138,26 @@ class Switch:
     role: str = "element"
 
 
+@dataclass(frozen=True, slots=True)
+class Wire:
+    """A wire on a terminal of a device, where it leads, and how it is told from others."""
+
+    id: str
+    terminal: str
+    to: str
+    colour: str = ""
+    label: str = ""
+    awg: str = ""
+
+
 class Device(ABC):
-    """What has a coil of a known kind."""
+    """What has a coil of a known kind. ``part`` names its part kind and ``wired`` what lies on its
+    terminals, where somebody looked."""
 
     __slots__ = ()
     coil: Coil
+    part: str | None
+    wired: tuple[Wire, ...]
 
     @property
     @abstractmethod
@@ -175,6 +190,8 @@ class Control(Device):
     call: str | None = None
     through: str | None = None
     outdoor: OutdoorThermostat | None = None
+    part: str | None = None
+    wired: tuple[Wire, ...] = ()
 
     @property
     def kind(self) -> DeviceKind:
@@ -203,6 +220,8 @@ class BlowerRelay(Device):
     off_s: Band
     contact_amps: float | None = None
     wires: RelayWires | None = None
+    part: str | None = None
+    wired: tuple[Wire, ...] = ()
 
     @property
     def kind(self) -> DeviceKind:

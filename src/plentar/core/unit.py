@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, fields
 from functools import cached_property
 
 from plentar.core.errors import BadInput
+from plentar.core.part_kinds import PART_KINDS
 from plentar.core.parts import (
     CALLS,
     HEAT_CALLS,
@@ -24,6 +25,7 @@ from plentar.core.parts import (
     Part,
     Switch,
 )
+from plentar.core.terminals import PartKind
 
 ID = re.compile(r"[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?")
 RESERVED_TAILS = frozenset({"in", "out", "coil", "rectifier", "line", "l1", "l2", "wire"})
@@ -68,6 +70,8 @@ class Unit:
     links: tuple[Link, ...] = ()
     other_loads: tuple[OtherLoad, ...] = field(default=())
     feeder: Feeder | None = None
+    #: Kinds of part beyond those that ship, which its devices name.
+    part_kinds: tuple[PartKind, ...] = ()
 
     def __post_init__(self) -> None:
         _check(self)
@@ -194,6 +198,7 @@ def _check(unit: Unit) -> None:
         _call(unit, control, f"controls[{index}]")
     if unit.blower is not None:
         _blower(unit, unit.blower)
+    _part_kinds(unit)
     if unit.control_power.circuit not in unit.circuit_by_id:
         raise BadInput("control_power.circuit", f"no circuit {unit.control_power.circuit!r}")
     for index, name in enumerate(unit.feeder.circuits if unit.feeder else ()):
@@ -287,6 +292,30 @@ def _call(unit: Unit, control: Control, path: str) -> None:
         if step.id in seen:
             raise BadInput(f"{path}.call.through", "the chain of calls comes back to itself")
         seen.add(step.id)
+
+
+def _part_kinds(unit: Unit) -> None:
+    """Kinds have names of their own, and a device's wires lie on terminals of its kind."""
+    kinds = dict(PART_KINDS)
+    for index, kind in enumerate(unit.part_kinds):
+        if kind.name in kinds:
+            raise BadInput(f"part_kinds[{index}].name", f"{kind.name!r} is in the drawer already")
+        kinds[kind.name] = kind
+    paths = {device.id: f"controls[{at}]" for at, device in enumerate(unit.controls)}
+    for device in unit.device_by_id.values():
+        path = paths.get(device.id, "blower.relay")
+        if device.part is None:
+            if device.wired:
+                raise BadInput(f"{path}.wired", "name the part that its terminals belong to")
+            continue
+        found = kinds.get(device.part)
+        if found is None:
+            raise BadInput(f"{path}.part", f"no part kind {device.part!r}")
+        if isinstance(device, Control) and len(device.switches) > len(found.sets):
+            raise BadInput(f"{path}.part", f"it has {len(found.sets)} sets of contacts, too few")
+        for at, wire in enumerate(device.wired):
+            if wire.terminal not in found.terminal_by_name:
+                raise BadInput(f"{path}.wired[{at}].terminal", f"no terminal {wire.terminal!r}")
 
 
 def _blower(unit: Unit, blower: Blower) -> None:

@@ -16,7 +16,7 @@ NAME = "rating of the contacts"
 @check(NAME, FindingCode.CONTACT_RATING)
 def contact_rating(evidence: Evidence) -> Iterator[Result]:
     """Every switch that carries something, and the blower relay's set."""
-    for part, rated, load in _loads(evidence.unit):
+    for part, rated, load in contact_loads(evidence.unit):
         if load is None or rated is None:
             missing = "its rating is not printed" if rated is None else "its motor’s amps not given"
             yield NotJudged(NAME, part, missing)
@@ -31,7 +31,7 @@ def contact_rating(evidence: Evidence) -> Iterator[Result]:
             yield Finding(FindingCode.CONTACT_RATING, Level.REPAIR, part, text, numbers)
 
 
-def _loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]]:
+def contact_loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]]:
     """Each contact with its rating and its load, A; None where the plate does not say."""
     blower = unit.blower
     motor = (blower.fla or blower.running_amps) if blower else None

@@ -1,0 +1,215 @@
+"""A part as it lies in the hand: its terminals, what is joined inside at rest and driven, and what
+is printed on it. Generic: no maker's part is meant, and none is needed.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from plentar.core.errors import BadInput
+from plentar.core.quantity import Band
+from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
+
+NAME = re.compile(r"[A-Za-z0-9+~-]{1,8}")
+#: How a wire is held: the quarter-inch blade, the narrow one, a screw, a pin of a board's plug.
+BLADES = ("1/4", "3/16", "screw", "pin")
+#: What a set of contacts is for.
+ROLES = ("element", "blower", "auxiliary")
+MOST_TERMINALS, MOST_SETS = 24, 8
+
+
+@dataclass(frozen=True, slots=True)
+class Terminal:
+    """One terminal: its printed name, where it lies (column and row, from the upper left, as seen
+    from the front), its blade, how many wires it takes side by side. A ``dummy`` holds wires
+    together and is joined to nothing inside."""
+
+    name: str
+    column: int
+    row: int
+    blade: str = "1/4"
+    places: int = 2
+    dummy: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class ContactSet:
+    """One set: its common, what the common meets driven, and at rest. Windows where they are
+    printed; those of the kind where not, s."""
+
+    name: str
+    common: str
+    no: str | None = None
+    nc: str | None = None
+    role: str = "element"
+    on_s: Band | None = None
+    off_s: Band | None = None
+
+    @property
+    def ends(self) -> tuple[str, ...]:
+        """Its terminals."""
+        return tuple(end for end in (self.common, self.no, self.nc) if end)
+
+
+@dataclass(frozen=True)
+class PartKind:
+    """A kind of part. ``device`` is how it acts: a row of ``tables/devices``.
+
+    ``resistive_amps`` and ``motor_amps`` are its contacts' ratings, None where none is printed;
+    ``tied`` are terminals that a strap inside joins; ``seen``: its contacts can be looked at;
+    ``board``: it is a part of a board, or plugged into one. Raises BadInput (path below the kind).
+    """
+
+    name: str
+    title: str
+    device: str
+    terminals: tuple[Terminal, ...]
+    coil: tuple[str, str]
+    sets: tuple[ContactSet, ...]
+    tied: tuple[tuple[str, str], ...] = ()
+    resistive_amps: float | None = None
+    motor_amps: float | None = None
+    coil_volts: float = 24.0
+    coil_ohms: Band | None = None
+    coil_va: float | None = None
+    seen: bool = False
+    board: bool = False
+
+    def __post_init__(self) -> None:
+        _check(self)
+
+    @property
+    def kind(self) -> DeviceKind:
+        """How it acts."""
+        return (CONTROLS | BLOWER_RELAYS)[self.device]
+
+    @property
+    def va(self) -> float:
+        """Of its coil, as printed or typical of the kind."""
+        return self.coil_va or self.kind.coil_va
+
+    @property
+    def ohms(self) -> Band:
+        """Of its coil, as printed or typical of the kind."""
+        return self.coil_ohms or self.kind.coil_ohms
+
+    @property
+    def dc(self) -> bool:
+        """Its coil is fed with DC: behind a small rectifier of its own, or by a battery on the bench."""
+        return self.kind.dc_coil
+
+    @cached_property
+    def terminal_by_name(self) -> dict[str, Terminal]:
+        """Terminals by what is printed beside them."""
+        return {terminal.name: terminal for terminal in self.terminals}
+
+    @property
+    def power_sets(self) -> tuple[ContactSet, ...]:
+        """The sets that carry line current."""
+        return tuple(one for one in self.sets if one.role != "auxiliary")
+
+    @property
+    def least_blade(self) -> str:
+        """The narrowest blade of its coil."""
+        return min((self.terminal_by_name[end].blade for end in self.coil), key=_width)
+
+    def on_s(self, one: ContactSet) -> Band:
+        """When a set closes, as printed or usual."""
+        return one.on_s or self.kind.on_s
+
+    def off_s(self, one: ContactSet) -> Band:
+        """When a set opens, as printed or usual."""
+        return one.off_s or self.kind.off_s
+
+    def joined(self, *, driven: bool) -> Iterator[tuple[str, str]]:
+        """What is joined inside, at rest or driven, the coil apart."""
+        yield from self.tied
+        for one in self.sets:
+            other = one.no if driven else one.nc
+            if other is not None:
+                yield one.common, other
+
+    def meets(self, a: str, b: str, *, driven: bool) -> bool:
+        """Whether two terminals are joined inside, at rest or driven, through whatever is tied."""
+        reached, pairs = {a}, list(self.joined(driven=driven))
+        while True:
+            more = {d for pair in pairs if reached & set(pair) for d in pair}
+            if more <= reached:
+                return b in reached
+            reached |= more
+
+
+def _width(blade: str) -> int:
+    return {"pin": 0, "3/16": 1, "1/4": 2, "screw": 3}[blade]
+
+
+def _check(kind: PartKind) -> None:
+    """Raises BadInput at the first rule that the parts of a kind break."""
+    if kind.device not in CONTROLS | BLOWER_RELAYS:
+        raise BadInput("device", f"no device acts like {kind.device!r}")
+    if not 0 < len(kind.terminals) <= MOST_TERMINALS:
+        raise BadInput("terminals", f"between 1 and {MOST_TERMINALS} terminals")
+    if not 0 < len(kind.sets) <= MOST_SETS:
+        raise BadInput("sets", f"between 1 and {MOST_SETS} sets of contacts")
+    _terminals(kind.terminals)
+    for at, one in enumerate(kind.sets):
+        if one.no is None and one.nc is None:
+            raise BadInput(f"sets[{at}]", "a set makes or breaks: name the terminal that it meets")
+        if one.role not in ROLES:
+            raise BadInput(f"sets[{at}].role", f"one of {', '.join(ROLES)}")
+    used: dict[str, str] = {}
+    for path, end in _ends(kind):
+        problem = _problem(kind, end) or (f"{end!r} is already {used[end]}" if end in used else "")
+        if problem:
+            raise BadInput(path, problem)
+        used[end] = path
+    for at, pair in enumerate(kind.tied):
+        for end in pair:
+            if _problem(kind, end) or end in kind.coil:
+                raise BadInput(f"tied[{at}]", f"{end!r} can't be tied inside")
+    if any(kind.meets(one.common, end, driven=driven) for driven, one, end in _apart(kind)):
+        raise BadInput("tied", "what is tied bridges a set of contacts")
+
+
+def _terminals(terminals: tuple[Terminal, ...]) -> None:
+    names, places = set[str](), dict[tuple[int, int], str]()
+    for at, terminal in enumerate(terminals):
+        path, place = f"terminals[{at}]", (terminal.column, terminal.row)
+        if not NAME.fullmatch(terminal.name):
+            raise BadInput(f"{path}.name", f"{terminal.name!r} is no terminal's name")
+        if terminal.name in names:
+            raise BadInput(f"{path}.name", f"{terminal.name!r} is named twice")
+        if place in places:
+            raise BadInput(path, f"{terminal.name!r} lies on {places[place]!r}")
+        if terminal.blade not in BLADES:
+            raise BadInput(f"{path}.blade", f"one of {', '.join(BLADES)}")
+        names.add(terminal.name)
+        places[place] = terminal.name
+
+
+def _ends(kind: PartKind) -> Iterator[tuple[str, str]]:
+    """Where a terminal is named, and which."""
+    yield from ((f"coil[{n}]", end) for n, end in enumerate(kind.coil))
+    for at, one in enumerate(kind.sets):
+        for key, end in (("common", one.common), ("no", one.no), ("nc", one.nc)):
+            if end:
+                yield f"sets[{at}].{key}", end
+
+
+def _problem(kind: PartKind, end: str) -> str:
+    terminal = kind.terminal_by_name.get(end)
+    if terminal is None:
+        return f"no terminal {end!r}"
+    return f"{end!r} is a dummy: nothing inside is joined to it" if terminal.dummy else ""
+
+
+def _apart(kind: PartKind) -> Iterator[tuple[bool, ContactSet, str]]:
+    """What must stay apart: a set's open side in each state."""
+    for one in kind.sets:
+        if one.no:
+            yield False, one, one.no
+        if one.nc:
+            yield True, one, one.nc
