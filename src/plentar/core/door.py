@@ -15,6 +15,8 @@ from plentar.core.budget import budget
 from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.elements import judge_elements, other_school
 from plentar.core.checks.registry import outcomes
+from plentar.core.checks.relay_bench import HARM
+from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS
 from plentar.core.checks.slips import find_slips
 from plentar.core.conductors import dropped_volts
 from plentar.core.control_budget import ControlBudget, control_budget
@@ -60,9 +62,25 @@ from plentar.core.part_kinds import PART_KINDS
 from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
 from plentar.core.relay_bench.circuit import Case
-from plentar.core.relay_bench.proof import Proof
+from plentar.core.relay_bench.contacts import (
+    Repeats,
+    Row,
+    SetVerdict,
+    device_verdict,
+    leads_in_words,
+    leads_of,
+    readings_of,
+    repeats_of,
+    rows_of,
+    set_verdicts,
+)
+from plentar.core.relay_bench.fitted import drawer, fitted
+from plentar.core.relay_bench.motor import Leaf, Question, Walk, trunks, walk
+from plentar.core.relay_bench.proof import Proof, Wrong, prove_wiring
 from plentar.core.relay_bench.proof import prove as prove_relay
-from plentar.core.relay_bench.substitute import substitute
+from plentar.core.relay_bench.sheet import Placed, Sheet, open_sheets, plan, sheet_of
+from plentar.core.relay_bench.substitute import Substitute, substitute
+from plentar.core.relay_bench.wires import right_wires, wires_of
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
 from plentar.core.sizing import Sized, circuit_of, feeder_sized, sized
@@ -77,6 +95,7 @@ from plentar.core.unit import Unit
 __all__ = [
     "ACCURACY",
     "BLOWER",
+    "HARM",
     "KIT_CONTROLS",
     "KIT_KINDS",
     "KIT_KW",
@@ -89,6 +108,7 @@ __all__ = [
     "OTHER",
     "PART_KINDS",
     "THRESHOLDS",
+    "WIRING_WORDS",
     "AmpereScale",
     "Asked",
     "Bars",
@@ -101,31 +121,41 @@ __all__ = [
     "Guided",
     "Kit",
     "Lane",
+    "Leaf",
     "Log",
     "MakeSafe",
     "Mark",
     "Move",
     "PanelState",
+    "Placed",
     "Predicted",
     "Prediction",
     "Proof",
+    "Question",
     "Range",
     "Rating",
     "Real",
+    "Repeats",
+    "Row",
     "Run",
     "Series",
+    "SetVerdict",
+    "Sheet",
     "Side",
     "Sized",
     "Solution",
     "Stage",
     "Step",
+    "Substitute",
     "Taken",
     "Tape",
     "Timing",
     "Trace",
     "Verdict",
+    "Walk",
     "Word",
     "WorkedOut",
+    "Wrong",
     "ampere_scales",
     "as_it_was",
     "bars_of",
@@ -137,27 +167,41 @@ __all__ = [
     "circuit_findings",
     "circuit_of",
     "control_budget",
+    "device_verdict",
     "diagnose",
+    "drawer",
     "dropped_volts",
     "due_at",
     "faults_in_words",
     "feeder_sized",
+    "fitted",
     "judge",
     "judge_checked",
     "judge_reading",
+    "leads_in_words",
+    "leads_of",
     "make_safe",
     "model_of",
     "moves_of",
     "one_call_test",
+    "open_sheets",
     "other_school",
     "over_the_years",
+    "plan",
     "prediction_of",
     "prove_relay",
+    "prove_wiring",
     "read_log",
+    "readings_of",
     "reads_in_words",
+    "repeats_of",
+    "right_wires",
     "rise_test",
+    "rows_of",
     "sag_test",
     "said",
+    "set_verdicts",
+    "sheet_of",
     "sized",
     "state_at",
     "state_in_words",
@@ -165,8 +209,11 @@ __all__ = [
     "suspected_stops",
     "tape_of",
     "thresholds",
+    "trunks",
     "waits",
+    "walk",
     "what_else",
+    "wires_of",
     "work_out",
 ]  # fmt: skip
 

@@ -77,3 +77,25 @@ def supplied(unit: Unit, left_off: frozenset[str] = frozenset()) -> Iterator[Sup
         FEEDER, feeder.circuits, behind[0].rated_volts, feeder.breaker_amps, feeder.breaker_legs,
         feeder.conductor, None, whole,
     )  # fmt: skip
+
+
+def contact_loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]]:
+    """Each contact with its rating and its load, A; None where the plate does not say."""
+    blower = unit.blower
+    motor = (blower.fla or blower.running_amps) if blower else None
+    tie = blower.interlock if blower else None
+    for switch in unit.switch_by_id.values():
+        if switch.id in unit.idle_switches or switch.role == "auxiliary":
+            continue
+        if tie is not None and switch.id == tie.switch:
+            yield switch.id, switch.contact_amps, motor
+            continue
+        load = sum(
+            e.rating.amps(unit.circuit_by_id[e.circuit].rated_volts)
+            for e in unit.elements_through(switch.id)
+        )
+        if blower is not None and switch.id == blower.interlock.tap:
+            load += blower.running_amps or 0.0
+        yield switch.id, switch.contact_amps, load
+    if unit.relay is not None:
+        yield unit.relay.id, unit.relay.contact_amps, motor

@@ -9,8 +9,11 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Discriminator, Field, Tag, model_validator
 
 from plentar.core import events as core
+from plentar.core import parts as core_parts
 from plentar.core.quantity import Quantity
-from plentar.files.unit_json import Call, ControlJson, Strict, Text, control_to_json
+from plentar.files.part_kind_json import KindName, Short, TerminalName
+from plentar.files.shapes import Strict, Text
+from plentar.files.unit_json import Call, ControlJson, RelayJson, control_to_json, relay_to_json
 
 TimeS = Annotated[float, Field(ge=0, le=1e8)]
 #: Far above anything a field meter shows, far below what would spoil the arithmetic.
@@ -155,26 +158,51 @@ class ObservedJson(EventModel):
         return {"observe": event.action, "part": event.part}
 
 
+def _which_device(value: Any) -> str:
+    """A blower's relay by its type; anything else is told by what a control device wants."""
+    kind = value.get("type") if isinstance(value, dict) else getattr(value, "type", None)
+    return TAG + ("relay" if kind in core_parts.RELAY_KINDS else "control")
+
+
+#: Marks the arms of a union in a complaint's path, where they are left out again.
+TAG = "kind:"
+DeviceJson = Annotated[
+    Annotated[ControlJson, Tag(TAG + "control")] | Annotated[RelayJson, Tag(TAG + "relay")],
+    Discriminator(_which_device),
+]
+
+
 class ReplacedJson(EventModel):
     """A part was replaced or repaired."""
 
     kind: ClassVar[type[core.Event]] = core.Replaced
 
     replaced: PartName
-    by: ControlJson | None = None
+    by: DeviceJson | None = None
     note: Note | None = None
 
     @classmethod
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
         """As ``EventModel`` says."""
-        by = ControlJson.model_validate(body["by"]).to_core() if body.get("by") else None
+        by = _device(body["by"]) if body.get("by") else None
         return core.Replaced(**when, component=body["replaced"], by=by, note=body.get("note", ""))
 
     @classmethod
     def write(cls, event: core.Replaced) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        by = control_to_json(event.by) if event.by else None
+        by = _device_to_json(event.by) if event.by else None
         return {"replaced": event.component, **_given(by=by, note=event.note)}
+
+
+def _device(body: dict[str, Any]) -> core_parts.Control | core_parts.BlowerRelay:
+    model = ControlJson if body["type"] in core_parts.CONTROL_KINDS else RelayJson
+    return model.model_validate(body).to_core()
+
+
+def _device_to_json(device: core_parts.Control | core_parts.BlowerRelay) -> dict[str, Any]:
+    if isinstance(device, core_parts.BlowerRelay):
+        return relay_to_json(device)
+    return control_to_json(device)
 
 
 class DidJson(EventModel):
@@ -215,14 +243,156 @@ class WiresJson(EventModel):
         return {"wires": event.state}
 
 
+class TestedJson(EventModel):
+    """Ohms or a tone between two terminals of a device on the relay bench, or of the leads alone."""
+
+    __test__ = False
+    kind: ClassVar[type[core.Event]] = core.Tested
+
+    tested: PartName
+    pair: Annotated[tuple[TerminalName, TerminalName], Field(strict=False)]
+    ohms: Annotated[float, Field(ge=0, le=1e12)] | Literal["OL"] | None = None
+    tone: bool | None = None
+    driven: bool = False
+    new: bool = False
+    part: KindName | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        ohms = body.get("ohms")
+        return core.Tested(
+            **when, device=body["tested"], pair=(body["pair"][0], body["pair"][1]),
+            ohms=math.inf if ohms == "OL" else ohms, tone=body.get("tone"),
+            driven=body.get("driven", False), new=body.get("new", False), part=body.get("part"),
+        )  # fmt: skip
+
+    @classmethod
+    def write(cls, event: core.Tested) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        ohms = (
+            {} if event.ohms is None else {"ohms": "OL" if math.isinf(event.ohms) else event.ohms}
+        )
+        tone = {} if event.tone is None else {"tone": event.tone}
+        return {
+            "tested": event.device, "pair": list(event.pair), **ohms, **tone,
+            **_given(driven=event.driven, new=event.new, part=event.part),
+        }  # fmt: skip
+
+
+class TriedJson(EventModel):
+    """One start of a device, and whether it acted."""
+
+    kind: ClassVar[type[core.Event]] = core.Tried
+
+    tried: PartName
+    acted: bool
+    after_s: Annotated[float, Field(ge=0, le=3600)] | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        after = body.get("after_s")
+        return core.Tried(**when, device=body["tried"], acted=body["acted"], after_s=after)
+
+    @classmethod
+    def write(cls, event: core.Tried) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        after = {} if event.after_s is None else {"after_s": event.after_s}
+        return {"tried": event.device, "acted": event.acted, **after}
+
+
+class FeltJson(EventModel):
+    """What a hand or an ear says of the blower's motor."""
+
+    kind: ClassVar[type[core.Event]] = core.Felt
+
+    felt: Literal[tuple(core.FEELS)]  # type: ignore[valid-type]
+    part: Literal["blower"] = "blower"
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.Felt(**when, what=body["felt"], part=body.get("part", "blower"))
+
+    @classmethod
+    def write(cls, event: core.Felt) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {"felt": event.what, "part": event.part}
+
+
+class SheetWireJson(Strict):
+    """A line of a transfer sheet: the wire, from which terminal to which."""
+
+    id: Short
+    old: TerminalName
+    new: TerminalName
+    to: Short = ""
+    colour: Short = ""
+    label: Short = ""
+    awg: Short = ""
+
+
+class SwapJson(EventModel):
+    """A swap begins: what goes in, and every wire of what goes out."""
+
+    kind: ClassVar[type[core.Event]] = core.Swap
+
+    swap: PartName
+    part: KindName
+    sheet: Annotated[list[SheetWireJson], Field(min_length=1, max_length=core.MOST_WIRES)]
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        wires = tuple(core.SheetWire(**wire) for wire in body["sheet"])
+        return core.Swap(**when, device=body["swap"], part=body["part"], wires=wires)
+
+    @classmethod
+    def write(cls, event: core.Swap) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        keys = ("id", "old", "new", "to", "colour", "label", "awg")
+        wires = [_given(**{key: getattr(wire, key) for key in keys}) for wire in event.wires]
+        return {"swap": event.device, "part": event.part, "sheet": wires}
+
+
+class WireMovedJson(EventModel):
+    """A wire of a sheet was taken off, landed, or put back."""
+
+    kind: ClassVar[type[core.Event]] = core.WireMoved
+
+    wire: Short
+    of: PartName
+    is_: Annotated[Literal[core.WIRE_ACTS], Field(alias="is")]  # type: ignore[valid-type]
+    at: TerminalName | None = None
+    renewed: Text | None = None
+
+    @classmethod
+    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
+        """As ``EventModel`` says."""
+        return core.WireMoved(
+            **when, wire=body["wire"], device=body["of"], act=body["is"],
+            at=body.get("at") or "", renewed=body.get("renewed") or "",
+        )  # fmt: skip
+
+    @classmethod
+    def write(cls, event: core.WireMoved) -> dict[str, Any]:
+        """As ``EventModel`` says."""
+        return {
+            "wire": event.wire, "of": event.device, "is": event.act,
+            **_given(at=event.at, renewed=event.renewed),
+        }  # fmt: skip
+
+
 MODELS: dict[str, type[EventModel]] = {
     model.kind.name: model
-    for model in (PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, DidJson, WiresJson)
-}
+    for model in (
+        PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, DidJson, WiresJson, TestedJson,
+        TriedJson, FeltJson, SwapJson, WireMovedJson,
+    )
+}  # fmt: skip
 #: What may be struck out: breakers that were moved and parts that were replaced stay.
 STRUCK_OUT = frozenset(kind.name for kind in core.KINDS if kind.may_be_struck)
-#: Marks the arms of the union in a complaint's path, where they are left out again.
-TAG = "kind:"
 
 
 def _kind_of(value: Any) -> str | None:
@@ -240,7 +410,12 @@ EventJson = Annotated[
     | Annotated[ObservedJson, Tag(TAG + "observe")]
     | Annotated[ReplacedJson, Tag(TAG + "replaced")]
     | Annotated[DidJson, Tag(TAG + "did")]
-    | Annotated[WiresJson, Tag(TAG + "wires")],
+    | Annotated[WiresJson, Tag(TAG + "wires")]
+    | Annotated[TestedJson, Tag(TAG + "tested")]
+    | Annotated[TriedJson, Tag(TAG + "tried")]
+    | Annotated[FeltJson, Tag(TAG + "felt")]
+    | Annotated[SwapJson, Tag(TAG + "swap")]
+    | Annotated[WireMovedJson, Tag(TAG + "wire")],
     Discriminator(
         _kind_of, custom_error_type="event_kind",
         custom_error_message=f"an event has exactly one of {', '.join(MODELS)}",

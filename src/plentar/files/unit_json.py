@@ -2,43 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from plentar.core import parts as core
+from plentar.core.errors import BadInput
 from plentar.core.quantity import Band
+from plentar.core.terminals import PartKind
 from plentar.core.unit import Unit
+from plentar.files.part_kind_json import (
+    KindName,
+    PartKindJson,
+    Wired,
+    part_kind_to_json,
+    wires_to_json,
+)
+from plentar.files.shapes import Amps, OhmsRange, Strict, Text, Va, WindowS, pair, present, rising
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
-Text = Annotated[str, Field(max_length=200)]
 Call = Literal["W1", "W2", "G", "Y"]
 SupplyVolts = Annotated[float, Field(ge=100, le=300)]
-Amps = Annotated[float, Field(gt=0, le=400)]
 ContactAmps = Annotated[float, Field(gt=0, le=400, description="What the contact may carry.")]
 #: More than any unit of a home has; what a judge has to weigh grows with them.
 MOST_SWITCHES = 40
-Va = Annotated[float, Field(gt=0, le=500)]
-
-
-class Strict(BaseModel):
-    """No unknown keys, no NaN, no numbers in quotes."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, strict=True)
-
-
-def _rising(pair: tuple[float, float]) -> tuple[float, float]:
-    if pair[0] > pair[1]:
-        raise ValueError("the first is the least, the second the most")
-    return pair
-
-
-Seconds = Annotated[float, Field(ge=0, le=3600)]
-WindowS = Annotated[tuple[Seconds, Seconds], Field(strict=False)]
-OhmsRange = Annotated[
-    tuple[Annotated[float, Field(gt=0, le=1e5)], Annotated[float, Field(gt=0, le=1e5)]],
-    Field(strict=False),
-]
 
 
 BreakerLegs = Annotated[
@@ -150,7 +138,7 @@ class CoilJson(Strict):
     @model_validator(mode="after")
     def _order(self) -> CoilJson:
         if self.ohms is not None:
-            _rising(self.ohms)
+            rising(self.ohms)
         return self
 
     def to_core(self) -> core.Coil:
@@ -169,9 +157,9 @@ class SwitchJson(Strict):
 
     @model_validator(mode="after")
     def _order(self) -> SwitchJson:
-        for pair in (self.on_s, self.off_s):
-            if pair is not None:
-                _rising(pair)
+        for window in (self.on_s, self.off_s):
+            if window is not None:
+                rising(window)
         return self
 
 
@@ -196,6 +184,13 @@ class ControlJson(Strict):
     coil: CoilJson = CoilJson()
     switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
     outdoor_thermostat: OutdoorJson | None = None
+    part: (
+        Annotated[
+            KindName, Field(description="Its part kind: one of the drawer, or of part_kinds.")
+        ]
+        | None
+    ) = None
+    wired: Wired = []
 
     def to_core(self) -> core.Control:
         """The device in the core’s terms; what it prints no window for acts as its kind does."""
@@ -221,13 +216,19 @@ class RelayJson(Strict):
     on_s: WindowS | None = None
     off_s: WindowS | None = None
     wires: Annotated[RelayWiresJson, Field(description="What is on the set in use.")] | None = None
+    part: KindName | None = None
+    wired: Wired = []
 
     @model_validator(mode="after")
     def _order(self) -> RelayJson:
-        for pair in (self.on_s, self.off_s):
-            if pair is not None:
-                _rising(pair)
+        for window in (self.on_s, self.off_s):
+            if window is not None:
+                rising(window)
         return self
+
+    def to_core(self) -> core.BlowerRelay:
+        """The relay in the core’s terms."""
+        return _relay(self)
 
 
 class InterlockJson(Strict):
@@ -291,6 +292,7 @@ class UnitJson(Strict):
     control_power: ControlPowerJson | None = None
     other_loads: Annotated[list[OtherLoadJson], Field(max_length=8)] = []
     feeder: FeederJson | None = None
+    part_kinds: Annotated[list[PartKindJson], Field(max_length=12)] = []
 
     @field_validator("controls")
     @classmethod
@@ -318,7 +320,15 @@ class UnitJson(Strict):
             control_power=core.ControlPower(**power.model_dump()),
             other_loads=tuple(core.OtherLoad(**load.model_dump()) for load in self.other_loads),
             feeder=self.feeder.to_core() if self.feeder else None,
+            part_kinds=tuple(self._kinds()),
         )
+
+    def _kinds(self) -> Iterator[PartKind]:
+        for at, kind in enumerate(self.part_kinds):
+            try:
+                yield kind.to_core()
+            except BadInput as bad:
+                raise bad.under(f"part_kinds[{at}]") from None
 
 
 def _circuit(circuit: CircuitJson) -> core.Circuit:
@@ -357,6 +367,8 @@ def _control(control: ControlJson) -> core.Control:
         call=None if isinstance(control.call, ThroughJson) else control.call,
         through=through,
         outdoor=_outdoor(control.outdoor_thermostat),
+        part=control.part,
+        wired=tuple(wire.to_core() for wire in control.wired),
     )  # fmt: skip
 
 
@@ -364,23 +376,24 @@ def _outdoor(outdoor: OutdoorJson | None) -> core.OutdoorThermostat | None:
     return core.OutdoorThermostat(outdoor.closes_below_f) if outdoor else None
 
 
+def _relay(relay: RelayJson) -> core.BlowerRelay:
+    kind = core.RELAY_KINDS[relay.type]
+    return core.BlowerRelay(
+        relay.id, kind.name, relay.call, relay.coil.to_core(),
+        _window(relay.on_s, kind.on_s), _window(relay.off_s, kind.off_s), relay.contact_amps,
+        core.RelayWires(**relay.wires.model_dump()) if relay.wires else None,
+        relay.part, tuple(wire.to_core() for wire in relay.wired),
+    )  # fmt: skip
+
+
 def _blower(blower: BlowerJson) -> core.Blower:
-    relay = None
-    if blower.relay is not None:
-        kind = core.RELAY_KINDS[blower.relay.type]
-        relay = core.BlowerRelay(
-            blower.relay.id, kind.name, blower.relay.call, blower.relay.coil.to_core(),
-            _window(blower.relay.on_s, kind.on_s), _window(blower.relay.off_s, kind.off_s),
-            blower.relay.contact_amps,
-            core.RelayWires(**wires.model_dump()) if (wires := blower.relay.wires) else None,
-        )  # fmt: skip
     return core.Blower(
         circuit=blower.circuit,
         motor=blower.motor,
         interlock=core.Interlock(**blower.interlock.model_dump())
         if blower.interlock
         else core.Interlock("unknown"),
-        relay=relay,
+        relay=_relay(blower.relay) if blower.relay else None,
         **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay"}),
     )
 
@@ -392,7 +405,7 @@ def unit_to_json(unit: Unit) -> dict[str, Any]:
         "label": unit.label,
         "kind": unit.kind,
         "circuits": [_circuit_to_json(c) for c in unit.circuits],
-        "limits": [_present(id=x.id, opens_f=x.opens_f, closes_f=x.closes_f) for x in unit.limits],
+        "limits": [present(id=x.id, opens_f=x.opens_f, closes_f=x.closes_f) for x in unit.limits],
         "links": [{"id": link.id} for link in unit.links],
         "elements": [
             {
@@ -405,16 +418,19 @@ def unit_to_json(unit: Unit) -> dict[str, Any]:
             for e in unit.elements
         ],
         "controls": [control_to_json(c) for c in unit.controls],
-        **_present(blower=_blower_to_json(unit.blower) if unit.blower else None),
-        "control_power": _present(**_fields(unit.control_power)),
+        **present(blower=_blower_to_json(unit.blower) if unit.blower else None),
+        "control_power": present(**_fields(unit.control_power)),
         "other_loads": [_fields(load) for load in unit.other_loads],
-        **_present(feeder=_feeder_to_json(unit.feeder) if unit.feeder else None),
+        **present(
+            feeder=_feeder_to_json(unit.feeder) if unit.feeder else None,
+            part_kinds=[part_kind_to_json(kind) for kind in unit.part_kinds] or None,
+        ),
     }
 
 
 def _feeder_to_json(feeder: core.Feeder) -> dict[str, Any]:
-    wire = _present(**_fields(feeder.conductor)) if feeder.conductor else None
-    return _present(**_fields(feeder) | {
+    wire = present(**_fields(feeder.conductor)) if feeder.conductor else None
+    return present(**_fields(feeder) | {
         "circuits": list(feeder.circuits), "conductor": wire, "breaker_legs": _legs(feeder),
     })  # fmt: skip
 
@@ -428,28 +444,20 @@ def _fields(thing: Any) -> dict[str, Any]:
     return {name: getattr(thing, name) for name in thing.__dataclass_fields__}
 
 
-def _present(**values: Any) -> dict[str, Any]:
-    return {name: value for name, value in values.items() if value is not None}
-
-
-def _pair(band: Band | None) -> list[float] | None:
-    return None if band is None else [band.low, band.high]
-
-
 def _circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:
-    return _present(
+    return present(
         id=circuit.id,
         rated_volts=circuit.rated_volts,
         breaker_amps=circuit.breaker_amps,
-        conductor=_present(**_fields(circuit.conductor)) if circuit.conductor else None,
-        plate=_present(**_fields(circuit.plate)) if circuit.plate else None,
+        conductor=present(**_fields(circuit.conductor)) if circuit.conductor else None,
+        plate=present(**_fields(circuit.plate)) if circuit.plate else None,
         subdivided=circuit.subdivided,
         breaker_legs=_legs(circuit),
     )
 
 
 def _coil_to_json(coil: core.Coil) -> dict[str, Any]:
-    return _present(volts=coil.volts, ohms=_pair(coil.ohms), va=coil.va)
+    return present(volts=coil.volts, ohms=pair(coil.ohms), va=coil.va)
 
 
 def control_to_json(control: core.Control) -> dict[str, Any]:
@@ -460,27 +468,33 @@ def control_to_json(control: core.Control) -> dict[str, Any]:
         "call": control.call or {"through": control.through},
         "coil": _coil_to_json(control.coil),
         "switches": [
-            _present(
+            present(
                 id=s.id, contact_amps=s.contact_amps, role=s.role,
-                on_s=_pair(s.on_s), off_s=_pair(s.off_s),
+                on_s=pair(s.on_s), off_s=pair(s.off_s),
             )
             for s in control.switches
         ],
-        **_present(
-            outdoor_thermostat=_present(**_fields(control.outdoor)) if control.outdoor else None
+        **present(
+            outdoor_thermostat=present(**_fields(control.outdoor)) if control.outdoor else None,
+            part=control.part, wired=wires_to_json(control.wired),
         ),
     }  # fmt: skip
 
 
 def _blower_to_json(blower: core.Blower) -> dict[str, Any]:
     tie = blower.interlock
-    known = _present(**_fields(tie)) if tie.kind != "unknown" else None
-    written = _present(**_fields(blower) | {"interlock": known})
-    relay = blower.relay
-    if relay is not None:
-        written["relay"] = _present(
-            id=relay.id, type=relay.type, call=relay.call, coil=_coil_to_json(relay.coil),
-            contact_amps=relay.contact_amps, on_s=_pair(relay.on_s), off_s=_pair(relay.off_s),
-            wires=_fields(relay.wires) if relay.wires else None,
-        )  # fmt: skip
+    known = present(**_fields(tie)) if tie.kind != "unknown" else None
+    written = present(**_fields(blower) | {"interlock": known})
+    if blower.relay is not None:
+        written["relay"] = relay_to_json(blower.relay)
     return written
+
+
+def relay_to_json(relay: core.BlowerRelay) -> dict[str, Any]:
+    """A blower's relay in the visit file's terms; what is None is left out."""
+    return present(
+        id=relay.id, type=relay.type, call=relay.call, coil=_coil_to_json(relay.coil),
+        contact_amps=relay.contact_amps, on_s=pair(relay.on_s), off_s=pair(relay.off_s),
+        wires=_fields(relay.wires) if relay.wires else None,
+        part=relay.part, wired=wires_to_json(relay.wired),
+    )  # fmt: skip

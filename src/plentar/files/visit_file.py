@@ -11,8 +11,9 @@ from plentar.core.errors import BadInput
 from plentar.core.events import Visit, check_visit
 from plentar.core.unit import Unit
 from plentar.files.events_json import STRUCK_OUT, TAG
+from plentar.files.shapes import Strict
 from plentar.files.text import read_json
-from plentar.files.unit_json import Strict, UnitJson
+from plentar.files.unit_json import UnitJson
 from plentar.files.visit_json import VisitJson
 
 FORMAT = "plentar-visit"

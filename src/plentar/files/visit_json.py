@@ -10,7 +10,7 @@ from pydantic import AfterValidator, AwareDatetime, BeforeValidator, Field
 from plentar.core import events as core
 from plentar.core.events import Tolerance
 from plentar.files.events_json import EventJson, TimeS
-from plentar.files.unit_json import Strict
+from plentar.files.shapes import Strict
 
 FIRST_YEAR, LAST_YEAR = 1970, 2200
 

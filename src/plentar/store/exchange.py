@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 from plentar.core.errors import BadInput
 from plentar.core.events import check_visit, unit_after
 from plentar.files.events_json import EventJson, event_to_json
-from plentar.files.unit_json import Strict, unit_to_json
+from plentar.files.shapes import Strict
+from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.store.accounts import SignedIn
 from plentar.store.models import Visit, VisitEvent, VisitNote, now

@@ -184,7 +184,8 @@ class VisitEvent(Base):
         CheckConstraint("t_s >= 0", name="visit_event_t"),
         CheckConstraint("(struck_at is null) = (struck_reason is null)", name="visit_event_struck"),
         CheckConstraint(
-            "struck_at is null or body ?| array['read', 'observe', 'calls', 'did', 'replaced']",
+            "struck_at is null or body ?| array['read', 'observe', 'calls', 'did', 'replaced',"
+            " 'tested', 'tried', 'felt', 'swap', 'wire']",
             name="visit_event_struck_kind",
         ),
         Index("visit_event_order", "visit_id", "t_s", "id"),
@@ -222,6 +223,18 @@ class VisitNote(Base):
     body: Mapped[dict[str, Any]]
     recorded_by: Mapped[uuid.UUID]
     recorded_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class ShopPartKind(Base):
+    """A part kind of a shop's own, in the visit file's terms; its name is the shop's."""
+
+    __tablename__ = "part_kind"
+    __table_args__ = (UniqueConstraint("shop_id", "name"),)
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"))
+    name: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    made_at: Mapped[datetime] = mapped_column(default=now)
 
 
 class VisitLog(Base):

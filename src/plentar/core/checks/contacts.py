@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from plentar.core.checks.registry import Result, check
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.loads import contact_loads
 from plentar.core.quantity import show
-from plentar.core.unit import Unit
 
 NAME = "rating of the contacts"
 
@@ -29,25 +29,3 @@ def contact_rating(evidence: Evidence) -> Iterator[Result]:
             )
             numbers = {"load_amps": load, "rated_amps": rated}
             yield Finding(FindingCode.CONTACT_RATING, Level.REPAIR, part, text, numbers)
-
-
-def contact_loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]]:
-    """Each contact with its rating and its load, A; None where the plate does not say."""
-    blower = unit.blower
-    motor = (blower.fla or blower.running_amps) if blower else None
-    tie = blower.interlock if blower else None
-    for switch in unit.switch_by_id.values():
-        if switch.id in unit.idle_switches or switch.role == "auxiliary":
-            continue
-        if tie is not None and switch.id == tie.switch:
-            yield switch.id, switch.contact_amps, motor
-            continue
-        load = sum(
-            e.rating.amps(unit.circuit_by_id[e.circuit].rated_volts)
-            for e in unit.elements_through(switch.id)
-        )
-        if blower is not None and switch.id == blower.interlock.tap:
-            load += blower.running_amps or 0.0
-        yield switch.id, switch.contact_amps, load
-    if unit.relay is not None:
-        yield unit.relay.id, unit.relay.contact_amps, motor

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.capacitor import CAPACITOR, microfarads
 from plentar.core.checks.registry import Result, check
-from plentar.core.draws import same_setting
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.meter import ACCURACY
@@ -13,8 +13,8 @@ from plentar.core.parts import PSC
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 
-A, V, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.UF
-MOTOR, CAPACITOR = "blower amps", "capacitor"
+A = Quantity.AMPS
+MOTOR = "blower amps"
 #: What binary fractions may be off where a reading lies on a limit.
 ROUNDING = 1e-9
 
@@ -75,21 +75,3 @@ def capacitor_weak(evidence: Evidence) -> Iterator[Result]:
         FindingCode.CAPACITOR_WEAK, Level.REPAIR if weak else Level.WATCH, "blower", text, numbers,
         t_s=t_s,
     )  # fmt: skip
-
-
-def microfarads(evidence: Evidence) -> tuple[float, float, str] | None:
-    """The newest microfarads of the capacitor: the value, when, and how it was come by."""
-    dead = evidence.latest(CAPACITOR, UF)
-    found = [(dead.reading.value, dead.reading.t_s, "proved dead")] if dead else []
-    amps = evidence.latest(CAPACITOR, A)
-    if amps is not None:
-        beside = [
-            t for t in evidence.at(CAPACITOR, V)
-            if same_setting(t.state, amps.state)
-            and abs(t.reading.t_s - amps.reading.t_s) <= th.LOAD_PAIR_S.value and t.reading.value > 0
-        ]  # fmt: skip
-        if beside:
-            volts = beside[-1].reading.value
-            uf = th.UF_PER_AMP_VOLT.value * amps.reading.value / volts
-            found.append((uf, max(amps.reading.t_s, beside[-1].reading.t_s), "under load"))
-    return max(found, key=lambda one: one[1], default=None)

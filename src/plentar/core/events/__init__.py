@@ -10,6 +10,9 @@ from plentar.core.events.observed import Observed
 from plentar.core.events.power import OFF, ON, PROVED_DEAD, Power
 from plentar.core.events.reading import DRIVEN, DRIVEN_KINDS, Reading
 from plentar.core.events.replaced import Replaced
+from plentar.core.events.swap import BACK, LANDED, MOST_WIRES, WIRE_ACTS, SheetWire, Swap, WireMoved
+from plentar.core.events.swap import OFF as TAKEN_OFF
+from plentar.core.events.tested import FEELS, LEADS, Felt, Tested, Tried
 from plentar.core.events.visit import (
     COMPLAINTS,
     LOOK_ITEMS,
@@ -25,10 +28,55 @@ from plentar.core.events.visit import (
 from plentar.core.events.wires import LIFTED, RESTORED, Wires
 from plentar.core.ratings import Tolerance
 
-KINDS: tuple[type[Event], ...] = (Power, Calls, Reading, Observed, Replaced, Did, Wires)
+KINDS: tuple[type[Event], ...] = (
+    Power, Calls, Reading, Observed, Replaced, Did, Wires, Tested, Tried, Felt, Swap, WireMoved,
+)  # fmt: skip
 
 __all__ = [
-    "COMPLAINTS", "DEAD_WORK", "DRIVEN", "DRIVEN_KINDS", "KINDS", "LIFTED", "LOOK_ITEMS", "LOOK_STATES", "OFF", "ON",
-    "OUTCOMES", "PROVED_DEAD", "RESTORED", "STAGE_OFF", "STAGE_ON", "VERBS", "Answered", "Calls", "Did", "Event", "Looked", "Observed", "Power", "Reading",
-    "Replaced", "Settings", "Switches", "Tolerance", "Visit", "Wires", "bridges_standing", "check_visit", "unit_after",
+    "BACK",
+    "COMPLAINTS",
+    "DEAD_WORK",
+    "DRIVEN",
+    "DRIVEN_KINDS",
+    "FEELS",
+    "KINDS",
+    "LANDED",
+    "LEADS",
+    "LIFTED",
+    "LOOK_ITEMS",
+    "LOOK_STATES",
+    "MOST_WIRES",
+    "OFF",
+    "ON",
+    "OUTCOMES",
+    "PROVED_DEAD",
+    "RESTORED",
+    "STAGE_OFF",
+    "STAGE_ON",
+    "TAKEN_OFF",
+    "VERBS",
+    "WIRE_ACTS",
+    "Answered",
+    "Calls",
+    "Did",
+    "Event",
+    "Felt",
+    "Looked",
+    "Observed",
+    "Power",
+    "Reading",
+    "Replaced",
+    "Settings",
+    "SheetWire",
+    "Swap",
+    "Switches",
+    "Tested",
+    "Tolerance",
+    "Tried",
+    "Visit",
+    "WireMoved",
+    "Wires",
+    "bridges_standing",
+    "check_visit",
+    "unit_after",
 ]  # fmt: skip

@@ -7,7 +7,7 @@ from typing import ClassVar
 
 from plentar.core.errors import BadInput
 from plentar.core.events.event import Event
-from plentar.core.parts import Control
+from plentar.core.parts import BlowerRelay, Control
 from plentar.core.unit import Unit
 
 
@@ -15,14 +15,14 @@ from plentar.core.unit import Unit
 class Replaced(Event):
     """A repair: older evidence about this component counts no more.
 
-    ``by`` is a device of another kind that took the place of a control device, under its id.
+    ``by`` is a device of another kind that took the place of the old one, under its id.
     """
 
     name: ClassVar[str] = "replaced"
     may_be_struck: ClassVar[bool] = True
 
     component: str
-    by: Control | None = None
+    by: Control | BlowerRelay | None = None
     note: str = ""
 
     def check(self, unit: Unit) -> None:
@@ -31,8 +31,13 @@ class Replaced(Event):
             raise BadInput("replaced", f"no component {self.component!r}")
         if self.by is None:
             return
-        if self.component not in unit.control_by_id:
-            raise BadInput("by", "only a control device is replaced by one of another kind")
+        like = unit.device_by_id.get(self.component)
+        if like is None:
+            raise BadInput("by", "only a device is replaced by one of another kind")
+        if isinstance(like, BlowerRelay) != isinstance(self.by, BlowerRelay):
+            raise BadInput(
+                "by", "a blower relay takes a blower relay’s place, and nothing else does"
+            )
         if self.by.id != self.component:
             raise BadInput("by.id", f"the new device stands at {self.component!r} and is called so")
         try:
@@ -54,5 +59,8 @@ class Replaced(Event):
         """The unit with the new device in the old one's place."""
         if self.by is None:
             return unit
+        if isinstance(self.by, BlowerRelay):
+            assert unit.blower is not None
+            return replace(unit, blower=replace(unit.blower, relay=self.by))
         new = tuple(self.by if c.id == self.component else c for c in unit.controls)
         return replace(unit, controls=new)

@@ -52,6 +52,7 @@ class Case:
     through_relay_amps: float | None = None
     second_speed: bool | None = None
     live: frozenset[str] = frozenset()
+    strips: frozenset[str] = frozenset()
 
     @property
     def short(self) -> bool:
@@ -158,10 +159,11 @@ class WiredDevice:
         ]
         runs = RUNS_SHARE * self.volts
         live = frozenset(node for node, v in volts.items() if abs(v) >= runs)
-        strips = [e.id for e in self.unit.elements if self._heats(e, volts, setting)]
+        strips = frozenset(e.id for e in self.unit.elements if self._heats(e, volts, setting))
         return Case(
             setting.calls, MOTOR in live or SECOND_SPEED in live, bool(strips),
             max(through, default=0.0), SECOND_SPEED in live and MOTOR in live, live,
+            strips,
         )  # fmt: skip
 
     def _heats(self, element: Element, volts: Mapping[str, float], setting: Setting) -> bool:
@@ -172,15 +174,27 @@ class WiredDevice:
     def _fed_at(self, element: Element) -> Iterator[str]:
         """Where a strip's rung can be fed: behind its first switch, or right at it."""
         head = _head(self.unit, element)
-        if head in self.switches or head == self.tap:
+        if head in self.switches:
             yield f"heat {head}"
         if self._is_on(f"strip {element.id}"):
             yield f"strip {element.id}"
 
     def _back(self, element: Element) -> str:
-        """Where a strip's rung leads to: L2, unless its far end is on the device."""
-        back = f"return {element.id}"
-        return back if self._is_on(back) else L2
+        """Where a strip's rung leads to: L2, or the device where it breaks that leg too."""
+        behind = element.rung[element.rung.index(element.id) :]
+        return f"return {element.id}" if self.own_switches & set(behind) else L2
+
+    @cached_property
+    def own_switches(self) -> frozenset[str]:
+        """The device's own switches."""
+        if not isinstance(self.device, Control):
+            return frozenset()
+        return frozenset(switch.id for switch in self.device.switches)
+
+    @property
+    def own_strips(self) -> frozenset[str]:
+        """The strips that it is to bring on."""
+        return frozenset(e.id for e in self.unit.elements if self.own_switches & set(e.rung))
 
     def _is_on(self, node: str) -> bool:
         return any(node in nodes for nodes in self.ends.values())
@@ -189,19 +203,23 @@ class WiredDevice:
         """The parts of its rung behind where it is fed lead to L2."""
         head = _head(self.unit, element)
         behind = [p for p in element.rung if p in self.unit.switch_by_id and p != head]
-        own = {s.id for s in self.device.switches} if isinstance(self.device, Control) else set()
-        controls = [self.unit.control_of_switch[p] for p in behind if p not in own]
+        behind = [p for p in behind if p not in self.own_switches]
+        controls = [self.unit.control_of_switch[p] for p in behind]
         return all(first_call(self.unit, control) in setting.calls for control in controls)
+
+    def loads(self, setting: Setting) -> Iterator[tuple[str, str, float]]:
+        """What is behind: the motor's two speeds and the strips whose rung leads on, Ω."""
+        yield from ((motor, L2, self.volts / self.motor_amps) for motor in (MOTOR, SECOND_SPEED))
+        for element in self.unit.elements:
+            if self._returns(element, setting):
+                hot, back = element.rating.hot_ohms, self._back(element)
+                yield from ((node, back, hot) for node in self._fed_at(element))
 
     def _solved(self, joined: list[tuple[str, str, str]], setting: Setting) -> dict[str, float]:
         """Volts to L2 of every node; what nothing ties down is held by an open part's leak."""
         ohms = {"wire": WIRE_OHMS, "tie": WIRE_OHMS}
         branches = [(a, b, ohms.get(by, CONTACT_OHMS)) for a, b, by in joined]
-        branches += [(motor, L2, self.volts / self.motor_amps) for motor in (MOTOR, SECOND_SPEED)]
-        for element in self.unit.elements:
-            if self._returns(element, setting):
-                hot, back = element.rating.hot_ohms, self._back(element)
-                branches += [(n, back, hot) for n in self._fed_at(element)]
+        branches += self.loads(setting)
         nodes = sorted({n for a, b, _ in branches for n in (a, b)} - {L2} | {L1})
         at = {node: n for n, node in enumerate(nodes)}
         matrix, given = LEAK_SIEMENS * np.eye(len(nodes)), np.zeros(len(nodes))

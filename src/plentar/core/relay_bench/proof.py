@@ -163,7 +163,7 @@ class _Found:
         named = {
             Wrong.HEAT_ALWAYS: nothing.heat,
             Wrong.HEAT_WITH_G: fan.heat and "G" not in own,
-            Wrong.NO_HEAT: not self.of_blower and not any(c.heat for c in self._own_cases(own)),
+            Wrong.NO_HEAT: not self.of_blower and not self._all_heat(own),
             Wrong.NO_BLOWER_ON_G: self.of_blower and not fan.blower,
             Wrong.NO_BLOWER_ON_HEAT: self.of_blower and not heat.blower,
             Wrong.BLOWER_ALWAYS: self.of_blower and nothing.blower,
@@ -179,9 +179,10 @@ class _Found:
         call = self.wired.coil_call
         return frozenset({call}) if call and not self.of_blower else frozenset()
 
-    def _own_cases(self, own: frozenset[str]) -> Iterator[Case]:
-        if own:
-            yield self.wired.case(self.setting(own))
+    def _all_heat(self, own: frozenset[str]) -> bool:
+        """Every strip of the device heats on its call, with all other heat called too."""
+        calls = own | self.wired.unit.heat_calls if own else frozenset[str]()
+        return self.wired.own_strips <= self.wired.case(self.setting(calls)).strips
 
     @property
     def beside(self) -> tuple[Wrong, ...]:
@@ -191,7 +192,7 @@ class _Found:
         wired, kind = self.wired, self.wired.kind
         coil = {node for end in kind.coil for node in wired.ends.get(end, ())}
         settings = [self.setting(calls) for calls in CASES]
-        joined = [wired.joined(setting) for setting in settings]
+        through = [self._through_loads(setting) for setting in settings]
         heats = [f"heat {switch}" for switch in wired.switches]
         most = max((case.through_relay_amps or 0.0) for case in (*self.cases, self.after))
         rated = kind.motor_amps if self.of_blower else kind.resistive_amps
@@ -199,7 +200,7 @@ class _Found:
             Wrong.COIL_NOT_FED: wired.coil_call is None,
             Wrong.LINE_ON_COIL: bool(coil - CONTROL_ENDS) or any(
                 path(pairs, line, end)
-                for pairs in joined for line in (L1, L2) for end in CONTROL_ENDS
+                for pairs in through for line in (L1, L2) for end in CONTROL_ENDS
             ),
             Wrong.TWO_SPEEDS: any(case.second_speed for case in (*self.cases, self.after)),
             Wrong.BACK_FEED: any(
@@ -209,6 +210,11 @@ class _Found:
             Wrong.OVER_RATING: rated is not None and most > rated,
         }  # fmt: skip
         return tuple(code for code, so in named.items() if so)
+
+    def _through_loads(self, setting: Setting) -> list[tuple[str, str, str]]:
+        """What is joined, loads among it: a wire on the far side of a motor is at line volts too."""
+        loads = ((a, b, "load") for a, b, _ in self.wired.loads(setting))
+        return [*self.wired.joined(setting), *loads]
 
     def ways(self) -> Iterator[tuple[Wrong, tuple[str, ...]]]:
         """The way of each harm: from L1 to what it reaches."""
@@ -224,14 +230,17 @@ class _Found:
         }  # fmt: skip
         for wrong in (*self.wrong, *self.beside):
             ends, cases = goals.get(wrong, ([], ()))
-            found = self._ways(ends, cases, by_switch=wrong is Wrong.TWO_SPEEDS)
+            found = self._ways(
+                ends, cases, by_switch=wrong is Wrong.TWO_SPEEDS, loads=wrong is Wrong.LINE_ON_COIL
+            )
             if way := next(found, ()):
                 yield wrong, way
 
     def _ways(
-        self, ends: Iterable[str], cases: Iterable[frozenset[str]], *, by_switch: bool
+        self, ends: Iterable[str], cases: Iterable[frozenset[str]], *, by_switch: bool, loads: bool
     ) -> Iterator[tuple[str, ...]]:
         for calls in cases:
-            pairs = self.wired.joined(self.setting(calls))
+            setting = self.setting(calls)
+            pairs = self._through_loads(setting) if loads else self.wired.joined(setting)
             pairs = pairs if by_switch else [pair for pair in pairs if pair[2] != "switch"]
             yield from filter(None, (path(pairs, L1, end) for end in ends))

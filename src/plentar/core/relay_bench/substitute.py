@@ -10,17 +10,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from plentar.core.checks.contacts import contact_loads
-from plentar.core.checks.tie import run_on_short
 from plentar.core.control_budget import control_budget
 from plentar.core.errors import BadInput
-from plentar.core.events import Visit
-from plentar.core.evidence import Evidence
-from plentar.core.judgement import Finding, Level
+from plentar.core.loads import contact_loads
 from plentar.core.parts import BlowerRelay, Control, Element, Switch
 from plentar.core.quantity import Band, show
 from plentar.core.relay_bench.fitted import fitted, places, switches_of
 from plentar.core.relay_bench.wires import wires_of
+from plentar.core.run_on import short_run_on
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import CONTROLS
 from plentar.core.terminals import PartKind
@@ -338,20 +335,15 @@ def _run_on(place: _Place) -> Iterator[Point]:
     """The blower stops last: the unit with the new part goes through the check of its plate."""
     if place.refit is None:
         return
-    before, after = (_short(unit) for unit in (place.unit, place.refit))
+    before, after = short_run_on(place.unit), short_run_on(place.refit)
     if after is None:
         yield Point("run-on", Fit.FITS, "by its windows the blower stops last")
-    elif after.level is Level.STOP_NOW:
+    elif after.certain:
         yield Point("run-on", Fit.NO, after.text)
-    elif before is None or after.numbers["short_s"] > before.numbers["short_s"]:
+    elif before is None or after.gap_s.high > before.gap_s.high:
         yield Point("run-on", Fit.NO, f"worse than with the old part: {after.text}")
     else:
         yield Point("run-on", Fit.CHANGE, f"no worse than with the old part: {after.text}")
-
-
-def _short(unit: Unit) -> Finding | None:
-    found = (r for r in run_on_short(Evidence(unit, Visit())) if isinstance(r, Finding))
-    return next(found, None)
 
 
 def _blades(place: _Place) -> Iterator[Point]:

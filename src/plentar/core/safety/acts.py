@@ -24,6 +24,7 @@ _BEFORE = {
     FindingCode.WHOLE_UNIT: "what is scorched or melted is cut back and replaced",
     FindingCode.NO_BLOWER_TIE: "the blower has a tie to the heat, or the heat stays disabled",
     FindingCode.RUN_ON_SHORT: "a timed off test shows that the blower stops last",
+    FindingCode.RELAY_WIRING: "its terminals are wired as the relay bench shows, and the wiring is proved",
     FindingCode.BREAKER_OVER_PLATE: "the breaker is no larger than the plate's maximum (MOP)",
     FindingCode.BREAKER_OVER_CONDUCTOR: "the breaker fits its conductor",
     FindingCode.CONDUCTOR_UNDER_LOAD: "the conductor carries its load, or a stage is left off",

@@ -15,14 +15,14 @@ from plentar.core.unit import FEEDER, Unit
 FAN_AFTER_HEAT_S = 120.0
 _BREAKER = frozenset({
     FindingCode.DRAW_WITHOUT_CALL, FindingCode.ELEMENT_TO_GROUND, FindingCode.WHOLE_UNIT,
-    FindingCode.JOINT_HEAT,
+    FindingCode.JOINT_HEAT, FindingCode.RELAY_WIRING,
 })  # fmt: skip
 _LOADS = frozenset({
     FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR,
     FindingCode.CONDUCTOR_UNDER_LOAD, FindingCode.JOINT_HEAT,
 })  # fmt: skip
 _HEAT = frozenset({FindingCode.HEAT_WITHOUT_BLOWER, FindingCode.HIGH_LEAVING_AIR})
-_AIR = frozenset({FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT})
+_AIR = frozenset({FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT, FindingCode.RELAY_WIRING})
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,144 @@
+"""What the relay bench found: sets of contacts, erratic starts, a relay's wiring, the motor."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from plentar.core.checks.registry import Result, check
+from plentar.core.errors import BadInput
+from plentar.core.events import LEADS, Tested, Tried
+from plentar.core.evidence import Evidence
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.relay_bench.contacts import (
+    device_verdict,
+    readings_of,
+    repeats_of,
+    rows_of,
+    set_verdicts,
+)
+from plentar.core.relay_bench.fitted import fitted
+from plentar.core.relay_bench.motor import trunks, walk
+from plentar.core.relay_bench.proof import Proof, Wrong, prove, prove_wiring
+from plentar.core.relay_bench.wires import wires_of
+from plentar.core.unit import Unit
+
+SETS, STARTS, WIRING, MOTOR = "sets of contacts", "starts", "wiring of the relay", "motor"
+#: Wirings that hurt; the others only do not work.
+HARM = frozenset({
+    Wrong.SHORT, Wrong.HEAT_ALWAYS, Wrong.HEAT_WITH_G, Wrong.NO_BLOWER_ON_HEAT,
+    Wrong.RELAY_CARRIES_ELEMENT, Wrong.LINE_ON_COIL, Wrong.TWO_SPEEDS,
+})  # fmt: skip
+#: What each comes to, as people say it.
+WORDS = {
+    Wrong.SHORT: "L1 meets L2 with nothing between: a dead short",
+    Wrong.HEAT_ALWAYS: "the strips heat with nothing called, all the time",
+    Wrong.HEAT_WITH_G: "the fan’s call brings the strips on, through the relay",
+    Wrong.NO_HEAT: "its call does not bring on every strip of it",
+    Wrong.NO_BLOWER_ON_G: "the fan’s call does not bring the blower on",
+    Wrong.NO_BLOWER_ON_HEAT: "heat alone does not bring the blower on",
+    Wrong.BLOWER_ALWAYS: "the blower runs with nothing called",
+    Wrong.RELAY_CARRIES_ELEMENT: "the strips’ current passes a contact made for the motor",
+    Wrong.COIL_NOT_FED: "its coil is not between one call and C: it never acts, or not when it should",
+    Wrong.LINE_ON_COIL: "line volts reach the 24 V side",
+    Wrong.TWO_SPEEDS: "two speed taps are fed at once: the motor burns",
+    Wrong.BACK_FEED: "the heat side is live with its switch open",
+    Wrong.OVER_RATING: "a contact carries more than it is made for",
+}
+
+
+@check(SETS, FindingCode.CONTACT_SET)
+def contact_sets(evidence: Evidence) -> Iterator[Result]:
+    """Every device whose terminals somebody tested pair by pair."""
+    tested = {e.device for e in evidence.visit.of_kind(Tested) if e.pair != LEADS and not e.new}
+    for name, device in evidence.unit.device_by_id.items():
+        if name not in tested:
+            yield NotJudged(SETS, name, "its terminals were not tested pair by pair")
+            continue
+        kind = fitted(evidence.unit, device)
+        rows = rows_of(kind, readings_of(evidence.visit.events, name, new=False))
+        verdicts = set_verdicts(kind, rows)
+        whole = device_verdict(verdicts)
+        bad = [v for v in verdicts if v.state == "bad"]
+        if not bad:
+            yield Clear(name) if whole.state == "good" else NotJudged(SETS, name, whole.text)
+            continue
+        text = f"{name}: {whole.text} ({'; '.join(f'set {v.name}: {v.text}' for v in bad)}): replace it"
+        numbers = {"bad_sets": float(len(bad)), "sets": float(len(verdicts))}
+        yield Finding(
+            FindingCode.CONTACT_SET, Level.REPAIR, name, text, numbers, t_s=_newest(evidence, name)
+        )
+
+
+def _newest(evidence: Evidence, device: str) -> float:
+    times = (e.t_s for e in evidence.visit.events if isinstance(e, Tested | Tried) and e.device == device)  # fmt: skip
+    return max(times, default=0.0)
+
+
+@check(STARTS, FindingCode.ERRATIC_START)
+def erratic_start(evidence: Evidence) -> Iterator[Result]:
+    """Every device that somebody started again and again."""
+    for name in evidence.unit.device_by_id:
+        found = repeats_of(evidence.visit.events, name)
+        if found is None:
+            yield NotJudged(STARTS, name, "nobody started it again and again")
+        elif not found.failed:
+            yield Clear(name)
+        else:
+            numbers = {"starts": float(found.starts), "failed": float(found.failed)}
+            yield Finding(
+                FindingCode.ERRATIC_START, Level.REPAIR, name, f"{name}: {found.text}", numbers,
+                t_s=_newest(evidence, name),
+            )  # fmt: skip
+
+
+@check(WIRING, FindingCode.RELAY_WIRING)
+def relay_wiring(evidence: Evidence) -> Iterator[Result]:
+    """The blower relay as somebody saw it wired."""
+    relay = evidence.unit.relay
+    if relay is None:
+        yield NotJudged(WIRING, "blower", "no blower relay on the plate")
+        return
+    proof = wiring_as_seen(evidence.unit)
+    if proof is None:
+        yield NotJudged(WIRING, relay.id, "nobody has looked at what is on its terminals")
+        return
+    if proof.right:
+        yield Clear(relay.id)
+        return
+    codes = (*proof.wrong, *proof.beside)
+    level = Level.STOP_NOW if HARM & set(codes) else Level.REPAIR
+    text = f"{relay.id} is wired wrong: {'; '.join(WORDS[code] for code in codes)}"
+    yield Finding(FindingCode.RELAY_WIRING, level, relay.id, text)
+
+
+def wiring_as_seen(unit: Unit) -> Proof | None:
+    """The proof of what somebody saw on the relay's terminals; None where nobody looked, or where
+    it can't be run."""
+    relay = unit.relay
+    if relay is None or not (relay.wired or relay.wires):
+        return None
+    try:
+        if not relay.wired:
+            return prove(unit)
+        ends = {t: tuple(w.to for w in wires) for t, wires in wires_of(unit, relay).items()}
+        return prove_wiring(unit, relay, fitted(unit, relay), ends)
+    except BadInput:
+        return None
+
+
+@check(MOTOR, FindingCode.BLOWER_MOTOR)
+def blower_motor(evidence: Evidence) -> Iterator[Result]:
+    """Where the readings of the motor's tree end."""
+    ends = [walk(evidence, trunk) for trunk in trunks(evidence).values()]
+    found = [end.leaf for end in ends if end.leaf is not None]
+    wrong = [leaf for leaf in found if leaf.finding]
+    if not found:
+        yield NotJudged(MOTOR, "blower", "the motor’s tree was not followed to an end")
+    elif not wrong:
+        yield Clear("blower")
+    for leaf in wrong:
+        relay = evidence.unit.relay
+        part = relay.id if leaf.component == "relay" and relay else leaf.component
+        yield Finding(
+            FindingCode.BLOWER_MOTOR, Level.REPAIR, part.replace("relay", "blower"), leaf.text
+        )

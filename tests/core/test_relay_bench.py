@@ -1,0 +1,368 @@
+"""The relay bench: contact tables, wirings of every kind, repeated starts, the sheet, the motor."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plentar.core.door import (
+    PART_KINDS,
+    Leaf,
+    device_verdict,
+    drawer,
+    fitted,
+    judge,
+    leads_in_words,
+    leads_of,
+    open_sheets,
+    plan,
+    prove_wiring,
+    readings_of,
+    repeats_of,
+    right_wires,
+    rows_of,
+    set_verdicts,
+    sheet_of,
+    trunks,
+    walk,
+    wires_of,
+)
+from plentar.core.errors import BadInput
+from plentar.core.events import (
+    BACK,
+    FEELS,
+    LANDED,
+    LEADS,
+    PROVED_DEAD,
+    TAKEN_OFF,
+    Calls,
+    Felt,
+    Power,
+    Reading,
+    Replaced,
+    Swap,
+    Tested,
+    Tried,
+    Visit,
+    WireMoved,
+)  # fmt: skip
+from plentar.core.kits import Kit, build_kit
+from plentar.core.parts import BlowerRelay, Wire
+from plentar.core.quantity import Quantity
+from plentar.core.terminals import ContactSet, PartKind, Terminal
+from plentar.core.unit import Unit
+from plentar.files.unit_json import UnitJson, unit_to_json
+
+OL = math.inf
+
+
+def unit(control: str = "contactors", strips: int = 1, relay: str = "spdt", **kit) -> Unit:
+    made = build_kit(Kit((5000.0,) * strips, 240, control, relay=relay, **kit), "one", "")
+    return replace(made, blower=replace(made.blower, fla=3.4, capacitor_uf=7.5))
+
+
+def place_for(kind: PartKind) -> tuple[Unit, str]:
+    """A unit that a kind belongs in, and the id of its place."""
+    if kind.device in ("spdt", "dpdt", "time-delay", "board"):
+        return unit(relay=kind.device), "BR"
+    control = {"sequencer": "stacked-sequencer", "contactor": "contactors", "relay-ac": "relays-ac",
+               "relay-dc": "relays-dc"}[kind.device]  # fmt: skip
+    made = unit(control, strips=min(4, len(kind.sets)) if kind.device == "sequencer" else 1)
+    if kind.name == "contactor-1":
+        made = unit("relays-ac")
+    return made, made.controls[0].id
+
+
+@pytest.mark.parametrize("kind", PART_KINDS.values(), ids=list(PART_KINDS))
+def test_the_right_wiring_of_every_kind_is_right_and_a_wire_less_is_not(kind):
+    made, place = place_for(kind)
+    device = made.device_by_id[place]
+    wires = right_wires(made, device, kind)
+
+    def proof(of: tuple[Wire, ...]):
+        ends: dict[str, tuple[str, ...]] = {}
+        for wire in of:
+            ends[wire.terminal] = (*ends.get(wire.terminal, ()), wire.to)
+        return prove_wiring(made, device, kind, ends)
+
+    found = proof(wires)
+    assert found.right, (found.wrong, found.beside)
+    # The tie's own wire on a heat switch is its neighbour's business; every other is missed.
+    for gone in (wire for wire in wires if wire.to != "tie"):
+        assert not proof(tuple(w for w in wires if w is not gone)).right, gone
+
+
+@pytest.mark.parametrize(
+    ("ends", "codes"),
+    [
+        ({"1": ("blower",), "2": ("L1",), "3": ("heat", "blower-2")}, {"two-speeds"}),
+        ({"1": ("blower",), "2": ("L1",), "3": ("G",)}, {"line-on-coil"}),
+        ({"1": ("blower",), "2": ("L1",), "3": ("heat",), "B": ("G",)}, {"coil-not-fed"}),
+        ({"1": ("blower", "L1"), "2": ("L1",), "3": ("heat",)}, {"heat-always", "blower-always"}),
+        ({"1": ("blower",), "2": ("=3",), "3": ("heat",)}, {"no-blower-on-g"}),
+    ],
+    ids=[
+        "two speeds at once",
+        "line on G",
+        "coil on one wire",
+        "L1 on common too",
+        "jumper for L1",
+    ],
+)
+def test_what_else_a_terminal_can_be_wired_to(ends, codes):
+    made = unit("relays-ac")
+    coil = {"A": ("G",), "B": ("C",)}
+    found = prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], coil | ends)
+    assert codes <= {str(code) for code in (*found.wrong, *found.beside)}
+    for wrong, way in (found.ways or {}).items():
+        assert way[0] == "L1" and len(way) > 1, wrong
+
+
+def test_what_a_right_wiring_does_when_a_contact_fails():
+    """Welded normally-closed: the fan's call feeds the strips. Burnt: no blower on heat. And so on."""
+    made = unit("relays-ac")
+    ends = {t: tuple(w.to for w in ws) for t, ws in wires_of(made, made.relay).items()}
+    found = {
+        one.fault: {str(code) for code in one.wrong}
+        for one in prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], ends).failing
+    }
+    assert found == {
+        "no-stuck-open": {"no-blower-on-g"}, "no-welded": {"blower-always"},
+        "nc-stuck-open": {"no-blower-on-heat"},
+        "nc-welded": {"heat-with-g", "relay-carries-element"},
+    }  # fmt: skip
+
+
+def test_a_relay_seen_wired_wrong_stops_the_visit_and_an_unknown_end_is_refused():
+    made = unit("relays-ac")
+    wired = tuple(
+        Wire(f"w{n}", terminal, to)
+        for n, (terminal, to) in enumerate([("A", "G"), ("B", "C"), ("1", "L1"), ("2", "blower"), ("3", "heat")])
+    )  # fmt: skip
+    seen = replace(made.relay, part="relay-spdt", wired=wired)
+    wrong = replace(made, blower=replace(made.blower, relay=seen))
+    stops = {str(f.code): f.text for f in judge(wrong, Visit()).stops}
+    assert "all the time" in stops["relay-wiring"]
+    assert "relay-wiring" not in {str(f.code) for f in judge(made, Visit()).findings}
+    with pytest.raises(BadInput):
+        prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], {"1": ("chimney",)})
+
+
+def table(*shown: tuple[str, str, bool, float]) -> tuple[Tested, ...]:
+    return tuple(
+        Tested(t_s=float(n), device="BR", pair=(a, b), driven=driven, ohms=ohms)
+        for n, (a, b, driven, ohms) in enumerate(shown)
+    )
+
+
+GOOD = [("1", "2", False, OL), ("1", "3", False, 0.1), ("1", "2", True, 0.2), ("1", "3", True, OL)]
+SETS = [
+    ("good", GOOD, "good", ""),
+    ("half", GOOD[:2], "open", "driven"),
+    ("normally-open welded", [("1", "2", False, 0.1), ("1", "3", False, OL)], "bad", "welded"),
+    ("normally-closed welded", [*GOOD[:3], ("1", "3", True, 0.1)], "bad", "1–3 is closed with"),
+    ("normally-open burnt", [*GOOD[:2], ("1", "2", True, OL), GOOD[3]], "bad", "does not close"),
+    ("normally-closed burnt", [GOOD[0], ("1", "3", False, OL)], "bad", "1–3 is open at rest"),
+    ("does not act", [*GOOD[:2], ("1", "2", True, OL), ("1", "3", True, 0.1)], "bad", "nothing moves"),
+    ("neither", [("1", "3", False, 40.0)], "bad", "neither open nor closed"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("shown", "state", "words"), [s[1:] for s in SETS], ids=[s[0] for s in SETS]
+)
+def test_a_set_by_its_table(shown, state, words):
+    kind = PART_KINDS["relay-spdt"]
+    verdict = set_verdicts(kind, rows_of(kind, readings_of(table(*shown), "BR", new=False)))[0]
+    assert (verdict.state, words in verdict.text) == (state, True), verdict
+
+
+def test_both_sets_of_a_dpdt_are_bad_and_a_new_one_starts_anew():
+    made = unit(relay="dpdt")
+    welded = [("1", "2", False, 0.1), ("4", "5", False, 0.1)]
+    found = [f for f in judge(made, Visit(events=table(*welded))).findings if f.component == "BR"]
+    assert [str(f.code) for f in found] == ["contact-set"] and "both sets are bad" in found[0].text
+    after = (*table(*welded), Replaced(t_s=9.0, component="BR"))
+    assert not [
+        f for f in judge(made, Visit(events=after)).findings if str(f.code) == "contact-set"
+    ]
+    kind = fitted(made, made.relay)
+    verdicts = set_verdicts(kind, rows_of(kind, readings_of(table(*welded[:1]), "BR", new=False)))
+    assert device_verdict(verdicts).text == "set 1 of it is bad"
+
+
+def test_the_leads_are_tested_before_a_contact_is_blamed():
+    leads = [Tested(t_s=1.0, device="BR", pair=LEADS, ohms=ohms) for ohms in (0.2, 4.0)]
+    assert leads_in_words(None)[0] is None
+    assert [leads_in_words(leads_of([one], "BR"))[0] for one in leads] == [True, False]
+
+
+@pytest.mark.parametrize(
+    ("failed", "starts", "low", "high"),
+    [(3, 20, 0.052, 0.360), (0, 20, 0.0, 0.161), (20, 20, 0.839, 1.0), (1, 10, 0.018, 0.404)],
+)
+def test_starts_by_the_published_interval(failed, starts, low, high):
+    """Wilson's interval, 95 %, from its published tables."""
+    tries = [Tried(t_s=float(n), device="BR", acted=n >= failed) for n in range(starts)]
+    found = repeats_of(tries, "BR")
+    assert (found.low, found.high) == (
+        pytest.approx(low, abs=0.001),
+        pytest.approx(high, abs=0.001),
+    )
+    codes = {
+        str(f.code) for f in judge(unit(relay="time-delay"), Visit(events=tuple(tries))).findings
+    }
+    assert ("erratic-start" in codes) == (failed > 0)
+
+
+STRIPS = unit("stacked-sequencer", strips=3)
+SHEET = plan(STRIPS, "S1", PART_KINDS["sequencer-3"])
+MOVES = st.lists(
+    st.tuples(
+        st.sampled_from([TAKEN_OFF, LANDED, BACK]), st.sampled_from([w.id for w in SHEET]),
+        st.sampled_from([t.name for t in PART_KINDS["sequencer-3"].terminals]), st.booleans(),
+    ),
+    max_size=60,
+)  # fmt: skip
+
+
+@given(MOVES)
+def test_no_sequence_of_ticks_undos_and_reloads_loses_or_doubles_a_wire(moves):
+    events = [Swap(t_s=0.0, device="S1", part="sequencer-3", wires=SHEET)]
+    for n, (act, wire, at, undone) in enumerate(moves):
+        moved = WireMoved(
+            t_s=float(n), device="S1", wire=wire, act=act, at=at if act == LANDED else ""
+        )
+        sheet = sheet_of(STRIPS, events, "S1")
+        try:
+            sheet.check_next(moved)
+        except BadInput:
+            assert sheet.in_hand
+            continue
+        events.append(moved)
+        if undone:
+            events.pop()
+        sheet = sheet_of(STRIPS, list(events), "S1")
+        assert sorted(p.wire.id for p in sheet.wires) == sorted(w.id for w in SHEET)
+        assert len(sheet.in_hand) <= 1 and sheet.off == sheet.on + len(sheet.in_hand)
+        assert sum(p.where == "old" for p in sheet.wires) + sheet.off == len(SHEET)
+        through = all(p.where == "new" and p.at == p.wire.new for p in sheet.wires)
+        assert bool(sheet.open) is not through
+        assert bool(open_sheets(STRIPS, events)) == (sheet.off > 0 and not through)
+
+
+def test_a_strip_that_the_old_part_no_longer_fed_is_missed_before_power():
+    """Somebody wrote down the wires of a stack and left out the third strip's."""
+    kind = PART_KINDS["sequencer-3"]
+    seen = tuple(w for w in right_wires(STRIPS, STRIPS.controls[0], kind) if w.to != "E3")
+    short = replace(STRIPS.controls[0], part=kind.name, wired=seen)
+    made = replace(STRIPS, controls=(short,))
+    lines = plan(made, "S1", kind)
+    events = [Swap(t_s=0.0, device="S1", part=kind.name, wires=lines)]
+    for n, line in enumerate(lines):
+        events.append(WireMoved(t_s=n + 1.0, device="S1", wire=line.id, act=LANDED, at=line.new))
+    sheet = sheet_of(made, events, "S1")
+    assert sheet.on == len(lines) and sheet.open == ("nothing leads to E3",)
+    assert open_sheets(made, events)
+
+
+def test_a_relay_of_another_kind_takes_the_old_ones_place_in_the_visit():
+    made = unit()
+    new = replace(made.relay, type="dpdt", part="relay-dpdt", wired=(Wire("w1", "4", "blower"),))
+    event = Replaced(t_s=1.0, component="BR", by=new)
+    event.check(made)
+    assert event.refit(made).relay == new and fitted(event.refit(made), new).name == "relay-dpdt"
+    with pytest.raises(BadInput):
+        Replaced(t_s=1.0, component="BR", by=made.controls[0]).check(made)
+
+
+def test_a_kind_of_the_shops_own_travels_with_the_unit():
+    own = PartKind(
+        "own-relay", "own relay", "spdt",
+        (Terminal("7", 0, 0), Terminal("8", 1, 0), Terminal("9", 2, 0), Terminal("X", 0, 1, "3/16"),
+         Terminal("Y", 2, 1, "3/16"), Terminal("P", 1, 1, dummy=True)),
+        ("X", "Y"), (ContactSet("1", "7", "8", "9", role="blower"),), motor_amps=12.0,
+    )  # fmt: skip
+    made = unit()
+    made = replace(
+        made,
+        part_kinds=(own,),
+        blower=replace(made.blower, relay=replace(made.relay, part=own.name)),
+    )
+    again = UnitJson.model_validate(unit_to_json(made)).to_core()
+    assert again == made and drawer(again)["own-relay"] == own
+    assert isinstance(again.relay, BlowerRelay) and fitted(again, again.relay).least_blade == "3/16"
+
+
+@pytest.mark.parametrize(
+    ("broken", "path"),
+    [
+        ({"coil": ["A", "Z"]}, "coil[1]"),
+        ({"coil": ["A", "1"]}, "sets[0].common"),
+        ({"tied": [["1", "2"]]}, "tied"),
+        ({"sets": [{"name": "1", "common": "1"}]}, "sets[0]"),
+        ({"device": "toaster"}, "device"),
+    ],
+)
+def test_a_kind_that_cannot_be_is_refused_at_its_path(broken, path):
+    made = unit_to_json(
+        replace(unit(), part_kinds=(replace(PART_KINDS["relay-spdt"], name="own"),))
+    )
+    made["part_kinds"][0] |= broken
+    with pytest.raises((BadInput, ValueError)) as refused:
+        UnitJson.model_validate(made).to_core()
+    if isinstance(refused.value, BadInput):
+        assert refused.value.path == f"part_kinds[0].{path}"
+
+
+V, A, UF = Quantity.VOLTS, Quantity.AMPS, Quantity.UF
+
+
+def told(*said) -> tuple:
+    """Events from shorthand, a second apart: G called first."""
+    events = [Calls(t_s=0.0, calls=frozenset({"G"}))]
+    for n, (quantity, at, value) in enumerate(said, 1):
+        if quantity == "felt":
+            events.append(Felt(t_s=float(n), what=at))
+        elif quantity == "calls":
+            events.append(Calls(t_s=float(n), calls=frozenset()))
+        elif quantity == "dead":
+            events.append(Power(t_s=float(n), state=PROVED_DEAD))
+        else:
+            events.append(Reading(t_s=float(n), quantity=quantity, at=at, value=value))
+    return tuple(events)
+
+
+FED, STALLED = (V, "blower", 240.0), (A, "blower", 12.0)
+NOTHING = ("calls", "", 0)
+TREE = [
+    ("starts-not", [(V, "blower", 2.0)], "nothing arrives"),
+    ("starts-not", [FED, (A, "blower", 0.0)], "thermal protector"),
+    ("starts-not", [FED, (A, "blower", 2.1)], "it runs"),
+    ("starts-not", [FED, STALLED, ("felt", "stiff", 0)], "seized"),
+    ("starts-not", [FED, STALLED, ("felt", "play", 0)], "play"),
+    ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 4.0)], "does not start it"),
+    ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 7.4)], "start winding"),
+    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 0.0)], "welded, the relay"),
+    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 25.0)], "although nothing asks"),
+    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 2.1)], "heat side is live"),
+    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 0.0)], "past the relay"),
+    ("stops-not", [NOTHING, (A, "blower", 0.0)], "it stands"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("trunk", "said", "words"), TREE, ids=[row[2] for row in TREE])
+def test_the_motors_tree_ends_where_the_readings_lead(trunk, said, words):
+    made, events = unit(), told(*said)
+    judgement = judge(made, Visit(events=events))
+    found = walk(judgement.evidence, trunks(judgement.evidence)[trunk])
+    assert found.leaf is not None and words in found.leaf.text
+    named = [f for f in judgement.findings if str(f.code) == "blower-motor"]
+    assert bool(named) == found.leaf.finding
+    # One answer less, and the next question is asked instead.
+    less = walk(judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence)[trunk])
+    assert not isinstance(less.end, Leaf) and less.end.ask and set(less.end.felt) <= set(FEELS)
