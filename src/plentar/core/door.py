@@ -76,6 +76,7 @@ from plentar.core.relay_bench.contacts import (
 )
 from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.motor import Leaf, Question, Walk, trunks, walk
+from plentar.core.relay_bench.motor import Step as TreeStep
 from plentar.core.relay_bench.proof import Proof, Wrong, prove_wiring
 from plentar.core.relay_bench.proof import prove as prove_relay
 from plentar.core.relay_bench.sheet import Placed, Sheet, open_sheets, plan, sheet_of
@@ -151,6 +152,7 @@ __all__ = [
     "Tape",
     "Timing",
     "Trace",
+    "TreeStep",
     "Verdict",
     "Walk",
     "Word",

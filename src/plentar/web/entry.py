@@ -50,6 +50,10 @@ def required(complaint: str) -> BeforeValidator:
 
 #: A number as people type it: comma or point, prefixes, ``OL``.
 Number = Annotated[float, BeforeValidator(_number)]
+#: The same, and None where nothing was typed.
+MaybeNumber = Annotated[
+    float | None, BeforeValidator(lambda typed: _number(typed) if str(typed).strip() else None)
+]
 #: Terminals, separated by commas.
 CallSet = Annotated[frozenset[str], BeforeValidator(_calls)]
 PointName = Annotated[str, Field(min_length=1, max_length=90)]

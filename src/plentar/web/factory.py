@@ -14,6 +14,8 @@ from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
 from plentar.web.database import close_session
+from plentar.web.devices.kinds import kinds
+from plentar.web.devices.routes import devices
 from plentar.web.guard import Guard
 from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
@@ -30,7 +32,7 @@ from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
-    auth, lane, units, visits, guided, work, handover, tape, tape_logs.logs, clamps, quick, pages,
+    auth, lane, units, visits, devices, kinds, guided, work, handover, tape, tape_logs.logs, clamps, quick, pages,
 )  # fmt: skip
 MOST_UPLOAD_BYTES = 2_100_000
 

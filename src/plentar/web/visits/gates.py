@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Collection, Sequence
 
-from plentar.core.door import PanelState, bars_of, judge_checked, state_at
+from plentar.core.door import PanelState, bars_of, judge_checked, open_sheets, state_at
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.store.record import VisitRecord
@@ -38,7 +38,11 @@ def check_bars(
     calls: frozenset[str] | None = None,
     suspected: Sequence[Finding] = (),
 ) -> None:
-    """Raise BadInput where an open stop bars what is to be switched on or called."""
+    """Raise BadInput where an open stop, or a swap that is not through, bars what is to be switched
+    on or called."""
+    sheets = open_sheets(record.unit, record.core().events) if power else []
+    for sheet in sheets:
+        raise BadInput("power", f"the swap of {sheet.device} is not through: {sheet.open[0]}")
     judgement = judge_checked(record.unit, record.core())
     refused = bars_of(judgement, suspected).refusal(state_of(record), power, calls)
     if refused:

@@ -393,6 +393,12 @@ class BenchView:
             part = f"{part}.coil"
         return f"{self.unit_href}?part={'unit' if part == 'C' else part}"
 
+    def bench_of(self, point: Point) -> str:
+        """The relay bench of a point's device: its address; empty where it has none."""
+        switch = self.unit.control_of_switch.get(point.component)
+        device = switch.id if switch else point.component
+        return f"{self.base}/devices/{device}" if device in self.unit.device_by_id else ""
+
     @cached_property
     def around(self) -> Around:
         """How the unit was left before, and whether its plate was mended meanwhile."""

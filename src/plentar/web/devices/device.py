@@ -1,0 +1,94 @@
+"""A device on the relay bench: which part it is, what lies on it, and the faces of its page."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import cached_property
+
+from plentar.core.door import Sheet, drawer, fitted, sheet_of, wires_of
+from plentar.core.errors import BadInput
+from plentar.core.parts import BlowerRelay
+from plentar.core.terminals import PartKind
+from plentar.core.unit import Device
+from plentar.web.visits.view import BenchView
+
+CONTACTS, WIRING, SWAP, MOTOR = "contacts", "wiring", "swap", "motor"
+FACES = {CONTACTS: "Contacts", WIRING: "Wiring", SWAP: "Swap", MOTOR: "Motor"}
+#: Ends that are said otherwise than they are written.
+END_WORDS: Mapping[str, str] = {
+    "blower": "blower", "blower-2": "blower, other speed", "heat": "heat side", "tie": "tie to the relay",
+    "none": "nothing", "C": "C", "R": "R",
+}  # fmt: skip
+
+
+def end_in_words(end: str) -> str:
+    """Where a wire leads, as people say it."""
+    if end.startswith("="):
+        return f"jumper to {end[1:]}"
+    if end.endswith(".out"):
+        return f"{end.removesuffix('.out')}, far end"
+    return END_WORDS.get(end, end)
+
+
+class DeviceView:
+    """One device of a visit's unit. ``own`` are the shop's part kinds, by name."""
+
+    def __init__(self, view: BenchView, device_id: str, own: Mapping[str, PartKind]) -> None:
+        self.view, self.id, self.own = view, device_id, own
+        device = view.unit.device_by_id.get(device_id)
+        if device is None:
+            raise BadInput("device", f"no device {device_id!r} on this unit")
+        self.device: Device = device
+
+    @property
+    def base(self) -> str:
+        """The device's address, below which its faces lie."""
+        return f"{self.view.base}/devices/{self.id}"
+
+    @property
+    def of_blower(self) -> bool:
+        """It is the blower's relay."""
+        return isinstance(self.device, BlowerRelay)
+
+    @cached_property
+    def kind(self) -> PartKind:
+        """The part that stands there, with what the plate prints of it."""
+        return fitted(self.view.unit, self.device)
+
+    @cached_property
+    def kinds(self) -> Mapping[str, PartKind]:
+        """The drawer: kinds that ship, the unit's own, the shop's own."""
+        return drawer(self.view.unit) | dict(self.own)
+
+    def kind_named(self, name: str) -> PartKind:
+        """A kind of the drawer; raises BadInput at ``part``."""
+        if name not in self.kinds:
+            raise BadInput("part", f"no part kind {name!r} in the drawer")
+        return self.kinds[name]
+
+    @property
+    def title(self) -> str:
+        """Such as “BR · SPDT relay”."""
+        return f"{self.id} · {self.kind.title}"
+
+    @property
+    def faces(self) -> list[tuple[str, str]]:
+        """The faces of its page: address and words."""
+        there = [face for face in FACES if face != MOTOR or self.of_blower]
+        return [(face, FACES[face]) for face in there]
+
+    @cached_property
+    def ends(self) -> dict[str, tuple[str, ...]]:
+        """What lies on each terminal."""
+        wires = wires_of(self.view.unit, self.device)
+        return {terminal: tuple(wire.to for wire in found) for terminal, found in wires.items()}
+
+    @property
+    def end_words(self) -> dict[str, list[str]]:
+        """The same in words."""
+        return {terminal: [end_in_words(e) for e in ends] for terminal, ends in self.ends.items()}
+
+    @cached_property
+    def sheet(self) -> Sheet | None:
+        """The swap that stands."""
+        return sheet_of(self.view.unit, self.view.visit.events, self.id)

@@ -1,0 +1,80 @@
+"""What the relay bench's forms send, as typed values."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from plentar.core.events import FEELS, WIRE_ACTS
+from plentar.files.part_kind_json import Short
+from plentar.web.entry import Entry, MaybeNumber
+
+Terminal = Annotated[str, Field(min_length=1, max_length=8)]
+
+
+class TestedEntry(Entry):
+    """One pair of terminals: ohms, or a tone by ear; or the leads on each other."""
+
+    __test__ = False
+    pair: Annotated[str, Field(pattern=r"^[^:]{1,8}:[^:]{1,8}$")]
+    driven: bool = False
+    new: bool = False
+    part: Annotated[str, Field(max_length=40)] = ""
+    tone: bool | None = None
+    ohms: Annotated[MaybeNumber, Field(ge=0)] = None
+
+
+class TriedEntry(Entry):
+    """One start: it acted, after so many seconds where somebody timed it, or it did not."""
+
+    acted: bool
+    after_s: Annotated[MaybeNumber, Field(ge=0, le=3600)] = None
+
+
+class FeltEntry(Entry):
+    """What a hand or an ear says of the motor."""
+
+    what: Literal[tuple(FEELS)]  # type: ignore[valid-type]
+
+
+class WiredEntry(Entry):
+    """What is on every terminal, as ``terminal:end``, and of which part kind."""
+
+    part: Annotated[str, Field(max_length=40)]
+    on: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=48)] = ()
+
+
+class SwapEntry(Entry):
+    """A swap begins: what goes in, and for every wire its terminal there, colour and label."""
+
+    part: Annotated[str, Field(max_length=40)]
+    wire: Annotated[tuple[Short, ...], Field(min_length=1, max_length=48)]
+    new: Annotated[tuple[Terminal, ...], Field(max_length=48)]
+    colour: Annotated[tuple[Short, ...], Field(max_length=48)] = ()
+    label: Annotated[tuple[Short, ...], Field(max_length=48)] = ()
+
+
+class MovedEntry(Entry):
+    """A wire of the sheet was taken off, landed or put back."""
+
+    wire: Short
+    act: Literal[WIRE_ACTS]  # type: ignore[valid-type]
+    at: Annotated[str, Field(max_length=8)] = ""
+    renewed: Annotated[str, Field(max_length=200)] = ""
+
+
+class KindEntry(Entry):
+    """A part kind of the shop's own: a grid of terminals, and what is printed."""
+
+    title: Annotated[str, Field(min_length=2, max_length=80)]
+    device: str
+    grid: Annotated[tuple[Annotated[str, Field(max_length=10)], ...], Field(max_length=32)]
+    coil: Annotated[str, Field(max_length=20)]
+    sets: Annotated[tuple[Annotated[str, Field(max_length=30)], ...], Field(max_length=8)]
+    tied: Annotated[str, Field(max_length=20)] = ""
+    blade: Literal["1/4", "3/16", "screw", "pin"] = "1/4"
+    resistive_amps: Annotated[MaybeNumber, Field(gt=0, le=400)] = None
+    motor_amps: Annotated[MaybeNumber, Field(gt=0, le=400)] = None
+    coil_volts: Annotated[float, Field(gt=0, le=300)] = 24.0
+    coil_va: Annotated[MaybeNumber, Field(gt=0, le=500)] = None

@@ -1,0 +1,83 @@
+"""The motor's trees on their page: the way so far, the next question, what it came to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plentar.core.door import Leaf, Question, TreeStep, trunks, walk
+from plentar.core.events import FEELS
+from plentar.core.quantity import Quantity
+from plentar.web.devices.device import DeviceView
+
+TRUNK_WORDS = {"starts-not": "It does not start", "stops-not": "It will not stop"}
+ANSWER_WORDS = {
+    "none": "none", "fed": "line volts there", "stalled": "stalled: it hums", "runs": "as it runs",
+    "stiff": "stiff", "play": "play", "free": "free", "weak": "weak", "good": "good", "yes": "yes",
+    "no": "no",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """A question or a leaf of the drawn tree, with the branches below it."""
+
+    words: str
+    state: str
+    read: str = ""
+    href: str = ""
+    caution: str = ""
+    feels: tuple[tuple[str, str], ...] = ()
+    branches: tuple[tuple[str, str, Node], ...] = ()
+    leaf: bool = False
+
+
+class MotorView:
+    """Both trees, followed as far as the readings go."""
+
+    face = "motor"
+
+    def __init__(self, device: DeviceView) -> None:
+        self.device = device
+
+    @property
+    def trees(self) -> list[tuple[str, Node]]:
+        """Each tree with its title."""
+        evidence = self.device.view.evidence
+        found = []
+        for name, trunk in trunks(evidence).items():
+            walked = walk(evidence, trunk)
+            answers = {id(step.question): step for step in walked.steps}
+            found.append((TRUNK_WORDS[name], self._node(trunk, answers, walked.end, taken=True)))
+        return found
+
+    def _node(
+        self,
+        at: Question | Leaf,
+        answers: dict[int, TreeStep],
+        end: Question | Leaf,
+        *,
+        taken: bool,
+    ) -> Node:
+        """``taken``: the way leads here."""
+        if isinstance(at, Leaf):
+            state = "passed" if not taken else "finding" if at.finding else "fine"
+            return Node(at.text, state, leaf=True)
+        step = answers.get(id(at)) if taken else None
+        answer, because = (step.answer, step.because) if step else ("", "")
+        branches = tuple(
+            (ANSWER_WORDS[word], "taken" if word == answer else "",
+             self._node(below, answers, end, taken=taken and word == answer))
+            for word, below in at.branches.items()
+        )  # fmt: skip
+        asked = taken and at is end
+        state = "asked" if asked else "answered" if step else "passed"
+        return Node(
+            at.ask, state, because, self._href(at) if taken else "", at.caution if asked else "",
+            tuple((word, FEELS[word]) for word in at.felt) if asked else (), branches,
+        )  # fmt: skip
+
+    def _href(self, question: Question) -> str:
+        if not question.point:
+            return ""
+        quantity: Quantity | None = question.quantity
+        return f"{self.device.view.link(question.point)}&quantity={quantity}"

@@ -1,0 +1,101 @@
+"""What the relay bench writes to a unit's plate: the part that stands in a place, and its wires."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import replace
+
+from plentar.core.door import PART_KINDS
+from plentar.core.errors import BadInput
+from plentar.core.events import Replaced
+from plentar.core.parts import BlowerRelay, Control, RelayWires, Wire
+from plentar.core.terminals import PartKind
+from plentar.core.unit import Device, Unit
+from plentar.files.visit_json import PlateChangeJson
+from plentar.store.carried import judge_by_plate
+from plentar.store.errors import Conflict
+from plentar.store.record import VisitRecord
+from plentar.store.units import find_unit, save_plate, version_number
+from plentar.store.visits import add_note
+from plentar.web.database import database
+from plentar.web.entry import Entry
+from plentar.web.people import me
+from plentar.web.visits.answers import mine
+
+_KNOWN_ENDS = frozenset({"L1", "L2", "blower", "heat"})
+
+
+def with_kind(device: Device, kind: PartKind) -> Device:
+    """The device as a part of this kind, by what the kind prints."""
+    coil = replace(device.coil, volts=kind.coil_volts)
+    if kind.name == device.part:
+        return device
+    coil = replace(coil, ohms=kind.coil_ohms, va=kind.coil_va)
+    if isinstance(device, BlowerRelay):
+        if kind.device == device.type:
+            return replace(device, part=kind.name, wired=())
+        first = kind.sets[0]
+        known = (
+            kind.device if kind.device in ("spdt", "dpdt", "time-delay", "board") else device.type
+        )
+        return replace(
+            device, type=known, part=kind.name, wired=(), coil=coil, on_s=kind.on_s(first),
+            off_s=kind.off_s(first), contact_amps=kind.motor_amps,
+        )  # fmt: skip
+    if kind.device == device.type:
+        return replace(device, part=kind.name, wired=())
+    switches = tuple(
+        replace(
+            switch, on_s=kind.on_s(one), off_s=kind.off_s(one), contact_amps=kind.resistive_amps
+        )
+        for switch, one in zip(device.switches, kind.sets, strict=False)
+    )
+    return replace(device, type=kind.device, part=kind.name, wired=(), coil=coil, switches=switches)
+
+
+def with_wires(device: Device, kind: PartKind, wires: tuple[Wire, ...]) -> Device:
+    """The device with these wires on its terminals; of a blower relay the set in use as well."""
+    if not isinstance(device, BlowerRelay):
+        return replace(device, wired=wires)
+    one = kind.sets[0]
+    ends = {wire.terminal: wire.to for wire in wires if wire.to in _KNOWN_ENDS}
+    of_set = RelayWires(*(ends.get(end or "", "none") for end in (one.common, one.no, one.nc)))
+    return replace(device, wired=wires, wires=of_set)
+
+
+def write_to_plate(
+    record: VisitRecord, device: Device, kind: PartKind, entry: Entry, *, judged_by: bool = True
+) -> VisitRecord:
+    """The device, and its kind where it is none of the drawer, on the next version of the plate.
+
+    ``judged_by``: the plate was wrong or poor all along, and the visit is judged by the new one.
+    Raises Conflict where the plate was changed meanwhile, BadInput where this visit has replaced
+    the device: then its wires are those of its sheet.
+    """
+    session = database()
+    newest = find_unit(session, record.row.shop_id, record.row.unit_id)
+    if newest.version.id != record.row.version_id:
+        raise Conflict("the plate was changed since this visit began: judge by it first")
+    refit = any(isinstance(e, Replaced) and e.by and e.component == device.id for e in record.core().events)  # fmt: skip
+    if judged_by and refit:
+        raise BadInput("on", "it was replaced on this visit: its wires stand as its sheet has them")
+    unit = _with(record.plate if judged_by else record.unit, device, kind)
+    saved = save_plate(session, newest, unit, newest.version.number)
+    if not judged_by or saved.version.id == newest.version.id:
+        return record
+    was = version_number(session, record.row.version_id)
+    judge_by_plate(session, record, saved.version)
+    change = PlateChangeJson(t=record.elapsed_s, was=was, now=saved.version.number, by=me().name)
+    add_note(session, record, change, uuid.uuid5(entry.client_id, "plate"), me().id)
+    return mine(record.row.id, to_write=True)
+
+
+def _with(unit: Unit, device: Device, kind: PartKind) -> Unit:
+    kinds = unit.part_kinds
+    if kind.name not in PART_KINDS and kind.name not in {k.name for k in kinds}:
+        kinds = (*kinds, kind)
+    if isinstance(device, Control):
+        controls = tuple(device if c.id == device.id else c for c in unit.controls)
+        return replace(unit, part_kinds=kinds, controls=controls)
+    assert unit.blower is not None
+    return replace(unit, part_kinds=kinds, blower=replace(unit.blower, relay=device))

@@ -1,0 +1,131 @@
+"""A swap on its page: what may go in, what that asks, and the sheet of its wires."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from markupsafe import Markup
+
+from plentar.core.door import Placed, Sheet, Substitute, plan, substitute
+from plentar.core.events import SheetWire
+from plentar.core.terminals import PartKind
+from plentar.drawing.part import part_figure
+from plentar.web.devices.device import DeviceView, end_in_words
+
+VERDICT_WORDS = {
+    "same": "same: like for like", "changes": "acceptable with these changes",
+    "no": "not acceptable",
+}  # fmt: skip
+_ORDER = ("same", "changes", "no")
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A kind of the drawer held against the place."""
+
+    kind: PartKind
+    verdict: str
+    words: str
+    points: tuple[tuple[str, str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SheetRow:
+    """A wire of the sheet, ready for a thumb: what it is, where it is, what comes next."""
+
+    id: str
+    to: str
+    told: str
+    old: str
+    new: str
+    where: str
+    said: str
+    act: str
+    act_words: str
+    may_go_back: bool
+
+
+class SwapView:
+    """What may take the device's place, or the swap that is under way."""
+
+    face = "swap"
+
+    def __init__(self, device: DeviceView, part: str = "") -> None:
+        self.device = device
+        self.part = device.kind_named(part) if part else None
+
+    @cached_property
+    def sheet(self) -> Sheet | None:
+        """The swap that stands."""
+        return self.device.sheet
+
+    def words(self, end: str) -> str:
+        """Where a wire leads, as people say it."""
+        return end_in_words(end)
+
+    @property
+    def candidates(self) -> list[Candidate]:
+        """Every kind of the drawer, like for like first."""
+        found = [self._candidate(kind) for kind in self.device.kinds.values()]
+        return sorted(found, key=lambda one: _ORDER.index(one.verdict))
+
+    def _candidate(self, kind: PartKind) -> Candidate:
+        held: Substitute = substitute(self.device.view.unit, self.device.id, kind)
+        rank = {"no": 0, "change": 1, "fits": 2}
+        points = sorted(held.points, key=lambda point: rank[str(point.fit)])
+        said = tuple((point.what, str(point.fit), point.text) for point in points)
+        return Candidate(kind, str(held.verdict), VERDICT_WORDS[str(held.verdict)], said)
+
+    @property
+    def chosen(self) -> Candidate | None:
+        """The kind that is looked at."""
+        return self._candidate(self.part) if self.part else None
+
+    @property
+    def lines(self) -> tuple[SheetWire, ...]:
+        """The sheet before it begins: every wire, and where it will go."""
+        assert self.part is not None
+        return plan(self.device.view.unit, self.device.id, self.part)
+
+    @property
+    def terminals(self) -> list[str]:
+        """Where a wire may go on the new part."""
+        kind = self.part or (self.sheet.kind if self.sheet else None)
+        return [terminal.name for terminal in kind.terminals] if kind else []
+
+    @property
+    def rows(self) -> list[SheetRow]:
+        """The sheet as it stands."""
+        return [_row(placed) for placed in self.sheet.wires] if self.sheet else []
+
+    @property
+    def progress(self) -> str:
+        """Off and on, counted."""
+        assert self.sheet is not None
+        return f"{self.sheet.off} off · {self.sheet.on} on · of {len(self.sheet.wires)} wires"
+
+    @property
+    def figure(self) -> Markup:
+        """The new part with what is landed on it."""
+        assert self.sheet is not None
+        words: dict[str, list[str]] = {}
+        for placed in self.sheet.wires:
+            if placed.where == "new":
+                words.setdefault(placed.at, []).append(end_in_words(placed.wire.to))
+        return Markup(part_figure(self.sheet.kind, words))
+
+
+def _row(placed: Placed) -> SheetRow:
+    wire = placed.wire
+    told = " · ".join(filter(None, (wire.colour, wire.label, wire.awg and f"{wire.awg} AWG")))
+    told = f"{told} · end renewed: {placed.renewed}" if placed.renewed else told
+    said = {"old": "on the old part", "hand": "off, in the hand", "new": f"landed on {placed.at}"}
+    act, words = {
+        "old": ("off", f"Take off {wire.old}"), "hand": ("on", f"Landed on {wire.new}"),
+        "new": ("", ""),
+    }[placed.where]  # fmt: skip
+    return SheetRow(
+        wire.id, end_in_words(wire.to), told.strip(" ·"), wire.old, wire.new, placed.where,
+        said[placed.where], act, words, placed.where != "old",
+    )  # fmt: skip
