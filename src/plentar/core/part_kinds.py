@@ -12,11 +12,12 @@ ON_FIRST, OFF_FIRST = Band(1.0, 30.0), Band(40.0, 110.0)
 
 
 def _relay(name: str, title: str, device: str, sets: int, **given: object) -> PartKind:
-    """A blower relay: a column of three for each set, the coil below."""
+    """A blower relay: a column for each set, its common in the middle, the coil below."""
     terminals, contacts = [], []
     for n in range(sets):
         names = [str(3 * n + k) for k in (1, 2, 3)]
-        terminals += [Terminal(t, n, row) for row, t in enumerate(names)]
+        common, no, nc = names
+        terminals += [Terminal(t, n, row) for row, t in enumerate((no, common, nc))]
         contacts.append(ContactSet(str(n + 1), names[0], names[1], names[2], role="blower"))
     terminals += [Terminal("A", 0, 3), Terminal("B", 1, 3)]
     settings = {"resistive_amps": RELAY_AMPS, "motor_amps": MOTOR_AMPS} | given
@@ -43,8 +44,8 @@ def _stack(name: str, title: str, switches: int, auxiliary: int = 0) -> PartKind
 
 def _contactor(name: str, title: str, poles: int) -> PartKind:
     lines = [Terminal(f"L{n + 1}", n, 0, "screw") for n in range(poles)]
-    loads = [Terminal(f"T{n + 1}", n, 2, "screw") for n in range(poles)]
-    coil = [Terminal("A", 0, 1, "1/4"), Terminal("B", max(1, poles - 1), 1, "1/4")]
+    loads = [Terminal(f"T{n + 1}", n, 1, "screw") for n in range(poles)]
+    coil = [Terminal("A", 0, 2, "1/4"), Terminal("B", 1, 2, "1/4")]
     return PartKind(
         name, title, "contactor", (*lines, *coil, *loads), ("A", "B"),
         tuple(ContactSet(str(n + 1), f"L{n + 1}", f"T{n + 1}") for n in range(poles)),
@@ -68,8 +69,8 @@ def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool =
 def _tied_relay() -> PartKind:
     """Common is strapped to a second blade inside, and a dummy holds the motor's spare leads."""
     terminals = (
-        Terminal("1", 0, 0), Terminal("2", 0, 1), Terminal("3", 0, 2), Terminal("4", 1, 0),
-        Terminal("D", 1, 1, dummy=True), Terminal("A", 0, 3), Terminal("B", 1, 3),
+        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("4", 1, 1),
+        Terminal("D", 1, 0, dummy=True), Terminal("A", 0, 3), Terminal("B", 1, 3),
     )  # fmt: skip
     return PartKind(
         "relay-tied", "relay with an internal tie and a dummy terminal", "spdt", terminals, ("A", "B"),
@@ -80,7 +81,7 @@ def _tied_relay() -> PartKind:
 
 def _board_relay() -> PartKind:
     terminals = (
-        Terminal("COM", 0, 0), Terminal("NO", 1, 0), Terminal("NC", 2, 0), Terminal("G", 0, 1, "pin", 1),
+        Terminal("NO", 0, 0), Terminal("COM", 1, 0), Terminal("NC", 2, 0), Terminal("G", 0, 1, "pin", 1),
         Terminal("C", 2, 1, "pin", 1),
     )  # fmt: skip
     return PartKind(
@@ -92,7 +93,7 @@ def _board_relay() -> PartKind:
 
 def _delay_relay() -> PartKind:
     terminals = (
-        Terminal("1", 0, 0), Terminal("2", 0, 1), Terminal("3", 0, 2), Terminal("A", 1, 0),
+        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("A", 1, 0),
         Terminal("B", 1, 2),
     )  # fmt: skip
     windows = {"on_s": Band(0.0, 3.0), "off_s": Band(45.0, 120.0)}

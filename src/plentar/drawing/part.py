@@ -11,10 +11,10 @@ from html import escape
 from plentar.core.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
 
-LEFT, TOP, COLUMN, ROW = 62, 46, 124, 92
+LEFT, TOP, COLUMN, ROW = 72, 46, 128, 92
 BLADE_W, BLADE_H = 46, 34
-#: A contact that is open stops so far from its terminal.
-GAP = 30.0
+#: How far a contact stands out from its blades; how far one that is open is held off.
+OUT, GAP, LIFT = 14.0, 22.0, 16.0
 Link = Callable[[str], str]
 
 
@@ -87,30 +87,31 @@ def _line(
 
 
 def _contact(a: tuple[float, float], b: tuple[float, float], closed: bool) -> str:
-    """A lever from the common: on the other terminal, or held off it. One that would pass through
-    the terminal between bows around it."""
-    length = math.dist(a, b)
-    ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
-    bow = 44.0 if length > 1.5 * max(ROW, COLUMN) else 14.0
-    half = BLADE_H / 2 if abs(uy) > abs(ux) else BLADE_W / 2
-    x0, y0 = a[0] + half * ux, a[1] + half * uy
-    reach = length - half - (0 if closed else GAP)
-    x1, y1 = (
-        a[0] + (reach - (half if closed else 0)) * ux,
-        a[1] + (reach - (half if closed else 0)) * uy,
-    )
-    if not closed:
-        x1, y1 = x1 + 12 * uy, y1 - 12 * ux
-    cx, cy = (x0 + x1) / 2 + bow * uy, (y0 + y1) / 2 - bow * ux
+    """A lever from the common to the other terminal, or held off it: beside the blades of a column,
+    between those of a row."""
     word = "closed" if closed else "open"
-    return (
-        f'<path class="lever {word}" d="M{x0:.1f} {y0:.1f}Q{cx:.1f} {cy:.1f} {x1:.1f} {y1:.1f}"/>'
-    )
+    return f'<path class="lever {word}" d="{_lever(a, b, closed=closed)}"/>'
+
+
+def _lever(a: tuple[float, float], b: tuple[float, float], *, closed: bool) -> str:
+    if a[0] == b[0]:
+        edge, down = a[0] + BLADE_W / 2, 1 if b[1] > a[1] else -1
+        start = f"M{edge} {a[1] + 6 * down}h{OUT}"
+        stub = f"M{edge} {b[1]}h{OUT}"
+        tip = f"L{edge + OUT} {b[1]}" if closed else f"L{edge + OUT + LIFT} {b[1] - GAP * down}"
+    else:
+        right = 1 if b[0] > a[0] else -1
+        start = f"M{a[0] + right * BLADE_W / 2} {a[1]}h{right * OUT}"
+        stub = f"M{b[0] - right * BLADE_W / 2} {b[1]}h{-right * OUT}"
+        x = b[0] - right * (BLADE_W / 2 + OUT)
+        tip = f"L{x} {b[1]}" if closed else f"L{x - right * 6} {b[1] - LIFT}"
+    return start + tip + stub
 
 
 def _lit(kind: PartKind, pair: tuple[str, str]) -> str:
     a, b = (_at(kind.terminal_by_name[name]) for name in pair)
-    return f'<path class="lit" d="{_line(a, b)}"/>'
+    inside = any(set(pair) <= set(one.ends) for one in kind.sets)
+    return f'<path class="lit" d="{_lever(a, b, closed=True) if inside else _line(a, b)}"/>'
 
 
 def _terminal(terminal: Terminal, wires: Collection[str], link: Link | None, selected: str) -> str:

@@ -29,6 +29,14 @@ def _number(typed: Any) -> float:
         raise ValueError(bad.reason) from None
 
 
+def _maybe(typed: Any) -> float | None:
+    return _number(typed) if str(typed).strip() else None
+
+
+#: Around ``float | None``: a number as people type it, None where nothing was typed.
+MAYBE = BeforeValidator(_maybe)
+
+
 def _calls(typed: Any) -> frozenset[str]:
     texts = [typed] if isinstance(typed, str) else typed
     asked = frozenset(call for text in texts for call in text.split(",") if call)
@@ -50,10 +58,6 @@ def required(complaint: str) -> BeforeValidator:
 
 #: A number as people type it: comma or point, prefixes, ``OL``.
 Number = Annotated[float, BeforeValidator(_number)]
-#: The same, and None where nothing was typed.
-MaybeNumber = Annotated[
-    float | None, BeforeValidator(lambda typed: _number(typed) if str(typed).strip() else None)
-]
 #: Terminals, separated by commas.
 CallSet = Annotated[frozenset[str], BeforeValidator(_calls)]
 PointName = Annotated[str, Field(min_length=1, max_length=90)]

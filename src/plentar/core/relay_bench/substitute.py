@@ -104,7 +104,7 @@ def _kind(place: _Place) -> Iterator[Point]:
     if place.new.device == place.old.device:
         yield Point("kind", Fit.FITS, f"like for like: {place.new.kind.title}")
     else:
-        text = f"a {place.new.kind.title} where a {place.old.kind.title} was: write it on the plate"
+        text = f"{place.new.kind.title} in place of {place.old.kind.title}: write it on the plate"
         yield Point("kind", Fit.CHANGE, text)
 
 
@@ -172,11 +172,7 @@ def _amps(place: _Place) -> Iterator[Point]:
     if not loads:
         return
     if any(load is None for load in loads.values()):
-        yield Point(
-            "contact amps",
-            Fit.NO,
-            "the motor’s amps are not on the plate: nobody can say what the contact must carry",
-        )
+        yield _unknown_load(new, old)
         return
     worst = max(loads, key=lambda part: loads[part] or 0.0)
     load = loads[worst] or 0.0
@@ -208,6 +204,17 @@ def _amps(place: _Place) -> Iterator[Point]:
             Fit.NO,
             f"made for {show(rated, 'A')}; {worst} carries {show(load, 'A')}, and a part that was not the unit’s own is to have {show(share * load, 'A')}",
         )
+
+
+def _unknown_load(new: PartKind, old: PartKind) -> Point:
+    """The motor's amps are not on the plate: a contact no less than the old one's, or nothing."""
+    rated, before = new.motor_amps, old.motor_amps
+    unknown = "the motor’s amps are not on the plate"
+    if rated is None or before is None or rated < before:
+        text = f"{unknown}, and its contacts are not known to be as good as the old one’s"
+        return Point("contact amps", Fit.NO, text)
+    text = f"{unknown}; {show(rated, 'A')}, no less than the old one’s"
+    return Point("contact amps", Fit.FITS if new.device == old.device else Fit.CHANGE, text)
 
 
 def _motor_switches(unit: Unit) -> frozenset[str]:
@@ -343,7 +350,7 @@ def _run_on(place: _Place) -> Iterator[Point]:
     elif before is None or after.gap_s.high > before.gap_s.high:
         yield Point("run-on", Fit.NO, f"worse than with the old part: {after.text}")
     else:
-        yield Point("run-on", Fit.CHANGE, f"no worse than with the old part: {after.text}")
+        yield Point("run-on", Fit.FITS, f"no worse than with the old part: {after.text}")
 
 
 def _blades(place: _Place) -> Iterator[Point]:

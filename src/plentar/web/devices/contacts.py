@@ -38,7 +38,7 @@ Read = dict[tuple[frozenset[str], bool], tuple[str, bool | None]]
 class PairRow:
     """A row of the table, ready to show."""
 
-    pair: str
+    fields: dict[str, str]
     said: str
     driven: bool
     due: str
@@ -96,9 +96,28 @@ class ContactsView:
     def groups(self) -> list[tuple[str, list[PairRow]]]:
         """The rows at rest, and those driven."""
         return [
-            ("At rest", [_pair_row(row) for row in self.rows if not row.driven]),
-            ("Coil driven", [_pair_row(row) for row in self.rows if row.driven]),
+            ("At rest", [self._row(row) for row in self.rows if not row.driven]),
+            ("Coil driven", [self._row(row) for row in self.rows if row.driven]),
         ]
+
+    def _row(self, row: Row) -> PairRow:
+        word = Word.NOT_MEASURED
+        if row.read:
+            word = Word.UNCLEAR if row.closed is None else Word.CLOSED if row.closed else Word.OPEN
+        due = "a tone, under 1 Ω" if row.due_closed else "no tone, OL"
+        return PairRow(
+            self._fields(row.pair) | ({"driven": "yes"} if row.driven else {}),
+            f"{row.pair[0]} – {row.pair[1]}", row.driven, due, row.read, verdict(word, row.good),
+        )  # fmt: skip
+
+    def _fields(self, pair: tuple[str, str]) -> dict[str, str]:
+        """What a form of this page says of a pair."""
+        return {"pair": ":".join(pair), "part": self.part} | ({"new": "yes"} if self.new else {})
+
+    @property
+    def coil_fields(self) -> dict[str, str]:
+        """The same of the coil."""
+        return self._fields(self.kind.coil)
 
     @property
     def verdicts(self) -> tuple[SetVerdict, ...]:
@@ -199,15 +218,3 @@ def _shown(event: Reading) -> tuple[str, bool | None]:
         ohms=None if event.quantity is TONE else event.value,
     )  # fmt: skip
     return said.shown, said.closed
-
-
-def _pair_row(row: Row) -> PairRow:
-    word = Word.NOT_MEASURED
-    if row.read:
-        word = Word.UNCLEAR if row.closed is None else Word.CLOSED if row.closed else Word.OPEN
-    good = row.good
-    due = "a tone, under 1 Ω" if row.due_closed else "no tone, OL"
-    return PairRow(
-        ":".join(row.pair), f"{row.pair[0]} – {row.pair[1]}", row.driven, due, row.read,
-        verdict(word, good),
-    )  # fmt: skip

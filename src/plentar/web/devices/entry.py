@@ -8,7 +8,7 @@ from pydantic import Field
 
 from plentar.core.events import FEELS, WIRE_ACTS
 from plentar.files.part_kind_json import Short
-from plentar.web.entry import Entry, MaybeNumber
+from plentar.web.entry import MAYBE, Entry
 
 Terminal = Annotated[str, Field(min_length=1, max_length=8)]
 
@@ -22,14 +22,14 @@ class TestedEntry(Entry):
     new: bool = False
     part: Annotated[str, Field(max_length=40)] = ""
     tone: bool | None = None
-    ohms: Annotated[MaybeNumber, Field(ge=0)] = None
+    ohms: Annotated[Annotated[float, Field(ge=0)] | None, MAYBE] = None
 
 
 class TriedEntry(Entry):
     """One start: it acted, after so many seconds where somebody timed it, or it did not."""
 
     acted: bool
-    after_s: Annotated[MaybeNumber, Field(ge=0, le=3600)] = None
+    after_s: Annotated[Annotated[float, Field(ge=0, le=3600)] | None, MAYBE] = None
 
 
 class FeltEntry(Entry):
@@ -74,7 +74,7 @@ class KindEntry(Entry):
     sets: Annotated[tuple[Annotated[str, Field(max_length=30)], ...], Field(max_length=8)]
     tied: Annotated[str, Field(max_length=20)] = ""
     blade: Literal["1/4", "3/16", "screw", "pin"] = "1/4"
-    resistive_amps: Annotated[MaybeNumber, Field(gt=0, le=400)] = None
-    motor_amps: Annotated[MaybeNumber, Field(gt=0, le=400)] = None
+    resistive_amps: Annotated[Annotated[float, Field(gt=0, le=400)] | None, MAYBE] = None
+    motor_amps: Annotated[Annotated[float, Field(gt=0, le=400)] | None, MAYBE] = None
     coil_volts: Annotated[float, Field(gt=0, le=300)] = 24.0
-    coil_va: Annotated[MaybeNumber, Field(gt=0, le=500)] = None
+    coil_va: Annotated[Annotated[float, Field(gt=0, le=500)] | None, MAYBE] = None

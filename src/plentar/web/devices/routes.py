@@ -111,6 +111,8 @@ def tested(visit_id: uuid.UUID, device_id: str) -> Answer:
     device = _device(record, device_id)
     test = ContactsView(device, new=entry.new, part=entry.part)
     one, _, other = entry.pair.partition(":")
+    if (one, other) != LEADS and not {one, other} <= set(test.kind.terminal_by_name):
+        raise BadInput("pair", f"a {test.kind.title} has no such terminals")
     if test.gated and (one, other) != LEADS:
         raise BadInput("pair", "proved dead first: nothing was stored")
     if entry.driven and not test.may_drive:
