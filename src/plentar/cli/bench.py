@@ -15,6 +15,7 @@ MEASURED = {
     "reading": "reading post: validate, insert, commit, judge again, draw the fragment",
     "circuit": "circuit: the unit solved as a network",
     "judging": "judging: suspects and next readings again after one more reading",
+    "wiring": "wiring: every way to wire a relay, classified by running it",
     "trace": "trace: stages found in logged currents",
     "safety": "safety: the judge followed through dangerous faults, every step watched",
     "attack": "attack: bent requests, races at every gate, blows while people write",

@@ -118,11 +118,25 @@ def _dead(page: Any) -> None:
     page.wait_for_selector(".gate")
 
 
-def _control(page: Any) -> None:
+def _wiring(page: Any) -> None:
+    """Home 5's relay with L1 on its common: the way of the harm."""
     _house(5)(page)
-    page.click("svg.wide a[id$='-S1.A']")
-    page.wait_for_selector(".pad")
-    page.locator("details.control").first.scroll_into_view_if_needed()
+    on = "".join(f"&on={each}" for each in ("A:G", "B:C", "1:L1", "2:blower", "3:heat"))
+    page.goto(f"{page.url.split('?')[0]}/devices/BR?face=wiring&part=relay-dpdt{on}&at=1")
+
+
+def _transfer(page: Any) -> None:
+    """Three wires of home 5's sequencer moved, one of them in the hand."""
+    _house(5)(page)
+    bench = page.url.split("?")[0]
+    page.locator("#strip").get_by_role("button", name="Breakers off").click()
+    page.wait_for_timeout(500)
+    page.goto(f"{bench}/devices/S1?face=swap&part=sequencer-3")
+    page.get_by_role("button", name="Begin the swap").click()
+    for number, acts in enumerate((("Take off", "Landed"), ("Take off", "Landed"), ("Take off",))):
+        for act in acts:
+            page.locator(".wires li").nth(number).get_by_role("button", name=act).click()
+            page.wait_for_timeout(400)
 
 
 def _guided(page: Any) -> None:
@@ -198,7 +212,6 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("lane", DESK, "light", lambda _page: None),
     ("bench", DESK, "light", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
-    ("control-side", DESK, "light", _control),
     ("guided-phone", PHONE, "light", _guided),
     ("proved-dead", DESK, "light", _dead),
     ("unit", DESK, "light", _plate),
@@ -209,8 +222,9 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("judge", DESK, "light", _judge),
     ("years", DESK, "light", _years),
     ("tape", DESK, "light", _tape),
-    ("tape-phone", PHONE, "dark", _tape),
     ("circuits", DESK, "light", _circuits),
+    ("relay-wiring", DESK, "light", _wiring),
+    ("transfer-phone", PHONE, "dark", _transfer),
     ("make-safe", PHONE, "light", _make_safe),
     ("clear", DESK, "dark", _clear),  # stores a reading: last
 ]

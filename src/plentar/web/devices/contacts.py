@@ -176,6 +176,12 @@ class ContactsView:
         return f"{due}, read {read}"
 
     @property
+    def live_points(self) -> list[tuple[str, str]]:
+        """Where volts across a contact are read instead, live: the point, and its pad."""
+        link = self.device.view.link
+        return [(name, f"{link(name)}&quantity=volts") for name in self.points.values()]
+
+    @property
     def drive_words(self) -> str:
         """What to drive it with."""
         if self.kind.dc:
