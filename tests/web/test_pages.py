@@ -204,7 +204,7 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
-              "event_id": stored(bench)[0].id}  # fmt: skip
+              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part"}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
             "call": "W1", "action": "on", "lead_s": "5", "event": "1",

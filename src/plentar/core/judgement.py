@@ -300,6 +300,8 @@ class Diagnosis:
     confirm: NextReading | None = None
     #: Suspects that no reading tells apart, in groups, where nothing is left to read.
     alike: tuple[tuple[str, ...], ...] = ()
+    #: Where nothing is proposed: the reading that would tell most, and why it is held back.
+    held: str = ""
 
 
 @dataclass(frozen=True, slots=True)

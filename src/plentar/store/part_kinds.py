@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from plentar.core.door import PART_KINDS
 from plentar.core.terminals import PartKind
 from plentar.files.part_kind_json import PartKindJson, part_kind_to_json
-from plentar.store.errors import Conflict
+from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import ShopPartKind
 
 #: How many a shop may keep.
@@ -42,7 +42,11 @@ def keep_part_kind(session: Session, shop_id: uuid.UUID, kind: PartKind) -> None
 
 
 def drop_part_kind(session: Session, shop_id: uuid.UUID, name: str) -> None:
-    """Take a kind out of the drawer; units that name it carry it themselves."""
-    session.execute(
-        delete(ShopPartKind).where(ShopPartKind.shop_id == shop_id, ShopPartKind.name == name)
-    )
+    """Take a kind out of the drawer; units that name it carry it themselves. Raises NotFound."""
+    gone = session.execute(
+        delete(ShopPartKind)
+        .where(ShopPartKind.shop_id == shop_id, ShopPartKind.name == name)
+        .returning(ShopPartKind.id)
+    ).first()
+    if gone is None:
+        raise NotFound("no such part kind")

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.checks.registry import Result, check
 from plentar.core.errors import BadInput
 from plentar.core.events import LEADS, Tested, Tried
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.parts import BlowerRelay
 from plentar.core.relay_bench.contacts import (
     device_verdict,
     readings_of,
@@ -117,6 +119,13 @@ def wiring_as_seen(unit: Unit) -> Proof | None:
     relay = unit.relay
     if relay is None or not (relay.wired or relay.wires):
         return None
+    return _PROVED.get_or_make(unit, lambda: (_as_seen(unit, relay),))[0]
+
+
+_PROVED: Cache[Unit, tuple[Proof | None]] = Cache("proofs", 2 * MEGABYTE, lambda _: 8_000)
+
+
+def _as_seen(unit: Unit, relay: BlowerRelay) -> Proof | None:
     try:
         if not relay.wired:
             return prove(unit)

@@ -27,6 +27,7 @@ class Stage:
     calls: frozenset[str] = frozenset()
     after_s: float = 0.0
     dead: bool = False
+    driven: bool = False
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,8 @@ class Asking:
 
     evidence: Evidence
     now_s: float
+    #: What was read by then is another part's.
+    since_s: float = -1.0
 
     @cached_property
     def state(self) -> PanelState:
@@ -44,20 +47,25 @@ class Asking:
     def step(self, stage: Stage, at: str, quantity: Quantity, title: str) -> Step:
         """A step, done or not."""
         due = due_at(
-            self.evidence, Asked(resolve(self.evidence.unit, at), quantity, self._in(stage))
+            self.evidence,
+            Asked(resolve(self.evidence.unit, at), quantity, self._in(stage), driven=stage.driven),
         )
         return Step(title, at, quantity, self.setting(stage), due, self.read(stage, at, quantity))
 
     def read(self, stage: Stage, at: str, quantity: Quantity) -> Taken | None:
         """The newest reading of it in its setting."""
-        found = [t for t in self.evidence.at(at, quantity) if self._stood(stage, t)]
+        found = [
+            t for t in self.evidence.at(at, quantity)
+            if t.reading.t_s > self.since_s and self._stood(stage, t)
+        ]  # fmt: skip
         return found[-1] if found else None
 
     def setting(self, stage: Stage) -> Setting:
         """What has to be changed to get there; what stands already is not asked for."""
         now = self.state
         if stage.dead:
-            return Setting(power=None if now.proved_dead else PROVED_DEAD)
+            power = None if now.proved_dead else PROVED_DEAD
+            return Setting(power=power, driven=stage.driven)
         on = all(power == ON for power in now.power.values())
         same = on and now.calls == stage.calls
         moved_s = [*now.since_s.values(), *now.ended_s.values()]
@@ -83,7 +91,7 @@ class Asking:
     def _stood(self, stage: Stage, taken: Taken) -> bool:
         state = taken.state
         if stage.dead:
-            return state.proved_dead
+            return state.proved_dead and taken.reading.driven == stage.driven
         if state.power[self.evidence.unit.control_power.circuit] != ON:
             return False
         if frozenset(state.since_s) != stage.calls:

@@ -59,7 +59,19 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
         tuple(left_out),
         sure.state, sure.parts, confirm,
         tuple(tuple(posterior.hypotheses[n].id for n in group) for group in plan.alike),
+        _held(plan),
     )  # fmt: skip
+
+
+def _held(plan: Plan) -> str:
+    """What would tell most and is held back for what it could do, in words."""
+    if plan.held is None:
+        return ""
+    proposal, refusal, suspects = plan.held
+    calls = proposal.setting.calls
+    should = f", should {' and '.join(map(sentence, suspects))}" if suspects else ""
+    under = f" with {' and '.join(sorted(calls))} called" if calls else ""
+    return f"{proposal.quantity} at {proposal.at}{under} would tell most, and is held back: {refusal}{should}"
 
 
 def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[NextReading, ...]]:

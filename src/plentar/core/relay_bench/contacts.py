@@ -97,7 +97,7 @@ def leads_of(events: Iterable[Event], device: str) -> Tested | None:
 def leads_in_words(leads: Tested | None) -> tuple[bool | None, str]:
     """Whether the leads may be trusted, and what is said of them."""
     if leads is None:
-        return None, "leads on each other first: a tone, or under half an ohm"
+        return None, "leads on each other first, nulled: a tone, or under half an ohm"
     if leads.closed and (leads.ohms is None or leads.ohms <= MOST_LEAD_OHMS):
         return True, "leads are good"
     return False, "the leads themselves read open or high: mend them before a contact is blamed"

@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from plentar.core.errors import BadInput
 from plentar.core.part_kinds import PART_KINDS
-from plentar.core.parts import BlowerRelay, RelayWires
+from plentar.core.parts import RELAY_ENDS, BlowerRelay, RelayWires
 from plentar.core.relay_bench.circuit import (
     CONTROL_ENDS,
     HEAT,
@@ -24,6 +24,7 @@ from plentar.core.relay_bench.circuit import (
     path,
     with_fault,
 )
+from plentar.core.relay_bench.fitted import fitted
 from plentar.core.terminals import ContactSet, PartKind
 from plentar.core.unit import Device, Unit
 
@@ -93,7 +94,7 @@ def prove(unit: Unit) -> Proof:
         raise BadInput("unit.blower.relay", "there is no blower relay to prove")
     if blower.interlock.tap is None:
         raise BadInput("unit.blower.interlock.tap", "no switch is tapped for the heat side")
-    wires = relay.wires or RelayWires(common=MOTOR, no=L1, nc=HEAT)
+    wires = relay.wires or _of_set(unit, relay) or RelayWires(common=MOTOR, no=L1, nc=HEAT)
     kind = PART_KINDS["relay-spdt"]
     one = kind.sets[0]
     assert one.no and one.nc
@@ -101,6 +102,15 @@ def prove(unit: Unit) -> Proof:
             kind.coil[0]: relay.call, kind.coil[1]: "C"}  # fmt: skip
     proved = prove_wiring(unit, relay, kind, {at: (end,) for at, end in ends.items()})
     return Proof(proved.cases, proved.wrong)
+
+
+def _of_set(unit: Unit, relay: BlowerRelay) -> RelayWires | None:
+    """The three wires of the set in use, where somebody wrote down what is on each terminal."""
+    if not relay.wired:
+        return None
+    one = fitted(unit, relay).sets[0]
+    on = {wire.terminal: wire.to for wire in relay.wired if wire.to in RELAY_ENDS}
+    return RelayWires(*(on.get(end or "", "none") for end in (one.common, one.no, one.nc)))
 
 
 def prove_wiring(

@@ -53,6 +53,8 @@ MOST_REPEATS = 2
 CONFIRMS, RIVALS, LEAST_CONFIRMING_BITS = 1.6, 2, 0.2
 #: All hangs on a reading that says so much for the leader against who would lead without it, nats.
 HINGES = 3.0
+#: Of what would tell most, so many are asked why they are held back.
+HELD_TRIED = 8
 #: Rivals down to this chance are asked about; beside a sound unit none may have more than this.
 LEAST_RIVAL, SOUND_RIVAL = 1e-6, 0.1
 #: However long it has taken, a reading that tells this share of the doubt is worth it.

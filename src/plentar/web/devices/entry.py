@@ -72,7 +72,9 @@ class KindEntry(Entry):
     grid: Annotated[tuple[Annotated[str, Field(max_length=10)], ...], Field(max_length=32)]
     coil: Annotated[str, Field(max_length=20)]
     sets: Annotated[tuple[Annotated[str, Field(max_length=30)], ...], Field(max_length=8)]
+    windows: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=8)] = ()
     tied: Annotated[str, Field(max_length=20)] = ""
+    coil_ohms: Annotated[str, Field(max_length=30)] = ""
     blade: Literal["1/4", "3/16", "screw", "pin"] = "1/4"
     resistive_amps: Annotated[Annotated[float, Field(gt=0, le=400)] | None, MAYBE] = None
     motor_amps: Annotated[Annotated[float, Field(gt=0, le=400)] | None, MAYBE] = None

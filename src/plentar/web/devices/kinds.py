@@ -12,6 +12,7 @@ from markupsafe import Markup
 from plentar.core.door import PART_KINDS
 from plentar.core.errors import BadInput
 from plentar.core.parts import CONTROL_KINDS, RELAY_KINDS
+from plentar.core.quantity import parse_reading
 from plentar.core.terminals import PartKind
 from plentar.drawing.part import part_figure
 from plentar.files.part_kind_json import PartKindJson
@@ -26,7 +27,7 @@ from plentar.web.people import me, signed_in
 kinds = Blueprint("kinds", __name__, url_prefix="/parts")
 COLUMNS, ROWS, SETS = 4, 6, 6
 ACTS = {name: kind.title for name, kind in (CONTROL_KINDS | RELAY_KINDS).items()}
-_PAIR = re.compile(r"\s*[,;–-]?\s+|\s*[,;]\s*")
+_PAIR = re.compile(r"\s*[,;…]\s*|\s+")
 
 
 def _words(typed: str) -> list[str]:
@@ -36,21 +37,49 @@ def _words(typed: str) -> list[str]:
 def _two(typed: str, field: str) -> list[str]:
     words = _words(typed)
     if len(words) != 2:
-        raise BadInput(field, "name two terminals, such as A B")
+        raise BadInput(field, "name two, such as A B")
     return words
 
 
 def _sets(entry: KindEntry) -> Iterator[dict[str, Any]]:
     role = "blower" if entry.device in RELAY_KINDS else "element"
-    for number, typed in enumerate(filter(str.strip, entry.sets), 1):
+    for number, typed in enumerate(entry.sets, 1):
         words = _words(typed)
+        if not words:
+            continue
         if not 2 <= len(words) <= 3:
             raise BadInput(
                 "sets", "a set is common, normally-open and, where it has one, normally-closed"
             )
         no, nc = words[1], words[2] if len(words) > 2 else "-"
         ends = {key: end for key, end in (("no", no), ("nc", nc)) if end not in ("-", "–")}
-        yield {"name": str(number), "common": words[0], "role": role, **ends}
+        windows = _windows(entry.windows[number - 1]) if number <= len(entry.windows) else {}
+        yield {"name": str(number), "common": words[0], "role": role, **ends, **windows}
+
+
+def _windows(typed: str) -> dict[str, list[float]]:
+    """Printed windows of a set: on from, to, off from, to, s; nothing where none is printed."""
+    words = _words(typed)
+    if not words:
+        return {}
+    if len(words) not in (2, 4):
+        raise BadInput("windows", "on from, to, and off from, to, in seconds: 1 30 40 110")
+    numbers = [_number(word) for word in words]
+    off = {"off_s": numbers[2:]} if numbers[2:] else {}
+    return {"on_s": numbers[:2], **off}
+
+
+def _coil_ohms(typed: str) -> dict[str, list[float]]:
+    if not typed.strip():
+        return {}
+    return {"coil_ohms": [_number(word, "coil_ohms") for word in _two(typed, "coil_ohms")]}
+
+
+def _number(word: str, field: str = "windows") -> float:
+    try:
+        return parse_reading(word)
+    except BadInput as bad:
+        raise BadInput(field, bad.reason) from None
 
 
 def kind_from(entry: KindEntry) -> PartKind:
@@ -76,6 +105,7 @@ def kind_from(entry: KindEntry) -> PartKind:
         "terminals": terminals, "coil": _two(entry.coil, "coil"), "sets": list(_sets(entry)),
         "coil_volts": entry.coil_volts, **given,
         **({"tied": [_two(entry.tied, "tied")]} if entry.tied.strip() else {}),
+        **_coil_ohms(entry.coil_ohms),
     }  # fmt: skip
     return parse_model(PartKindJson, body).to_core()
 
@@ -117,6 +147,6 @@ def _drawer(form: Form, status: int = 200) -> Answer:
     ]
     page = render_template(
         "devices/drawer.html", shown=shown, form=form, acts=ACTS, cells=range(COLUMNS * ROWS),
-        grid=request.form.getlist("grid"), sets=request.form.getlist("sets"), set_lines=range(SETS),
+        grid=request.form.getlist("grid"), sets=request.form.getlist("sets"), windows=request.form.getlist("windows"), set_lines=range(SETS),
     )  # fmt: skip
     return page, status

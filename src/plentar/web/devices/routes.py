@@ -64,7 +64,7 @@ def _face(device: DeviceView, face: str, *, new: bool = False, part: str = "") -
             device, asked.getlist("on"), part, asked.get("at", ""), asked.get("way", "")
         )
     if face == SWAP:
-        return SwapView(device, part)
+        return SwapView(device, part, other="other" in request.args)
     if face == MOTOR and device.of_blower:
         return MotorView(device)
     return ContactsView(device, new=new, part=part)

@@ -51,14 +51,21 @@ class SwapView:
 
     face = "swap"
 
-    def __init__(self, device: DeviceView, part: str = "") -> None:
-        self.device = device
+    def __init__(self, device: DeviceView, part: str = "", *, other: bool = False) -> None:
+        self.device, self.other = device, other
         self.part = device.kind_named(part) if part else None
 
     @cached_property
     def sheet(self) -> Sheet | None:
         """The swap that stands."""
         return self.device.sheet
+
+    @property
+    def shows_sheet(self) -> bool:
+        """The swap stands, and no other part is looked at before a wire is off."""
+        if self.sheet is None:
+            return False
+        return self.sheet.off > 0 or not (self.part or self.other)
 
     def words(self, end: str) -> str:
         """Where a wire leads, as people say it."""

@@ -133,6 +133,8 @@ class JudgeView:
         """What to say where no reading is proposed and nothing is clear."""
         if self.cards or self.clear or self.cut:
             return ""
+        if self.diagnosis.held:
+            return f"{self.diagnosis.held[:1].upper()}{self.diagnosis.held[1:]}."
         if self._alike_first:
             return "No reading would change much now; look around, or read what you like."
         words = self.leading[0].words

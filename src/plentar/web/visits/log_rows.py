@@ -11,6 +11,10 @@ from plentar.core.quantity import minutes
 from plentar.store.record import StoredEvent
 from plentar.web.showing import verdict
 
+#: Kinds of event that are work on a part, and those of the relay bench.
+WORK = frozenset({"did", "replaced", "swap"})
+BENCH = frozenset({"tested", "tried", "felt", "wire"})
+
 
 @dataclass(frozen=True, slots=True)
 class LogRow:
@@ -68,12 +72,17 @@ class LogRow:
     @property
     def is_work(self) -> bool:
         """It is work that was done on a part."""
-        return bool({"did", "replaced"} & set(self.event.body))
+        return bool(WORK & set(self.event.body))
+
+    @property
+    def is_tested(self) -> bool:
+        """It is what the relay bench says of a device, or a wire of its swap."""
+        return bool(BENCH & set(self.event.body))
 
     @property
     def may_strike(self) -> bool:
         """It is no reading, and the log offers to strike it out too."""
-        return not self.struck and (self.is_work or "observe" in self.event.body)
+        return not self.struck and (self.is_work or self.is_tested or "observe" in self.event.body)
 
     @property
     def due(self) -> str:

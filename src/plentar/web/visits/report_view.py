@@ -83,6 +83,12 @@ class ReportView:
         return [(row.when, row.text) for row in rows if row.is_work and not row.struck]
 
     @cached_property
+    def relay_bench(self) -> list[tuple[str, str]]:
+        """What the relay bench said, oldest first: tests, starts, wires moved."""
+        rows = reversed(self.bench.log())
+        return [(row.when, row.text) for row in rows if row.is_tested and not row.struck]
+
+    @cached_property
     def circuits(self) -> list[CircuitCard]:
         """Each circuit on its scale of amps."""
         return circuit_cards(self.bench)

@@ -73,6 +73,10 @@ class Guard:
                 return told
         return ""
 
+    def why(self, proposal: Proposal) -> tuple[str, tuple[Fault, ...]]:
+        """Why it is not proposed, and under which suspect; empty where it may be."""
+        return self.refusal(proposal), self._under.get(proposal.setting, ())
+
     def doubts_air(self, proposal: Proposal) -> bool:
         """It is barred for what keeps the blower from running."""
         unit = self._evidence.unit

@@ -17,6 +17,7 @@ import numpy as np
 
 from plentar.core.budget import OutOfTime, check_budget
 from plentar.core.events import Observed, Reading
+from plentar.core.faults import Fault
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.guard import Guard
@@ -33,6 +34,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.state import state_at
 from plentar.core.tables.planning import (
     CLEAR,
+    HELD_TRIED,
     HINGES,
     LEANS,
     LEAST_CONFIRMING_BITS,
@@ -53,6 +55,8 @@ from plentar.core.unit import Unit
 
 #: What is called, with the wires lifted or not, and how long it has been so, s.
 Stood = tuple[frozenset[str], bool, float]
+#: A reading that is held back, why, and the suspect under which it would do harm.
+Held = tuple[Proposal, str, tuple[Fault, ...]]
 
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
@@ -89,6 +93,22 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     twice, hinges = read_often(posterior, MOST_REPEATS), _hinges(posterior)
     hang = [p for p in every if (p.at, p.quantity) in hinges and not twice(p)]
     return _safe(posterior, survivors, sorted(hang, key=worth, reverse=True), twice)
+
+
+def held_back(posterior: Posterior) -> Held | None:
+    """The reading that would tell most and may not be proposed, and why: to be said where nothing
+    else is left to read."""
+    survivors, guard, often = survivors_of(posterior), Guard(posterior), read_often(posterior)
+    in_round = makes_round(posterior)
+    every = (
+        round_readings(posterior, survivors) if in_round else every_reading(posterior, survivors)
+    )
+    telling = [p for p in every if not often(p) and (in_round or _moves(p, _patience(posterior)))]
+    for proposal in sorted(telling, key=worth, reverse=True)[:HELD_TRIED]:
+        refusal, under = guard.why(proposal)
+        if refusal:
+            return proposal, refusal, under
+    return None
 
 
 def _hinges(posterior: Posterior) -> set[tuple[str, Quantity]]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
 from plentar.core.judge.plan.alike import alike
 from plentar.core.judge.plan.confirm import Confirmation, confirmation
-from plentar.core.judge.plan.planner import next_readings
+from plentar.core.judge.plan.planner import Held, held_back, next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
@@ -25,6 +25,8 @@ class Plan:
     sure: Confirmation = _OPEN
     proposals: tuple[Proposal, ...] = ()
     alike: tuple[tuple[int, ...], ...] = ()
+    #: What would tell most and is not proposed, with the reason.
+    held: Held | None = None
 
 
 def whole_plan(posterior: Posterior) -> Plan:
@@ -37,7 +39,9 @@ def whole_plan(posterior: Posterior) -> Plan:
     if proposals or posterior.left_out:
         return Plan(sure, proposals)
     groups = tuple(alike(posterior, survivors_of(posterior)))
-    return Plan(_together(posterior, groups) or sure, (), groups)
+    sure = _together(posterior, groups) or sure
+    held = held_back(posterior) if sure.state is not Sureness.CLEAR else None
+    return Plan(sure, (), groups, held)
 
 
 def _together(posterior: Posterior, groups: tuple[tuple[int, ...], ...]) -> Confirmation | None:
