@@ -47,10 +47,8 @@ def cases() -> list[tuple[int, str]]:
 def retested(case: tuple[int, str], seed: str = "1") -> Retested:
     """A fault found, its part said to be replaced, the list read: with the fault still in, and not."""
     home, fault = case
-    unit = plates()[home]
     still = [_after(home, fault, seed, mended=mended) for mended in (False, True)]
     (lines_with, _), (lines_without, failed) = still
-    del unit
     return Retested(
         home, fault, all(line.state == "pass" for line in lines_with),
         all(line.state == "pass" for line in lines_without), len(lines_without), failed,
@@ -69,7 +67,7 @@ def _after(
     part = inside.work_on(fault)
     _said_replaced(episode, part, mended=mended)
     lines = _read(episode)
-    failed = tuple(f"{line.step.title}: {line.step.verdict.meaning}" for line in lines
+    failed = tuple(f"{line.step.title}: {line.says}" for line in lines
                    if line.state != "pass" and line.step.verdict is not None)  # fmt: skip
     return lines, failed
 
@@ -99,7 +97,10 @@ def _read(episode: Episode[Hidden]) -> tuple[Line, ...]:
         episode.set_up(setting)
         if setting.power == ON:
             episode.t_s += all_off_s(episode.unit) if not state.calls else 0.0
-        episode._add(step.quantity, step.at, setting.driven)
+        if step.watched:
+            episode.watch(step.at)
+        else:
+            episode.read_once(step.quantity, step.at, driven=setting.driven)
     return lines
 
 

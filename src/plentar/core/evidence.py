@@ -91,7 +91,7 @@ class Evidence:
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif self._mended_after(point.component, reading):
+        elif self._mended_after(point.component.removesuffix(".line"), reading):
             refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"

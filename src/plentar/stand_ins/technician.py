@@ -113,13 +113,17 @@ class Episode(Generic[U]):
         self.set_up(proposal.setting)
         self.readings += 1
         if proposal.observe:
-            cycles = self.simulated.cycles(proposal.at, self.events, self.t_s + 600)
-            self.t_s += 600
-            action = "cycling" if cycles else "steady"
-            self.events.append(Observed(t_s=self.t_s, action=action, part=proposal.at))
+            self.watch(proposal.at)
             return
         assert proposal.quantity is not None
         self.read(proposal.quantity, proposal.at, driven=proposal.setting.driven)
+
+    def watch(self, part: str) -> None:
+        """Ten minutes before a limit or an element with the call steady."""
+        cycles = self.simulated.cycles(part, self.events, self.t_s + 600)
+        self.t_s += 600
+        action = "cycling" if cycles else "steady"
+        self.events.append(Observed(t_s=self.t_s, action=action, part=part))
 
     def read(self, quantity: Quantity, at: str, *, driven: bool = False) -> None:
         """One reading, now; at times a grossly wrong one."""
@@ -127,10 +131,11 @@ class Episode(Generic[U]):
         if quantity is Quantity.OHMS and not state.proved_dead:
             self.ohms_live += 1
         if quantity is Quantity.TEMP_F and at == "supply-air":
-            self._add(Quantity.TEMP_F, "return-air", False)
-        self._add(quantity, at, driven)
+            self.read_once(Quantity.TEMP_F, "return-air")
+        self.read_once(quantity, at, driven=driven)
 
-    def _add(self, quantity: Quantity, at: str, driven: bool) -> None:
+    def read_once(self, quantity: Quantity, at: str, *, driven: bool = False) -> None:
+        """One reading as it comes off the meter."""
         value = self.simulated.read(quantity, at, self.events, self.t_s, driven=driven)
         if self._random.random() < self._wrong:
             value = self._random.choice([0.0, 3 * value, value + 50, value / 4])

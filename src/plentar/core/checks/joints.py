@@ -18,6 +18,8 @@ from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
+#: How much longer than it is written a supply wire may be.
+WIRE_SPREAD = 1.4
 #: What a meter may be off by on its low range, V.
 LOW_RANGE_V = 0.02
 _JOINTS = frozenset({"switch", "limit", "link"})
@@ -98,8 +100,21 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     amps = feed_amps(evidence, circuit, taken)
     if amps is None:
         return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
-    words = f"across the pole {taken.point.name} {name} drops"
-    return _judged(name, words, volts, amps, th.POLE_OHMS.value, taken.reading.t_s)
+    # Between these two points lies the wire to the kit as well, which may be longer than it is written.
+    wire = amps * wire_ohms(circuit) / 2
+    pole = SOUND_SPREAD * th.POLE_OHMS.value * amps
+    watts = (volts - wire - pole) * amps
+    level = level_of((volts - LOW_RANGE_V - WIRE_SPREAD * wire - pole) * amps)
+    if level is None:
+        if level_of(watts) is None:
+            return Clear(name)
+        level = Level.WATCH
+    text = (
+        f"from {taken.point.name.replace(':', ' to ')} {name} drops {show(volts, 'V')} at"
+        f" {show(amps, 'A')}; the wire explains {show(wire, 'V')}: {show(watts, 'W')} of heat at a joint"
+    )
+    numbers = {"volts": volts, "amps": amps, "watts": watts}
+    return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=taken.reading.t_s)
 
 
 def _judged(
@@ -155,7 +170,7 @@ class FeedLoss:
 
 def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> FeedLoss:
     """By the volts ahead of the breaker and behind at the lugs, read as a pair, and the feed's amps."""
-    explained = (_wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
+    explained = (wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
     lost = ahead - behind - explained
     doubt = th.PAIR_METER_VOLTS.value + th.PAIR_WANDER.value * ahead
     return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
@@ -212,7 +227,7 @@ def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     if amps is None or low.reading.value < 0.5 * before:
         return missing
     source = th.SOURCE_SAG.value * before + th.PAIR_METER_VOLTS.value
-    lost = before - low.reading.value - _wire_ohms(circuit) * amps - source
+    lost = before - low.reading.value - wire_ohms(circuit) * amps - source
     if lost * amps <= th.JOINT_STOP_WATTS.value:
         return missing
     text = (
@@ -224,7 +239,7 @@ def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     return Finding(FindingCode.JOINT_HEAT, Level.WATCH, name, text, numbers, t_s=low.reading.t_s)
 
 
-def _wire_ohms(circuit: Circuit) -> float:
+def wire_ohms(circuit: Circuit) -> float:
     """Both ways of the supply wire; typical where its length is not known."""
     conductor = circuit.conductor
     if conductor is None or conductor.length_ft <= 0:

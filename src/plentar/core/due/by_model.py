@@ -15,6 +15,7 @@ from plentar.core.quantity import Band, Quantity, show
 #: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
 SHARE = 0.15
 FIXED = {Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.AMPS: 0.35}
+BY_MODEL = "as the healthy unit shows now"
 _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 
 
@@ -28,7 +29,7 @@ def due_by_model(evidence: Evidence, asked: Asked) -> Due:
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
         fixed = CONTROL_WIRE_AMPS.fixed
     band = Band(max(0.0, value - SHARE * value - fixed), value + SHARE * value + fixed)
-    ranges = [Range(band, Word.IN_BAND, True, "as the healthy unit shows now")]
+    ranges = [Range(band, Word.IN_BAND, True, BY_MODEL)]
     if band.low > 0:
         ranges.insert(0, Range(Band(0, below(band.low)), Word.LOW, False, "less than it should"))
     ranges.append(Range(Band(above(band.high), math.inf), Word.HIGH, False, "more than it should"))

@@ -31,6 +31,14 @@ class Step:
     taken: Taken | None = None
     worst: bool = False
     note: str = ""
+    #: It is watched and not read: ten minutes of heat; and what was seen, ``cycling`` or ``steady``.
+    watched: bool = False
+    seen: str = ""
+
+    @property
+    def done(self) -> bool:
+        """It was read, or watched."""
+        return self.taken is not None or bool(self.seen)
 
     @property
     def verdict(self) -> Verdict | None:
@@ -52,7 +60,7 @@ class Guided:
     @property
     def next(self) -> Step | None:
         """The first step that was not read; None where it is over."""
-        return None if self.stop else next((s for s in self.steps if s.taken is None), None)
+        return None if self.stop else next((s for s in self.steps if not s.done), None)
 
 
 def lines(*pairs: tuple[str, str | None]) -> tuple[tuple[str, str], ...]:

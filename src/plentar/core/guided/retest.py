@@ -10,18 +10,24 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from plentar.core.airflow import air_rise_f
+from plentar.core.checks.joints import WIRE_SPREAD, wire_ohms
+from plentar.core.checks.registry import outcomes
 from plentar.core.draws import motor_amps
 from plentar.core.due import Due, Range, Word
+from plentar.core.due.by_model import BY_MODEL
 from plentar.core.due.ends import above, below
 from plentar.core.due.rules import due_of
+from plentar.core.events import Observed
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, Stage
+from plentar.core.judgement import Finding, Level
 from plentar.core.meter import ACCURACY
 from plentar.core.parts import Element
-from plentar.core.points import resolve
+from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.ratings import BTUH_PER_WATT
 from plentar.core.state import longest_on_s
@@ -31,7 +37,13 @@ A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
 #: A window is given so long before what should have moved is read, s; the air settles in five minutes.
 GRACE_S, AIR_S = 10.0, 300.0
 #: The rise of strips that work on the air that is due, as a share of it.
-RISE_SHARE = Band(0.7, 1.3)
+RISE_SHARE = Band(0.5, 1.35)
+#: A sound contact with its spades, Ω.
+MOST_CONTACT_OHMS = 0.0065
+#: What only the model tells may differ so much.
+MODEL_SHARE = Band(0.45, 1.7)
+#: A secondary without load stands above what coils are usually given.
+MOST_CONTROL_SHARE = 1.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +53,26 @@ class Line:
     step: Step
     because: str
     before: Taken | None = None
+    #: What a check says of it since the repair: then it is not through, however its reading looks.
+    found: str = ""
 
     @property
     def state(self) -> str:
         """``open`` until it is read; then ``pass`` or ``fail``."""
+        if self.step.watched:
+            return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
         said = self.step.verdict
         if said is None:
             return "open"
-        if said.good is not None:
-            return "pass" if said.good else "fail"
-        return "pass" if said.word is Word.NOT_JUDGED or not self.step.due.ranges else "fail"
+        wrong = self.found or said.good is False or said.word is Word.UNCLEAR
+        return "fail" if wrong else "pass"
+
+    @property
+    def says(self) -> str:
+        """Why it is not through, or what its reading means."""
+        if self.step.watched:
+            return "its current comes and goes with the call steady" if self.step.seen else ""
+        return self.found or (self.step.verdict.meaning if self.step.verdict else "")
 
     @property
     def key(self) -> str:
@@ -125,8 +147,49 @@ class _List:
             if key in seen:
                 continue
             seen.add(key)
-            step = self.asking.step(stage, at, quantity, title)
-            yield Line(self._with_due(step, stage), because, self._before(at, quantity, stage))
+            step = self._with_due(self.asking.step(stage, at, quantity, title), stage)
+            owner = resolve(self.unit, at).component
+            found = self.found_since.get(owner, "") if step.taken and stage.calls else ""
+            yield Line(step, because, self._before(at, quantity, stage), found)
+        yield from self._watched()
+
+    def _watched(self) -> Iterator[Line]:
+        """Ten minutes of heat where a limit opened, or what moves the air was mended."""
+        unit = self.unit
+        heat = frozenset({*unit.heat_calls, *([unit.fan_call] if unit.fan_call else [])})
+        cycled = [e for e in self.evidence.visit.of_kind(Observed) if e.action == "cycling"]
+        limits = {limit.id for limit in unit.limits}
+        if not self.strips or not (self.moves_air or self.parts & limits or cycled):
+            return
+        watch = self.strips[0]
+        for element in self.strips:
+            if self.parts & limits & set(element.rung):
+                watch = element
+        after = [
+            e for e in self.evidence.visit.of_kind(Observed)
+            if e.t_s > self.since_s and e.action in ("cycling", "steady") and e.part == watch.id
+        ]  # fmt: skip
+        setting = self.asking.setting(Stage(heat, self.on_s))
+        due = Due(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
+        seen = after[-1].action if after else ""
+        title = f"{watch.id} for ten minutes: its current stays"
+        step = Step(title, watch.id, A, setting, due, watched=True, seen=seen)
+        yield Line(step, "limits hold", None)
+
+    @cached_property
+    def found_since(self) -> dict[str, str]:
+        """What the checks find by what was read since the repair, by component."""
+        found = _found(self.evidence)
+        return {f.component: f.text for f in found if f.t_s > self.since_s}
+
+    @cached_property
+    def found_before(self) -> frozenset[str]:
+        """The components of which a check found something before the repair."""
+        visit = self.evidence.visit
+        events = tuple(e for e in visit.events if e.t_s <= self.since_s and not e.mended)
+        return frozenset(
+            f.component for f in _found(Evidence(self.unit, replace(visit, events=events)))
+        )
 
     def _before(self, at: str, quantity: Quantity, stage: Stage) -> Taken | None:
         old = [
@@ -145,7 +208,8 @@ class _List:
             if reading.t_s <= self.since_s and taken.point.quantities:
                 newest[reading.at, reading.quantity, reading.driven, taken.state.calls] = taken
         for (at, quantity, driven, _), taken in newest.items():
-            if due_of(self.evidence, taken).judge(taken.reading.value).good is False:
+            said = due_of(self.evidence, taken).judge(taken.reading.value)
+            if said.good is False or taken.point.component in self.found_before:
                 yield self._as_then(taken, driven), at, quantity, taken.point.title, "it was bad"
 
     def _as_then(self, taken: Taken, driven: bool) -> Stage:
@@ -182,8 +246,17 @@ class _List:
     def _disturbed(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
         unit, relay = self.unit, self.unit.relay
         fan = unit.fan_call
-        for name in sorted(self.parts & set(unit.device_by_id)):
-            yield Stage(dead=True), f"{name}.coil", OHM, f"Coil of {name}", "it is new"
+        for load in unit.other_loads:
+            if load.id in self.parts and load.call in unit.calls:
+                yield (
+                    Stage(dead=True),
+                    f"{load.call}:ground",
+                    OHM,
+                    f"{load.call} to the cabinet",
+                    "it is new",
+                )
+        if relay is not None and relay.id in self.parts:
+            yield Stage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
         if relay is not None and relay.id in self.parts:
             sides = ["no"]
             if (
@@ -215,6 +288,20 @@ class _List:
         heat = frozenset({*unit.heat_calls, *([unit.fan_call] if unit.fan_call else [])})
         for element in self.strips:
             yield Stage(heat, self.on_s), element.id, A, f"Amps of {element.id}", "its strip"
+            for switch in unit.rung_switches(element):
+                if {switch.id, unit.control_of_switch[switch.id].id} & self.parts:
+                    title = f"Joints of {switch.id} under load"
+                    yield Stage(heat, self.on_s), switch.id, V, title, "its contacts and spades"
+        for name in sorted(self.parts & set(unit.circuit_by_id)):
+            for leg in ("l1", "l2"):
+                at = f"{name}.line.{leg}:{name}.{leg}"
+                yield (
+                    Stage(heat, self.on_s),
+                    at,
+                    V,
+                    f"{name}, leg {leg.upper()}: breaker to lug",
+                    "its joints",
+                )
         for circuit in dict.fromkeys(element.circuit for element in self.strips):
             yield (
                 Stage(heat, self.on_s),
@@ -223,7 +310,8 @@ class _List:
                 f"Lugs of {circuit} under full load",
                 "its feed",
             )
-        yield Stage(heat, self.on_s), "R", V, "R to C, all of them called", "control power"
+        if self.parts & {"R", "transformer", "control-fuse", *unit.calls}:
+            yield Stage(heat, self.on_s), "R", V, "R to C, all of them called", "control power"
         if unit.blower is not None and unit.blower.air_cfm:
             settled = Stage(heat, max(self.on_s, AIR_S))
             yield settled, "return-air", TEMP, "Return air", "the rise"
@@ -244,7 +332,40 @@ class _List:
             return replace(step, due=self._rise_due(stage) or step.due)
         if step.quantity is A and step.at in self.unit.circuit_by_id and not stage.calls:
             return replace(step, due=self._still_due(step))
-        return step
+        if step.quantity is V and stage.calls and (due := self._joint_due(step)) is not None:
+            return replace(step, due=due)
+        if step.taken is None:
+            return step
+        due = due_of(self.evidence, step.taken)
+        if due.nominal is None or all(r.meaning != BY_MODEL for r in due.ranges):
+            return replace(step, due=due)
+        if step.due.point.kind in CONTROL_SIDE and step.quantity is V:
+            return replace(step, due=_control_due(due, due.nominal))
+        return replace(step, due=_wide_due(due, due.nominal))
+
+    def _joint_due(self, step: Step) -> Due | None:
+        """Of a closed contact of what was mended, or of a leg of a feed that was: so much heat and no
+        more; the wire of the feed explains what it does."""
+        unit, name = self.unit, step.due.point.component.removesuffix(".line")
+        if step.at in unit.switch_by_id:
+            fed = list(unit.elements_through(step.at))
+            if not fed or unit.control_of_switch[step.at].id not in self.parts | {step.at}:
+                return None
+            amps, ohms = sum(e.rating.amps(e.rated_volts) for e in fed), MOST_CONTACT_OHMS
+        elif ".line." in step.at and name in unit.circuit_by_id:
+            circuit = unit.circuit_by_id[name]
+            fed = list(unit.elements_on(name))
+            amps = sum(e.rating.amps(e.rated_volts) for e in fed) + motor_amps(unit, name)
+            ohms = th.POLE_OHMS.value + WIRE_SPREAD * wire_ohms(circuit) / 2
+        else:
+            return None
+        if amps <= 0:
+            return None
+        most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
+        return Due(step.due.point, V, (
+            Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
+            Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
+        ), nominal=ohms * amps)  # fmt: skip
 
     def _still_due(self, step: Step) -> Due:
         """Less than the least that hangs on the feed, the motor among it."""
@@ -275,6 +396,33 @@ class _List:
             Range(Band(low, high), Word.IN_BAND, True, due),
             Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
         ), nominal=start + rise_f)  # fmt: skip
+
+
+def _control_due(due: Due, nominal: float) -> Due:
+    """24 V as transformers differ; nothing where nothing is due."""
+    low, high = th.SECONDARY_REPAIR.value, MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
+    if nominal < low / 2:
+        return _wide_due(due, nominal)
+    return Due(due.point, V, (
+        Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
+        Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
+        Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
+    ), nominal=nominal)  # fmt: skip
+
+
+def _wide_due(due: Due, nominal: float) -> Due:
+    """What only the model of the unit as rated tells, as units of its kind differ."""
+    low, high = MODEL_SHARE.times(nominal).low, MODEL_SHARE.times(nominal).high + 1.0
+    return Due(due.point, due.quantity, (
+        Range(Band(0.0, below(low)), Word.LOW, False, "less than it should"),
+        Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
+        Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
+    ), nominal=nominal)  # fmt: skip
+
+
+def _found(evidence: Evidence) -> list[Finding]:
+    found = (finding for outcome in outcomes(evidence) for finding in outcome.found)
+    return [f for f in found if f.level in (Level.REPAIR, Level.STOP_NOW)]
 
 
 def _order(stage: Stage) -> tuple[bool, bool, bool, int, float]:
