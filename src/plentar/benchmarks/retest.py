@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import partial
 from random import Random
 
-from plentar.core.events import ON, PROVED_DEAD, Power, Replaced
+from plentar.core.events import ON, PROVED_DEAD, Calls, Power, Replaced
 from plentar.core.evidence import Evidence
 from plentar.core.guided.retest import Line, retest_lines
 from plentar.core.judge.shown.complaints import CHECK_UP
@@ -79,6 +79,7 @@ def _said_replaced(episode: Episode[Hidden], part: str, *, mended: bool) -> None
     episode.t_s += MENDING_S
     component = part.removesuffix(".supply")
     episode.events.append(Replaced(t_s=episode.t_s, component=component))
+    episode.events.append(Calls(t_s=episode.t_s, calls=frozenset(), lifted=False))
     if mended:
         episode.simulated = episode.simulated.mended({part})
 

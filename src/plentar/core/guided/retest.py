@@ -17,7 +17,7 @@ from plentar.core.checks.joints import WIRE_SPREAD, wire_ohms
 from plentar.core.checks.registry import outcomes
 from plentar.core.draws import motor_amps
 from plentar.core.due import Due, Range, Word
-from plentar.core.due.by_model import BY_MODEL
+from plentar.core.due.by_model import BY_MODEL, FIXED
 from plentar.core.due.ends import above, below
 from plentar.core.due.rules import due_of
 from plentar.core.events import Observed
@@ -26,7 +26,7 @@ from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, Stage
 from plentar.core.judgement import Finding, Level
 from plentar.core.meter import ACCURACY
-from plentar.core.parts import Element
+from plentar.core.parts import Element, Switch
 from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.ratings import BTUH_PER_WATT
@@ -42,6 +42,8 @@ RISE_SHARE = Band(0.5, 1.35)
 MOST_CONTACT_OHMS = 0.0065
 #: What only the model tells may differ so much.
 MODEL_SHARE = Band(0.45, 1.7)
+#: Where the 24 V side is read.
+LOW_VOLTS = CONTROL_SIDE - {"primary"}
 #: A secondary without load stands above what coils are usually given.
 MOST_CONTROL_SHARE = 1.1
 
@@ -100,6 +102,8 @@ def retest(evidence: Evidence, now_s: float) -> Guided:
     stop = (
         f"{failed[0].step.title} is not as it should be: the repair is not done" if failed else ""
     )
+    if evidence.state_at(now_s).lifted:
+        stop = "put the thermostat’s wires back first: what runs by a jumper proves nothing of them"
     return Guided(steps, lines(*told), stop)
 
 
@@ -247,14 +251,21 @@ class _List:
         unit, relay = self.unit, self.unit.relay
         fan = unit.fan_call
         for load in unit.other_loads:
-            if load.id in self.parts and load.call in unit.calls:
+            if {load.id, load.call} & self.parts and load.call in unit.calls:
+                stage = Stage(frozenset({load.call}), GRACE_S)
+                yield stage, "R", A, f"Wire to R, {load.call} alone", "its coil"
+        for switch in unit.switch_by_id.values():
+            if self._is_new(switch) and self._hides_at_rest(switch):
                 yield (
                     Stage(dead=True),
-                    f"{load.call}:ground",
+                    switch.id,
                     OHM,
-                    f"{load.call} to the cabinet",
-                    "it is new",
+                    f"{switch.id} at rest",
+                    "open with nothing driven",
                 )
+        for element in unit.elements:
+            if element.id in self.parts:
+                yield Stage(dead=True), element.id, OHM, f"Ohms of {element.id}", "it is new"
         if relay is not None and relay.id in self.parts:
             yield Stage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
         if relay is not None and relay.id in self.parts:
@@ -283,13 +294,25 @@ class _List:
             yield from self._under_heat()
         yield from self._at_rest()
 
+    def _is_new(self, switch: Switch) -> bool:
+        return bool({switch.id, self.unit.control_of_switch[switch.id].id} & self.parts)
+
+    def _hides_at_rest(self, switch: Switch) -> bool:
+        """Stuck closed it would not show in amps: another pole breaks the rung, or it carries a call."""
+        if switch.id in self.unit.idle_switches:
+            return False
+        if switch.role == "auxiliary":
+            return True
+        rungs = self.unit.elements_through(switch.id)
+        return any(len(list(self.unit.rung_switches(e))) > 1 for e in rungs)
+
     def _under_heat(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
         unit = self.unit
         heat = frozenset({*unit.heat_calls, *([unit.fan_call] if unit.fan_call else [])})
         for element in self.strips:
             yield Stage(heat, self.on_s), element.id, A, f"Amps of {element.id}", "its strip"
             for switch in unit.rung_switches(element):
-                if {switch.id, unit.control_of_switch[switch.id].id} & self.parts:
+                if self._is_new(switch):
                     title = f"Joints of {switch.id} under load"
                     yield Stage(heat, self.on_s), switch.id, V, title, "its contacts and spades"
         for name in sorted(self.parts & set(unit.circuit_by_id)):
@@ -332,16 +355,28 @@ class _List:
             return replace(step, due=self._rise_due(stage) or step.due)
         if step.quantity is A and step.at in self.unit.circuit_by_id and not stage.calls:
             return replace(step, due=self._still_due(step))
-        if step.quantity is V and stage.calls and (due := self._joint_due(step)) is not None:
+        loaded = self.unit.heat_calls <= stage.calls and bool(stage.calls)
+        if step.quantity is V and loaded and (due := self._joint_due(step)) is not None:
             return replace(step, due=due)
+        kind = step.due.point.kind
+        if step.at == "R" and step.quantity is A and stage.calls:
+            return replace(step, due=self._called_due(step, stage))
         if step.taken is None:
             return step
         due = due_of(self.evidence, step.taken)
+        new = "transformer" in self.parts
+        if new and kind in LOW_VOLTS and step.quantity is V and due.nominal:
+            return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW.value))
         if due.nominal is None or all(r.meaning != BY_MODEL for r in due.ranges):
             return replace(step, due=due)
-        if step.due.point.kind in CONTROL_SIDE and step.quantity is V:
+        if kind in LOW_VOLTS and step.quantity is V:
             return replace(step, due=_control_due(due, due.nominal))
         return replace(step, due=_wide_due(due, due.nominal))
+
+    def _called_due(self, step: Step, stage: Stage) -> Due:
+        """What the loads on these calls draw, as far as that is known of control amps."""
+        loads = [load.va for load in self.unit.other_loads if load.call in stage.calls]
+        return _wide_due(step.due, sum(loads) / self.unit.control_power.volts)
 
     def _joint_due(self, step: Step) -> Due | None:
         """Of a closed contact of what was mended, or of a leg of a feed that was: so much heat and no
@@ -398,9 +433,9 @@ class _List:
         ), nominal=start + rise_f)  # fmt: skip
 
 
-def _control_due(due: Due, nominal: float) -> Due:
+def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.value) -> Due:
     """24 V as transformers differ; nothing where nothing is due."""
-    low, high = th.SECONDARY_REPAIR.value, MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
+    high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
     if nominal < low / 2:
         return _wide_due(due, nominal)
     return Due(due.point, V, (
@@ -412,9 +447,11 @@ def _control_due(due: Due, nominal: float) -> Due:
 
 def _wide_due(due: Due, nominal: float) -> Due:
     """What only the model of the unit as rated tells, as units of its kind differ."""
-    low, high = MODEL_SHARE.times(nominal).low, MODEL_SHARE.times(nominal).high + 1.0
+    band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
+    low, high = (band.low if band.low > fixed else 0.0), band.high + fixed
+    ranges = [Range(Band(0.0, below(low)), Word.LOW, False, "less than it should")] if low else []
     return Due(due.point, due.quantity, (
-        Range(Band(0.0, below(low)), Word.LOW, False, "less than it should"),
+        *ranges,
         Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
         Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
     ), nominal=nominal)  # fmt: skip
