@@ -27,6 +27,7 @@ from plentar.core.evidence import Evidence, Taken
 from plentar.core.faults import faults_of, find_faults
 from plentar.core.guided import Guided, Step
 from plentar.core.guided.one_call import one_call_test
+from plentar.core.guided.retest import Line, retest, retest_lines
 from plentar.core.guided.rise import rise_test
 from plentar.core.guided.sag import sag_test
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
@@ -123,6 +124,7 @@ __all__ = [
     "Kit",
     "Lane",
     "Leaf",
+    "Line",
     "Log",
     "MakeSafe",
     "Mark",
@@ -197,6 +199,8 @@ __all__ = [
     "readings_of",
     "reads_in_words",
     "repeats_of",
+    "retest",
+    "retest_lines",
     "right_wires",
     "rise_test",
     "rows_of",

@@ -143,7 +143,13 @@ class _List:
         return bool(self.parts & (own | ({relay.id} if relay else set())))
 
     def lines(self) -> Iterator[Line]:
-        """Every line once, each setting's lines together."""
+        """Every line once, each setting's lines together; the heat is watched before it is ended."""
+        every = list(self._read())
+        yield from (line for stage, line in every if stage.dead or stage.calls)
+        yield from self._watched()
+        yield from (line for stage, line in every if not (stage.dead or stage.calls))
+
+    def _read(self) -> Iterator[tuple[Stage, Line]]:
         seen: set[tuple[str, Quantity, frozenset[str], bool, bool]] = set()
         wanted = [*self._bad(), *self._disturbed()]
         for stage, at, quantity, title, because in sorted(wanted, key=lambda one: _order(one[0])):
@@ -154,8 +160,7 @@ class _List:
             step = self._with_due(self.asking.step(stage, at, quantity, title), stage)
             owner = resolve(self.unit, at).component
             found = self.found_since.get(owner, "") if step.taken and stage.calls else ""
-            yield Line(step, because, self._before(at, quantity, stage), found)
-        yield from self._watched()
+            yield stage, Line(step, because, self._before(at, quantity, stage), found)
 
     def _watched(self) -> Iterator[Line]:
         """Ten minutes of heat where a limit opened, or what moves the air was mended."""
@@ -214,7 +219,10 @@ class _List:
         for (at, quantity, driven, _), taken in newest.items():
             said = due_of(self.evidence, taken).judge(taken.reading.value)
             if said.good is False or taken.point.component in self.found_before:
-                yield self._as_then(taken, driven), at, quantity, taken.point.title, "it was bad"
+                point = taken.point
+                clamped = point.kind == "element" and quantity is A
+                title = f"Amps of {at}" if clamped else point.title
+                yield self._as_then(taken, driven), at, quantity, title, "it was bad"
 
     def _as_then(self, taken: Taken, driven: bool) -> Stage:
         if taken.reading.quantity.dead_only or taken.state.proved_dead:
@@ -247,13 +255,9 @@ class _List:
         """By then the fan must run on its call."""
         return (self.unit.relay.on_s.high if self.unit.relay else 1.0) + GRACE_S
 
-    def _disturbed(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _cold(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+        """Proved dead: new strips, poles that amps don't show, a new relay's coil and sets."""
         unit, relay = self.unit, self.unit.relay
-        fan = unit.fan_call
-        for load in unit.other_loads:
-            if {load.id, load.call} & self.parts and load.call in unit.calls:
-                stage = Stage(frozenset({load.call}), GRACE_S)
-                yield stage, "R", A, f"Wire to R, {load.call} alone", "its coil"
         for switch in unit.switch_by_id.values():
             if self._is_new(switch) and self._hides_at_rest(switch):
                 yield (
@@ -287,6 +291,14 @@ class _List:
                         title,
                         "both sets",
                     )
+
+    def _disturbed(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+        unit, fan = self.unit, self.unit.fan_call
+        yield from self._cold()
+        for load in unit.other_loads:
+            if {load.id, load.call} & self.parts and load.call in unit.calls:
+                stage = Stage(frozenset({load.call}), GRACE_S)
+                yield stage, "R", A, f"Wire to R, {load.call} alone", "its coil"
         if fan is not None and (self.moves_air or not self.strips):
             stage = Stage(frozenset({fan}), self.fan_s)
             yield stage, "blower", A, f"Blower on {fan} alone", "each function once more"

@@ -12,6 +12,7 @@ from plentar.core.door import (
     Step,
     control_budget,
     one_call_test,
+    retest,
     rise_test,
     sag_test,
 )
@@ -19,7 +20,7 @@ from plentar.core.judgement import Hazard
 from plentar.core.quantity import Quantity
 from plentar.drawing.budget import budget_stack
 from plentar.web.showing import verdict
-from plentar.web.visits.guided_tests import CALLS, SAG, tests_of
+from plentar.web.visits.guided_tests import CALLS, RETEST, SAG, tests_of
 from plentar.web.visits.judging import CAUTIONS, SHAPES, Card, fields_of, place_in_words, steps_of
 from plentar.web.visits.view import BenchView
 
@@ -53,6 +54,8 @@ class TestView:
         evidence, now_s = self.view.evidence, self.view.record.elapsed_s
         if kind == SAG:
             return sag_test(evidence, now_s, circuit)
+        if kind == RETEST:
+            return retest(evidence, now_s)
         return one_call_test(evidence, now_s) if kind == CALLS else rise_test(evidence, now_s)
 
     @property
@@ -64,7 +67,7 @@ class TestView:
     def done(self) -> str:
         """How far it is."""
         steps = self.guided.steps
-        return f"{sum(s.taken is not None for s in steps)} of {len(steps)}"
+        return f"{sum(s.done for s in steps)} of {len(steps)}"
 
     @property
     def stop(self) -> str:
@@ -97,7 +100,7 @@ class TestView:
             f"Next, {self.done} done", True, step.title, f"{place} · {quantity.setting}",
             tuple(steps_of(step.setting)), f"{CAUTIONS[hazard]}{_also(step.note)}",
             SHAPES[hazard], "", "", (),
-            fields, False, step.at,
+            fields, step.watched, step.at,
         )  # fmt: skip
 
     @property
@@ -115,8 +118,8 @@ class TestView:
         mark = verdict(said.word, said.good, said.provisional) if said and judged else Markup("")
         state = "worst" if step.worst else "coming" if step is self.guided.next else ""
         return StepRow(
-            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or "—",
-            step.quantity.shown(step.taken.reading.value) if step.taken else "", mark, step.note,
+            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or step.due.absent or "—",
+            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen, mark, step.note,
             state,
         )  # fmt: skip
 

@@ -10,7 +10,7 @@ from plentar.core.errors import BadInput
 from plentar.core.points import Point
 from plentar.core.unit import Unit
 
-SAG, CALLS, RISE = "sag", "calls", "rise"
+SAG, CALLS, RISE, RETEST = "sag", "calls", "rise", "retest"
 #: Where a touch offers which test, by the kind of point.
 _AT = {
     "circuit": SAG, "line": SAG, "feed": SAG, "secondary": CALLS, "primary": CALLS,
@@ -21,14 +21,17 @@ _OF_THE_AIR = frozenset({"filter", "indoor-coil", "wheel", "speed-tap", "capacit
 _KEPT = "guided"
 
 
-def tests_of(unit: Unit) -> list[tuple[str, str]]:
-    """The tests that a unit can be put through: what each is called by, and its words."""
+def tests_of(unit: Unit, *, mended: bool = True) -> list[tuple[str, str]]:
+    """The tests that a unit can be put through: what each is called by, and its words; the retest
+    where something was mended."""
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
     found = [(f"{SAG}:{name}", f"Sag test {name}") for name in fed]
     if unit.calls:
         found.append((CALLS, "One call at a time"))
     if unit.elements and unit.heat_calls:
         found.append((RISE, "Rise test"))
+    if mended:
+        found.append((RETEST, "Retest"))
     return found
 
 

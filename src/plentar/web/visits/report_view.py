@@ -16,7 +16,6 @@ from plentar.web.showing import day_and_time, verdict
 from plentar.web.tape.view import TapeView
 from plentar.web.visits.circuits import CircuitCard, circuit_cards
 from plentar.web.visits.guided import TestView
-from plentar.web.visits.guided_tests import tests_of
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
 
@@ -96,7 +95,7 @@ class ReportView:
     @cached_property
     def tests(self) -> list[TestView]:
         """The guided tests that were read to their end."""
-        every = (TestView(self.bench, name) for name, _ in tests_of(self.bench.unit))
+        every = (TestView(self.bench, name) for name, _ in self.bench.tests)
         return [test for test in every if test.over and test.guided.result]
 
     @property

@@ -372,7 +372,7 @@ class BenchView:
     @property
     def tests(self) -> list[tuple[str, str]]:
         """The guided tests that there are."""
-        return tests_of(self.unit)
+        return tests_of(self.unit, mended=any(event.mended for event in self.visit.events))
 
     @property
     def bridges(self) -> list[str]:
