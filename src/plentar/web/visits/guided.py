@@ -118,7 +118,7 @@ class TestView:
         mark = verdict(said.word, said.good, said.provisional) if said and judged else Markup("")
         state = "worst" if step.worst else "coming" if step is self.guided.next else ""
         return StepRow(
-            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or step.due.absent or "—",
+            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or ("steady" if step.watched else "—"),
             step.quantity.shown(step.taken.reading.value) if step.taken else step.seen, mark, step.note,
             state,
         )  # fmt: skip

@@ -204,8 +204,11 @@ def _cleared(
     wanted = guard.clears(barred)
     if not wanted:
         return []
-    cold = [p for p in cold_readings(survivors, wanted) if not often(p) and guard.allows(p)]
-    return sorted(cold, key=worth, reverse=True)[:1]
+    cold = [p for p in cold_readings(survivors, wanted) if guard.allows(p)]
+    # What all else waits for is read a second time, where once did not clear it.
+    again = read_often(survivors.posterior, MOST_REPEATS)
+    ready = [p for p in cold if not often(p)] or [p for p in cold if not again(p)]
+    return sorted(ready, key=worth, reverse=True)[:1]
 
 
 def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool]:
