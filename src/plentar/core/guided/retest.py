@@ -7,45 +7,28 @@ with the fan: whether heat alone brings it on, the relay's sets tell by ohms.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from plentar.core.airflow import air_rise_f
-from plentar.core.checks.joints import WIRE_SPREAD, wire_ohms
 from plentar.core.checks.registry import outcomes
-from plentar.core.draws import motor_amps
-from plentar.core.due import Due, Range, Word
-from plentar.core.due.by_model import BY_MODEL, FIXED
-from plentar.core.due.ends import above, below
+from plentar.core.due import Due, Word
 from plentar.core.due.rules import due_of
 from plentar.core.events import Observed
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, Stage
+from plentar.core.guided.retest_due import Dues
 from plentar.core.judgement import Finding, Level
-from plentar.core.meter import ACCURACY
 from plentar.core.parts import Element, Switch
-from plentar.core.points import CONTROL_SIDE, resolve
-from plentar.core.quantity import Band, Quantity, show
-from plentar.core.ratings import BTUH_PER_WATT
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
 from plentar.core.state import longest_on_s
-from plentar.core.tables import thresholds as th
 
 A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
+UF = Quantity.UF
 #: A window is given so long before what should have moved is read, s; the air settles in five minutes.
 GRACE_S, AIR_S = 10.0, 300.0
-#: The rise of strips that work on the air that is due, as a share of it.
-RISE_SHARE = Band(0.5, 1.35)
-#: A sound contact with its spades, Ω.
-MOST_CONTACT_OHMS = 0.0065
-#: What only the model tells may differ so much.
-MODEL_SHARE = Band(0.45, 1.7)
-#: Where the 24 V side is read.
-LOW_VOLTS = CONTROL_SIDE - {"primary"}
-#: A secondary without load stands above what coils are usually given.
-MOST_CONTROL_SHARE = 1.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +101,7 @@ class _List:
         self.parts = {event.mended for event in mended}
         self.since_s = max(event.t_s for event in mended)
         self.asking = Asking(evidence, now_s, self.since_s)
+        self.dues = Dues(self.asking, frozenset(self.parts))
         self.strips = [e for e in self.unit.elements if self._touched(e)]
 
     def _touched(self, element: Element) -> bool:
@@ -157,7 +141,7 @@ class _List:
             if key in seen:
                 continue
             seen.add(key)
-            step = self._with_due(self.asking.step(stage, at, quantity, title), stage)
+            step = self.dues.of(self.asking.step(stage, at, quantity, title), stage)
             owner = resolve(self.unit, at).component
             found = self.found_since.get(owner, "") if step.taken and stage.calls else ""
             yield stage, Line(step, because, self._before(at, quantity, stage), found)
@@ -217,12 +201,29 @@ class _List:
             if reading.t_s <= self.since_s and taken.point.quantities:
                 newest[reading.at, reading.quantity, reading.driven, taken.state.calls] = taken
         for (at, quantity, driven, _), taken in newest.items():
+            if self._is_ghostly(taken):
+                continue
             said = due_of(self.evidence, taken).judge(taken.reading.value)
             if said.good is False or taken.point.component in self.found_before:
                 point = taken.point
                 clamped = point.kind == "element" and quantity is A
                 title = f"Amps of {at}" if clamped else point.title
                 yield self._as_then(taken, driven), at, quantity, title, "it was bad"
+
+    def _is_ghostly(self, taken: Taken) -> bool:
+        """Volts across what is not mended, without heat: what floats there proves nothing."""
+        point = taken.point
+        across = point.kind in ("switch", "limit", "link", "contact", "node-node", "node-ground")
+        heats = bool(taken.state.calls & self.unit.heat_calls)
+        new = bool({point.component, point.component.removesuffix(".line")} & self._new)
+        loose = point.kind.startswith("node-") or not heats
+        return taken.reading.quantity is V and across and loose and not new
+
+    @cached_property
+    def _new(self) -> frozenset[str]:
+        """What was mended, with the switches of a device that was."""
+        switches = {s.id for s in self.unit.switch_by_id.values() if self._is_new(s)}
+        return frozenset(self.parts | switches)
 
     def _as_then(self, taken: Taken, driven: bool) -> Stage:
         if taken.reading.quantity.dead_only or taken.state.proved_dead:
@@ -270,6 +271,10 @@ class _List:
         for element in unit.elements:
             if element.id in self.parts:
                 yield Stage(dead=True), element.id, OHM, f"Ohms of {element.id}", "it is new"
+                at = f"{element.id}.in:ground"
+                yield Stage(dead=True), at, OHM, f"{element.id} to the cabinet", "it is new"
+        if unit.blower and unit.blower.capacitor_uf and self.parts & {"capacitor", "blower"}:
+            yield Stage(dead=True), "capacitor", UF, "Run capacitor", "it is new"
         if relay is not None and relay.id in self.parts:
             yield Stage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
         if relay is not None and relay.id in self.parts:
@@ -360,113 +365,6 @@ class _List:
             yield rest, circuit, A, f"Feed of {circuit}, nothing called", "the call off"
         if unit.blower is not None and unit.blower.circuit not in fed:
             yield rest, "blower", A, "Blower, nothing called", "the call off"
-
-    def _with_due(self, step: Step, stage: Stage) -> Step:
-        """What the plate alone does not give: the rise, and a feed at rest."""
-        if step.at == "supply-air":
-            return replace(step, due=self._rise_due(stage) or step.due)
-        if step.quantity is A and step.at in self.unit.circuit_by_id and not stage.calls:
-            return replace(step, due=self._still_due(step))
-        loaded = self.unit.heat_calls <= stage.calls and bool(stage.calls)
-        if step.quantity is V and loaded and (due := self._joint_due(step)) is not None:
-            return replace(step, due=due)
-        kind = step.due.point.kind
-        if step.at == "R" and step.quantity is A and stage.calls:
-            return replace(step, due=self._called_due(step, stage))
-        if step.taken is None:
-            return step
-        due = due_of(self.evidence, step.taken)
-        new = "transformer" in self.parts
-        if new and kind in LOW_VOLTS and step.quantity is V and due.nominal:
-            return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW.value))
-        if due.nominal is None or all(r.meaning != BY_MODEL for r in due.ranges):
-            return replace(step, due=due)
-        if kind in LOW_VOLTS and step.quantity is V:
-            return replace(step, due=_control_due(due, due.nominal))
-        return replace(step, due=_wide_due(due, due.nominal))
-
-    def _called_due(self, step: Step, stage: Stage) -> Due:
-        """What the loads on these calls draw, as far as that is known of control amps."""
-        loads = [load.va for load in self.unit.other_loads if load.call in stage.calls]
-        return _wide_due(step.due, sum(loads) / self.unit.control_power.volts)
-
-    def _joint_due(self, step: Step) -> Due | None:
-        """Of a closed contact of what was mended, or of a leg of a feed that was: so much heat and no
-        more; the wire of the feed explains what it does."""
-        unit, name = self.unit, step.due.point.component.removesuffix(".line")
-        if step.at in unit.switch_by_id:
-            fed = list(unit.elements_through(step.at))
-            if not fed or unit.control_of_switch[step.at].id not in self.parts | {step.at}:
-                return None
-            amps, ohms = sum(e.rating.amps(e.rated_volts) for e in fed), MOST_CONTACT_OHMS
-        elif ".line." in step.at and name in unit.circuit_by_id:
-            circuit = unit.circuit_by_id[name]
-            fed = list(unit.elements_on(name))
-            amps = sum(e.rating.amps(e.rated_volts) for e in fed) + motor_amps(unit, name)
-            ohms = th.POLE_OHMS.value + WIRE_SPREAD * wire_ohms(circuit) / 2
-        else:
-            return None
-        if amps <= 0:
-            return None
-        most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
-        return Due(step.due.point, V, (
-            Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
-            Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
-        ), nominal=ohms * amps)  # fmt: skip
-
-    def _still_due(self, step: Step) -> Due:
-        """Less than the least that hangs on the feed, the motor among it."""
-        strips = [e.rating.amps(e.rated_volts) for e in self.unit.elements_on(step.at)]
-        motor = motor_amps(self.unit, step.at)
-        least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS.value) / 2
-        least = min(least, th.DEAD_AMPS.value)
-        return Due(step.due.point, A, (
-            Range(Band(0.0, below(least)), Word.IN_BAND, True, "nothing draws"),
-            Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
-        ), nominal=0.0)  # fmt: skip
-
-    def _rise_due(self, stage: Stage) -> Due | None:
-        """By what the return air was, the rated watts and the rated air."""
-        back = self.asking.read(stage, "return-air", TEMP)
-        blower = self.unit.blower
-        if back is None or blower is None or not blower.air_cfm:
-            return None
-        watts = sum(e.rated_watts for e in self.unit.elements)
-        altitude_ft = self.evidence.visit.settings.altitude_ft
-        rise_f = air_rise_f(BTUH_PER_WATT * watts, blower.air_cfm, altitude_ft)
-        start, probe = back.reading.value, ACCURACY[TEMP].error(back.reading.value)
-        low = start + RISE_SHARE.low * rise_f - probe
-        high = start + RISE_SHARE.high * rise_f + probe
-        due = f"due rise {show(rise_f, '°F')} at {show(blower.air_cfm, 'CFM', 4)}"
-        return Due(resolve(self.unit, "supply-air"), TEMP, (
-            Range(Band(-100.0, below(low)), Word.LOW, False, f"too little rise: {due}"),
-            Range(Band(low, high), Word.IN_BAND, True, due),
-            Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
-        ), nominal=start + rise_f)  # fmt: skip
-
-
-def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.value) -> Due:
-    """24 V as transformers differ; nothing where nothing is due."""
-    high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
-    if nominal < low / 2:
-        return _wide_due(due, nominal)
-    return Due(due.point, V, (
-        Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
-        Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
-        Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
-    ), nominal=nominal)  # fmt: skip
-
-
-def _wide_due(due: Due, nominal: float) -> Due:
-    """What only the model of the unit as rated tells, as units of its kind differ."""
-    band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
-    low, high = (band.low if band.low > fixed else 0.0), band.high + fixed
-    ranges = [Range(Band(0.0, below(low)), Word.LOW, False, "less than it should")] if low else []
-    return Due(due.point, due.quantity, (
-        *ranges,
-        Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
-        Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
-    ), nominal=nominal)  # fmt: skip
 
 
 def _found(evidence: Evidence) -> list[Finding]:

@@ -1,0 +1,165 @@
+"""What is due on a line of the retest: by the reading's own state, and what the plate alone does not
+give: a joint's heat, a feed at rest, the rise, a call's amps."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from plentar.core.airflow import air_rise_f
+from plentar.core.checks.joints import WIRE_SPREAD, wire_ohms
+from plentar.core.control_budget import control_budget
+from plentar.core.draws import motor_amps
+from plentar.core.due import Due, Range, Word
+from plentar.core.due.by_model import BY_MODEL, FIXED
+from plentar.core.due.ends import above, below
+from plentar.core.due.rules import due_of
+from plentar.core.evidence import Evidence
+from plentar.core.guided import Step
+from plentar.core.guided.asking import Asking, Stage
+from plentar.core.meter import ACCURACY
+from plentar.core.points import CONTROL_SIDE, resolve
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.ratings import BTUH_PER_WATT
+from plentar.core.tables import thresholds as th
+from plentar.core.unit import Unit
+
+A, V, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.TEMP_F
+#: The rise of strips that work on the air that is due, as a share of it.
+RISE_SHARE = Band(0.5, 1.35)
+#: A sound contact with its spades, Ω.
+MOST_CONTACT_OHMS = 0.0065
+#: What only the model tells may differ so much.
+MODEL_SHARE = Band(0.45, 1.7)
+#: Heaters and armatures take more at first.
+MOST_COLD = 1.6
+#: Where the 24 V side is read.
+LOW_VOLTS = CONTROL_SIDE - {"primary"}
+#: A secondary without load stands above what coils are usually given.
+MOST_CONTROL_SHARE = 1.1
+
+
+@dataclass(frozen=True)
+class Dues:
+    """What is due after a repair of some parts."""
+
+    asking: Asking
+    parts: frozenset[str]
+
+    @property
+    def evidence(self) -> Evidence:
+        """What was read."""
+        return self.asking.evidence
+
+    @property
+    def unit(self) -> Unit:
+        """The unit as it stands."""
+        return self.evidence.unit
+
+    def of(self, step: Step, stage: Stage) -> Step:
+        """The step with what is due of it."""
+        if step.at == "supply-air":
+            return replace(step, due=self._rise_due(stage) or step.due)
+        if step.quantity is A and step.at in self.unit.circuit_by_id and not stage.calls:
+            return replace(step, due=self._still_due(step))
+        loaded = self.unit.heat_calls <= stage.calls and bool(stage.calls)
+        if step.quantity is V and loaded and (due := self._joint_due(step)) is not None:
+            return replace(step, due=due)
+        kind = step.due.point.kind
+        if step.at == "R" and step.quantity is A and stage.calls:
+            return replace(step, due=self._called_due(step, stage))
+        if step.taken is None:
+            return step
+        due = due_of(self.evidence, step.taken)
+        new = "transformer" in self.parts
+        if new and kind in LOW_VOLTS and step.quantity is V and due.nominal:
+            return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW.value))
+        if due.nominal is None or all(r.meaning != BY_MODEL for r in due.ranges):
+            return replace(step, due=due)
+        if kind in LOW_VOLTS and step.quantity is V:
+            return replace(step, due=_control_due(due, due.nominal))
+        amps_24 = kind in LOW_VOLTS and step.quantity is A
+        return replace(step, due=_wide_due(due, due.nominal, MOST_COLD if amps_24 else 1.0))
+
+    def _called_due(self, step: Step, stage: Stage) -> Due:
+        """What the loads on these calls draw, as far as that is known of control amps."""
+        loads = [va for _, call, va in control_budget(self.unit).loads if call in stage.calls]
+        return _wide_due(step.due, sum(loads) / self.unit.control_power.volts, MOST_COLD)
+
+    def _joint_due(self, step: Step) -> Due | None:
+        """Of a closed contact of what was mended, or of a leg of a feed that was: so much heat and no
+        more; the wire of the feed explains what it does."""
+        unit, name = self.unit, step.due.point.component.removesuffix(".line")
+        if step.at in unit.switch_by_id:
+            fed = list(unit.elements_through(step.at))
+            if not fed or unit.control_of_switch[step.at].id not in self.parts | {step.at}:
+                return None
+            amps, ohms = sum(e.rating.amps(e.rated_volts) for e in fed), MOST_CONTACT_OHMS
+        elif ".line." in step.at and name in unit.circuit_by_id:
+            circuit = unit.circuit_by_id[name]
+            fed = list(unit.elements_on(name))
+            amps = sum(e.rating.amps(e.rated_volts) for e in fed) + motor_amps(unit, name)
+            ohms = th.POLE_OHMS.value + WIRE_SPREAD * wire_ohms(circuit) / 2
+        else:
+            return None
+        if amps <= 0:
+            return None
+        most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
+        return Due(step.due.point, V, (
+            Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
+            Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
+        ), nominal=ohms * amps)  # fmt: skip
+
+    def _still_due(self, step: Step) -> Due:
+        """Less than the least that hangs on the feed, the motor among it."""
+        strips = [e.rating.amps(e.rated_volts) for e in self.unit.elements_on(step.at)]
+        motor = motor_amps(self.unit, step.at)
+        least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS.value) / 2
+        least = min(least, th.DEAD_AMPS.value)
+        return Due(step.due.point, A, (
+            Range(Band(0.0, below(least)), Word.IN_BAND, True, "nothing draws"),
+            Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
+        ), nominal=0.0)  # fmt: skip
+
+    def _rise_due(self, stage: Stage) -> Due | None:
+        """By what the return air was, the rated watts and the rated air."""
+        back = self.asking.read(stage, "return-air", TEMP)
+        blower = self.unit.blower
+        if back is None or blower is None or not blower.air_cfm:
+            return None
+        watts = sum(e.rated_watts for e in self.unit.elements)
+        altitude_ft = self.evidence.visit.settings.altitude_ft
+        rise_f = air_rise_f(BTUH_PER_WATT * watts, blower.air_cfm, altitude_ft)
+        start, probe = back.reading.value, ACCURACY[TEMP].error(back.reading.value)
+        low = start + RISE_SHARE.low * rise_f - probe
+        high = start + RISE_SHARE.high * rise_f + probe
+        due = f"due rise {show(rise_f, '°F')} at {show(blower.air_cfm, 'CFM', 4)}"
+        return Due(resolve(self.unit, "supply-air"), TEMP, (
+            Range(Band(-100.0, below(low)), Word.LOW, False, f"too little rise: {due}"),
+            Range(Band(low, high), Word.IN_BAND, True, due),
+            Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
+        ), nominal=start + rise_f)  # fmt: skip
+
+
+def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.value) -> Due:
+    """24 V as transformers differ; nothing where nothing is due."""
+    high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
+    if nominal < low / 2:
+        return _wide_due(due, nominal)
+    return Due(due.point, V, (
+        Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
+        Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
+        Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
+    ), nominal=nominal)  # fmt: skip
+
+
+def _wide_due(due: Due, nominal: float, spread: float = 1.0) -> Due:
+    """What only the model of the unit as rated tells, as units of its kind differ."""
+    band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
+    low, high = (band.low if band.low > fixed else 0.0), spread * band.high + fixed
+    ranges = [Range(Band(0.0, below(low)), Word.LOW, False, "less than it should")] if low else []
+    return Due(due.point, due.quantity, (
+        *ranges,
+        Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
+        Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
+    ), nominal=nominal)  # fmt: skip
