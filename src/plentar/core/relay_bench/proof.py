@@ -5,7 +5,7 @@ called by its name, and the way that does the harm is shown.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plentar.core.errors import BadInput
@@ -77,6 +77,8 @@ class Proof:
     wrong: tuple[Wrong, ...]
     beside: tuple[Wrong, ...] = ()
     after: Case | None = None
+    #: Heat is called and its switch does not close.
+    stuck: Case | None = None
     ways: Mapping[Wrong, tuple[str, ...]] | None = None
     failing: tuple[Failing, ...] = ()
 
@@ -123,7 +125,7 @@ def prove_wiring(
     wired = WiredDevice(unit, device, kind, ends)
     found = _Found(wired)
     return Proof(
-        found.cases, found.wrong, found.beside, found.after, dict(found.ways()),
+        found.cases, found.wrong, found.beside, found.after, found.stuck, dict(found.ways()),
         () if found.short else tuple(_failing(wired, kind)),
     )  # fmt: skip
 
@@ -153,6 +155,7 @@ class _Found:
         self.cases = tuple(wired.case(self.setting(calls)) for calls in CASES)
         closed = Setting(heat_closed=True)
         self.after = wired.case(closed if fault is None else with_fault(closed, *fault))
+        self.stuck = wired.case(replace(self.setting(CASES[2]), heat_closed=False))
 
     def setting(self, calls: frozenset[str]) -> Setting:
         """What is called, with the contact that fails."""

@@ -128,6 +128,8 @@ class WiringView:
         every = [(CALL_WORDS[tuple(sorted(c.calls))], c) for c in self.proof.cases]
         if self.proof.after is not None:
             every.append(("call over, heat switch still in", self.proof.after))
+        if self.proof.stuck is not None and self.device.of_blower:
+            every.append(("W1, heat switch does not close", self.proof.stuck))
         return [
             (
                 words, "short" if case.short else YES if case.blower else NO,

@@ -169,3 +169,15 @@ function mark(name) {
       part.scrollIntoView({ block: "start" });
   }
 }
+
+// On the relay bench what could not be sent says so where it was touched; sent again under the same
+// id, it is stored once.
+document.addEventListener("htmx:sendError", (event) => {
+  const form = event.detail.elt.closest?.("form.move, form.back, form.pair-row");
+  if (!form) return;
+  const touched = event.detail.requestConfig?.triggeringEvent?.submitter;
+  const button = touched ?? form.querySelector("button");
+  form.classList.add("pending");
+  button.textContent = `Not sent: ${button.dataset.said ?? button.textContent}`;
+  button.dataset.said ??= button.textContent.replace("Not sent: ", "");
+});
