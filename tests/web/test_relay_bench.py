@@ -174,3 +174,36 @@ def test_the_motors_tree_leads_to_its_end(hands):
     tree = hands.page(bench(hands, what="?face=motor"))
     assert "does not start it" in tree.select_one(".node.finding").text
     assert "does not start it" in findings(hands)
+
+
+def swapped(hands: Posting, device: str, part: str) -> None:
+    """Every wire over, one at a time, and the part recorded."""
+    page = hands.page(bench(hands, device, f"?face=swap&part={part}"))
+    lines = [i["value"] for i in page.select("[name=wire]")]
+    news = [s.select_one("[selected]").text for s in page.select("select[name=new]")]
+    hands.post(bench(hands, device, "/swap"), part=part, wire=lines, new=news)
+    for name, new in zip(lines, news, strict=True):
+        hands.post(bench(hands, device, "/wire"), wire=name, act="off")
+        hands.post(bench(hands, device, "/wire"), wire=name, act="on", at=new)
+    hands.post(bench(hands, device, "/finish"))
+
+
+def test_a_part_of_another_kind_stands_on_the_plate_as_what_it_is(hands):
+    """2 kW on a relay made for motors, as a heat relay; a contactor where a DC relay was; and what is
+    not acceptable does not begin."""
+    hands.kit("37 Saltmarsh Lane", control="relays-ac", elements="1")
+    hands.part("E1", rated_kw="2")
+    hands.part("BR.coil")
+    hands.begin("no-heat")
+    hands.dead()
+    refused = hands.post(
+        bench(hands, "K1", "/swap"), (422,), part="sequencer-5", wire=["w1"], new=["H1"]
+    )
+    assert refused.status_code == 422
+    swapped(hands, "K1", "relay-spdt")
+    device = hands.plate()["controls"][0]
+    assert (device["type"], device["part"]) == ("relay-ac", "relay-spdt")
+    assert "K1 replaced by an AC heat relay" in hands.log()
+    hands.on()
+    swapped_wires = {wire["to"] for wire in device["wired"]}
+    assert {"W1", "C", "L1", "E1"} <= swapped_wires

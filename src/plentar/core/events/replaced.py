@@ -47,7 +47,8 @@ class Replaced(Event):
 
     def words(self, unit: Unit) -> str:
         """Such as “S1 replaced by a contactor: new spades”."""
-        by = f" by a {self.by.kind.title}" if self.by else ""
+        title = self.by.kind.title if self.by else ""
+        by = f" by {'an' if title[:1] in 'AEIO' else 'a'} {title}" if title else ""
         return f"{self.component} replaced{by}{f': {self.note}' if self.note else ''}"
 
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from dataclasses import replace
 
-from plentar.core.door import PART_KINDS
+from plentar.core.door import PART_KINDS, substitute
 from plentar.core.errors import BadInput
 from plentar.core.events import Replaced
 from plentar.core.parts import BlowerRelay, Control, RelayWires, Wire
@@ -25,32 +25,18 @@ from plentar.web.visits.answers import mine
 _KNOWN_ENDS = frozenset({"L1", "L2", "blower", "heat"})
 
 
-def with_kind(device: Device, kind: PartKind) -> Device:
-    """The device as a part of this kind, by what the kind prints."""
-    coil = replace(device.coil, volts=kind.coil_volts)
+def with_kind(unit: Unit, device: Device, kind: PartKind) -> Device:
+    """The device as a part of this kind: of its own type with what the plate prints of it, else with
+    what the kind prints. Switches that carry nothing go where the part has no set for them."""
     if kind.name == device.part:
         return device
-    coil = replace(coil, ohms=kind.coil_ohms, va=kind.coil_va)
-    if isinstance(device, BlowerRelay):
-        if kind.device == device.type:
-            return replace(device, part=kind.name, wired=())
-        first = kind.sets[0]
-        known = (
-            kind.device if kind.device in ("spdt", "dpdt", "time-delay", "board") else device.type
-        )
-        return replace(
-            device, type=known, part=kind.name, wired=(), coil=coil, on_s=kind.on_s(first),
-            off_s=kind.off_s(first), contact_amps=kind.motor_amps,
-        )  # fmt: skip
-    if kind.device == device.type:
-        return replace(device, part=kind.name, wired=())
-    switches = tuple(
-        replace(
-            switch, on_s=kind.on_s(one), off_s=kind.off_s(one), contact_amps=kind.resistive_amps
-        )
-        for switch, one in zip(device.switches, kind.sets, strict=False)
-    )
-    return replace(device, type=kind.device, part=kind.name, wired=(), coil=coil, switches=switches)
+    if kind.device != device.type:
+        refit = substitute(unit, device.id, kind).refit
+        device = refit.device_by_id[device.id] if refit else device
+    if isinstance(device, Control) and len(device.switches) > len(kind.sets):
+        used = tuple(s for s in device.switches if s.id not in unit.idle_switches)
+        device = replace(device, switches=used)
+    return replace(device, part=kind.name, wired=())
 
 
 def with_wires(device: Device, kind: PartKind, wires: tuple[Wire, ...]) -> Device:

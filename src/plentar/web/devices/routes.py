@@ -182,7 +182,9 @@ def wired(visit_id: uuid.UUID, device_id: str) -> Answer:
             ((t, e) for t, ends in tried_one.ends.items() for e in ends), 1
         )
     )
-    changed = with_wires(with_kind(device.device, tried_one.kind), tried_one.kind, wires)
+    changed = with_wires(
+        with_kind(record.unit, device.device, tried_one.kind), tried_one.kind, wires
+    )
     write_to_plate(record, changed, tried_one.kind, entry)
     return _stored(visit_id, device_id, WIRING)
 
@@ -197,7 +199,10 @@ def swap(visit_id: uuid.UUID, device_id: str) -> Answer:
     if device.sheet is not None and device.sheet.under_way:
         raise BadInput("part", "a swap of it is under way: finish it or put its wires back")
     view = SwapView(device, entry.part)
-    assert view.part is not None
+    if view.part is None or view.chosen is None:
+        raise BadInput("part", "say which part goes in")
+    if view.chosen.verdict == "no":
+        raise BadInput("part", f"not acceptable: {view.chosen.points[0][2]}")
     planned = {line.id: line for line in view.lines}
     if set(entry.wire) != set(planned) or len(entry.wire) != len(entry.new):
         raise BadInput("wire", "every wire of the old part stands on the sheet once")
@@ -248,7 +253,7 @@ def finish(visit_id: uuid.UUID, device_id: str) -> Answer:
         raise BadInput("wire", "no swap of it has begun")
     if sheet.open:
         raise BadInput("wire", f"not through: {sheet.open[0]}")
-    new = with_wires(with_kind(device.device, sheet.kind), sheet.kind, sheet.landed)
+    new = with_wires(with_kind(record.unit, device.device, sheet.kind), sheet.kind, sheet.landed)
     refit = Replaced(
         t_s=record.elapsed_s, component=device_id, by=new, note=f"{sheet.kind.title}, by its sheet"
     )
