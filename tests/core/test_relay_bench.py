@@ -122,6 +122,16 @@ def test_what_else_a_terminal_can_be_wired_to(ends, codes):
         assert way[0] == "L1" and len(way) > 1, wrong
 
 
+def test_the_blowers_switch_of_a_stack_has_its_own_set_and_in_another_part_the_one_that_drops_last():
+    made = unit("double-sequencers", strips=2, tie="sequencer-switch")
+    device = made.controls[0]
+    assert [s.id for s in device.switches] == ["S1.1", "S1.2", "S1.B"]
+    here = {w.to: w.terminal for w in right_wires(made, device, fitted(made, device))}
+    assert here["blower"] == "N3" and here["E1"] == "N1"
+    there = {w.to: w.terminal for w in right_wires(made, device, PART_KINDS["sequencer-3"])}
+    assert there["blower"] == "N1" and there["E1"] == "N2"
+
+
 def test_what_a_right_wiring_does_when_a_contact_fails():
     """Welded normally-closed: the fan's call feeds the strips. Burnt: no blower on heat. And so on."""
     made = unit("relays-ac")

@@ -67,14 +67,13 @@ def places(unit: Unit, control: Control, kind: PartKind) -> list[tuple[Switch, C
     """Which set of a part serves each switch that is in use: the blower's switch gets the first,
     which in a stack drops last, an auxiliary one its like where there is one. Fewer pairs than
     switches where the part has too few sets."""
-    wanted = sorted(switches_of(unit, control), key=lambda s: _ORDER[s.role])
-    line = list(kind.power_sets)
-    small = [one for one in kind.sets if one.role == "auxiliary"]
-    found = []
-    for switch in wanted:
-        own = small if switch.role == "auxiliary" and small else line
-        if own:
-            found.append((switch, own.pop(0)))
+    left, found = list(kind.sets), []
+    for switch in sorted(switches_of(unit, control), key=lambda s: _ORDER[s.role]):
+        own = [one for one in left if one.role == switch.role]
+        fits = own or [one for one in left if switch.role == "auxiliary" or one.role != "auxiliary"]
+        if fits:
+            left.remove(fits[0])
+            found.append((switch, fits[0]))
     return found
 
 

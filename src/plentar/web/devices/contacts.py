@@ -185,7 +185,7 @@ class ContactsView:
     def drive_words(self) -> str:
         """What to drive it with."""
         if self.kind.dc:
-            return "driven by a small battery or a bench DC supply of 20 to 30 V, its plug pulled"
+            return "driven by a bench DC supply of 20 to 30 V, or a small battery where it snaps on that; its plug pulled"
         return "driven by the bench 24 V alone, its own two wires off"
 
     @property
