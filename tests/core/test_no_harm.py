@@ -26,8 +26,8 @@ HOMES = plates()
 
 def test_episodes_of_dangerous_faults_do_no_harm():
     """Some of the six hundred of ``plentar bench safety``."""
-    found = watched(range(12))
-    assert sum(one.steps for one in found) > 45
+    found = watched(range(6))
+    assert sum(one.steps for one in found) > 20
     assert [one for one in found if one.harm] == []
 
 
@@ -78,7 +78,7 @@ BY_PLATE = frozenset({
 })  # fmt: skip
 
 
-@pytest.mark.parametrize("seed", range(200))
+@pytest.mark.parametrize("seed", range(140))
 def test_no_sound_unit_gets_a_finding_above_watch(seed: int):
     rng = Random(seed)
     unit = HOMES[rng.choice(sorted(HOMES))] if seed % 4 == 0 else random_unit(rng)

@@ -217,12 +217,9 @@ def test_a_sound_feed_and_a_pair_read_too_far_apart_say_nothing():
 
 
 def test_a_breaker_pole_and_a_closed_switch_that_drop_volts():
-    """1.2 V at 42 A: 10 mΩ of wire explain 0.42 V and the pole 0.09, 29 W are left; of 0.6 V, 4 W.
-    4 V × 19.6 A = 78 W."""
-    pole = (CALL, volts(310, "C1.line.l1:C1.l1", 1.2), amps(320, "C1", 42.0))
+    """0.6 V × 42 A = 25 W; 4 V × 19.6 A = 78 W."""
+    pole = (CALL, volts(310, "C1.line.l1:C1.l1", 0.6), amps(320, "C1", 42.0))
     assert ("joint-heat", "C1") in stops(judged(*pole))
-    sound = (CALL, volts(310, "C1.line.l1:C1.l1", 0.6), amps(320, "C1", 42.0))
-    assert not stops(judged(*sound))
     switch = (VOLTS, CALL, amps(310, "E1", 19.6), volts(320, "S1.1", 4.0))
     assert ("joint-heat", "S1.1") in stops(judged(*switch))
     ghost = (VOLTS, CALL, amps(310, "E2", 0.0), volts(320, "S1.2", 24.0))

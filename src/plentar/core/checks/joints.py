@@ -18,8 +18,6 @@ from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
-#: How much longer than it is written a supply wire may be.
-WIRE_SPREAD = 1.4
 #: What a meter may be off by on its low range, V.
 LOW_RANGE_V = 0.02
 _JOINTS = frozenset({"switch", "limit", "link"})
@@ -100,21 +98,8 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     amps = feed_amps(evidence, circuit, taken)
     if amps is None:
         return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
-    # Between these two points lies the wire to the kit as well, which may be longer than it is written.
-    wire = amps * wire_ohms(circuit) / 2
-    pole = SOUND_SPREAD * th.POLE_OHMS.value * amps
-    watts = (volts - wire - pole) * amps
-    level = level_of((volts - LOW_RANGE_V - WIRE_SPREAD * wire - pole) * amps)
-    if level is None:
-        if level_of(watts) is None:
-            return Clear(name)
-        level = Level.WATCH
-    text = (
-        f"from {taken.point.name.replace(':', ' to ')} {name} drops {show(volts, 'V')} at"
-        f" {show(amps, 'A')}; the wire explains {show(wire, 'V')}: {show(watts, 'W')} of heat at a joint"
-    )
-    numbers = {"volts": volts, "amps": amps, "watts": watts}
-    return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=taken.reading.t_s)
+    words = f"across the pole {taken.point.name} {name} drops"
+    return _judged(name, words, volts, amps, th.POLE_OHMS.value, taken.reading.t_s)
 
 
 def _judged(

@@ -216,8 +216,8 @@ class _List:
         across = point.kind in ("switch", "limit", "link", "contact", "node-node", "node-ground")
         heats = bool(taken.state.calls & self.unit.heat_calls)
         new = bool({point.component, point.component.removesuffix(".line")} & self._new)
-        loose = point.kind.startswith("node-") or not heats
-        return taken.reading.quantity is V and across and loose and not new
+        between = point.kind.startswith("node-")
+        return taken.reading.quantity is V and (between or (across and not heats and not new))
 
     @cached_property
     def _new(self) -> frozenset[str]:
@@ -333,15 +333,13 @@ class _List:
                     title = f"Joints of {switch.id} under load"
                     yield Stage(heat, self.on_s), switch.id, V, title, "its contacts and spades"
         for name in sorted(self.parts & set(unit.circuit_by_id)):
-            for leg in ("l1", "l2"):
-                at = f"{name}.line.{leg}:{name}.{leg}"
-                yield (
-                    Stage(heat, self.on_s),
-                    at,
-                    V,
-                    f"{name}, leg {leg.upper()}: breaker to lug",
-                    "its joints",
-                )
+            yield (
+                Stage(heat, self.on_s),
+                f"{name}.line",
+                V,
+                f"Line side of {name}, full load",
+                "its joints",
+            )
         for circuit in dict.fromkeys(element.circuit for element in self.strips):
             yield (
                 Stage(heat, self.on_s),

@@ -7,7 +7,6 @@ import math
 from dataclasses import dataclass, replace
 
 from plentar.core.airflow import air_rise_f
-from plentar.core.checks.joints import WIRE_SPREAD, wire_ohms
 from plentar.core.control_budget import control_budget
 from plentar.core.draws import motor_amps
 from plentar.core.due import Due, Range, Word
@@ -87,23 +86,16 @@ class Dues:
         return _wide_due(step.due, sum(loads) / self.unit.control_power.volts, MOST_COLD)
 
     def _joint_due(self, step: Step) -> Due | None:
-        """Of a closed contact of what was mended, or of a leg of a feed that was: so much heat and no
-        more; the wire of the feed explains what it does."""
-        unit, name = self.unit, step.due.point.component.removesuffix(".line")
-        if step.at in unit.switch_by_id:
-            fed = list(unit.elements_through(step.at))
-            if not fed or unit.control_of_switch[step.at].id not in self.parts | {step.at}:
-                return None
-            amps, ohms = sum(e.rating.amps(e.rated_volts) for e in fed), MOST_CONTACT_OHMS
-        elif ".line." in step.at and name in unit.circuit_by_id:
-            circuit = unit.circuit_by_id[name]
-            fed = list(unit.elements_on(name))
-            amps = sum(e.rating.amps(e.rated_volts) for e in fed) + motor_amps(unit, name)
-            ohms = th.POLE_OHMS.value + WIRE_SPREAD * wire_ohms(circuit) / 2
-        else:
+        """Of a closed contact of what was mended: so much heat and no more."""
+        unit = self.unit
+        if step.at not in unit.switch_by_id:
             return None
+        if not {step.at, unit.control_of_switch[step.at].id} & self.parts:
+            return None
+        amps = sum(e.rating.amps(e.rated_volts) for e in unit.elements_through(step.at))
         if amps <= 0:
             return None
+        ohms = MOST_CONTACT_OHMS
         most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
         return Due(step.due.point, V, (
             Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
