@@ -443,12 +443,9 @@ def tie_wired_wrong(hands: Hands) -> None:
     assert "was wrong all along" in report.text
 
 
-IN_BROWSER = (
-    low_rise, welded_two_of_three, dead_rectifier, ten_minutes_late, welded_with_wires_lifted,
-    both_sets_bad,
-)  # fmt: skip
+IN_BROWSER = (dead_rectifier, both_sets_bad, ten_minutes_late)
 OVER_HTTP = (
     blank_thermostat, clicking_limits, blower_never_stops, melted_lug, strips_in_cooling,
     erratic_relay, fuse_on_w1, not_the_motor, two_dead_at_once, wire_too_thin, never_lets_go,
-    tie_wired_wrong,
+    tie_wired_wrong, low_rise, welded_two_of_three, welded_with_wires_lifted,
 )  # fmt: skip

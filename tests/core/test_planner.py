@@ -118,13 +118,13 @@ def test_a_simulated_unit_is_the_same_for_the_same_seed():
 
 @pytest.fixture(scope="module")
 def results():
-    return episodes([2, 6], fixed=False)
+    return episodes([6], fixed=False)
 
 
 def test_following_the_judge_finds_the_part(results):
-    """Every single fault of two homes; the whole table is in ``plentar bench``."""
+    """Every single fault of a home; the whole table is in ``plentar bench``."""
     right = [r.part or r.alike for r in results]
-    assert len(results) > 80
+    assert len(results) > 25
     assert np.mean(right) >= 0.95, [(r.home, r.fault, r.said) for r in results
                                     if not (r.part or r.alike)]  # fmt: skip
     assert np.median([r.readings for r in results]) <= 5

@@ -81,7 +81,7 @@ def test_bent_documents_are_answered_or_refused():
     rng = Random(20261124)
     originals = documents()
     answered = refused = 0
-    for _ in range(2500):
+    for _ in range(1200):
         document = copy.deepcopy(rng.choice(originals))
         for _ in range(rng.randint(1, 2)):
             bend(document, rng)
@@ -98,5 +98,5 @@ def test_bent_documents_are_answered_or_refused():
         answered += 1
         if answered % 5 == 0:
             predict(unit, [rng.choice(list(faults_of(unit)))], visit.events, rng.uniform(0, 900))
-    assert answered > 100
-    assert refused > 1000
+    assert answered > 50
+    assert refused > 500
