@@ -187,7 +187,9 @@ SETS = [
 )
 def test_a_set_by_its_table(shown, state, words):
     kind = PART_KINDS["relay-spdt"]
-    verdict = set_verdicts(kind, rows_of(kind, readings_of(table(*shown), "BR", new=False)))[0]
+    verdict = set_verdicts(
+        kind, rows_of(kind, readings_of(unit(), unit().relay, table(*shown), new=False))
+    )[0]
     assert (verdict.state, words in verdict.text) == (state, True), verdict
 
 
@@ -201,8 +203,24 @@ def test_both_sets_of_a_dpdt_are_bad_and_a_new_one_starts_anew():
         f for f in judge(made, Visit(events=after)).findings if str(f.code) == "contact-set"
     ]
     kind = fitted(made, made.relay)
-    verdicts = set_verdicts(kind, rows_of(kind, readings_of(table(*welded[:1]), "BR", new=False)))
+    verdicts = set_verdicts(
+        kind, rows_of(kind, readings_of(made, made.relay, table(*welded[:1]), new=False))
+    )
     assert device_verdict(verdicts).text == "set 1 of it is bad"
+
+
+def test_what_was_read_at_a_point_of_the_unit_counts_until_the_part_is_replaced():
+    """Set 1 at the bench's own points, set 2 by its terminals: both are bad, until a new one is in."""
+    made = unit(relay="dpdt")
+    ohms = Quantity.OHMS
+    events = (
+        Power(t_s=0.0, state=PROVED_DEAD), Reading(t_s=1.0, quantity=ohms, at="BR.no", value=0.1),
+        Tested(t_s=2.0, device="BR", pair=("4", "5"), ohms=0.1),
+    )  # fmt: skip
+    found = [f for f in judge(made, Visit(events=events)).findings if str(f.code) == "contact-set"]
+    assert "both sets are bad" in found[0].text
+    since = (*events, Replaced(t_s=3.0, component="BR"))
+    assert not readings_of(made, made.relay, since, new=False)
 
 
 def test_the_leads_are_tested_before_a_contact_is_blamed():
@@ -355,6 +373,7 @@ TREE = [
     ("starts-not", [FED, (A, "blower", 2.1)], "it runs"),
     ("starts-not", [FED, STALLED, ("felt", "stiff", 0)], "seized"),
     ("starts-not", [FED, STALLED, ("felt", "play", 0)], "play"),
+    ("starts-not", [FED, (A, "blower", 4.0), ("felt", "hums", 0), ("felt", "stiff", 0)], "seized"),
     ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 4.0)], "does not start it"),
     ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 7.4)], "start winding"),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 0.0)], "welded, the relay"),

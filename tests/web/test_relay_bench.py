@@ -193,13 +193,9 @@ def test_a_part_of_another_kind_stands_on_the_plate_as_what_it_is(hands):
     not acceptable does not begin."""
     hands.kit("37 Saltmarsh Lane", control="relays-ac", elements="1")
     hands.part("E1", rated_kw="2")
-    hands.part("BR.coil")
     hands.begin("no-heat")
     hands.dead()
-    refused = hands.post(
-        bench(hands, "K1", "/swap"), (422,), part="sequencer-5", wire=["w1"], new=["H1"]
-    )
-    assert refused.status_code == 422
+    hands.post(bench(hands, "K1", "/swap"), (422,), part="sequencer-5", wire=["w1"], new=["H1"])
     swapped(hands, "K1", "relay-spdt")
     device = hands.plate()["controls"][0]
     assert (device["type"], device["part"]) == ("relay-ac", "relay-spdt")

@@ -64,12 +64,14 @@ from plentar.core.predict import Predicted, Prediction, predict
 from plentar.core.ratings import Rating
 from plentar.core.relay_bench.circuit import Case
 from plentar.core.relay_bench.contacts import (
+    Read,
     Repeats,
     Row,
     SetVerdict,
     device_verdict,
     leads_in_words,
     leads_of,
+    pair_points,
     readings_of,
     repeats_of,
     rows_of,
@@ -137,6 +139,7 @@ __all__ = [
     "Question",
     "Range",
     "Rating",
+    "Read",
     "Real",
     "Repeats",
     "Row",
@@ -191,6 +194,7 @@ __all__ = [
     "open_sheets",
     "other_school",
     "over_the_years",
+    "pair_points",
     "plan",
     "prediction_of",
     "prove_relay",

@@ -57,7 +57,8 @@ def contact_sets(evidence: Evidence) -> Iterator[Result]:
             yield NotJudged(SETS, name, "its terminals were not tested pair by pair")
             continue
         kind = fitted(evidence.unit, device)
-        rows = rows_of(kind, readings_of(evidence.visit.events, name, new=False))
+        read = readings_of(evidence.unit, device, evidence.visit.events, new=False)
+        rows = rows_of(kind, read)
         verdicts = set_verdicts(kind, rows)
         whole = device_verdict(verdicts)
         bad = [v for v in verdicts if v.state == "bad"]
@@ -146,8 +147,4 @@ def blower_motor(evidence: Evidence) -> Iterator[Result]:
     elif not wrong:
         yield Clear("blower")
     for leaf in wrong:
-        relay = evidence.unit.relay
-        part = relay.id if leaf.component == "relay" and relay else leaf.component
-        yield Finding(
-            FindingCode.BLOWER_MOTOR, Level.REPAIR, part.replace("relay", "blower"), leaf.text
-        )
+        yield Finding(FindingCode.BLOWER_MOTOR, Level.REPAIR, leaf.component, leaf.text)

@@ -8,9 +8,14 @@ import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from plentar.core.events import LEADS, Tested, Tried
+from plentar.core.events import LEADS, Reading, Tested, Tried
 from plentar.core.events.event import Event
+from plentar.core.parts import BlowerRelay
+from plentar.core.points import named_points
+from plentar.core.quantity import Quantity
+from plentar.core.relay_bench.fitted import fitted
 from plentar.core.terminals import ContactSet, PartKind
+from plentar.core.unit import Device, Unit
 
 #: Half a width of a 95 % interval, in standard deviations.
 Z = 1.96
@@ -60,32 +65,64 @@ class Repeats:
     text: str
 
 
-def rows_of(kind: PartKind, read: Mapping[tuple[frozenset[str], bool], tuple[str, bool | None]]) -> tuple[Row, ...]:  # fmt: skip
-    """The table: every set at rest and driven. ``read`` has what was shown, and whether that is
-    closed (None: neither), by the pair and whether the coil was driven."""
+#: What was read of pairs of terminals, by the pair and whether the coil was driven.
+Read = Mapping[tuple[frozenset[str], bool], Tested]
+
+
+def rows_of(kind: PartKind, read: Read) -> tuple[Row, ...]:
+    """The table: every set at rest and driven."""
     rows = []
     for driven in (False, True):
         for one in kind.sets:
             for side, end in (("no", one.no), ("nc", one.nc)):
                 if end is None:
                     continue
-                shown, closed = read.get((frozenset({one.common, end}), driven), ("", None))
+                said = read.get((frozenset({one.common, end}), driven))
+                shown, closed = (said.shown, said.closed) if said else ("", None)
                 due = driven == (side == "no")
                 rows.append(Row(one.name, side, (one.common, end), driven, due, shown, closed))
     return tuple(rows)
 
 
-def readings_of(
-    events: Iterable[Event], device: str, *, new: bool
-) -> dict[tuple[frozenset[str], bool], tuple[str, bool | None]]:
-    """What was read of a device's pairs, or of the new part's, the newest last."""
-    found: dict[tuple[frozenset[str], bool], tuple[str, bool | None]] = {}
+def pair_points(unit: Unit, device: Device) -> dict[str, tuple[str, str]]:
+    """The points of the bench that are a pair of terminals of the part in the unit: its coil, the set
+    in use of a blower relay, the switches of any other device."""
+    kind, known = fitted(unit, device), named_points(unit)
+    found = {f"{device.id}.coil": kind.coil}
+    if isinstance(device, BlowerRelay):
+        one = kind.sets[0]
+        ends = {f"{device.id}.no": one.no, f"{device.id}.nc": one.nc}
+        return found | {at: (one.common, end) for at, end in ends.items() if end and at in known}
+    both = zip(device.switches, kind.sets, strict=False)
+    return found | {switch.id: (one.common, one.no) for switch, one in both if one.no}
+
+
+def readings_of(unit: Unit, device: Device, events: Iterable[Event], *, new: bool) -> Read:
+    """What was read of a device's pairs since it was last replaced, on the relay bench or at a point of
+    the unit; or of the new part's. The newest counts."""
+    points = {} if new else pair_points(unit, device)
+    found: dict[tuple[frozenset[str], bool], Tested] = {}
     for event in events:
-        if event.mended == device and not new:
+        if event.mended == device.id and not new:
             found.clear()
-        if isinstance(event, Tested) and event.device == device and event.new == new:
-            found[frozenset(event.pair), event.driven] = (event.shown, event.closed)
+        said = _as_test(event, device.id, points)
+        if said is not None and said.new == new:
+            found[frozenset(said.pair), said.driven] = said
     return found
+
+
+def _as_test(event: Event, device: str, points: Mapping[str, tuple[str, str]]) -> Tested | None:
+    if isinstance(event, Tested):
+        return event if event.device == device and event.pair != LEADS else None
+    if not isinstance(event, Reading) or event.at not in points:
+        return None
+    if event.quantity not in (Quantity.OHMS, Quantity.TONE):
+        return None
+    heard = event.quantity is Quantity.TONE
+    return Tested(
+        t_s=event.t_s, device=device, pair=points[event.at], driven=event.driven,
+        tone=bool(event.value) if heard else None, ohms=None if heard else event.value,
+    )  # fmt: skip
 
 
 def leads_of(events: Iterable[Event], device: str) -> Tested | None:

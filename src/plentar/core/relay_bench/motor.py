@@ -85,7 +85,8 @@ def trunks(evidence: Evidence) -> dict[str, Question]:
     blower = evidence.unit.blower
     if blower is None:
         return {}
-    return {"starts-not": _starts_not(blower), "stops-not": _stops_not(evidence)}
+    feeds = evidence.unit.relay.id if evidence.unit.relay else "blower"
+    return {"starts-not": _starts_not(blower, feeds), "stops-not": _stops_not(evidence)}
 
 
 def _newest(evidence: Evidence, point: str, quantity: Quantity, *, fan: bool) -> Taken | None:
@@ -98,7 +99,8 @@ def _newest(evidence: Evidence, point: str, quantity: Quantity, *, fan: bool) ->
     return taken[-1] if taken else None
 
 
-def _starts_not(blower: Blower) -> Question:
+def _starts_not(blower: Blower, feeds: str) -> Question:
+    """``feeds`` is what to look at where nothing arrives."""
     psc = blower.motor == PSC
     capacitor = Question(
         "capacitor", "microfarads of the run capacitor, proved dead and discharged", _capacitor,
@@ -129,7 +131,7 @@ def _starts_not(blower: Blower) -> Question:
     )  # fmt: skip
     return Question(
         "volts", "volts at the motor with the fan called", _fed,
-        {"none": Leaf("nothing arrives at the motor: its relay’s contacts, its wire, the speed tap", "relay"),
+        {"none": Leaf("nothing arrives at the motor: its relay’s contacts, its wire, the speed tap", feeds),
          "fed": amps},
         "blower", V, caution="live: meter leads alone",
     )  # fmt: skip
@@ -155,7 +157,7 @@ def _amps(evidence: Evidence) -> tuple[str, str] | None:
     said = f"{show(amps, 'A')}" + (f", full-load {show(full, 'A')}" if full else "")
     if amps < blower.still_below_amps:
         return "none", said
-    hums = _felt(evidence, "hums", "spins") == "hums"
+    hums = _felt(evidence, "hums", "silent") == "hums"
     stalled = hums or (full is not None and amps > STALLED_MULTIPLE * full)
     return ("stalled" if stalled else "runs"), said
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
 from markupsafe import Markup
 
 from plentar.core.door import (
+    Read,
     Repeats,
     Row,
     SetVerdict,
@@ -16,22 +16,18 @@ from plentar.core.door import (
     device_verdict,
     leads_in_words,
     leads_of,
+    pair_points,
     readings_of,
     repeats_of,
     rows_of,
     set_verdicts,
 )
-from plentar.core.events import Event, Reading, Tested
-from plentar.core.parts import BlowerRelay
-from plentar.core.points import points
-from plentar.core.quantity import Quantity, show
+from plentar.core.events import Event
+from plentar.core.quantity import show
 from plentar.core.terminals import PartKind
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView
 from plentar.web.showing import verdict
-
-OHM, TONE = Quantity.OHMS, Quantity.TONE
-Read = dict[tuple[frozenset[str], bool], tuple[str, bool | None]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,25 +63,8 @@ class ContactsView:
     @cached_property
     def read(self) -> Read:
         """What was read of each pair: on this page, or at the points of the bench."""
-        found = readings_of(self._events, self.device.id, new=self.new)
-        return found if self.new else dict(self._on_the_bench()) | found
-
-    def _on_the_bench(
-        self,
-    ) -> Iterator[tuple[tuple[frozenset[str], bool], tuple[str, bool | None]]]:
-        for pair, point in self.points.items():
-            for event in self._events:
-                if (
-                    isinstance(event, Reading)
-                    and event.at == point
-                    and event.quantity in (OHM, TONE)
-                ):
-                    yield (frozenset(pair), event.driven), _shown(event)
-
-    @cached_property
-    def points(self) -> dict[tuple[str, str], str]:
-        """The pairs that are points of the bench: those of the set in use, and of every switch."""
-        return points_of(self.device)
+        device = self.device
+        return readings_of(device.view.unit, device.device, self._events, new=self.new)
 
     @cached_property
     def rows(self) -> tuple[Row, ...]:
@@ -139,24 +118,11 @@ class ContactsView:
         """The part in the unit is tested proved dead alone; a new one lies on the bench."""
         return not self.new and not self.device.view.state.proved_dead
 
-    @cached_property
+    @property
     def coil_ohms(self) -> float | None:
         """What the coil read, the newest; None where nobody did."""
-        coil = frozenset(self.kind.coil)
-        found = None
-        for event in self._events:
-            if event.mended == self.device.id and not self.new:
-                found = None
-            if isinstance(event, Tested) and event.device == self.device.id:
-                if (
-                    event.new == self.new
-                    and frozenset(event.pair) == coil
-                    and event.ohms is not None
-                ):
-                    found = event.ohms
-            elif isinstance(event, Reading) and not self.new and event.quantity is OHM:
-                found = event.value if event.at == f"{self.device.id}.coil" else found
-        return found
+        said = self.read.get((frozenset(self.kind.coil), False))
+        return said.ohms if said else None
 
     @property
     def may_drive(self) -> bool:
@@ -179,7 +145,9 @@ class ContactsView:
     def live_points(self) -> list[tuple[str, str]]:
         """Where volts across a contact are read instead, live: the point, and its pad."""
         link = self.device.view.link
-        return [(name, f"{link(name)}&quantity=volts") for name in self.points.values()]
+        device = self.device
+        points = pair_points(device.view.unit, device.device)
+        return [(at, f"{link(at)}&quantity=volts") for at in points if not at.endswith(".coil")]
 
     @property
     def drive_words(self) -> str:
@@ -198,29 +166,3 @@ class ContactsView:
         """The part, with its wires."""
         words = {} if self.new else self.device.end_words
         return Markup(part_figure(self.kind, words))
-
-
-def points_of(device: DeviceView) -> dict[tuple[str, str], str]:
-    """A pair of terminals of the part in the unit, and the point of the bench that it is."""
-    kind, of = device.kind, device.device
-    if isinstance(of, BlowerRelay):
-        first = kind.sets[0]
-        ends = {"no": first.no, "nc": first.nc}
-        known = {point.name for point in points(device.view.unit)}
-        return {
-            (first.common, end): f"{of.id}.{side}"
-            for side, end in ends.items() if end and f"{of.id}.{side}" in known
-        }  # fmt: skip
-    return {
-        (one.common, one.no): switch.id
-        for one, switch in zip(kind.sets, of.switches, strict=False) if one.no
-    }  # fmt: skip
-
-
-def _shown(event: Reading) -> tuple[str, bool | None]:
-    said = Tested(
-        t_s=event.t_s, device="", pair=("", ""), driven=event.driven,
-        tone=bool(event.value) if event.quantity is TONE else None,
-        ohms=None if event.quantity is TONE else event.value,
-    )  # fmt: skip
-    return said.shown, said.closed

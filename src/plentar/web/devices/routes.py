@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from flask import Blueprint, redirect, request, url_for
 
-from plentar.core.door import drawer
+from plentar.core.door import drawer, pair_points
 from plentar.core.errors import BadInput
 from plentar.core.events import (
     LANDED,
@@ -28,7 +28,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.visits import append_event
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
-from plentar.web.devices.contacts import ContactsView, points_of
+from plentar.web.devices.contacts import ContactsView
 from plentar.web.devices.device import CONTACTS, MOTOR, SWAP, WIRING, DeviceView
 from plentar.web.devices.entry import (
     FeltEntry,
@@ -127,9 +127,8 @@ def _tested(
     record: VisitRecord, test: ContactsView, pair: tuple[str, str], entry: TestedEntry
 ) -> Event:
     """A point of the bench is an ordinary reading, which the judge weighs; the rest is the test's."""
-    at = {frozenset(p): name for p, name in points_of(test.device).items()}.get(frozenset(pair))
-    if frozenset(pair) == frozenset(test.kind.coil) and entry.ohms is not None:
-        at = f"{test.device.id}.coil"
+    points = pair_points(record.unit, test.device.device)
+    at = next((name for name, ends in points.items() if set(ends) == set(pair)), "")
     if at and not entry.new:
         value = float(entry.tone) if entry.tone is not None else entry.ohms
         assert value is not None

@@ -41,8 +41,9 @@ def check_bars(
     """Raise BadInput where an open stop, or a swap that is not through, bars what is to be switched
     on or called."""
     sheets = open_sheets(record.unit, record.core().events) if power else []
-    for sheet in sheets:
-        raise BadInput("power", f"the swap of {sheet.device} is not through: {sheet.open[0]}")
+    if sheets:
+        first = sheets[0]
+        raise BadInput("power", f"the swap of {first.device} is not through: {first.open[0]}")
     judgement = judge_checked(record.unit, record.core())
     refused = bars_of(judgement, suspected).refusal(state_of(record), power, calls)
     if refused:
