@@ -224,7 +224,7 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("tape", DESK, "light", _tape),
     ("circuits", DESK, "light", _circuits),
     ("relay-wiring", DESK, "light", _wiring),
-    ("transfer-phone", PHONE, "dark", _transfer),
     ("make-safe", PHONE, "light", _make_safe),
-    ("clear", DESK, "dark", _clear),  # stores a reading: last
+    ("clear", DESK, "dark", _clear),  # stores a reading: last but one
+    ("transfer-phone", PHONE, "dark", _transfer),  # no power before it is through: last
 ]
