@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from plentar.core.errors import BadInput
-from plentar.core.events import ON, Reading, Visit
+from plentar.core.events import ON, Event, Reading, Visit
 from plentar.core.model import model_at
 from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.points import Point, named_points, resolve
@@ -91,7 +91,7 @@ class Evidence:
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif self._mended_after(point.component.removesuffix(".line"), reading):
+        elif point.component.removesuffix(".line") in self.mended_after(reading, reading.t_s):
             refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"
@@ -99,12 +99,13 @@ class Evidence:
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
 
-    def _mended_after(self, component: str, reading: Reading) -> bool:
-        """By the order of the events, which times of a tenth of a second do not always tell."""
-        at, mended = self._order.get(id(reading)), self._mended_order.get(component)
-        if at is None or mended is None:
-            return self.mended_since(component, reading.t_s)
-        return at < mended
+    def mended_after(self, event: Event, t_s: float) -> frozenset[str]:
+        """The components that are as new since an event of ``t_s``: by the order of the visit's
+        events, which times of a tenth of a second do not always tell."""
+        at = self._order.get(id(event))
+        if at is None:
+            return frozenset(c for c in self._mended_order if self.mended_since(c, t_s))
+        return frozenset(c for c, mended in self._mended_order.items() if at < mended)
 
     @cached_property
     def _order(self) -> dict[int, int]:

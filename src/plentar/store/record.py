@@ -127,14 +127,20 @@ class VisitRecord:
 
     def in_order(self, event: Event) -> Event:
         """The event, not before the last that moved a switch where it moves one itself, and after
-        what was read at the same time: the state at a time includes what moved then."""
-        if not event.is_switch:
+        what was read at the same time: the state at a time includes what moved then, and so does
+        what was mended then."""
+        if not _changes(event):
             return event
         before = [self.core_event(e) for e in self.events]
         t_s = max([event.t_s, *(e.t_s for e in before if e.is_switch)])
-        if any(e.t_s == t_s and not e.is_switch for e in before):
+        if any(e.t_s == t_s and not _changes(e) for e in before):
             t_s = round(t_s + LEAST_TIME_S, 1)
         return replace(event, t_s=t_s)
+
+
+def _changes(event: Event) -> bool:
+    """What is read at the time of this event is read after it."""
+    return event.is_switch or bool(event.mended)
 
 
 def check_still_fits(plate: Unit, record: VisitRecord, what: str, without: int = 0) -> None:

@@ -69,8 +69,7 @@ def with_old_parts(
     Of each part that was mended after it the likeliest fault, by what was read before; of several
     parts, which each may have been bad, the one that explains the item best.
     """
-    mended = [(event.t_s, event.mended) for event in evidence.visit.events if event.mended]
-    since = [frozenset(part for t_s, part in mended if t_s > item.t_s) for item in items]
+    since = [evidence.mended_after(item.event, item.t_s) for item in items]
     old: dict[frozenset[str], list[int]] = {}
     for parts in set(since):
         before = [item for item, later in zip(items, since, strict=True) if parts <= later]
