@@ -12,10 +12,11 @@ from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
 from plentar.web.entry import Form, parse_entry
+from plentar.web.handover.entry import CloseEntry, LineEntry
 from plentar.web.quick.element import ElementEntry
 from plentar.web.tape.entry import ConfirmEntry, SeenEntry
 from plentar.web.units.entry import KIT_AT_FIRST, KitEntry, PlateEntry
-from plentar.web.visits.entry import CallsEntry, CloseEntry, PowerEntry, ReadingEntry, TakeEntry
+from plentar.web.visits.entry import CallsEntry, PowerEntry, ReadingEntry, TakeEntry
 
 ID = str(uuid.uuid4())
 
@@ -42,6 +43,10 @@ def test_a_reading_is_parsed_as_people_type_it():
         (TakeEntry, {"at": "E1", "power": "off"}, "power"),
         (PowerEntry, {"state": "perhaps"}, "state"),
         (CloseEntry, {}, "outcome"),
+        (LineEntry, {"when": "now", "text": "  "}, "text"),
+        (LineEntry, {"when": "some day", "text": "a new lug"}, "when"),
+        (LineEntry, {"when": "now", "text": "a new lug", "price": "-1"}, "price"),
+        (LineEntry, {"when": "now", "text": "a new lug", "due_on": "soon"}, "due_on"),
         (CloseEntry, {"outcome": "left-off", "left_note": "x" * 4001}, "left_note"),
         (SeenEntry, {"part": "S1.1", "action": "maybe"}, "action"),
         (SeenEntry, {"part": "S1.1", "action": "on", "t": "inf"}, "t"),
@@ -80,6 +85,7 @@ def test_no_form_crashes_an_entry(fields):
         ReadingEntry,
         TakeEntry,
         CloseEntry,
+        LineEntry,
         ElementEntry,
         KitEntry,
         PlateEntry,

@@ -187,6 +187,8 @@ def routes(app: Flask):
         "quick.show",
         "pages.help_page",
         "pages.health",
+        "owner.by_link",  # whoever holds a link; tests/web/test_owner_links.py
+        "owner.pdf_by_link",
     }
     for rule in app.url_map.iter_rules():
         if rule.endpoint not in skipped:
@@ -204,11 +206,11 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
-              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part"}  # fmt: skip
+              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part", "key": "0" * 64}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
             "call": "W1", "action": "on", "lead_s": "5", "event": "1",
-            "left_note": "x", "rated_kw": "5", "rated_volts": "240", "to": "later"}  # fmt: skip
+            "left_note": "x", "when": "now", "text": "some work", "key": "0" * 64, "rated_kw": "5", "rated_volts": "240", "to": "later"}  # fmt: skip
     before = len(stored(bench))
     walked = 0
     for rule, method in routes(app):

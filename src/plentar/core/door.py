@@ -30,6 +30,18 @@ from plentar.core.guided.one_call import one_call_test
 from plentar.core.guided.retest import Line, retest, retest_lines
 from plentar.core.guided.rise import rise_test
 from plentar.core.guided.sag import sag_test
+from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_again
+from plentar.core.handover.meanwhile_ways import ways_meanwhile
+from plentar.core.handover.suggest import decided, suggested
+from plentar.core.handover.work import (
+    MOST_LINES,
+    PARTS,
+    STANDS,
+    WHEN,
+    WorkLine,
+    standing,
+    taken_over,
+)
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
@@ -108,10 +120,14 @@ __all__ = [
     "KIT_TIES",
     "KIT_VOLTS",
     "MOST_ELEMENTS",
+    "MOST_LINES",
     "NONE",
     "OTHER",
+    "PARTS",
     "PART_KINDS",
+    "STANDS",
     "THRESHOLDS",
+    "WHEN",
     "WIRING_WORDS",
     "AmpereScale",
     "Asked",
@@ -121,6 +137,7 @@ __all__ = [
     "ControlBudget",
     "Cycling",
     "Due",
+    "Easy",
     "Evidence",
     "Guided",
     "Kit",
@@ -161,6 +178,7 @@ __all__ = [
     "Verdict",
     "Walk",
     "Word",
+    "WorkLine",
     "WorkedOut",
     "Wrong",
     "ampere_scales",
@@ -174,6 +192,7 @@ __all__ = [
     "circuit_findings",
     "circuit_of",
     "control_budget",
+    "decided",
     "device_verdict",
     "diagnose",
     "drawer",
@@ -202,6 +221,7 @@ __all__ = [
     "read_log",
     "readings_of",
     "reads_in_words",
+    "reasons_to_ask",
     "repeats_of",
     "retest",
     "retest_lines",
@@ -213,15 +233,20 @@ __all__ = [
     "set_verdicts",
     "sheet_of",
     "sized",
+    "standing",
     "state_at",
     "state_in_words",
     "substitute",
+    "suggested",
     "suspected_stops",
+    "taken_over",
     "tape_of",
     "thresholds",
+    "to_look_at_again",
     "trunks",
     "waits",
     "walk",
+    "ways_meanwhile",
     "what_else",
     "wires_of",
     "work_out",

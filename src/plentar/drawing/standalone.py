@@ -10,9 +10,9 @@ from plentar.drawing.parts import WIDE, Scene
 
 _STYLE = """
 svg{fill:none;stroke:#1d2327;stroke-width:2;stroke-linecap:round;stroke-linejoin:round}
-text{fill:#1d2327;stroke:none;font:14px sans-serif;text-anchor:middle}
+text{fill:#1d2327;stroke:none;font-family:"Plentar Text",sans-serif;font-size:14px;text-anchor:middle}
 .id,.leg{font-weight:700}.leg{fill:#9c4318}.plate,.from{fill:#545c60;font-size:13px}
-.from{text-anchor:start}.read{font:700 20px monospace}.touch{fill:none;stroke:none}
+.from{text-anchor:start}.read{font-weight:700;font-size:20px}.touch{fill:none;stroke:none}
 .rail{stroke:#9c4318;stroke-width:6}.rail.off{stroke:#8d8779;stroke-dasharray:14 9}
 .rail.proved-dead{stroke:#0f6153;stroke-width:4;stroke-dasharray:2 8}
 .wire{stroke:#8d8779;stroke-width:2.5}.wire.live{stroke:#9c4318}.wire.flow{stroke-width:5}
@@ -24,13 +24,16 @@ text{fill:#1d2327;stroke:none;font:14px sans-serif;text-anchor:middle}
 _HEIGHT = re.compile(r'viewBox="0 0 \d+ (\d+)"')
 
 
-def standalone(unit: Unit, scene: Scene) -> str:
-    """An SVG document of a unit; links are left out, for they lead nowhere in a file."""
-    sides = [draw_line_side(unit, WIDE, scene), draw_control_side(unit, WIDE, scene)]
+def standalone(unit: Unit, scene: Scene, *, control: bool = True) -> str:
+    """An SVG document of a unit, its control side left out on demand; links are left out, for they
+    lead nowhere in a file."""
+    sides = [draw_line_side(unit, WIDE, scene)]
+    if control:
+        sides.append(draw_control_side(unit, WIDE, scene))
     heights = [int(found[1]) for side in sides if (found := _HEIGHT.search(side))]
     placed = "".join(
         side.replace("<svg ", f'<svg x="0" y="{y}" width="{WIDE.width}" height="{height}" ', 1)
-        for side, y, height in zip(sides, (0, heights[0]), heights, strict=True)
+        for side, y, height in zip(sides, (0, heights[0]), heights, strict=False)
     )
     placed = re.sub(r"<a ([^>]*)>", r"<g>", placed).replace("</a>", "</g>")
     return (

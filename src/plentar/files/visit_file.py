@@ -11,6 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.events import Visit, check_visit
 from plentar.core.unit import Unit
 from plentar.files.events_json import STRUCK_OUT, TAG
+from plentar.files.handover_json import MOST_BASE64, MOST_PHOTOS
 from plentar.files.shapes import Strict
 from plentar.files.text import read_json
 from plentar.files.unit_json import UnitJson
@@ -18,7 +19,7 @@ from plentar.files.visit_json import VisitJson
 
 FORMAT = "plentar-visit"
 VERSION = 1
-MAX_BYTES = 2_000_000
+MAX_BYTES = 2_000_000 + MOST_PHOTOS * MOST_BASE64
 _M = TypeVar("_M", bound=Strict)
 
 

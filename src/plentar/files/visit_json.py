@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import AfterValidator, AwareDatetime, BeforeValidator, Field
+from pydantic import Field
 
 from plentar.core import events as core
 from plentar.core.events import Tolerance
 from plentar.files.events_json import EventJson, TimeS
+from plentar.files.handover_json import (
+    MOST_PHOTOS,
+    ClosedJson,
+    LeftOutJson,
+    PhotoJson,
+    ReopenedJson,
+    ToldJson,
+    WorkLineJson,
+)
 from plentar.files.shapes import Strict
-
-FIRST_YEAR, LAST_YEAR = 1970, 2200
+from plentar.files.times import TimeOfDay
 
 
 class StruckJson(Strict):
@@ -33,23 +40,6 @@ class SettingsJson(Strict):
     def to_core(self) -> core.Settings:
         """The settings in the core's terms."""
         return core.Settings(Tolerance(self.band), self.altitude_ft)
-
-
-def _as_time(value: Any) -> Any:
-    """ISO text to a time, in strict mode too."""
-    if isinstance(value, str):
-        try:
-            return datetime.fromisoformat(value)
-        except ValueError:
-            raise ValueError("an ISO 8601 time with its zone, like 2026-10-05T09:00:00Z") from None
-    return value
-
-
-def _of_our_time(value: datetime) -> datetime:
-    """Within a span that every clock, zone and database can hold."""
-    if not FIRST_YEAR <= value.year <= LAST_YEAR:
-        raise ValueError(f"a time from {FIRST_YEAR} to {LAST_YEAR}")
-    return value
 
 
 class LookedJson(Strict):
@@ -104,14 +94,12 @@ class PlateChangeJson(Strict):
 
 
 class VisitJson(Strict):
-    """One visit. ``started``, ``struck``, ``notes``, ``plates`` and ``clock_steps`` are for the
-    record; judging does not read them."""
+    """One visit. Judging reads the settings, the events, what was looked at, answered and left out of
+    the retest; the rest is for the record."""
 
     complaint: Literal[tuple(core.COMPLAINTS)] | None = None  # type: ignore[valid-type]
     settings: SettingsJson = SettingsJson()
-    started: (
-        Annotated[AwareDatetime, BeforeValidator(_as_time), AfterValidator(_of_our_time)] | None
-    ) = None
+    started: TimeOfDay | None = None
     events: Annotated[list[EventJson], Field(max_length=20000)] = Field(default_factory=list)
     struck: Annotated[list[StruckJson], Field(max_length=5000)] = Field(default_factory=list)
     looked: Annotated[list[LookedJson], Field(max_length=500)] = Field(default_factory=list)
@@ -119,6 +107,12 @@ class VisitJson(Strict):
     clock_steps: Annotated[list[ClockStepJson], Field(max_length=500)] = Field(default_factory=list)
     notes: Annotated[list[NoteJson], Field(max_length=500)] = Field(default_factory=list)
     plates: Annotated[list[PlateChangeJson], Field(max_length=500)] = Field(default_factory=list)
+    work: Annotated[list[WorkLineJson], Field(max_length=1000)] = Field(default_factory=list)
+    left_out: Annotated[list[LeftOutJson], Field(max_length=500)] = Field(default_factory=list)
+    told: Annotated[list[ToldJson], Field(max_length=50)] = Field(default_factory=list)
+    photos: Annotated[list[PhotoJson], Field(max_length=MOST_PHOTOS)] = Field(default_factory=list)
+    reopened: Annotated[list[ReopenedJson], Field(max_length=50)] = Field(default_factory=list)
+    closed: ClosedJson | None = None
 
     def to_core(self) -> core.Visit:
         """The visit in the core's terms; struck readings stay out."""
@@ -128,4 +122,5 @@ class VisitJson(Strict):
             tuple(event.to_core() for event in self.events),
             tuple(seen.to_core() for seen in self.looked),
             tuple(answer.to_core() for answer in self.answered),
+            tuple(left.to_core() for left in self.left_out),
         )

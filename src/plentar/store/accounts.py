@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -14,6 +14,7 @@ from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
+from plentar.files.sheet_settings import SheetSettings
 from plentar.store.models import Account, Shop
 
 LEAST_PASSWORD = 8
@@ -58,6 +59,11 @@ def set_judging(session: Session, shop_id: uuid.UUID, settings: Mapping[str, Any
     session.execute(update(Shop).where(Shop.id == shop_id).values(settings=dict(settings)))
 
 
+def set_sheets(session: Session, shop_id: uuid.UUID, settings: SheetSettings) -> None:
+    """Change what a shop's sheets say, and in which language."""
+    session.execute(update(Shop).where(Shop.id == shop_id).values(sheets=settings.model_dump()))
+
+
 def set_password(session: Session, account_id: uuid.UUID, password: str) -> None:
     """Change an account's password; raises BadInput on a short one."""
     _check_length(password)
@@ -96,6 +102,7 @@ class SignedIn:
     shop_name: str
     shop_settings: dict[str, Any]
     timezone: str = "UTC"
+    shop_sheets: dict[str, Any] = field(default_factory=dict)
 
 
 _SIGNED_IN = (
@@ -108,6 +115,7 @@ _SIGNED_IN = (
         Shop.name,
         Shop.settings,
         Shop.timezone,
+        Shop.sheets,
     )
     .join(Shop, Shop.id == Account.shop_id)
     .where(Account.id == bindparam("account_id"))

@@ -9,14 +9,15 @@ from collections.abc import Iterator
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
-from plentar.core.door import state_at
+from plentar.core.door import state_at, taken_over
 from plentar.core.events import OFF, STAGE_OFF, Did, Event, Power
 from plentar.core.unit import Unit
+from plentar.files.handover_json import WorkLineJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import UnitVersion, Visit
 from plentar.store.record import VisitRecord, check_still_fits
 from plentar.store.units import checked_plate
-from plentar.store.visits import append_event, records_of_unit
+from plentar.store.visits import add_note, append_event, records_of_unit
 
 #: How much of a note is carried along.
 MOST_NOTE = 2000
@@ -24,14 +25,17 @@ MOST_NOTE = 2000
 
 def carry_over(session: Session, visit: Visit, by: SignedIn) -> None:
     """Begin a visit in the state in which the one before left the unit: breakers that were left
-    off, strips that were disabled or left off. Nothing where there was none, or the visit has
-    entries already.
+    off, strips that were disabled or left off; and with the work that it left open. Nothing where
+    there was none, or the visit has entries already.
     """
     records = records_of_unit(session, visit.shop_id, visit.unit_id)
     here = next(record for record in records if record.row.id == visit.id)
     before = [r for r in records if r.row.closed_at and r.row.started_at < visit.started_at]
     if here.events or not before:
         return
+    for line in taken_over(before[-1].work):
+        key = uuid.uuid5(visit.id, f"line {line.id}")
+        add_note(session, here, WorkLineJson.of(line), key, by.id)
     for number, event in enumerate(_left(before[-1], here.unit)):
         key = uuid.uuid5(visit.id, f"left {number}")
         here = append_event(session, here, event, key, by.id)

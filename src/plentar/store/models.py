@@ -44,6 +44,8 @@ class Shop(Base):
     settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
     #: Its own time, by the name of the zone.
     timezone: Mapped[str] = mapped_column(server_default="UTC")
+    #: What its sheets say and look like: telephone, language, scale; and what it may store.
+    sheets: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
 
 
 class Account(Base):
@@ -204,7 +206,7 @@ class VisitEvent(Base):
 
 class VisitNote(Base):
     """What was noted beside the events: the look around, answers to stop-now findings, steps of
-    the clock, words on a part, a plate that was mended."""
+    the clock, words on a part, a plate that was mended; and how the unit was handed over."""
 
     __tablename__ = "visit_note"
     __table_args__ = (
@@ -212,7 +214,9 @@ class VisitNote(Base):
         ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("visit_id", "client_id"),
         CheckConstraint(
-            "kind in ('looked', 'answered', 'clock', 'note', 'plate')", name="visit_note_kind"
+            "kind in ('looked', 'answered', 'clock', 'note', 'plate', 'work', 'left_out', 'told',"
+            " 'photo', 'reopened')",
+            name="visit_note_kind",
         ),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -235,6 +239,33 @@ class ShopPartKind(Base):
     name: Mapped[str]
     body: Mapped[dict[str, Any]]
     made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class ShopPhoto(Base):
+    """A photo of a shop's, once however often it is sent; where it belongs the visits' notes say."""
+
+    __tablename__ = "photo"
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    jpeg: Mapped[bytes]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class OwnerLink(Base):
+    """A link that shows the owner's sheet of a visit to whoever has it, until it ends or is revoked."""
+
+    __tablename__ = "owner_link"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
+        ForeignKeyConstraint(["shop_id", "made_by"], ["account.shop_id", "account.id"]),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    made_by: Mapped[uuid.UUID]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+    ends_at: Mapped[datetime]
+    revoked_at: Mapped[datetime | None]
 
 
 class VisitLog(Base):

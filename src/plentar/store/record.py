@@ -9,11 +9,13 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any
 
+from plentar.core.door import WorkLine, standing
 from plentar.core.errors import BadInput
 from plentar.core.events import Event, check_visit, unit_after
 from plentar.core.events import Visit as CoreVisit
 from plentar.core.unit import Unit
 from plentar.files.events_json import event_from_json
+from plentar.files.handover_json import LeftOutJson, PhotoJson, ToldJson, WorkLineJson
 from plentar.files.visit_json import AnsweredJson, LookedJson, SettingsJson
 from plentar.store.errors import Conflict
 from plentar.store.models import now
@@ -82,6 +84,7 @@ class VisitRecord:
             tuple(self.core_event(event) for event in self.events if not event.struck_at),
             tuple(LookedJson(**body).to_core() for body in self.noted("looked")),
             tuple(AnsweredJson(**body).to_core() for body in self.noted("answered")),
+            tuple(LeftOutJson(**body).to_core() for body in self.noted("left_out")),
         )
 
     def core_event(self, event: StoredEvent) -> Event:
@@ -119,6 +122,21 @@ class VisitRecord:
     def noted(self, kind: str) -> list[dict[str, Any]]:
         """The notes of one kind."""
         return [body for noted, body in self.notes if noted == kind]
+
+    @cached_property
+    def work(self) -> tuple[WorkLine, ...]:
+        """The lines of work as they stand."""
+        return standing(WorkLineJson(**body).to_core() for body in self.noted("work"))
+
+    @property
+    def photos(self) -> list[PhotoJson]:
+        """The photos, in the order in which they came."""
+        return [PhotoJson(**body) for body in self.noted("photo")]
+
+    @property
+    def told(self) -> list[ToldJson]:
+        """Who was told what stays undone."""
+        return [ToldJson(**body) for body in self.noted("told")]
 
     @property
     def clock_steps(self) -> list[dict[str, Any]]:

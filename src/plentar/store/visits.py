@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import timedelta
 from functools import partial
 from typing import Any
 
@@ -15,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.events import Event
 from plentar.files.events_json import STRUCK_OUT, event_to_json
+from plentar.files.handover_json import LeftOutJson, PhotoJson, ReopenedJson, ToldJson, WorkLineJson
 from plentar.files.visit_json import (
     AnsweredJson,
     LookedJson,
@@ -27,6 +29,8 @@ from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent,
 from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
 from plentar.store.units import UnitRecord, checked_version
 
+#: How long after it was closed a visit may be opened again.
+REOPENED_WITHIN = timedelta(days=1)
 _TABLE = VisitEvent.__table__
 _NOTES = (
     select(
@@ -198,9 +202,14 @@ def _note_step(session: Session, record: VisitRecord, by: uuid.UUID) -> None:
         _add_note(session, record, "clock", {"t": t_s, "back_s": back_s}, uuid.uuid4(), by)
 
 
-Note = LookedJson | AnsweredJson | NoteJson | PlateChangeJson
+Note = (
+    LookedJson | AnsweredJson | NoteJson | PlateChangeJson | WorkLineJson | LeftOutJson | ToldJson
+    | PhotoJson | ReopenedJson
+)  # fmt: skip
 NOTE_KINDS: dict[type[Note], str] = {
     LookedJson: "looked", AnsweredJson: "answered", NoteJson: "note", PlateChangeJson: "plate",
+    WorkLineJson: "work", LeftOutJson: "left_out", ToldJson: "told", PhotoJson: "photo",
+    ReopenedJson: "reopened",
 }  # fmt: skip
 
 
@@ -262,6 +271,38 @@ def close_visit(
         .where(Visit.shop_id == row.shop_id, Visit.id == row.id)
         .values(closed_at=now(), outcome=outcome, left_note=left_note, follow_up=follow_up)
     )
+
+
+def reopen_visit(session: Session, record: VisitRecord, reason: str, by: SignedIn) -> None:
+    """Take back that a visit was closed, within a day and by a lead; it stays on record.
+
+    Raises Conflict where it is too late, or another visit has begun since.
+    """
+    which = {"shop": record.row.shop_id, "visit": record.row.id}
+    session.connection().execute(_LOCK, which)
+    record = find_visit(session, record.row.shop_id, record.row.id)
+    row = record.row
+    if by.role != "lead":
+        raise Conflict("only a lead opens a visit again")
+    if row.closed_at is None or row.outcome is None:
+        raise Conflict("this visit is open")
+    if not may_reopen(row):
+        raise Conflict("a visit is opened again within a day; start a new one")
+    newest = visits_of_unit(session, row.shop_id, row.unit_id)[0]
+    if newest.id != row.id:
+        raise Conflict("another visit has begun on this unit since; it goes on there")
+    note = ReopenedJson(t=record.elapsed_s, reason=reason, outcome=row.outcome, by=by.name)
+    add_note(session, record, note, uuid.uuid4(), by.id)
+    session.execute(
+        update(Visit)
+        .where(Visit.shop_id == row.shop_id, Visit.id == row.id)
+        .values(closed_at=None, outcome=None)
+    )
+
+
+def may_reopen(row: VisitRow) -> bool:
+    """It was closed, and not so long ago."""
+    return row.closed_at is not None and now() - row.closed_at <= REOPENED_WITHIN
 
 
 def opener_name(session: Session, row: VisitRow) -> str:

@@ -24,6 +24,8 @@ class Config:
     #: The names that it is called by, and the proxies whose forwarded headers count.
     hosts: tuple[str, ...] = LOOPBACK
     proxies: tuple[str, ...] = ()
+    #: What the photos of one shop may take, MB.
+    photo_mb: float = 500.0
     #: The judge answers in the server's own process: for tests, which ask one at a time.
     judge_here: bool = False
 
@@ -32,6 +34,8 @@ class Config:
             raise BadConfiguration("PLENTAR_DATABASE_URL must begin with postgresql+psycopg://")
         if len(self.secret_key) < 32:
             raise BadConfiguration("PLENTAR_SECRET_KEY must have at least 32 characters")
+        if not 0 <= self.photo_mb <= 1e6:
+            raise BadConfiguration("PLENTAR_PHOTO_MB must be from 0 to 1000000")
 
 
 def from_environment() -> Config:
@@ -46,7 +50,16 @@ def from_environment() -> Config:
         demo=os.environ.get("PLENTAR_DEMO") == "1",
         hosts=(*LOOPBACK, *_listed("PLENTAR_HOSTS")),
         proxies=_listed("PLENTAR_PROXIES"),
+        photo_mb=_number("PLENTAR_PHOTO_MB", 500.0),
     )
+
+
+def _number(name: str, otherwise: float) -> float:
+    typed = os.environ.get(name, "").strip()
+    try:
+        return float(typed) if typed else otherwise
+    except ValueError:
+        raise BadConfiguration(f"{name} must be a number") from None
 
 
 def _listed(name: str) -> tuple[str, ...]:

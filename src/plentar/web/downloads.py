@@ -12,13 +12,13 @@ _NOT_IN_NAMES = re.compile(r'[\x00-\x1f\x7f/\\:*?"<>|]+')
 MOST_NAME = 120
 
 
-def download(text: str, name: str, kind: str) -> Response:
-    """A text as a file of this name, in whatever script it is written."""
-    whole = _NOT_IN_NAMES.sub("-", name)
-    stem, dot, end = whole.rpartition(".")
+def download(whole: str | bytes, name: str, kind: str) -> Response:
+    """A text, or bytes, as a file of this name, in whatever script it is written."""
+    raw = whole.encode() if isinstance(whole, str) else whole
+    stem, dot, end = _NOT_IN_NAMES.sub("-", name).rpartition(".")
     short = f"{stem[:MOST_NAME]}{dot}{end}"
     answer: Response = send_file(
-        io.BytesIO(text.encode()), mimetype=kind, as_attachment=True, download_name=short, etag=False,
+        io.BytesIO(raw), mimetype=kind, as_attachment=True, download_name=short, etag=False,
         max_age=0,
     )  # fmt: skip
     if kind.startswith("text/"):

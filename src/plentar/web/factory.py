@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import timedelta
 
 from flask import Flask
+from flask_babel import Babel
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
 from plentar.store.database import connect
-from plentar.web import assets, entry, errors, people, showing
+from plentar.web import assets, entry, errors, people, showing, uploads
 from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
@@ -17,24 +18,27 @@ from plentar.web.database import close_session
 from plentar.web.devices.kinds import kinds
 from plentar.web.devices.routes import devices
 from plentar.web.guard import Guard
+from plentar.web.handover.owner import owner
+from plentar.web.handover.photos import photos
+from plentar.web.handover.report import reports
+from plentar.web.handover.routes import handover
 from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
 from plentar.web.security import set_headers
-from plentar.web.tape import logs as tape_logs
 from plentar.web.tape.clamp import clamps
+from plentar.web.tape.logs import logs
 from plentar.web.tape.routes import tape
 from plentar.web.units.routes import units
 from plentar.web.visits.guided_routes import guided
-from plentar.web.visits.handover import handover
 from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
-    auth, lane, units, visits, devices, kinds, guided, work, handover, tape, tape_logs.logs, clamps, quick, pages,
+    auth, lane, units, visits, devices, kinds, guided, work, handover, photos, reports, owner,
+    tape, logs, clamps, quick, pages,
 )  # fmt: skip
-MOST_UPLOAD_BYTES = 2_100_000
 
 
 def create_app(config: Config) -> Flask:
@@ -48,16 +52,18 @@ def create_app(config: Config) -> Flask:
         SESSION_COOKIE_SECURE=config.secure_cookies,
         PERMANENT_SESSION_LIFETIME=timedelta(days=14),
         SESSION_REFRESH_EACH_REQUEST=False,
-        MAX_CONTENT_LENGTH=MOST_UPLOAD_BYTES,
         WTF_CSRF_TIME_LIMIT=None,  # a visit outlasts an hour; the token lives with the session
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],
         PLENTAR_DEMO=config.demo,
+        PLENTAR_PHOTO_MB=config.photo_mb,
+        BABEL_DEFAULT_LOCALE="en",
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.extensions["plentar_sessions"] = connect(config.database_url)
     app.extensions["plentar_judge"] = JudgePool(here=config.judge_here)
-    tape_logs.init_app(app)
+    uploads.init_app(app)
     CSRFProtect(app)
+    Babel(app)
     Compress(app)
     people.init_app(app)
     device.init_app(app)

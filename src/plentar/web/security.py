@@ -15,7 +15,7 @@ def set_headers(response: Response) -> Response:
     """Put the policy on every answer; pages of a shop are not kept by caches."""
     response.headers["Content-Security-Policy"] = POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers.setdefault("Referrer-Policy", "same-origin")
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()"
     if current_app.config["SESSION_COOKIE_SECURE"]:

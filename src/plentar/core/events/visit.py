@@ -69,6 +69,16 @@ class Answered:
 
 
 @dataclass(frozen=True, slots=True)
+class LeftOut:
+    """A line of the retest that is answered instead of read through: why, and by whom."""
+
+    t_s: float
+    line: str
+    reason: str
+    by: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Settings:
     """How this shop judges."""
 
@@ -85,6 +95,7 @@ class Visit:
     events: tuple[Event, ...] = field(default=())
     looked: tuple[Looked, ...] = ()
     answered: tuple[Answered, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
 
     def of_kind(self, kind: type[_E]) -> Iterator[_E]:
         """The events of one kind, in order."""

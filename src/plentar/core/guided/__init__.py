@@ -34,11 +34,13 @@ class Step:
     #: It is watched and not read: ten minutes of heat; and what was seen, ``cycling`` or ``steady``.
     watched: bool = False
     seen: str = ""
+    #: Why it is left out, as somebody answered; it is not asked for then.
+    left_out: str = ""
 
     @property
     def done(self) -> bool:
-        """It was read, or watched."""
-        return self.taken is not None or bool(self.seen)
+        """It was read, or watched, or answered."""
+        return self.taken is not None or bool(self.seen or self.left_out)
 
     @property
     def verdict(self) -> Verdict | None:

@@ -37,13 +37,21 @@ class Line:
 
     step: Step
     because: str
+    #: What it is told apart by where it is answered: ``amps E1 with G W1``, ``ohms BR.no driven``.
+    key: str = ""
     before: Taken | None = None
     #: What a check says of it since the repair: then it is not through, however its reading looks.
     found: str = ""
 
     @property
     def state(self) -> str:
-        """``open`` until it is read; then ``pass`` or ``fail``."""
+        """``open`` until it is read; then ``pass`` or ``fail``; ``answered`` where it is neither
+        read nor as it should be, and somebody has said why it stays so."""
+        read = self._read
+        return "answered" if self.step.left_out and read != "pass" else read
+
+    @property
+    def _read(self) -> str:
         if self.step.watched:
             return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
         said = self.step.verdict
@@ -59,11 +67,10 @@ class Line:
             return "its current comes and goes with the call steady" if self.step.seen else ""
         return self.found or (self.step.verdict.meaning if self.step.verdict else "")
 
-    @property
-    def key(self) -> str:
-        """What it is told apart by, where it is answered instead of read."""
-        driven = " driven" if self.step.setting.driven else ""
-        return f"{self.step.quantity} {self.step.at} {self.because}{driven}"
+
+def _key(stage: Stage, at: str, what: str) -> str:
+    calls = f" with {' '.join(sorted(stage.calls))}" if stage.calls else ""
+    return f"{what} {at}{calls}{' driven' if stage.driven else ''}"
 
 
 def retest_lines(evidence: Evidence, now_s: float) -> tuple[Line, ...]:
@@ -142,9 +149,11 @@ class _List:
                 continue
             seen.add(key)
             step = self.dues.of(self.asking.step(stage, at, quantity, title), stage)
+            line_key = _key(stage, at, quantity)
+            step = self._answered(step, line_key)
             owner = resolve(self.unit, at).component
             found = self.found_since.get(owner, "") if step.taken and stage.calls else ""
-            yield stage, Line(step, because, self._before(at, quantity, stage), found)
+            yield stage, Line(step, because, line_key, self._before(at, quantity, stage), found)
 
     def _watched(self) -> Iterator[Line]:
         """Ten minutes of heat where a limit opened, or what moves the air was mended."""
@@ -162,12 +171,23 @@ class _List:
             e for e in self.evidence.visit.of_kind(Observed)
             if e.t_s > self.since_s and e.action in ("cycling", "steady") and e.part == watch.id
         ]  # fmt: skip
-        setting = self.asking.setting(Stage(heat, self.on_s))
+        stage = Stage(heat, self.on_s)
+        setting = self.asking.setting(stage)
         due = Due(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
         seen = after[-1].action if after else ""
         title = f"{watch.id} for ten minutes: its current stays"
         step = Step(title, watch.id, A, setting, due, watched=True, seen=seen)
-        yield Line(step, "limits hold", None)
+        key = _key(stage, watch.id, "watched")
+        yield Line(self._answered(step, key), "limits hold", key)
+
+    def _answered(self, step: Step, key: str) -> Step:
+        """With the newest answer since the repair, if it is no older than the line's reading."""
+        read_s = step.taken.reading.t_s if step.taken else self.since_s
+        said = [
+            one for one in self.evidence.visit.left_out
+            if one.line == key and one.t_s >= max(read_s, self.since_s)
+        ]  # fmt: skip
+        return replace(step, left_out=said[-1].reason) if said else step
 
     @cached_property
     def found_since(self) -> dict[str, str]:

@@ -19,10 +19,17 @@ from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
+from plentar.files.sheet_settings import LANGUAGES, SCALES, SheetSettings
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import SettingsJson
 from plentar.store import signing_in
-from plentar.store.accounts import right_password, set_judging, set_password, set_timezone
+from plentar.store.accounts import (
+    right_password,
+    set_judging,
+    set_password,
+    set_sheets,
+    set_timezone,
+)
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.auth.device import A_YEAR_S, known_device
@@ -65,6 +72,15 @@ class JudgingEntry(BaseModel):
 
     altitude_ft: Number = 0.0
     band: str = "plate"
+
+
+class SheetsEntry(BaseModel):
+    """What the shop's sheets say, and in which language."""
+
+    phone: Annotated[str, Field(max_length=60)] = ""
+    language: str = "en"
+    scale: str = "F"
+    currency: Annotated[str, Field(max_length=8)] = ""
 
 
 class PasswordEntry(BaseModel):
@@ -142,10 +158,12 @@ def account() -> Answer:
 
 def _account_page(form: Form) -> str:
     judging = SettingsJson.model_validate(me().shop_settings).model_dump()
-    typed = Form({name: str(value) for name, value in judging.items()} | dict(form.typed), form.bad)
+    sheets = SheetSettings.model_validate(me().shop_sheets).model_dump()
+    standing = {name: str(value) for name, value in (judging | sheets).items()}
+    typed = Form(standing | dict(form.typed), form.bad)
     return render_template(
         "auth/account.html", form=typed, sessions=signing_in.sessions_of(database(), me().id),
-        this=my_session(),
+        this=my_session(), languages=LANGUAGES, scales=SCALES,
     )  # fmt: skip
 
 
@@ -197,6 +215,21 @@ def choose_judging() -> Answer:
     except BadInput as bad:
         return _account_page(Form(request.form, bad)), 422
     set_judging(database(), me().shop_id, settings.model_dump())
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+@auth.post("/account/sheets")
+@signed_in
+def choose_sheets() -> Answer:
+    """What the sheets say that leave with a visit; the shop's lead says."""
+    if me().role != "lead":
+        abort(403)
+    try:
+        settings = parse_model(SheetSettings, parse_entry(SheetsEntry, request.form).model_dump())
+    except BadInput as bad:
+        return _account_page(Form(request.form, bad)), 422
+    set_sheets(database(), me().shop_id, settings)
     database().commit()
     return redirect(url_for("auth.account"))
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, Flask, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from plentar.core.errors import BadInput
-from plentar.files.log_csv import MAX_BYTES, read_log_csv
+from plentar.files.log_csv import read_log_csv
 from plentar.store.logs import add_log, confirm_log, find_log, logs_of
 from plentar.store.record import VisitRecord
 from plentar.store.visits import append_event, find_visit
@@ -24,18 +24,6 @@ logs = Blueprint("logs", __name__, url_prefix="/visits/<uuid:visit_id>/logs")
 MOST_NAME = 80
 #: Earlier logs that are laid over one.
 MOST_OTHERS = 3
-#: What a form around a file adds to it.
-FORM_BYTES = 20_000
-
-
-def init_app(app: Flask) -> None:
-    """A log may be larger than anything else that is sent here. To be asked before the form is
-    read, so before the protection against forged posts."""
-
-    @app.before_request
-    def _allow_logs() -> None:
-        if request.endpoint == "logs.add":
-            request.max_content_length = MAX_BYTES + FORM_BYTES
 
 
 @logs.post("")

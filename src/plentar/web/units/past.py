@@ -38,7 +38,7 @@ def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
             day(visit.started_at),
             COMPLAINTS.get(visit.complaint or "", "visit")
             + (" · follow-up" if visit.follow_up else ""),
-            url_for("handover.report", visit_id=visit.id),
+            url_for("reports.report", visit_id=visit.id),
         )
         for visit in visits
         if visit.closed_at is not None

@@ -27,6 +27,7 @@ from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.drawings import control_side, line_side
 from plentar.web.entry import Form, parse_entry
+from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import me, signed_in
 from plentar.web.tape.years import years_of
 from plentar.web.units.acts import edited
@@ -285,13 +286,15 @@ def take_in(unit_id: uuid.UUID | None = None) -> Answer:
             raise BadInput("", "choose a visit file")
         file = parse_visit_file(upload.read())
         client_id = parse_entry(FileEntry, request.form).client_id
-        record, visit = import_visit(database(), me(), file, onto, client_id)
+        record, visit = import_visit(
+            database(), me(), file, onto, client_id, most_photo_bytes=most_photo_bytes()
+        )
         database().commit()
     except BadInput as bad:
         database().rollback()
         return _import_page(unit_id, bad), 422
     if visit is not None:
-        return redirect(url_for("handover.report", visit_id=visit.id))
+        return redirect(url_for("reports.report", visit_id=visit.id))
     return redirect(url_for("units.show", unit_id=record.row.id))
 
 

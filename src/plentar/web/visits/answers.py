@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from flask import redirect, render_template, url_for
+from flask import redirect, render_template, request, url_for
 
 from plentar.store.record import VisitRecord
 from plentar.store.visits import Note, add_note, find_visit
@@ -35,7 +35,10 @@ def changed(
     driven: bool = False,
     todo: str = "",
 ) -> Answer:
-    """The bench after a change: its inside for htmx, else by way of a redirect."""
+    """The bench after a change: its inside for htmx, else by way of a redirect; or the page on which
+    the visit ends, at the section that the form came ``back`` from."""
+    if not wants_fragment() and (section := request.form.get("back")):
+        return redirect(url_for("handover.ask_to_close", visit_id=visit_id, _anchor=section))
     if not wants_fragment():
         where: dict[str, Any] = {
             "at": at or None, "quantity": quantity, "after": after_s or None,

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import BaseModel, Field
 
-from plentar.core.events import OUTCOMES
 from plentar.core.quantity import Quantity
 from plentar.web.entry import CallSet, Entry, Number, PointName
 
@@ -113,17 +112,3 @@ class StrikeEntry(BaseModel):
     """Why a reading is struck out."""
 
     reason: Reason
-
-
-def _left(typed: str) -> str:
-    if typed not in OUTCOMES:
-        raise ValueError("say how the unit is left")
-    return typed
-
-
-class CloseEntry(BaseModel):
-    """How the unit is left."""
-
-    outcome: Annotated[str, AfterValidator(_left)] = Field("", validate_default=True)
-    left_note: Annotated[str, Field(max_length=4000)] = ""
-    follow_up: Annotated[str, Field(max_length=500)] = ""

@@ -60,7 +60,7 @@ def bench(visit_id: uuid.UUID) -> Answer:
     """The bench; with htmx and a point, its pad alone."""
     record = mine(visit_id)
     if record.row.closed_at is not None:
-        return redirect(url_for("handover.report", visit_id=visit_id))
+        return redirect(url_for("reports.report", visit_id=visit_id))
     view = BenchView(record)
     asked = request.args
     at = asked.get("at", "")

@@ -7,12 +7,16 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from plentar.core.events import COMPLAINTS, OUTCOMES
+from plentar.core.door import STANDS, WHEN
+from plentar.core.events import COMPLAINTS, OUTCOMES, Reading
 from plentar.core.judgement import ElementJudgement
 from plentar.core.parts import Circuit
-from plentar.core.quantity import show
+from plentar.core.quantity import minutes, show
+from plentar.drawing.standalone import standalone
 from plentar.store.record import VisitRecord
-from plentar.web.showing import day_and_time, verdict
+from plentar.web.drawings import svg_address
+from plentar.web.handover.view import HandoverView, RetestRow
+from plentar.web.showing import day, day_and_time, verdict
 from plentar.web.tape.view import TapeView
 from plentar.web.visits.circuits import CircuitCard, circuit_cards
 from plentar.web.visits.guided import TestView
@@ -51,6 +55,67 @@ class ReportView:
         return bool(
             judgement.findings or judgement.slips or self.row.left_note or self.row.follow_up
         )
+
+    @property
+    def when(self) -> str:
+        """The day of the visit."""
+        return day(self.row.started_at)
+
+    @cached_property
+    def handing(self) -> HandoverView:
+        """How it was handed over."""
+        return HandoverView(self.bench.record)
+
+    @property
+    def retest(self) -> list[RetestRow]:
+        """What was read again after the repair, before beside after."""
+        return self.handing.retest
+
+    @property
+    def todo(self) -> list[str]:
+        """The lines of work in words, those that are done and not wanted among them."""
+        return [
+            " · ".join(
+                filter(None, (WHEN[n.when], STANDS[n.stands], n.text, self.handing.line_said(n)))
+            )
+            for n in self.handing.lines
+        ]
+
+    @property
+    def told(self) -> list[str]:
+        """Who was told what, and when."""
+        return [
+            f"{said.name}, {minutes(said.t)}, by {said.by}{f': {said.what}' if said.what else ''}"
+            for said in self.bench.record.told
+        ]
+
+    @property
+    def reopened(self) -> list[str]:
+        """When it was opened again, and why."""
+        return self.handing.reopened
+
+    @property
+    def times(self) -> list[str]:
+        """What was seen to move, in words."""
+        return [
+            f"{lane.lane.part}: {' '.join(filter(None, (s.action, s.word, s.text)))}"
+            for lane in self.tape.lanes for s in lane.said
+        ] if self.tape.seen else []  # fmt: skip
+
+    @property
+    def drawing(self) -> str:
+        """The unit with its newest readings, as a picture's address."""
+        return svg_address(standalone(self.bench.unit, self.bench.record_scene))
+
+    @property
+    def conditions(self) -> list[str]:
+        """By what it was judged, and with which meters it was read."""
+        settings = self.bench.visit.settings
+        meters = {r.meter for r in self.bench.visit.of_kind(Reading) if r.meter}
+        return [
+            f"amps of elements by the {settings.band.value} band; {settings.altitude_ft:g} ft above the sea",
+            f"instruments: {', '.join(sorted(meters))}" if meters else "instruments: not said",
+        ]
 
     @cached_property
     def elements(self) -> list[ElementRow]:

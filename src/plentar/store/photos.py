@@ -1,0 +1,113 @@
+"""A shop's photos: each once, however often it is sent, and within what the shop may store."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import uuid
+from collections.abc import Collection
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from plentar.core.errors import BadInput
+from plentar.files.handover_json import MOST_PHOTOS, PhotoJson
+from plentar.files.photos import Photo, read_photo
+from plentar.store.errors import NotFound
+from plentar.store.models import Shop, ShopPhoto, VisitNote, now
+from plentar.store.record import VisitRecord
+from plentar.store.visits import add_note
+
+
+def stored_bytes(session: Session, shop_id: uuid.UUID) -> int:
+    """What a shop's photos take."""
+    total = select(func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0))
+    return int(session.scalars(total.where(ShopPhoto.shop_id == shop_id)).one())
+
+
+def keep_photo(
+    session: Session, shop_id: uuid.UUID, photo: Photo, most_bytes: int, path: str = "photo"
+) -> None:
+    """Store the picture of a photo, once. Raises BadInput where the shop has no room left."""
+    # One after another: two at once would each find the room that is there for one.
+    session.execute(select(Shop.id).where(Shop.id == shop_id).with_for_update())
+    if photo_of(session, shop_id, photo.key) is not None:
+        return
+    if stored_bytes(session, shop_id) + len(photo.jpeg) > most_bytes:
+        raise BadInput(
+            path, f"no room left: this shop’s photos take {most_bytes / 1e6:.0f} MB at most"
+        )
+    session.execute(
+        insert(ShopPhoto)
+        .values(shop_id=shop_id, key=photo.key, jpeg=photo.jpeg, made_at=now())
+        .on_conflict_do_nothing()
+    )
+
+
+def add_photo(
+    session: Session,
+    record: VisitRecord,
+    photo: Photo,
+    note: PhotoJson,
+    client_id: uuid.UUID,
+    by: uuid.UUID,
+    most_bytes: int,
+) -> None:
+    """A photo of a visit. Raises BadInput where the visit has enough, or the shop no room."""
+    if any(known.key == photo.key for known in record.photos):
+        return
+    if len(record.photos) >= MOST_PHOTOS:
+        raise BadInput("photo", f"a visit has at most {MOST_PHOTOS} photos")
+    keep_photo(session, record.row.shop_id, photo, most_bytes)
+    add_note(session, record, note, client_id, by)
+
+
+def take_out(session: Session, record: VisitRecord, key: str) -> None:
+    """Take a photo out of an open visit; its picture goes where no other visit has it. Raises
+    NotFound."""
+    row, found = record.row, VisitNote.body["key"].astext == key
+    of_shop = select(VisitNote.id).where(
+        VisitNote.shop_id == row.shop_id, VisitNote.kind == "photo", found
+    )
+    gone = session.execute(
+        delete(VisitNote)
+        .where(VisitNote.visit_id == row.id, VisitNote.kind == "photo", found)
+        .returning(VisitNote.id)
+    ).all()
+    if not gone:
+        raise NotFound("no such photo")
+    if session.scalar(of_shop.limit(1)) is None:
+        session.execute(
+            delete(ShopPhoto).where(ShopPhoto.shop_id == row.shop_id, ShopPhoto.key == key)
+        )
+
+
+def photo_of(session: Session, shop_id: uuid.UUID, key: str) -> bytes | None:
+    """The picture of a shop's photo."""
+    return session.scalar(
+        select(ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key == key)
+    )
+
+
+def pictures(session: Session, shop_id: uuid.UUID, keys: Collection[str]) -> dict[str, bytes]:
+    """The pictures of some photos."""
+    rows = session.execute(
+        select(ShopPhoto.key, ShopPhoto.jpeg).where(
+            ShopPhoto.shop_id == shop_id, ShopPhoto.key.in_(keys)
+        )
+    )
+    return {row.key: row.jpeg for row in rows}
+
+
+def from_file(session: Session, shop_id: uuid.UUID, note: PhotoJson, path: str, most: int) -> None:
+    """Store the picture of a visit file's photo under the file's key, read and written anew. Raises
+    BadInput."""
+    if note.jpeg is None:
+        return
+    try:
+        raw = base64.b64decode(note.jpeg, validate=True)
+    except binascii.Error:
+        raise BadInput(path, "not base64") from None
+    photo = read_photo(raw, path)
+    keep_photo(session, shop_id, Photo(note.key, photo.jpeg, photo.width, photo.height), most, path)

@@ -1,0 +1,91 @@
+"""What the forms of the handover send, as typed values."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
+
+from plentar.core.door import PARTS, STANDS, WHEN
+from plentar.core.events import OUTCOMES
+from plentar.files.handover_json import PHOTO_KINDS
+from plentar.store.owner_links import LASTS_DAYS
+from plentar.web.entry import MAYBE, Entry, required
+
+
+def _left(typed: str) -> str:
+    if typed not in OUTCOMES:
+        raise ValueError("say how the unit is left")
+    return typed
+
+
+def _day(typed: Any) -> Any:
+    return str(typed).strip() or None
+
+
+def _lasts(days: int) -> int:
+    if days not in LASTS_DAYS:
+        raise ValueError(f"one of {', '.join(map(str, LASTS_DAYS))}")
+    return days
+
+
+Why = Annotated[str, Field(max_length=500), required("say why"), AfterValidator(str.strip)]
+
+
+class CloseEntry(BaseModel):
+    """How the unit is left, and who was told."""
+
+    outcome: Annotated[str, AfterValidator(_left)] = Field("", validate_default=True)
+    left_note: Annotated[str, Field(max_length=4000)] = ""
+    follow_up: Annotated[str, Field(max_length=500)] = ""
+    told: Annotated[str, Field(max_length=120)] = ""
+
+
+class LineEntry(Entry):
+    """A line of work, whole: a new one where it has no ``line`` yet."""
+
+    line: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{0,40}$")] = ""
+    when: Literal[tuple(WHEN)]  # type: ignore[valid-type]
+    text: Annotated[str, Field(max_length=500), required("say what is to be done")]
+    part: Annotated[str, Field(max_length=60)] = ""
+    stands: Literal[tuple(STANDS)] = "open"  # type: ignore[valid-type]
+    parts: Literal[tuple(PARTS)] = ""  # type: ignore[valid-type]
+    meanwhile: Annotated[str, Field(max_length=300)] = ""
+    due_on: Annotated[date | None, BeforeValidator(_day)] = None
+    minutes: Annotated[float | None, MAYBE, Field(ge=0, le=10_000)] = None
+    price: Annotated[float | None, MAYBE, Field(ge=0, le=1e7)] = None
+    source: Annotated[str, Field(max_length=160)] = ""
+
+
+class LeaveOutEntry(Entry):
+    """Lines of the retest that are not read through, and why."""
+
+    line: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=80)] = ()
+    reason: Why = ""
+
+
+class PhotoEntry(Entry):
+    """What a photo shows, beside its file."""
+
+    shows: Literal[tuple(PHOTO_KINDS)] = "before"  # type: ignore[valid-type]
+    part: Annotated[str, Field(max_length=60)] = ""
+    text: Annotated[str, Field(max_length=300)] = ""
+
+
+class TakeOutEntry(BaseModel):
+    """Which photo is taken out."""
+
+    key: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class ReopenEntry(BaseModel):
+    """Why a visit that was closed is opened again."""
+
+    reason: Why = ""
+
+
+class LinkEntry(BaseModel):
+    """For how many days the owner's link shows the sheet."""
+
+    days: Annotated[int, AfterValidator(_lasts)] = 30

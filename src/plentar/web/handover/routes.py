@@ -1,0 +1,149 @@
+"""The page on which a visit ends: work, what is looked at and read again, who was told, how it is left."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from plentar.core.door import MOST_LINES, PARTS, STANDS, WHEN
+from plentar.core.errors import BadInput
+from plentar.core.events import OUTCOMES
+from plentar.core.judgement import Finding
+from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson
+from plentar.store.record import VisitRecord
+from plentar.store.visits import add_note, close_visit, reopen_visit
+from plentar.web.answer import Answer
+from plentar.web.database import database
+from plentar.web.entry import Form, parse_entry
+from plentar.web.handover.entry import CloseEntry, LeaveOutEntry, LineEntry, ReopenEntry
+from plentar.web.handover.leaving import check_leaving
+from plentar.web.handover.view import HandoverView
+from plentar.web.judge_pool import PAGE_S, Busy
+from plentar.web.people import me, signed_in
+from plentar.web.visits.answers import mine
+from plentar.web.visits.gates import suspected_in
+
+handover = Blueprint("handover", __name__, url_prefix="/visits")
+
+
+@handover.get("/<uuid:visit_id>/close")
+@signed_in
+def ask_to_close(visit_id: uuid.UUID) -> Answer:
+    """Everything that has to be said before the unit is left."""
+    return page_of(mine(visit_id), Form(), suspected_in(visit_id))
+
+
+@handover.post("/<uuid:visit_id>/close")
+@signed_in
+def close(visit_id: uuid.UUID) -> Answer:
+    """Close the visit; not as in service while something says stop now, or is not through."""
+    suspected = suspected_in(visit_id, PAGE_S)
+    record = mine(visit_id, to_write=True)
+    try:
+        entry = parse_entry(CloseEntry, request.form)
+        check_leaving(HandoverView(record), entry, suspected)
+    except BadInput as bad:
+        return page_of(record, Form(request.form, bad), suspected), 422
+    if name := entry.told.strip():
+        said = _undone(record)
+        told = ToldJson(t=record.elapsed_s, name=name, what=said, by=me().name)
+        add_note(database(), record, told, uuid.uuid4(), me().id)
+    close_visit(
+        database(), record.row, entry.outcome, entry.left_note.strip(), entry.follow_up.strip()
+    )
+    database().commit()
+    return redirect(url_for("reports.report", visit_id=visit_id))
+
+
+def _undone(record: VisitRecord) -> str:
+    return "; ".join(line.text for line in record.work if line.open or line.unsafe)[:4000]
+
+
+def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) -> str:
+    """The page, with what was typed into one of its forms."""
+    view = HandoverView(record)
+    return render_template(
+        "handover/close.html", view=view, bench=view.bench, form=form, outcomes=OUTCOMES,
+        stops=(*view.bench.stopped, *suspected), when=WHEN, stands=STANDS, parts=PARTS,
+        kinds=PHOTO_KINDS,
+    )  # fmt: skip
+
+
+def back_to(visit_id: uuid.UUID, section: str) -> Answer:
+    """The page again, at one of its sections."""
+    return redirect(url_for("handover.ask_to_close", visit_id=visit_id, _anchor=section))
+
+
+@handover.get("/<uuid:visit_id>/close/decided")
+@signed_in
+def decided(visit_id: uuid.UUID) -> Answer:
+    """The lines that the judge suggests, asked for after the page."""
+    view = HandoverView(mine(visit_id))
+    try:
+        lines = view.decided
+    except Busy:
+        lines = ()
+    return render_template("handover/_suggested.html", view=view, suggested=lines)
+
+
+@handover.post("/<uuid:visit_id>/lines")
+@signed_in
+def write_line(visit_id: uuid.UUID) -> Answer:
+    """A line of work, new or written anew."""
+    record = mine(visit_id, to_write=True)
+    try:
+        entry = parse_entry(LineEntry, request.form)
+        line = _line(record, entry)
+    except BadInput as bad:
+        return page_of(record, Form(request.form, bad)), 422
+    add_note(database(), record, line, entry.client_id, me().id)
+    database().commit()
+    return back_to(visit_id, "work")
+
+
+def _line(record: VisitRecord, entry: LineEntry) -> WorkLineJson:
+    known = {line.id for line in record.work}
+    if entry.line and entry.line not in known:
+        raise BadInput("line", "no such line")
+    if not entry.line and len(known) >= MOST_LINES:
+        raise BadInput("text", f"a visit has at most {MOST_LINES} lines")
+    if entry.part and entry.part not in record.unit.workable | record.unit.components:
+        raise BadInput("part", f"no part {entry.part!r}")
+    values = entry.model_dump(exclude={"client_id", "line"})
+    values["text"] = entry.text.strip()
+    return WorkLineJson(
+        t=record.elapsed_s, id=entry.line or entry.client_id.hex, by=me().name, **values
+    )
+
+
+@handover.post("/<uuid:visit_id>/leave-out")
+@signed_in
+def leave_out(visit_id: uuid.UUID) -> Answer:
+    """Lines of the retest answered instead of read through."""
+    record = mine(visit_id, to_write=True)
+    try:
+        entry = parse_entry(LeaveOutEntry, request.form)
+        keys = {row.line.key for row in HandoverView(record).not_through}
+        if not entry.line:
+            raise BadInput("line", "say which lines")
+        if not set(entry.line) <= keys:
+            raise BadInput("line", "the list has changed meanwhile: look at it again")
+    except BadInput as bad:
+        return page_of(record, Form(request.form, bad)), 422
+    for key in entry.line:
+        said = LeftOutJson(t=record.elapsed_s, line=key, reason=entry.reason, by=me().name)
+        add_note(database(), record, said, uuid.uuid5(entry.client_id, key), me().id)
+    database().commit()
+    return back_to(visit_id, "retest")
+
+
+@handover.post("/<uuid:visit_id>/reopen")
+@signed_in
+def reopen(visit_id: uuid.UUID) -> Answer:
+    """Take back that the visit was closed: a lead, within a day, with the reason."""
+    record = mine(visit_id)
+    reopen_visit(database(), record, parse_entry(ReopenEntry, request.form).reason, me())
+    database().commit()
+    return redirect(url_for("visits.bench", visit_id=visit_id))

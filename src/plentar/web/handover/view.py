@@ -1,0 +1,228 @@
+"""What the page shows on which a visit ends: everything that has to be said before a unit is left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from markupsafe import Markup
+
+from plentar.core.door import (
+    PARTS,
+    Easy,
+    Line,
+    WorkLine,
+    decided,
+    reasons_to_ask,
+    retest_lines,
+    suggested,
+    to_look_at_again,
+    ways_meanwhile,
+)
+from plentar.core.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
+from plentar.core.quantity import minutes
+from plentar.store.record import VisitRecord
+from plentar.web.people import me
+from plentar.web.showing import verdict
+from plentar.web.visits.view import BenchView
+
+#: What is not through yet of the retest.
+NOT_THROUGH = ("open", "fail")
+#: What a form sends of a line.
+_FIELDS = (
+    "when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source",
+)  # fmt: skip
+_SHAPES = {"pass": "✓", "fail": "✕", "open": "○", "answered": "—"}
+_WORDS = {"pass": "as due", "fail": "not as due", "open": "not read", "answered": "left out"}
+
+
+@dataclass(frozen=True, slots=True)
+class RetestRow:
+    """One line of the retest: before and after beside what is due."""
+
+    line: Line
+    href: str
+    due: str
+    before: str
+    after: str
+    mark: Markup
+    state: str
+
+    @property
+    def words(self) -> str:
+        """How it stands, with its shape."""
+        return f"{_SHAPES[self.state]} {_WORDS[self.state]}"
+
+    @property
+    def said(self) -> str:
+        """The same with the reason behind it."""
+        why = self.line.step.left_out or (self.line.says if self.state == "fail" else "")
+        return f"{_WORDS[self.state]}{f': {why}' if why else ''}"
+
+    @property
+    def open(self) -> bool:
+        """It has to be read yet, or answered."""
+        return self.state in NOT_THROUGH
+
+
+class HandoverView:
+    """The end of a visit."""
+
+    def __init__(self, record: VisitRecord) -> None:
+        self.record, self.bench = record, BenchView(record)
+        self.unit, self.base = record.unit, self.bench.base
+
+    @property
+    def ends(self) -> list[tuple[str, str, str, bool]]:
+        """The sections of the page: where, what, how far, and whether it is said."""
+        now = [line for line in self.lines if line.open and line.when == "now"]
+        open_lines = sum(line.open for line in self.lines)
+        found = [
+            ("work", "To be done", f"{open_lines} open" if open_lines else "nothing open", not now)
+        ]
+        if asked := len(self.look_again) + len(self.easy):
+            found.append(("again", "Once more", f"{asked} asked", False))
+        if self.retest:
+            found.append(("retest", "Read again", self.retest_said, not self.not_through))
+        found.append(("photos", "Photos", str(len(self.record.photos)), bool(self.record.photos)))
+        return [*found, ("left", "How it is left", "to be said", False)]
+
+    @property
+    def currency(self) -> str:
+        """What prices are in, as the shop typed it."""
+        return str(me().shop_sheets.get("currency", ""))
+
+    @property
+    def dated(self) -> bool:
+        """Something open has a day, for a calendar."""
+        return any(line.due_on and line.open for line in self.lines)
+
+    def fields(self, line: WorkLine, **other: str) -> dict[str, Any]:
+        """A line as a form sends it, some of it another."""
+        values = {name: getattr(line, name) for name in _FIELDS} | other | {"line": line.id}
+        return {name: value for name, value in values.items() if value not in (None, "")}
+
+    def line_said(self, line: WorkLine) -> str:
+        """What else a line says: its part, its day, minutes, price, what is safe meanwhile."""
+        said = [
+            PARTS[line.parts] if line.parts else "", str(line.due_on or ""),
+            f"{line.minutes:g} min" if line.minutes is not None else "",
+            f"{line.price:,.2f} {self.currency}".strip() if line.price is not None else "",
+            f"meanwhile {line.meanwhile}" if line.meanwhile else "",
+        ]  # fmt: skip
+        return " · ".join(filter(None, said))
+
+    @property
+    def lines(self) -> tuple[WorkLine, ...]:
+        """The lines of work as they stand."""
+        return self.record.work
+
+    @cached_property
+    def _known(self) -> frozenset[str]:
+        return frozenset(line.source for line in self.lines if line.source)
+
+    @property
+    def suggested(self) -> tuple[WorkLine, ...]:
+        """Lines that the findings and a repair suggest; what is on the list of the retest is read
+        again first."""
+        unread = {row.line.step.due.point.component for row in self.retest if row.state == "open"}
+        findings = [f for f in self.bench.judgement.findings if f.component not in unread]
+        return suggested(self.unit, self.bench.visit, findings, self._known)
+
+    @property
+    def decided(self) -> tuple[WorkLine, ...]:
+        """Lines that the judge suggests; slow."""
+        return decided(self.unit, self.bench.diagnosis, self._known)
+
+    def ways(self, part: str) -> tuple[str, ...]:
+        """What is safe meanwhile."""
+        return ways_meanwhile(self.unit, part)
+
+    def mended_since(self, line: WorkLine) -> bool:
+        """Its part was mended after the line was written."""
+        own = line.part.split(".")[0]
+        return any(
+            event.mended.split(".")[0] == own and event.t_s >= line.t_s
+            for event in self.bench.visit.events
+            if event.mended and line.part
+        )
+
+    @property
+    def look_again(self) -> list[tuple[str, str, tuple[str, ...]]]:
+        """What was poor before the repair: the item, its name, what it may be now."""
+        return [
+            (item, title, LOOK_STATES if burns else LOOK_STATES[:2])
+            for item in to_look_at_again(self.bench.visit)
+            for title, burns in [LOOK_ITEMS[item]]
+        ]
+
+    @property
+    def easy(self) -> tuple[Easy, ...]:
+        """Easy repairs whose reason nobody has said."""
+        noted = [(body["t"], body["part"]) for body in self.record.noted("note")]
+        return reasons_to_ask(self.bench.visit, noted)
+
+    @cached_property
+    def retest(self) -> list[RetestRow]:
+        """The list of the retest; empty where nothing was mended."""
+        every = retest_lines(self.bench.evidence, self.record.elapsed_s)
+        return [self._row(line) for line in every]
+
+    @property
+    def not_through(self) -> list[RetestRow]:
+        """What of it has to be read or answered yet."""
+        return [row for row in self.retest if row.open]
+
+    @property
+    def retest_said(self) -> str:
+        """How far it is."""
+        return f"{len(self.retest) - len(self.not_through)} of {len(self.retest)}"
+
+    def _row(self, line: Line) -> RetestRow:
+        step = line.step
+        said = step.verdict
+        mark = verdict(said.word, said.good, said.provisional) if said else Markup("")
+        before = line.before
+        return RetestRow(
+            line, f"{self.bench.link(step.at)}&quantity={step.quantity}",
+            step.due.text() or ("steady" if step.watched else "—"),
+            step.quantity.shown(before.reading.value) if before else "—",
+            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or "—",
+            mark, line.state,
+        )  # fmt: skip
+
+    @property
+    def stages_off(self) -> list[str]:
+        """Strips that are left off, each closed out by an act of its own."""
+        return [e.id for e in self.unit.elements if e.id in self.bench.state.stages_off]
+
+    @property
+    def stage_on(self) -> str:
+        """What connects one again."""
+        return STAGE_ON
+
+    @property
+    def photos(self) -> list[tuple[str, str, str]]:
+        """The photos: address, key, and what they show."""
+        return [
+            (
+                f"{self.base}/photos/{photo.key}.jpg",
+                photo.key,
+                " · ".join(filter(None, (photo.shows, photo.part, photo.text))),
+            )
+            for photo in self.record.photos
+        ]
+
+    @property
+    def reopened(self) -> list[str]:
+        """When it was opened again after it was closed, and why."""
+        return [
+            f"{minutes(body['t'])} opened again by {body['by']}: {body['reason']}"
+            for body in self.record.noted("reopened")
+        ]
+
+    @property
+    def workable(self) -> list[str]:
+        """The parts that a line of work or a photo may name."""
+        return sorted(self.unit.workable)
