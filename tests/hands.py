@@ -47,6 +47,29 @@ class Hands:
         self.wait(700)
         self.amps(**dict.fromkeys(read, 0.0))
 
+    def open_lines(self) -> list[str]:
+        """The lines of the retest that are not through."""
+        raise NotImplementedError
+
+    def retest(self, values: dict[str, float | str]) -> None:
+        """Read every line that is open, in its order, each in the state that it asks for."""
+        dead, called = True, None
+        for line in self.open_lines():
+            what, at, *under = line.split()
+            driven, calls = "driven" in under, [w for w in under if w not in ("with", "driven")]
+            if what in ("ohms", "uf", "tone"):
+                self.read(at, what, values[line], **{"driven": "yes"} if driven else {})
+                continue
+            if dead:
+                self.on()
+                dead = False
+            if called != calls:
+                self.calls(*calls)
+                self.wait(700)
+                called = calls
+            self.read(at, what, values[line])
+        self.calls()
+
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
         raise NotImplementedError
 
@@ -152,10 +175,13 @@ class Posting(Hands):
         form = {"outcome": outcome, "left_note": note, "follow_up": follow_up}
         return self.page(self.post(f"{self.bench}/close", **form).location)
 
+    def open_lines(self) -> list[str]:
+        ending = self.page(f"{self.bench}/close")
+        return [box["value"] for box in ending.select("#retest input[name=line]")]
+
     def leave_out(self, why: str = "read by hand before") -> list[str]:
         """Answer every line of the retest that is not through; which they were."""
-        ending = self.page(f"{self.bench}/close")
-        lines = [box["value"] for box in ending.select("#retest input[name=line]")]
+        lines = self.open_lines()
         if lines:
             self.post(f"{self.bench}/leave-out", line=lines, reason=why)
         return lines
@@ -266,6 +292,16 @@ class Touching(Hands):
         self.page.get_by_role("button", name="Proved dead").click()
         expect(self.page.locator("#strip")).to_contain_text("proved dead")
 
+    def look(self, item: str, state: str) -> None:
+        self.look_again()
+        look = self.page.locator("details.look")
+        look.wait_for()
+        if look.get_attribute("open") is None:
+            look.locator("summary").click()
+        button = look.locator(f"button[value='{item}:{state}']")
+        button.click()
+        expect(button).to_have_attribute("aria-pressed", "true")
+
     def wires(self, state: str) -> None:
         self.look_again()
         self.touch("handle-lifted")
@@ -327,6 +363,11 @@ class Touching(Hands):
         self.page.get_by_role("button", name="Close the visit").click()
         self.page.locator("article.report").wait_for()
         return BeautifulSoup(self.page.content(), "html.parser")
+
+    def open_lines(self) -> list[str]:
+        self.page.goto(f"{self.base}{self.bench}/close")
+        boxes = self.page.locator("#retest input[name=line]").all()
+        return [box.get_attribute("value") or "" for box in boxes]
 
     def file(self) -> dict[str, Any]:
         return json.loads(self.page.request.get(f"{self.base}{self.bench}/visit.json").text())

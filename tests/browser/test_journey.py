@@ -83,7 +83,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(
     page.locator(".store").click()
     expect(page.locator(".says")).to_contain_text("open")
 
-    page.get_by_role("link", name="Close visit").click()
+    page.get_by_role("link", name="Hand over").click()
     page.get_by_label("left off").check()
     page.get_by_label("What was done and left").fill("E2 is broken.")
     page.get_by_role("button", name="Close the visit").click()

@@ -48,7 +48,7 @@ def test_heat_without_the_blower_is_made_safe_mended_and_closed(page, on_a_visit
     page.get_by_role("button", name="Record").click()
     expect(page.locator("#stops .stop")).to_have_count(0)
     expect(page.locator("#stops .answered")).to_contain_text("relay replaced")
-    page.get_by_role("link", name="Close visit").click()
+    page.get_by_role("link", name="Hand over").click()
     page.get_by_label("in service").check()
     page.get_by_role("button", name="Close the visit").click()
     expect(page.get_by_role("heading", name="Found and left")).to_be_visible()

@@ -50,9 +50,9 @@ def test_findings_and_the_fellow_of_a_new_part_are_suggested_once():
         TWO, Visit(events=(Replaced(t_s=400.0, component="S1"),)), judgement.findings, ()
     )
     assert [(line.when, line.source) for line in found] == [
-        ("now", "finding element-dead E2"), ("offer", "fellow S2"),
+        ("now", "repair element-dead E2"), ("offer", "fellow S2"),
     ]  # fmt: skip
-    assert not suggested(TWO, Visit(), judgement.findings, {"finding element-dead E2"})
+    assert not suggested(TWO, Visit(), judgement.findings, {"repair element-dead E2"})
 
 
 def test_what_is_safe_meanwhile_says_which_wire_and_what_is_drawn_then():

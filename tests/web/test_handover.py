@@ -106,7 +106,7 @@ def test_work_is_decided_carried_out_and_taken_over(hands):
     hands.wait(700)
     hands.amps(E1=0.0, E2=20.5)
     page = hands.page(f"{hands.bench}/close")
-    offered = page.find("input", value="finding element-dead E1").find_parent("form")
+    offered = page.find("input", value="repair element-dead E1").find_parent("form")
     form = {i["name"]: i["value"] for i in offered.select("input[type=hidden]")}
     ways = [o["value"] for o in offered.select("option")]
     assert "E1 off: its wire off S1.1, capped; then the others draw 20.8 A at C1" in ways
@@ -278,6 +278,7 @@ def test_what_is_no_photo_is_refused_and_nothing_is_stored(hands, session, app):
         warnings.simplefilter("ignore", ResourceWarning)
         large = send_photo(hands, b"\xff\xd8\xff" + b"\0" * 16_000_000)
         assert large.status_code == 413 and "too large" in large.text
+        del large
         gc.collect()
     app.config["PLENTAR_PHOTO_MB"] = 0.001
     try:
@@ -292,3 +293,20 @@ def test_what_is_no_photo_is_refused_and_nothing_is_stored(hands, session, app):
         assert send_photo(hands, picture(n, (16, 16))).status_code == 302
     answer = send_photo(hands, picture(999, (16, 16)))
     assert answer.status_code == 422 and f"at most {MOST_PHOTOS} photos" in answer.text
+
+
+def test_a_line_is_written_anew_as_a_whole(hands):
+    """Whatever its fields hold, the empty ones among them, is sent back as a browser sends it."""
+    hands.kit("68 Saltmarsh Lane")
+    hands.begin("check-up")
+    hands.post(f"{hands.bench}/look", seen="lugs:burnt")
+    page = hands.page(f"{hands.bench}/close")
+    offered = page.select_one(".suggested .when-now form")
+    hands.post(f"{hands.bench}/lines", **{i["name"]: i["value"] for i in offered.select("input")})
+    form = hands.page(f"{hands.bench}/close").select_one("#work > .todo details form")
+    sent = {i["name"]: i.get("value", "") for i in form.select("input")}
+    sent |= {s["name"]: s.select_one("[selected]")["value"] for s in form.select("select")}
+    hands.post(f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs", "parts": "ordered"})
+    (line,) = hands.page(f"{hands.bench}/close").select("#work > .todo:not(.suggested) > li")
+    assert "Electrician: new lugs" in line.text and "part on order" in line.text
+    assert len(hands.file()["visit"]["work"]) == 2, "what it said before stays on record"

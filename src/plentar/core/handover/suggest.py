@@ -20,7 +20,7 @@ def suggested(
 ) -> tuple[WorkLine, ...]:
     """Lines for what was found and is not mended since, and the fellow of a part that was replaced;
     without those whose source is ``known``."""
-    every = [*_of_findings(findings), *_fellows(unit, visit)]
+    every = [*_of_findings(unit, findings), *_fellows(unit, visit)]
     return tuple(line for line in every if line.source not in known)
 
 
@@ -36,14 +36,14 @@ def decided(unit: Unit, diagnosis: Diagnosis, known: Collection[str]) -> tuple[W
     return tuple(line for line in lines if line.source not in known)
 
 
-def _of_findings(findings: Sequence[Finding]) -> Iterator[WorkLine]:
+def _of_findings(unit: Unit, findings: Sequence[Finding]) -> Iterator[WorkLine]:
+    parts = unit.workable | unit.components
     for finding in findings:
         if finding.code in _NO_WORK or finding.level not in _WHEN:
             continue
-        source = f"finding {finding.code} {finding.component}".strip()
-        yield WorkLine(
-            "", 0.0, _WHEN[finding.level], finding.text, finding.component, source=source
-        )
+        source = f"{finding.level} {finding.code} {finding.component}".strip()
+        part = finding.component if finding.component in parts else ""
+        yield WorkLine("", 0.0, _WHEN[finding.level], finding.text, part, source=source)
 
 
 def _fellows(unit: Unit, visit: Visit) -> Iterator[WorkLine]:

@@ -53,8 +53,8 @@ class LineEntry(Entry):
     parts: Literal[tuple(PARTS)] = ""  # type: ignore[valid-type]
     meanwhile: Annotated[str, Field(max_length=300)] = ""
     due_on: Annotated[date | None, BeforeValidator(_day)] = None
-    minutes: Annotated[float | None, MAYBE, Field(ge=0, le=10_000)] = None
-    price: Annotated[float | None, MAYBE, Field(ge=0, le=1e7)] = None
+    minutes: Annotated[Annotated[float, Field(ge=0, le=10_000)] | None, MAYBE] = None
+    price: Annotated[Annotated[float, Field(ge=0, le=1e7)] | None, MAYBE] = None
     source: Annotated[str, Field(max_length=160)] = ""
 
 

@@ -81,6 +81,14 @@ MAY_BE: Mapping[FindingCode, object] = {
     FindingCode.SUPPLY_SAG: _("The voltage drops somewhat when the heat comes on."),
     FindingCode.HIGH_LEAVING_AIR: _("The air that leaves the unit is rather hot."),
 }  # fmt: skip
+#: What the look at the whole unit goes over.
+LOOKED: Mapping[str, object] = {
+    "filter": _("Filter"), "indoor-coil": _("Indoor coil"), "wheel": _("Fan wheel"),
+    "speed-tap": _("Fan speed"), "capacitor": _("Fan capacitor"), "strands": _("Loose wire strands"),
+    "insulation": _("Wire insulation"), "spades": _("Wire connectors"), "lugs": _("Main terminals"),
+    "panel": _("Electric panel and disconnect"),
+}  # fmt: skip
+POOR, BURNT = _("{part}: needs attention."), _("{part}: burnt or melted. That is a danger.")
 OTHERWISE = _("Something at {part} needs attention.")
 #: How pressing a finding is.
 PRESSING: Mapping[Level, object] = {
@@ -140,6 +148,8 @@ def _kind(unit: Unit, owner: str) -> object | None:
 
 def found_words(unit: Unit, code: FindingCode, component: str, *, surely: bool = True) -> str:
     """A finding as an owner reads it; not ``surely`` where it is only to be watched."""
+    if code is FindingCode.WHOLE_UNIT and component in LOOKED:
+        return words(POOR if not surely else BURNT, part=str(LOOKED[component]))
     part = part_name(unit, component)
     known = FOUND if surely else {**FOUND, **MAY_BE}
     said = words(known.get(code, OTHERWISE), part=part)
