@@ -59,7 +59,9 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     page.get_by_role("link", name="Owner’s sheet").click()
     expect(page.locator(".left")).to_have_text("The unit is in service.")
     raw = page.request.get(f"{base}{hands.bench}/owner.pdf").body()
-    text = " ".join(" ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(raw)).pages).split())
+    text = " ".join(
+        " ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(raw)).pages).split()
+    )
     for words in (
         "81 Saltmarsh Lane, attic", "The heat would not stop",
         "Danger Heating element E1 heated although the thermostat did not ask for it.",
@@ -159,7 +161,12 @@ def test_nothing_on_the_way_out_is_out_of_reach(browser, base, newcomer, earlier
     hands.did("reset", "C1")
     hands.did("replaced", "E1", note="new strip")
     found = []
-    for path in (f"{hands.bench}/close", f"{hands.bench}/owner", f"{hands.bench}/report", "/account"):
+    for path in (
+        f"{hands.bench}/close",
+        f"{hands.bench}/owner",
+        f"{hands.bench}/report",
+        "/account",
+    ):
         page.goto(f"{base}{path}")
         if path.endswith("close"):
             page.locator("#work summary").last.click()

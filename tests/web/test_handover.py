@@ -306,7 +306,9 @@ def test_a_line_is_written_anew_as_a_whole(hands):
     form = hands.page(f"{hands.bench}/close").select_one("#work > .todo details form")
     sent = {i["name"]: i.get("value", "") for i in form.select("input")}
     sent |= {s["name"]: s.select_one("[selected]")["value"] for s in form.select("select")}
-    hands.post(f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs", "parts": "ordered"})
+    hands.post(
+        f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs", "parts": "ordered"}
+    )
     (line,) = hands.page(f"{hands.bench}/close").select("#work > .todo:not(.suggested) > li")
     assert "Electrician: new lugs" in line.text and "part on order" in line.text
     assert len(hands.file()["visit"]["work"]) == 2, "what it said before stays on record"
