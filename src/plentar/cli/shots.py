@@ -82,18 +82,36 @@ def _judge(page: Any) -> None:
     page.locator(".suspects .why summary").first.click()
 
 
-def _clear(page: Any) -> None:
-    """The last step of the demo's visit: line volts across the switch that does not close."""
-    _house(5)(page)
-    page.wait_for_selector(".next.first, .clear-cut")
-    if page.locator(".next.first").count():
-        page.click(".next.first .main")
-        page.wait_for_selector(".pad")
-        page.fill("#value", "238")
-        page.click(".store")
-    page.wait_for_selector(".clear-cut")
-    page.goto(page.url.split("?")[0])
-    page.wait_for_selector(".what-else h2", timeout=60_000)
+def _handover(page: Any) -> None:
+    """Home 12: high volts, a poor filter, a sequencer replaced and not read again yet."""
+    _house(12)(page)
+    page.select_option("#complaint", "not-enough-heat")
+    page.click("button:has-text('Start a visit')")
+    page.wait_for_load_state()
+    bench = page.url
+    page.locator("details.look button[value='filter:poor']").click()
+    _read(page, bench, "C1", "volts", "257")
+    page.goto(f"{bench}/work")
+    page.check("[id='part-S1']")
+    page.get_by_role("button", name="Record it").click()
+    page.wait_for_load_state()
+    page.goto(f"{bench}/close")
+    page.locator(".suggested button").last.click()
+    page.wait_for_load_state()
+    page.evaluate("scrollTo(0, 0)")
+
+
+def _read(page: Any, bench: str, at: str, quantity: str, value: str) -> None:
+    page.goto(f"{bench}?at={at}&quantity={quantity}")
+    page.fill("#value", value)
+    page.click(".store")
+    page.wait_for_selector(".says")
+
+
+def _owner(page: Any) -> None:
+    """The same visit for its owner."""
+    _house(12)(page)
+    page.goto(f"{page.url.split('?')[0]}/owner")
 
 
 def _make_safe(page: Any) -> None:
@@ -109,13 +127,6 @@ def _make_safe(page: Any) -> None:
     page.wait_for_selector(".says")
     page.goto(bench)
     page.wait_for_selector(".stop")
-
-
-def _dead(page: Any) -> None:
-    _house(5)(page)
-    page.click("svg.wide a[id$='-E2']")
-    page.click(".tabs a:has-text('ohms')")
-    page.wait_for_selector(".gate")
 
 
 def _wiring(page: Any) -> None:
@@ -213,7 +224,6 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("bench", DESK, "light", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
     ("guided-phone", PHONE, "light", _guided),
-    ("proved-dead", DESK, "light", _dead),
     ("unit", DESK, "light", _plate),
     ("new-unit", DESK, "light", _at("/units/new")),
     ("report", DESK, "light", _report),
@@ -225,6 +235,7 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("circuits", DESK, "light", _circuits),
     ("relay-wiring", DESK, "light", _wiring),
     ("make-safe", PHONE, "light", _make_safe),
-    ("clear", DESK, "dark", _clear),  # stores a reading: last but one
+    ("handover", DESK, "light", _handover),
+    ("owner", DESK, "light", _owner),
     ("transfer-phone", PHONE, "dark", _transfer),  # no power before it is through: last
 ]

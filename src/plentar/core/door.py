@@ -42,6 +42,15 @@ from plentar.core.handover.work import (
     standing,
     taken_over,
 )
+from plentar.core.history.drift import Forecast, Seen, Shape, Trend, trend_of
+from plentar.core.history.series import (
+    DAYS_A_YEAR,
+    History,
+    VisitOf,
+    histories,
+    in_years,
+    last_read,
+)
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
@@ -111,6 +120,7 @@ from plentar.core.unit import Unit
 __all__ = [
     "ACCURACY",
     "BLOWER",
+    "DAYS_A_YEAR",
     "HARM",
     "KIT_CONTROLS",
     "KIT_KINDS",
@@ -139,7 +149,9 @@ __all__ = [
     "Due",
     "Easy",
     "Evidence",
+    "Forecast",
     "Guided",
+    "History",
     "Kit",
     "Lane",
     "Leaf",
@@ -161,8 +173,10 @@ __all__ = [
     "Repeats",
     "Row",
     "Run",
+    "Seen",
     "Series",
     "SetVerdict",
+    "Shape",
     "Sheet",
     "Side",
     "Sized",
@@ -175,7 +189,9 @@ __all__ = [
     "Timing",
     "Trace",
     "TreeStep",
+    "Trend",
     "Verdict",
+    "VisitOf",
     "Walk",
     "Word",
     "WorkLine",
@@ -201,9 +217,12 @@ __all__ = [
     "faults_in_words",
     "feeder_sized",
     "fitted",
+    "histories",
+    "in_years",
     "judge",
     "judge_checked",
     "judge_reading",
+    "last_read",
     "leads_in_words",
     "leads_of",
     "make_safe",
@@ -243,6 +262,7 @@ __all__ = [
     "tape_of",
     "thresholds",
     "to_look_at_again",
+    "trend_of",
     "trunks",
     "waits",
     "walk",

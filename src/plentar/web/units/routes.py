@@ -41,6 +41,7 @@ from plentar.web.units.entry import (
     KitEntry,
     PlateEntry,
 )
+from plentar.web.units.history import history_rows
 from plentar.web.units.past import left_open, past_visits
 from plentar.web.units.plate_fields import changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
@@ -255,6 +256,15 @@ def export(unit_id: uuid.UUID) -> Response:
     record = _mine(unit_id)
     text = write_visit_file(unit_to_json(record.unit), {"events": []})
     return download(text, f"{record.unit.id}.json", "application/json")
+
+
+@units.get("/<uuid:unit_id>/history")
+@signed_in
+def history(unit_id: uuid.UUID) -> str:
+    """Everything that was read of the unit over its visits."""
+    record = _mine(unit_id)
+    rows = history_rows(records_of_unit(database(), me().shop_id, record.row.id))
+    return render_template("units/history.html", record=record, rows=rows)
 
 
 @units.get("/<uuid:unit_id>/drawing.svg")

@@ -50,6 +50,8 @@ class PadView:
     #: The guided tests that it is part of, and the drawing that belongs beside it.
     tests: tuple[tuple[str, str], ...] = ()
     scale: Markup = field(default_factory=Markup)
+    #: What was read here on earlier visits, in a line.
+    past: str = ""
 
     keys: ClassVar[tuple[str, ...]] = ("7", "8", "9", "4", "5", "6", "1", "2", "3", ".", "0")
 

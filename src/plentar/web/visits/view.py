@@ -63,6 +63,7 @@ from plentar.web.visits.around import Around
 from plentar.web.visits.guided_tests import standing_test, tests_at, tests_of
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
+from plentar.web.visits.past import past_at
 
 _OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
 #: How many earlier readings of a point the pad repeats; the log has them all.
@@ -346,6 +347,7 @@ class BenchView:
             [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
             state_in_words(self.state, driven=driven), self._to_ground(point),
             tuple(tests_at(self.unit, point)), self._scale(point),
+            past="" if stored or typed or error else past_at(self.record, point, chosen, self.state),
         )  # fmt: skip
 
     def _scale(self, point: Point) -> Markup:

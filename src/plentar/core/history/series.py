@@ -1,0 +1,289 @@
+"""What one visit adds to a unit's history, and the series that its visits make together."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from plentar.core.due.rules import due_of
+from plentar.core.evidence import Evidence, Taken
+from plentar.core.history.drift import Seen, Shape, Trend, trend_of
+from plentar.core.parts import HEAT_CALLS, Element
+from plentar.core.quantity import Band, Quantity
+from plentar.core.rise import measured_rise
+from plentar.core.shown_by_meter import accuracy_of
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import moves_of
+
+A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
+DAYS_A_YEAR = 365.2425
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """What a series is of: its words, its sign, and whether it is looked at in powers of ten."""
+
+    title: str
+    sign: str
+    log: bool = False
+
+
+KINDS: Mapping[str, Kind] = {
+    "amps": Kind("amps at rated volts", "A"),
+    "ohms": Kind("ohms, cold", "Ω"),
+    "ground": Kind("ohms to the cabinet", "Ω", log=True),
+    "on": Kind("time on", "s"),
+    "off": Kind("time off", "s"),
+    "sag": Kind("volts lost under heat", "V"),
+    "joint": Kind("heat at its contacts", "W"),
+    "rise": Kind("rise of the air", "°F"),
+    "cfm": Kind("air moved", "CFM"),
+    "coil": Kind("ohms of the coil", "Ω"),
+    "uf": Kind("capacitor", "µF"),
+    "control": Kind("amps in the wire to R", "A"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Added:
+    """A value that a visit adds to a series, with its meter's accuracy there and what was due then;
+    of a series in powers of ten the logarithm."""
+
+    kind: str
+    part: str
+    value: float
+    accuracy: float
+    due: Band
+
+
+@dataclass(frozen=True, slots=True)
+class VisitOf:
+    """A visit for the history: its day, what it is known by, and what was read on it."""
+
+    day: date
+    key: str
+    evidence: Evidence
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """One value of a series, at the visit that added it."""
+
+    day: date
+    key: str
+    added: Added
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """One quantity of one part over the visits, the oldest first. ``repairs`` are the days on which the
+    part was mended; the trend is that of the values since the last."""
+
+    kind: str
+    part: str
+    values: tuple[Placed, ...]
+    repairs: tuple[date, ...]
+    trend: Trend
+
+    @property
+    def said(self) -> Kind:
+        """What it is of."""
+        return KINDS[self.kind]
+
+    @property
+    def drifts(self) -> bool:
+        """It has moved, by more than meters do."""
+        return self.trend.shape in (Shape.DRIFT, Shape.JUMP)
+
+
+def histories(visits: Sequence[VisitOf]) -> tuple[History, ...]:
+    """The series of a unit, those that drift first. Visits come oldest first."""
+    placed: dict[tuple[str, str], list[Placed]] = {}
+    for visit in visits:
+        for added in added_by(visit.evidence):
+            placed.setdefault((added.kind, added.part), []).append(
+                Placed(visit.day, visit.key, added)
+            )
+    found = [_history(kind, part, values, visits) for (kind, part), values in placed.items()]
+    order = list(KINDS)
+    return tuple(sorted(found, key=lambda h: (not h.drifts, order.index(h.kind), h.part)))
+
+
+def _history(kind: str, part: str, values: Sequence[Placed], visits: Sequence[VisitOf]) -> History:
+    repairs = tuple(v.day for v in visits if _mends(v.evidence, kind, part))
+    since = max(repairs, default=date.min)
+    new = [v for v in values if v.day >= since]
+    due = new[-1].added.due if new else Band(-math.inf, math.inf)
+    series = [Seen(in_years(v.day), v.added.value, v.added.accuracy) for v in new]
+    return History(kind, part, tuple(values), repairs, trend_of(series, due.low, due.high))
+
+
+def in_years(day: date) -> float:
+    """A day as years, for a series: the first of 2026 is 2026.0."""
+    return day.toordinal() / DAYS_A_YEAR + 1
+
+
+def _mends(evidence: Evidence, kind: str, part: str) -> bool:
+    """The visit mended what the series is of: the part, its device, or the feed of what sags."""
+    unit = evidence.unit
+    own = {part}
+    if control := unit.control_of_switch.get(part):
+        own.add(control.id)
+    if kind in ("rise", "cfm"):
+        own |= {"airflow", "blower", "capacitor", *(e.id for e in unit.elements)}
+    if kind == "sag":
+        own |= {f"{part}.line", f"{part}.l1", f"{part}.l2"}
+    if kind == "uf":
+        own |= {"blower"}
+    return any(event.mended in own for event in evidence.visit.events if event.mended)
+
+
+def added_by(evidence: Evidence) -> Iterator[Added]:
+    """What a visit adds: the newest reading of each that counts, in the state that tells."""
+    unit = evidence.unit
+    for element in unit.elements:
+        yield from _amps(evidence, element)
+        yield from _plain(evidence, "ohms", element.id, element.id, OHM)
+        yield from _ground(evidence, element.id)
+    for device in unit.device_by_id:
+        yield from _plain(evidence, "coil", device, f"{device}.coil", OHM)
+    yield from _plain(evidence, "uf", "capacitor", "capacitor", UF)
+    yield from _times(evidence)
+    for circuit in unit.circuits:
+        yield from _sag(evidence, circuit.id)
+    for switch in unit.switch_by_id:
+        yield from _joint(evidence, switch)
+    yield from _air(evidence)
+    yield from _control(evidence)
+
+
+def _plain(
+    evidence: Evidence, kind: str, part: str, at: str, quantity: Quantity
+) -> Iterator[Added]:
+    taken = evidence.latest(at, quantity)
+    if taken is not None and math.isfinite(taken.reading.value):
+        yield _as_read(evidence, kind, part, taken)
+
+
+def _as_read(evidence: Evidence, kind: str, part: str, taken: Taken) -> Added:
+    value = taken.reading.value
+    accuracy = accuracy_of(taken.point, taken.reading.quantity).error(value)
+    return Added(kind, part, value, accuracy, _due(evidence, taken))
+
+
+def _due(evidence: Evidence, taken: Taken) -> Band:
+    good = due_of(evidence, taken).good
+    if not good:
+        return Band(-math.inf, math.inf)
+    return Band(min(r.band.low for r in good), max(r.band.high for r in good))
+
+
+def _heated(taken: Taken) -> bool:
+    return bool(taken.state.calls & HEAT_CALLS)
+
+
+def _amps(evidence: Evidence, element: Element) -> Iterator[Added]:
+    """Corrected to rated volts, by the volts of the visit; without those it says too little. A strip
+    that did not draw at all says nothing of its wire."""
+    circuit = evidence.unit.circuit_by_id[element.circuit]
+    read = [t for t in evidence.at(element.id, A) if _heated(t)]
+    if not read:
+        return
+    supply = evidence.supply(circuit, read[-1].reading.t_s)
+    amps = read[-1].reading.value
+    nominal = element.rating.amps(element.rated_volts)
+    if supply.source is None or amps < th.LOST_VOLTS_SHARE.value * nominal:
+        return
+    times = element.rated_volts / supply.nominal
+    off = accuracy_of(read[-1].point, A).error(amps) / amps
+    off += accuracy_of(supply.source.point, V).error(supply.nominal) / supply.nominal
+    volts = element.rated_volts
+    due = element.rating.expected_amps(Band(volts, volts), evidence.visit.settings.band)
+    yield Added("amps", element.id, amps * times, amps * times * off, due)
+
+
+def _ground(evidence: Evidence, element: str) -> Iterator[Added]:
+    taken = evidence.latest(f"{element}.in:ground", OHM)
+    if taken is None or not 0 < taken.reading.value < math.inf:
+        return
+    value = taken.reading.value
+    error = accuracy_of(taken.point, OHM).error(value) / value
+    due = _due(evidence, taken)
+    low = math.log10(due.low) if due.low > 0 else -math.inf
+    yield Added("ground", element, math.log10(value), math.log10(1 + error), Band(low, math.inf))
+
+
+def _times(evidence: Evidence) -> Iterator[Added]:
+    """The first good time of each switch each way; a watch is as good as its thumb."""
+    known: set[tuple[str, str]] = set()
+    for move in moves_of(evidence.unit, evidence.visit):
+        key = (move.action, move.part)
+        if move.took_s is None or move.provisional or key in known or move.longest_s == 0:
+            continue
+        known.add(key)
+        least_s = move.due_s.low - move.clock_s.low
+        yield Added(*key, move.took_s, th.WATCH_ERROR_S.value, Band(least_s, move.longest_s))
+
+
+def _sag(evidence: Evidence, circuit: str) -> Iterator[Added]:
+    """What the lugs lose from nothing called to heat."""
+    read = evidence.at(circuit, V)
+    idle = [t for t in read if not t.state.calls]
+    heat = [t for t in read if _heated(t)]
+    if idle and heat:
+        without, under = idle[-1].reading.value, heat[-1].reading.value
+        lost = without - under
+        meter = accuracy_of(heat[-1].point, V)
+        error = meter.error(without) + meter.error(under)
+        most = th.SAG_REPAIR.value * evidence.unit.circuit_by_id[circuit].rated_volts
+        yield Added("sag", circuit, lost, error, Band(-math.inf, most))
+
+
+def _joint(evidence: Evidence, switch: str) -> Iterator[Added]:
+    """Volts across a contact that carries its element, times the amps."""
+    unit = evidence.unit
+    across = [t for t in evidence.at(switch, V) if _heated(t)]
+    element = next(iter(unit.elements_through(switch)), None)
+    if not across or element is None:
+        return
+    amps = [t for t in evidence.at(element.id, A) if _heated(t)]
+    if not amps or amps[-1].reading.value < 1.0:
+        return
+    volts, drawn = across[-1].reading.value, amps[-1].reading.value
+    if volts > th.LOST_VOLTS_SHARE.value * element.rated_volts:
+        return
+    error = accuracy_of(across[-1].point, V).error(volts) * drawn
+    yield Added("joint", switch, volts * drawn, error, Band(-math.inf, th.JOINT_GOOD_WATTS.value))
+
+
+def _air(evidence: Evidence) -> Iterator[Added]:
+    rise = measured_rise(evidence)
+    if isinstance(rise, str):
+        return
+    error = th.TEMP_PAIR_F.value
+    yield Added("rise", "supply-air", rise.rise_f, error, Band(-math.inf, math.inf))
+    low = evidence.unit.blower.min_cfm if evidence.unit.blower else None
+    yield Added(
+        "cfm", "supply-air", rise.cfm, rise.cfm * error / rise.rise_f, Band(low or -math.inf, math.inf)
+    )  # fmt: skip
+
+
+def _control(evidence: Evidence) -> Iterator[Added]:
+    """With every call for heat: what all of them draw."""
+    heat = evidence.unit.heat_calls
+    read = [t for t in evidence.at("R", A) if heat and heat <= t.state.calls]
+    if read:
+        yield _as_read(evidence, "control", "R", read[-1])
+
+
+def last_read(visits: Iterable[VisitOf]) -> dict[tuple[str, Quantity], tuple[date, float]]:
+    """What was read last at each point, of visits that come oldest first."""
+    found: dict[tuple[str, Quantity], tuple[date, float]] = {}
+    for visit in visits:
+        for taken in visit.evidence.taken:
+            if taken.counts:
+                reading = taken.reading
+                found[reading.at, reading.quantity] = (visit.day, reading.value)
+    return found

@@ -1,0 +1,119 @@
+"""A unit's history: every series over its visits, those that drift first, in words and as plots."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from flask import url_for
+from markupsafe import Markup
+
+from plentar.core.door import DAYS_A_YEAR, Evidence, History, Shape, VisitOf, histories
+from plentar.core.quantity import show
+from plentar.drawing.history import history_plot, shown_value
+from plentar.store.models import now
+from plentar.store.record import VisitRecord
+from plentar.web.showing import local
+
+#: A marker in front of what moves, beside its colour.
+MARKS = {Shape.DRIFT: "▲", Shape.JUMP: "◆", Shape.STEADY: "●", Shape.TOO_FEW: "○"}
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryRow:
+    """One series: what of, its newest value, how it moves in words, its plot."""
+
+    part: str
+    title: str
+    newest: str
+    said: str
+    moves: bool
+    plot: Markup
+
+
+def visits_of(records: Sequence[VisitRecord]) -> list[VisitOf]:
+    """The visits for the core, the oldest first."""
+    return [
+        VisitOf(local(r.row.started_at).date(), str(r.row.id), Evidence(r.unit, r.core()))
+        for r in records
+    ]
+
+
+def history_rows(records: Sequence[VisitRecord]) -> list[HistoryRow]:
+    """A row a series that has two values or more."""
+    today = local(now()).date()
+    return [
+        HistoryRow(
+            one.part, one.said.title, shown_value(one, one.values[-1].added.value), in_words(one, today),
+            one.drifts, Markup(history_plot(one, _report, today)),
+        )
+        for one in histories(visits_of(records))
+        if len(one.values) > 1
+    ]  # fmt: skip
+
+
+def drifts_in_words(records: Sequence[VisitRecord]) -> list[str]:
+    """What moves, for a report."""
+    today = local(now()).date()
+    return [
+        f"{one.part}, {one.said.title}: {in_words(one, today)}"
+        for one in histories(visits_of(records))
+        if one.drifts
+    ]
+
+
+def _report(visit_id: str) -> str:
+    return url_for("reports.report", visit_id=visit_id)
+
+
+def in_words(history: History, today: date) -> str:
+    """How a series moves: “▲ falls by 0.8 A a year; leaves its band between autumn 2027 and spring
+    2029”."""
+    trend, mark = history.trend, MARKS[history.trend.shape]
+    if trend.shape is Shape.TOO_FEW:
+        return f"{mark} too few readings to say"
+    if trend.shape is Shape.STEADY:
+        return f"{mark} steady"
+    if trend.shape is Shape.JUMP:
+        return f"{mark} changed in one step: read it again, and ask what was done"
+    assert trend.per_year is not None
+    verb = "rises" if trend.per_year > 0 else "falls"
+    by = (
+        f"to {100 * (10**trend.per_year):.0f} % each year"
+        if history.said.log
+        else f"by {show(abs(trend.per_year), history.said.sign)} a year"
+    )
+    return f"{mark} {verb} {by}{_leaves(history, today)}"
+
+
+def _leaves(history: History, today: date) -> str:
+    forecast = history.trend.forecast
+    if forecast is None:
+        return ""
+    early, late = (_day(years) for years in (forecast.early, forecast.late))
+    if late is not None and late <= today:
+        return "; it has left its band"
+    if early is None:
+        return "; its band holds for the next fifteen years"
+    begins = "now" if early <= today else season(early)
+    ends = season(late) if late else "later than anybody can say"
+    return (
+        f"; leaves its band between {begins} and {ends}"
+        if begins != ends
+        else f"; leaves its band in {ends}"
+    )
+
+
+def _day(years: float) -> date | None:
+    return (
+        date.min + timedelta(days=(years - 1) * DAYS_A_YEAR - 1) if math.isfinite(years) else None
+    )
+
+
+def season(day: date) -> str:
+    """“autumn 2027”; a winter is of the year in which it ends."""
+    names = ("winter", "spring", "summer", "autumn")
+    year = day.year + (day.month == 12)
+    return f"{names[day.month % 12 // 3]} {year}"
