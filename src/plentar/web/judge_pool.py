@@ -179,13 +179,13 @@ _GIVEN_UP: list[Synchronized[int]] = []
 
 def _begin_process(given_up: Synchronized[int]) -> None:
     _GIVEN_UP[:] = [given_up]
-    _step_back()
-    Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
+    step_back()
+    Thread(target=end_with, args=(os.getppid(),), daemon=True).start()
     with suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
 
 
-def _step_back() -> None:
+def step_back() -> None:
     """Give way to all others. A session of its own, because Linux shares the processors
     between sessions first, and looks at niceness within each."""
     os.setsid()
@@ -194,7 +194,7 @@ def _step_back() -> None:
         Path("/proc/self/autogroup").write_text(str(NICENESS), encoding="ascii")
 
 
-def _end_with(parent: int) -> None:
+def end_with(parent: int) -> None:
     """The judge ends with the server that it answers, however that ends."""
     while os.getppid() == parent:
         time.sleep(1.0)
