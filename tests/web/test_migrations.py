@@ -11,7 +11,16 @@ from plentar.store.cluster import project_cluster
 from plentar.store.database import downgrade, ensure_database, migrate
 from tests.conftest import HOME
 
-REVISIONS = ["0001", "0002", "0003", "0005", "0006", "0007", "0008"]  # those that change a table
+REVISIONS = [
+    "0001",
+    "0002",
+    "0003",
+    "0005",
+    "0006",
+    "0007",
+    "0008",
+    "0009",
+]  # those that change a table
 
 
 @pytest.fixture

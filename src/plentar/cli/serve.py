@@ -16,6 +16,7 @@ from plentar.cli.command import command
 from plentar.store.cluster import free_port, is_free, project_cluster
 from plentar.store.database import connect, databases, ensure_database, migrate, rename_database
 from plentar.store.demo.load import holds_demo, holds_only_demo, load_demo
+from plentar.store.digests import fill_missing
 from plentar.store.private import alone, write_once
 from plentar.web.server import gunicorn_command
 
@@ -103,10 +104,10 @@ def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
             "PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32))
         )
         migrate(url)
-        if load is not None:
-            with _session_on(url) as session:
-                if load(session):
-                    click.echo("plentar: demo data loaded")
+        with _session_on(url) as session:
+            if load is not None and load(session):
+                click.echo("plentar: demo data loaded")
+            fill_missing(session)
     return url
 
 

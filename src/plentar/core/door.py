@@ -45,8 +45,10 @@ from plentar.core.handover.work import (
 from plentar.core.history.drift import Forecast, Seen, Shape, Trend, trend_of
 from plentar.core.history.series import (
     DAYS_A_YEAR,
+    KINDS,
     History,
     VisitOf,
+    added_by,
     histories,
     in_years,
     last_read,
@@ -122,6 +124,7 @@ __all__ = [
     "BLOWER",
     "DAYS_A_YEAR",
     "HARM",
+    "KINDS",
     "KIT_CONTROLS",
     "KIT_KINDS",
     "KIT_KW",
@@ -197,6 +200,7 @@ __all__ = [
     "WorkLine",
     "WorkedOut",
     "Wrong",
+    "added_by",
     "ampere_scales",
     "as_it_was",
     "bars_of",

@@ -41,7 +41,7 @@ def readings_csv(rows: Iterable[CsvRow]) -> str:
             f"{reading.t_s:g}", reading.at, reading.quantity, reading.quantity.sign,
             "OL" if overload else f"{reading.value:.6g}", nominal,
             due.text(), verdict.word, "yes" if verdict.provisional else "no",
-            "yes" if counts else "no", _plain(row.struck_reason), _plain(reading.note),
+            "yes" if counts else "no", plain_cell(row.struck_reason), plain_cell(reading.note),
             *_state(row.judged.taken),
         ])  # fmt: skip
     return text.getvalue()
@@ -59,6 +59,6 @@ def _state(taken: Taken) -> list[str]:
     ]  # fmt: skip
 
 
-def _plain(text: str) -> str:
+def plain_cell(text: str) -> str:
     """Text that a spreadsheet will not run: what it begins with after blanks, full width too."""
     return f"'{text}" if _BEGINS.match(text) else text

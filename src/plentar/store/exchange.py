@@ -20,11 +20,12 @@ from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import VisitFile, write_visit_file
 from plentar.files.visit_json import VisitJson
 from plentar.store.accounts import SignedIn
+from plentar.store.digests import write_digest
 from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.photos import from_file
 from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
-from plentar.store.visits import start_visit, visit_by_client
+from plentar.store.visits import find_visit, start_visit, visit_by_client
 
 #: What stands beside the events: the kind of its rows, and its key in the visit file.
 NOTES = {
@@ -122,6 +123,7 @@ def import_visit(
                 )
             )  # fmt: skip
     session.flush()
+    write_digest(session, find_visit(session, account.shop_id, row.id))
     # What took an old device's place stands on the plate from the next visit on.
     return save_plate(session, record, unit_after(unit, visit.events), record.version.number), row
 

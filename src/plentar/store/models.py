@@ -15,7 +15,7 @@ from sqlalchemy import (
     UniqueConstraint,
     text,
 )
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TSVECTOR
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import DateTime, String
 
@@ -157,6 +157,8 @@ class Visit(Base):
         ),
         CheckConstraint("(closed_at is null) = (outcome is null)", name="visit_closed"),
         Index("visit_one_open", "unit_id", unique=True, postgresql_where=text("closed_at is null")),
+        Index("visit_of_unit", "unit_id", text("started_at desc")),
+        Index("visit_open_of_shop", "shop_id", postgresql_where=text("closed_at is null")),
     )
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID]
@@ -266,6 +268,63 @@ class OwnerLink(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
     ends_at: Mapped[datetime]
     revoked_at: Mapped[datetime | None]
+
+
+class Digest(Base):
+    """What a finished visit is found by. Made from the visit, and made anew when it changes; ``newest``
+    of its unit; ``work`` are its open lines."""
+
+    __tablename__ = "digest"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
+        Index("digest_words", "words", postgresql_using="gin"),
+        Index("digest_findings", "findings", postgresql_using="gin"),
+        Index("digest_mended", "mended", postgresql_using="gin"),
+        Index("digest_day", "shop_id", text("started_at desc"), "visit_id"),
+        Index("digest_unit", "unit_id", text("started_at desc")),
+        Index("digest_newest", "shop_id", "outcome", postgresql_where=text("newest")),
+    )
+    visit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    unit_id: Mapped[uuid.UUID]
+    started_at: Mapped[datetime]
+    who: Mapped[str]
+    complaint: Mapped[str | None]
+    outcome: Mapped[str]
+    newest: Mapped[bool]
+    findings: Mapped[list[str]] = mapped_column(ARRAY(String))
+    mended: Mapped[list[str]] = mapped_column(ARRAY(String))
+    work: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+    words: Mapped[Any] = mapped_column(TSVECTOR)
+
+
+class DigestValue(Base):
+    """One value that a finished visit adds to its unit's history."""
+
+    __tablename__ = "digest_value"
+    __table_args__ = (Index("digest_value_beyond", "shop_id", "kind", "value"),)
+    visit_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("digest.visit_id", ondelete="CASCADE"), primary_key=True
+    )
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    part: Mapped[str] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    value: Mapped[float]
+
+
+class UnitWords(Base):
+    """What a unit is found by: where it is, and what it is made of."""
+
+    __tablename__ = "unit_words"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "unit_id"], ["unit.shop_id", "unit.id"]),
+        Index("unit_words_words", "words", postgresql_using="gin"),
+        Index("unit_words_label", "shop_id", "label"),
+    )
+    unit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    label: Mapped[str]
+    words: Mapped[Any] = mapped_column(TSVECTOR)
 
 
 class VisitLog(Base):

@@ -16,6 +16,7 @@ from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Unit as UnitRow
 from plentar.store.models import UnitVersion, Visit
+from plentar.store.unit_words import write_unit_words
 
 #: About what a unit of a few elements takes, its look-ups included.
 UNIT_BYTES = 30_000
@@ -49,6 +50,7 @@ def make_unit(
     version = UnitVersion(shop_id=shop_id, unit_id=row.id, number=1, plate=unit_to_json(unit))
     session.add(version)
     session.flush()
+    write_unit_words(session, shop_id, row, unit)
     return UnitRecord(row, version, unit)
 
 
@@ -109,6 +111,7 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
     )
     session.add(version)
     session.flush()
+    write_unit_words(session, record.row.shop_id, record.row, unit)
     return replace(record, version=version, unit=unit)
 
 
@@ -142,7 +145,9 @@ def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRe
             session.delete(newest)
     except IntegrityError:  # a visit has begun on it meanwhile
         raise Conflict("a visit has begun on this plate; look at it again") from None
-    return replace(record, version=before[0], unit=checked_plate(before[0]))
+    unit = checked_plate(before[0])
+    write_unit_words(session, record.row.shop_id, record.row, unit)
+    return replace(record, version=before[0], unit=unit)
 
 
 _CHECKED: Cache[uuid.UUID, Unit] = Cache("checked plates", 32 * MEGABYTE, lambda unit: UNIT_BYTES)

@@ -27,6 +27,7 @@ from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
+from plentar.web.search.routes import search
 from plentar.web.security import set_headers
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
@@ -38,7 +39,7 @@ from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
     auth, lane, units, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, quick, pages,
+    tape, logs, clamps, search, quick, pages,
 )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from plentar.core.errors import BadInput
 from plentar.core.events import OUTCOMES
 from plentar.core.judgement import Finding
 from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson
+from plentar.store.digests import forget_digest, write_digest
 from plentar.store.record import VisitRecord
 from plentar.store.visits import add_note, close_visit, reopen_visit
 from plentar.web.answer import Answer
@@ -53,6 +54,7 @@ def close(visit_id: uuid.UUID) -> Answer:
     close_visit(
         database(), record.row, entry.outcome, entry.left_note.strip(), entry.follow_up.strip()
     )
+    write_digest(database(), mine(visit_id))
     database().commit()
     return redirect(url_for("reports.report", visit_id=visit_id))
 
@@ -145,5 +147,6 @@ def reopen(visit_id: uuid.UUID) -> Answer:
     """Take back that the visit was closed: a lead, within a day, with the reason."""
     record = mine(visit_id)
     reopen_visit(database(), record, parse_entry(ReopenEntry, request.form).reason, me())
+    forget_digest(database(), visit_id)
     database().commit()
     return redirect(url_for("visits.bench", visit_id=visit_id))

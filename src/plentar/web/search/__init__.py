@@ -1,0 +1,1 @@
+"""What a shop remembers: search over units and finished visits, and the lead's board."""

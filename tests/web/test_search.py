@@ -1,0 +1,165 @@
+"""Search over a shop's units and finished visits, the board, and that no query does without an index."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+from sqlalchemy import text
+
+from plentar.store.digests import fill_missing
+from plentar.store.models import Digest
+from plentar.store.search import Asked, _visits, board_of, find_units, find_visits
+from tests.hands import Posting
+
+
+@pytest.fixture
+def hands(newcomer, earlier) -> Posting:
+    somebody = newcomer()
+    made = Posting(earlier, client=somebody.client)
+    made.shop_id = somebody.account.shop_id  # type: ignore[attr-defined]
+    return made
+
+
+@pytest.fixture
+def finished(hands) -> Posting:
+    """Two units: at one E2 is dead and left disabled, with work on order; the other is sound."""
+    hands.kit("101 Saltmarsh Lane, attic", control="single-sequencers")
+    hands.begin("not-enough-heat")
+    hands.read("C1", "volts", 240)
+    hands.calls("W1", "G")
+    hands.wait(700)
+    hands.amps(E1=20.5, E2=0.0)
+    hands.post(f"{hands.bench}/note", part="E2", text="brown at its spade")
+    hands.post(
+        f"{hands.bench}/lines", when="soon", text="new strip", parts="ordered", due_on="2027-02-01"
+    )
+    hands.close("heat-disabled", "Strip on order.")
+    first = hands.bench
+    hands.unit = hands.post("/units", **_kit("102 Marram Row")).location
+    hands.begin("check-up")
+    hands.read("C1", "volts", 239)
+    hands.heat(E1=19.0, E2=20.4)
+    hands.close(note="All well.")
+    hands.first = first
+    return hands
+
+
+def _kit(label: str) -> dict[str, str]:
+    from tests.hands import KIT  # noqa: PLC0415
+
+    return KIT | {"label": label}
+
+
+def labels(hands: Posting, query: str) -> list[str]:
+    page = hands.page(f"/search?{query}")
+    return [row.select("td")[1].text.strip() for row in page.select("tbody tr")]
+
+
+def test_a_visit_is_found_by_whatever_is_known_of_it(finished):
+    one, two = "101 Saltmarsh Lane, attic", "102 Marram Row"
+    for query, due in {
+        "": [one, two], "words=saltm": [one], "words=marram+row": [two], "words=brown+spade": [one],
+        "words=order": [one], "mended=E2": [], "finding=element-dead": [one], "outcome=in-service": [two],
+        "complaint=check-up": [two], "who=A+Lead": [one, two], "who=Nobody": [], "until=2001-01-01": [],
+        "kind=amps&below=19.5": [two], "kind=amps&above=20.3": [one, two], "kind=amps&above=30": [],
+        "words=%27%29%3B+drop": [], "words=%21%26%7C": [one, two],
+    }.items():  # fmt: skip
+        assert labels(finished, query) == due, query
+    for bad in (
+        "finding=x",
+        "since=soon",
+        "above=much&kind=amps",
+        "kind=miles",
+        f"words={'x' * 201}",
+    ):
+        assert finished.client.get(f"/search?{bad}").status_code == 422, bad
+    units = [a.text for a in finished.page("/search?words=marr").select("a.line")]
+    assert units == ["102 Marram Row"]
+    rows = list(csv.DictReader(io.StringIO(finished.client.get("/search.csv?words=saltm").text)))
+    assert [(r["unit"], r["findings"]) for r in rows] == [(one, "element-dead run-on-short")]
+
+
+def test_another_shop_finds_nothing_of_it(finished, newcomer):
+    other = newcomer()
+    assert "No finished visit fits that" in other.client.get("/search?words=saltm").text
+    assert "Everything is in service" in other.client.get("/board").text
+
+
+def test_the_board_shows_what_is_open_and_lets_go_of_what_is_done(finished, session):
+    board = finished.page("/board").text
+    assert "101 Saltmarsh Lane, attic" in board and "heat disabled" in board
+    assert "new strip" in board and "2027-02-01" in board and "part on order" in board
+    assert "102 Marram Row" not in board
+    finished.post(f"{finished.first}/reopen", reason="the strip has come")
+    board = finished.page("/board").text
+    assert "Everything is in service" in board, "it is under way again, and no more finished"
+    assert "A Lead, since" in board
+    finished.bench = finished.first
+    lines = finished.page(f"{finished.bench}/close").select("#work .todo:not(.suggested) li form")
+    form = {i["name"]: i["value"] for i in lines[0].select("input[type=hidden]")}
+    finished.post(f"{finished.bench}/lines", **form)
+    finished.close("left-off", "Waits for the electrician.")
+    board = board_of(session, finished.shop_id)
+    assert not board.work and [w.text for w in board.left_off] == ["left-off"]
+
+
+def test_what_is_not_digested_yet_is_at_the_next_start(finished, session):
+    before = find_visits(session, finished.shop_id, Asked())
+    session.execute(text("delete from digest where shop_id = :s"), {"s": finished.shop_id})
+    session.execute(text("delete from unit_words where shop_id = :s"), {"s": finished.shop_id})
+    session.commit()
+    assert not find_units(session, finished.shop_id, "")
+    assert fill_missing(session) >= 4
+    assert find_visits(session, finished.shop_id, Asked()) == before
+    assert len(find_units(session, finished.shop_id, "")) == 2
+
+
+MANY = """
+insert into shop (id, name) values ('00000000-0000-4000-8000-00000000000a', 'Many');
+insert into account (id, shop_id, login, name, role, password_hash) values
+ ('00000000-0000-4000-8000-00000000000b', '00000000-0000-4000-8000-00000000000a', 'many', 'Many', 'lead', 'x');
+insert into unit (id, shop_id, created_at) select md5('u' || n)::uuid,
+ '00000000-0000-4000-8000-00000000000a', now() from generate_series(1, 2000) n;
+insert into unit_version (id, shop_id, unit_id, number, plate, made_at) select md5('v' || n)::uuid,
+ '00000000-0000-4000-8000-00000000000a', md5('u' || n)::uuid, 1, '{}', now() from generate_series(1, 2000) n;
+insert into unit_words (unit_id, shop_id, label, words) select md5('u' || n)::uuid,
+ '00000000-0000-4000-8000-00000000000a', n || ' Marram Row', to_tsvector('simple', n || ' marram row')
+ from generate_series(1, 2000) n;
+insert into visit (id, shop_id, unit_id, version_id, opened_by, complaint, started_at, closed_at, outcome)
+ select md5('w' || n)::uuid, '00000000-0000-4000-8000-00000000000a', md5('u' || (n % 2000 + 1))::uuid,
+ md5('v' || (n % 2000 + 1))::uuid, '00000000-0000-4000-8000-00000000000b', 'check-up',
+ timestamp '2010-01-01' + n * interval '1 hour', now(), 'in-service' from generate_series(1, 30000) n;
+insert into digest (visit_id, shop_id, unit_id, started_at, who, complaint, outcome, newest, findings, mended, work, words)
+ select md5('w' || n)::uuid, '00000000-0000-4000-8000-00000000000a', md5('u' || (n % 2000 + 1))::uuid,
+ timestamp '2010-01-01' + n * interval '1 hour', 'Many', 'check-up', 'in-service', n > 28000,
+ case when n % 500 = 0 then array['element-dead'] else '{}' end,
+ case when n % 700 = 0 then array['S1'] else '{}' end, '[]',
+ to_tsvector('simple', 'visit ' || n || ' marram') from generate_series(1, 30000) n;
+insert into digest_value (visit_id, shop_id, kind, part, value) select md5('w' || n)::uuid,
+ '00000000-0000-4000-8000-00000000000a', 'amps', 'E1', 20 + n / 30000.0 from generate_series(1, 30000) n;
+"""
+
+
+@pytest.mark.slow
+def test_no_query_does_without_an_index_where_it_matters(sessions):
+    """Thirty thousand visits, laid in and taken out again."""
+    with sessions() as session:
+        for statement in MANY.split(";\n"):
+            if statement.strip():
+                session.execute(text(statement))
+        for table in ("digest", "digest_value", "unit_words", "visit", "unit"):
+            session.execute(text(f"analyze {table}"))
+        shop = session.scalar(text("select id from shop where name = 'Many'"))
+        for asked in (
+            Asked(), Asked("visit 123"), Asked(finding="element-dead"), Asked(mended="S1"),
+            Asked(kind="amps", above=20.999), Asked(kind="amps", below=20.001),
+        ):  # fmt: skip
+            query = _visits(shop, asked).order_by(Digest.started_at.desc()).limit(50)
+            told = query.compile(session.bind)
+            lines = session.connection().exec_driver_sql(f"explain {told}", told.params)
+            plan = "\n".join(line for (line,) in lines)
+            for large in ("digest", "digest_value"):
+                assert f"Seq Scan on {large}" not in plan, (asked, plan)
+        session.rollback()
