@@ -168,7 +168,7 @@ def test_kits_become_units(somebody, soup):
 def test_import_refuses_by_path_and_changes_nothing(somebody, soup):
     me = somebody()
     unit = me.client.get(f"/units/{me.unit_id}/unit.json").text
-    bad = unit.replace('"rated_kw": 5.0', '"rated_kw": 500', 1)
+    bad = unit.replace('"rated_kw": 5,', '"rated_kw": 500,', 1)
     before = soup(me.client.get("/")).main.text
     for text, path in [(bad, "unit.elements[0].rated_kw"), ("{", ""), ("", "")]:
         upload = {"file": (__import__("io").BytesIO(text.encode()), "unit.json")}

@@ -196,7 +196,8 @@ def _tape(page: Any) -> None:
 
 def _years(page: Any) -> None:
     _house(2)(page)
-    page.locator("h2:has-text('Times over the years')").scroll_into_view_if_needed()
+    page.get_by_role("link", name="Everything that was read over the years").click()
+    page.wait_for_load_state()
 
 
 def _plate(page: Any) -> None:

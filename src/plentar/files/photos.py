@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import re
 import warnings
 from dataclasses import dataclass
 from threading import Lock
@@ -22,6 +23,9 @@ FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 #: What is kept: so many pixels a side, in so many bytes at most, by falling quality.
 MOST_SIDE, MOST_KEPT_BYTES, QUALITIES = 1280, 200_000, (80, 70, 60, 45, 30)
 LEAST_SIDE = 8
+#: Markers of a JPEG that is nothing but its picture: JFIF's own, tables, frames; and its scan.
+_TABLES, _SCAN = frozenset({0xE0, 0xDB, 0xC0, 0xC4, 0xDD}), 0xDA
+_MARKER = re.compile(rb"\xff[^\x00\xd0-\xd7]", re.DOTALL)
 #: One is worked on at a time: a large one takes a few hundred megabytes while it is.
 _ONE = Lock()
 
@@ -54,6 +58,22 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
             ) from None
         jpeg = _written(picture)
     return Photo(hashlib.sha256(raw).hexdigest(), jpeg, *picture.size)
+
+
+def is_bare(jpeg: bytes) -> bool:
+    """A JPEG as this module writes them: nothing but its picture, small enough to be kept as it is."""
+    if len(jpeg) > MOST_KEPT_BYTES or jpeg[:2] != b"\xff\xd8" or jpeg[-2:] != b"\xff\xd9":
+        return False
+    at = 2
+    while jpeg[at : at + 1] == b"\xff" and jpeg[at + 1] != _SCAN:
+        if jpeg[at + 1] not in _TABLES:
+            return False
+        at += 2 + int.from_bytes(jpeg[at + 2 : at + 4], "big")
+        if at + 4 > len(jpeg):
+            return False
+    # In the scan there are stuffed bytes and restarts, and no other marker before the end.
+    scan = at + 2 + int.from_bytes(jpeg[at + 2 : at + 4], "big")
+    return jpeg[at : at + 2] == bytes((0xFF, _SCAN)) and not _MARKER.search(jpeg[scan:-2])
 
 
 def _upright(opened: Image.Image, path: str) -> Image.Image:

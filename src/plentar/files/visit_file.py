@@ -20,6 +20,8 @@ from plentar.files.visit_json import VisitJson
 FORMAT = "plentar-visit"
 VERSION = 1
 MAX_BYTES = 2_000_000 + MOST_PHOTOS * MOST_BASE64
+#: Up to here a whole number is one in every reader.
+_WHOLE = 2.0**53
 _M = TypeVar("_M", bound=Strict)
 
 
@@ -96,6 +98,16 @@ _UNION_TAGS = frozenset({"ThroughJson", "float", "constrained-float"})
 
 
 def write_visit_file(unit: dict[str, Any], visit: dict[str, Any]) -> str:
-    """The JSON text of a visit file from its two halves."""
-    document = {"format": FORMAT, "version": VERSION, "unit": unit, "visit": visit}
+    """The JSON text of a visit file from its two halves, each number in its shortest form: taken in
+    and written again it is the same text."""
+    document = _shortest({"format": FORMAT, "version": VERSION, "unit": unit, "visit": visit})
     return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+
+
+def _shortest(value: Any) -> Any:
+    """Whole numbers as such, wherever they stand."""
+    if isinstance(value, float) and value.is_integer() and abs(value) < _WHOLE:
+        return int(value)
+    if isinstance(value, dict):
+        return {key: _shortest(each) for key, each in value.items()}
+    return [_shortest(each) for each in value] if isinstance(value, list | tuple) else value

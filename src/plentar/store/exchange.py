@@ -25,7 +25,7 @@ from plentar.store.models import Visit, VisitEvent, VisitNote, now
 from plentar.store.photos import from_file
 from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
-from plentar.store.visits import find_visit, start_visit, visit_by_client
+from plentar.store.visits import PICTURE, find_visit, start_visit, visit_by_client
 
 #: What stands beside the events: the kind of its rows, and its key in the visit file.
 NOTES = {
@@ -33,8 +33,6 @@ NOTES = {
     "plate": "plates", "work": "work", "left_out": "left_out", "told": "told", "photo": "photos",
     "reopened": "reopened",
 }  # fmt: skip
-#: A photo's picture lies with the shop's, not in the visit's note of it.
-_PICTURE = {"jpeg"}
 
 
 def export_visit(record: VisitRecord, pictures: Mapping[str, bytes] = MappingProxyType({})) -> str:
@@ -119,7 +117,7 @@ def import_visit(
             session.add(
                 VisitNote(
                     shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), kind=kind,
-                    body=note.model_dump(exclude=_PICTURE), recorded_by=account.id,
+                    body=note.model_dump(exclude=PICTURE), recorded_by=account.id,
                 )
             )  # fmt: skip
     session.flush()

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.files.handover_json import MOST_PHOTOS, PhotoJson
-from plentar.files.photos import Photo, read_photo
+from plentar.files.photos import Photo, is_bare, read_photo
 from plentar.store.errors import NotFound
 from plentar.store.models import Shop, ShopPhoto, VisitNote, now
 from plentar.store.record import VisitRecord
@@ -110,4 +110,6 @@ def from_file(session: Session, shop_id: uuid.UUID, note: PhotoJson, path: str, 
     except binascii.Error:
         raise BadInput(path, "not base64") from None
     photo = read_photo(raw, path)
-    keep_photo(session, shop_id, Photo(note.key, photo.jpeg, photo.width, photo.height), most, path)
+    # What is nothing but a picture already stays what it is, byte by byte.
+    jpeg = raw if is_bare(raw) else photo.jpeg
+    keep_photo(session, shop_id, Photo(note.key, jpeg, photo.width, photo.height), most, path)

@@ -29,6 +29,8 @@ from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent,
 from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
 from plentar.store.units import UnitRecord, checked_version
 
+#: A photo's picture lies with the shop's photos, not in the visit's note of it.
+PICTURE = {"jpeg"}
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
 _TABLE = VisitEvent.__table__
@@ -217,7 +219,8 @@ def add_note(
     session: Session, record: VisitRecord, note: Note, client_id: uuid.UUID, by: uuid.UUID
 ) -> None:
     """Store a note under the client's id; the same id again stores nothing more."""
-    _add_note(session, record, NOTE_KINDS[type(note)], note.model_dump(), client_id, by)
+    body = note.model_dump(exclude=PICTURE)
+    _add_note(session, record, NOTE_KINDS[type(note)], body, client_id, by)
 
 
 def _add_note(

@@ -29,6 +29,7 @@ from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
+from plentar.web.shop.routes import shop
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
 from plentar.web.tape.routes import tape
@@ -39,7 +40,7 @@ from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
     auth, lane, units, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, search, quick, pages,
+    tape, logs, clamps, search, shop, quick, pages,
 )  # fmt: skip
 
 

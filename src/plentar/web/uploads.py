@@ -11,12 +11,15 @@ from plentar.files.photos import MOST_BYTES as MOST_PHOTO
 
 #: What everything else may take, and what a form around a file adds to it.
 MOST_UPLOAD_BYTES, FORM_BYTES = 2_100_000, 20_000
+#: An archive of a shop; a larger one is taken in unit by unit, or by whoever runs the installation.
+MOST_ARCHIVE = 200_000_000
 _VISIT_FILE = MOST_UPLOAD_BYTES + MOST_PHOTOS * MOST_BASE64
 _MOST = {
     "logs.add": MOST_LOG + FORM_BYTES,
     "photos.add": MOST_PHOTO + FORM_BYTES,
     "units.take_in": _VISIT_FILE,
     "units.take_onto": _VISIT_FILE,
+    "shop.take_in": MOST_ARCHIVE + FORM_BYTES,
 }
 
 

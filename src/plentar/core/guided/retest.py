@@ -7,7 +7,7 @@ with the fan: whether heat alone brings it on, the relay's sets tell by ohms.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -29,6 +29,10 @@ A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
 UF = Quantity.UF
 #: A window is given so long before what should have moved is read, s; the air settles in five minutes.
 GRACE_S, AIR_S = 10.0, 300.0
+
+
+#: A reading that is wanted: its stage, where, of what, its title, and why.
+_Wanted = tuple[Stage, str, Quantity, str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +146,7 @@ class _List:
 
     def _read(self) -> Iterator[tuple[Stage, Line]]:
         seen: set[tuple[str, Quantity, frozenset[str], bool, bool]] = set()
-        wanted = [*self._bad(), *self._disturbed()]
+        wanted = _once([*self._bad(), *self._disturbed()])
         for stage, at, quantity, title, because in sorted(wanted, key=lambda one: _order(one[0])):
             key = (at, quantity, stage.calls, stage.dead, stage.driven)
             if key in seen:
@@ -221,8 +225,9 @@ class _List:
             if reading.t_s <= self.since_s and taken.point.quantities:
                 newest[reading.at, reading.quantity, reading.driven, taken.state.calls] = taken
         for (at, quantity, driven, _), taken in newest.items():
-            if self._is_ghostly(taken):
-                continue
+            new_contact = taken.point.kind == "contact" and taken.point.component in self.parts
+            if self._is_ghostly(taken) or (quantity is V and new_contact):
+                continue  # a new relay's contacts are read in ohms, both ways
             said = due_of(self.evidence, taken).judge(taken.reading.value)
             if said.good is False or taken.point.component in self.found_before:
                 point = taken.point
@@ -383,6 +388,18 @@ class _List:
             yield rest, circuit, A, f"Feed of {circuit}, nothing called", "the call off"
         if unit.blower is not None and unit.blower.circuit not in fed:
             yield rest, "blower", A, "Blower, nothing called", "the call off"
+
+
+def _once(wanted: Sequence[_Wanted]) -> list[_Wanted]:
+    """Volts at one point tell most with most called: what stays there with less is not asked too."""
+    most: dict[str, int] = {}
+    for stage, at, quantity, _, _ in wanted:
+        if quantity is V and not stage.dead:
+            most[at] = max(most.get(at, 0), len(stage.calls))
+    return [
+        one for one in wanted
+        if one[2] is not V or one[0].dead or len(one[0].calls) == most[one[1]]
+    ]  # fmt: skip
 
 
 def _found(evidence: Evidence) -> list[Finding]:

@@ -1,0 +1,41 @@
+"""A shop's archive: a zip of visit files, and this document that says what they belong to."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from plentar.files.part_kind_json import PartKindJson
+from plentar.files.shapes import Strict
+from plentar.files.sheet_settings import SheetSettings
+
+FORMAT, VERSION = "plentar-shop", 1
+#: The document's name in the archive, and the folders of units and their visits.
+SHOP_NAME, UNITS, VISITS = "shop.json", "units", "visits"
+MOST_UNITS = 20_000
+Key = Annotated[
+    str, Field(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")
+]
+
+
+class ArchivedUnit(Strict):
+    """A unit: the name of its folder, where it is, and how many visits the folder holds."""
+
+    key: Key
+    place: Annotated[str, Field(max_length=200)] = ""
+    door: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    note: Annotated[str, Field(max_length=4000)] = ""
+    visits: Annotated[int, Field(ge=0)] = 0
+
+
+class ShopJson(Strict):
+    """What an archive holds. ``open_visits`` are not in it: they are not over."""
+
+    format: Literal["plentar-shop"] = "plentar-shop"
+    version: Literal[1] = 1
+    name: Annotated[str, Field(max_length=200)]
+    sheets: SheetSettings = SheetSettings()
+    part_kinds: Annotated[list[PartKindJson], Field(max_length=200)] = Field(default_factory=list)
+    units: Annotated[list[ArchivedUnit], Field(max_length=MOST_UNITS)] = Field(default_factory=list)
+    open_visits: Annotated[int, Field(ge=0)] = 0

@@ -1,0 +1,1 @@
+"""A shop's data as one archive, out and in."""

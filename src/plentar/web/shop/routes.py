@@ -1,0 +1,80 @@
+"""The shop's archive: written to a file and sent; taken in after a look at what it would change."""
+
+from __future__ import annotations
+
+import tempfile
+from typing import IO, cast
+
+from flask import Blueprint, Response, abort, render_template, request, send_file
+from pydantic import BaseModel
+
+from plentar.core.errors import BadInput
+from plentar.store.archive import Taken, read_archive, write_archive
+from plentar.web.answer import Answer
+from plentar.web.database import database
+from plentar.web.entry import parse_entry
+from plentar.web.handover.photos import most_photo_bytes
+from plentar.web.people import me, signed_in
+
+shop = Blueprint("shop", __name__, url_prefix="/shop")
+
+
+class TakeInEntry(BaseModel):
+    """Whether an archive is only looked at."""
+
+    dry: bool = False
+
+
+def _lead_only() -> None:
+    if me().role != "lead":
+        abort(403)
+
+
+@shop.get("/archive")
+@signed_in
+def show() -> Answer:
+    """What can be sent and taken in."""
+    _lead_only()
+    return _page()
+
+
+@shop.get("/archive.zip")
+@signed_in
+def send() -> Response:
+    """Everything of the shop as one archive, by way of the disk."""
+    _lead_only()
+    kept = cast(IO[bytes], tempfile.TemporaryFile())  # noqa: SIM115 (closed once it is sent)
+    write_archive(database(), me().shop_id, kept)  # type: ignore[arg-type]
+    kept.seek(0)
+    answer: Response = send_file(
+        kept, "application/zip", as_attachment=True, download_name="plentar-shop.zip", max_age=0
+    )
+    answer.call_on_close(kept.close)
+    return answer
+
+
+@shop.post("/archive")
+@signed_in
+def take_in() -> Answer:
+    """Take an archive in, or say what it would change."""
+    _lead_only()
+    dry = parse_entry(TakeInEntry, request.form).dry
+    file = request.files.get("archive")
+    try:
+        if file is None or not file.filename:
+            raise BadInput("archive", "choose an archive")
+        # Read whole before anything of it is taken in.
+        taken = read_archive(database(), me(), file.stream, most_photo_bytes(), dry=True)  # type: ignore[arg-type]
+        database().rollback()
+        if not dry:
+            file.stream.seek(0)
+            taken = read_archive(database(), me(), file.stream, most_photo_bytes())  # type: ignore[arg-type]
+            database().commit()
+    except BadInput as bad:
+        database().rollback()
+        return _page(problem=str(bad)), 422
+    return _page(taken, dry=dry)
+
+
+def _page(taken: Taken | None = None, problem: str = "", *, dry: bool = False) -> str:
+    return render_template("shop/archive.html", taken=taken, problem=problem, dry=dry)
