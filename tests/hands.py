@@ -356,6 +356,7 @@ class Touching(Hands):
         if boxes.count():
             self.page.get_by_label("Why the marked lines").fill("read by hand before")
             self.page.get_by_role("button", name="Leave the marked ones out").click()
+            expect(self.page.locator("#retest")).to_contain_text("left out")
             expect(boxes).to_have_count(0)
         self.page.locator(f"[id='outcome-{outcome}']").check()
         self.page.get_by_label("What was done and left").fill(note)

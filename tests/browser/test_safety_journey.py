@@ -58,9 +58,11 @@ def test_a_jumper_is_landed_and_taken_off_by_acts_of_their_own(page, base, on_a_
     _, bench, look = on_a_visit
     look()
     page.locator("#strip").get_by_role("button", name="Breakers off").click()
+    expect(page.locator("#strip")).to_contain_text("power off")
     page.locator("#wide-handle-lifted").click()
     expect(page.locator("#wide-handle-lifted")).to_contain_text("○ jumpers")
     page.locator("#strip").get_by_role("button", name="Power back on").click()
+    expect(page.locator("#strip")).to_contain_text("power on")
     page.locator("#wide-handle-G").click()
     expect(page.locator("#wide-handle-lifted")).to_contain_text("○ jumpers")
     page.goto(f"{base}{bench}/close")

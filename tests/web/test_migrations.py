@@ -20,6 +20,7 @@ REVISIONS = [
     "0007",
     "0008",
     "0009",
+    "0010",
 ]  # those that change a table
 
 

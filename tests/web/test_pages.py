@@ -205,8 +205,10 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     csv = owner.client.get(f"/units/{owner.unit_id}/clamp.csv?minutes=1").data
     kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
+    planned = owner.client.post("/rounds", data={"title": "All"}).location
+    round_id = planned.rsplit("/", 1)[1]
     values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
-              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part", "key": "0" * 64}  # fmt: skip
+              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part", "key": "0" * 64, "round_id": round_id}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
             "call": "W1", "action": "on", "lead_s": "5", "event": "1",

@@ -10,6 +10,7 @@ from sqlalchemy import text
 
 from plentar.store.digests import fill_missing
 from plentar.store.models import Digest
+from plentar.store.parts_on_record import watched_devices
 from plentar.store.search import Asked, _visits, board_of, find_units, find_visits
 from tests.hands import Posting
 
@@ -163,3 +164,11 @@ def test_no_query_does_without_an_index_where_it_matters(sessions):
             for large in ("digest", "digest_value"):
                 assert f"Seq Scan on {large}" not in plan, (asked, plan)
         session.rollback()
+
+
+def test_how_long_parts_last_says_so_when_it_can_not(finished, session):
+    page = finished.page("/how-long")
+    rows = {row.th.text.strip(): row.text for row in page.select("tbody tr")}
+    assert "too few replacements to say" in rows["sequencer"]
+    kinds = watched_devices(session, finished.shop_id)
+    assert {k: len(v) for k, v in kinds.items()} == {"sequencer": 4, "spdt blower relay": 2}

@@ -53,6 +53,14 @@ from plentar.core.history.series import (
     in_years,
     last_read,
 )
+from plentar.core.history.survival import (
+    LEAST_FAILURES,
+    SurvivalStep,
+    Watched,
+    enough,
+    kaplan_meier,
+    still_in_at,
+)
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
@@ -132,6 +140,7 @@ __all__ = [
     "KIT_SUPPLIES",
     "KIT_TIES",
     "KIT_VOLTS",
+    "LEAST_FAILURES",
     "MOST_ELEMENTS",
     "MOST_LINES",
     "NONE",
@@ -187,6 +196,7 @@ __all__ = [
     "Stage",
     "Step",
     "Substitute",
+    "SurvivalStep",
     "Taken",
     "Tape",
     "Timing",
@@ -196,6 +206,7 @@ __all__ = [
     "Verdict",
     "VisitOf",
     "Walk",
+    "Watched",
     "Word",
     "WorkLine",
     "WorkedOut",
@@ -218,6 +229,7 @@ __all__ = [
     "drawer",
     "dropped_volts",
     "due_at",
+    "enough",
     "faults_in_words",
     "feeder_sized",
     "fitted",
@@ -226,6 +238,7 @@ __all__ = [
     "judge",
     "judge_checked",
     "judge_reading",
+    "kaplan_meier",
     "last_read",
     "leads_in_words",
     "leads_of",
@@ -259,6 +272,7 @@ __all__ = [
     "standing",
     "state_at",
     "state_in_words",
+    "still_in_at",
     "substitute",
     "suggested",
     "suspected_stops",

@@ -102,8 +102,26 @@ class Round(Base):
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"))
     title: Mapped[str]
+    #: Of a round over one lane; empty where its units are a list.
     place: Mapped[str]
     opened_on: Mapped[date]
+    due_on: Mapped[date | None]
+
+
+class RoundUnit(Base):
+    """A unit that a planned round goes over, and who takes it."""
+
+    __tablename__ = "round_unit"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "round_id"], ["round.shop_id", "round.id"]),
+        ForeignKeyConstraint(["shop_id", "unit_id"], ["unit.shop_id", "unit.id"]),
+        ForeignKeyConstraint(["shop_id", "who"], ["account.shop_id", "account.id"]),
+        Index("round_unit_of_unit", "unit_id"),
+    )
+    round_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    who: Mapped[uuid.UUID | None]
 
 
 class Unit(Base):

@@ -323,9 +323,12 @@ def visits_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> 
 
 
 def newest_round(session: Session, shop_id: uuid.UUID) -> Round | None:
-    """The round that is on, if the shop keeps rounds."""
+    """The round over a lane that is on, if the shop keeps one."""
     return session.scalar(
-        select(Round).where(Round.shop_id == shop_id).order_by(Round.opened_on.desc()).limit(1)
+        select(Round)
+        .where(Round.shop_id == shop_id, Round.place != "")
+        .order_by(Round.opened_on.desc())
+        .limit(1)
     )
 
 

@@ -27,6 +27,7 @@ from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
+from plentar.web.rounds.routes import rounds
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
 from plentar.web.shop.routes import shop
@@ -40,7 +41,7 @@ from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
     auth, lane, units, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, search, shop, quick, pages,
+    tape, logs, clamps, search, rounds, shop, quick, pages,
 )  # fmt: skip
 
 

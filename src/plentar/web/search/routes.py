@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Annotated, Any
 from urllib.parse import urlencode
@@ -9,12 +10,22 @@ from urllib.parse import urlencode
 from flask import Blueprint, Response, render_template, request, url_for
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
-from plentar.core.door import KINDS, PARTS
+from plentar.core.door import (
+    KINDS,
+    LEAST_FAILURES,
+    PARTS,
+    SurvivalStep,
+    Watched,
+    enough,
+    kaplan_meier,
+    still_in_at,
+)
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import show as in_units
 from plentar.files.found_csv import FoundRow, found_csv
+from plentar.store.parts_on_record import watched_devices
 from plentar.store.search import MOST_ROWS, PAGE, Asked, Found, board_of, find_units, find_visits
 from plentar.web.answer import Answer
 from plentar.web.database import database
@@ -118,6 +129,38 @@ def as_csv() -> Response:
         for f in found
     ]  # fmt: skip
     return download(found_csv(rows), "visits.csv", "text/csv")
+
+
+#: The years at which the share still in is told.
+TOLD_YEARS = (1, 2, 3, 5, 10)
+
+
+@search.get("/how-long")
+@signed_in
+def parts() -> str:
+    """How long the shop's devices last, by type, from its own repairs."""
+    rows = []
+    for kind, watched in sorted(watched_devices(database(), me().shop_id).items()):
+        steps = kaplan_meier(watched)
+        told = [_still_in(steps, watched, years) for years in TOLD_YEARS] if enough(watched) else []
+        rows.append((kind, len(watched), sum(w.replaced for w in watched), told))
+    return render_template(
+        "search/parts.html",
+        rows=rows,
+        heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
+        least=LEAST_FAILURES,
+    )
+
+
+def _still_in(steps: Sequence[SurvivalStep], watched: Sequence[Watched], years: float) -> str:
+    """Such as “93 % (88 … 96), 120 at risk”; a dash past the longest that was watched."""
+    at_risk = sum(part.years >= years for part in watched)
+    step = still_in_at(steps, years)
+    if not at_risk:
+        return "—"
+    if step is None:
+        return f"all of {at_risk} at risk"
+    return f"{100 * step.still_in:.0f} % ({100 * step.low:.0f} … {100 * step.high:.0f}), {at_risk} at risk"
 
 
 @search.get("/board")

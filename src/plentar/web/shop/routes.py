@@ -3,18 +3,31 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Sequence
 from typing import IO, cast
 
-from flask import Blueprint, Response, abort, render_template, request, send_file
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
 from pydantic import BaseModel
 
 from plentar.core.errors import BadInput
 from plentar.store.archive import Taken, read_archive, write_archive
+from plentar.store.units import make_unit
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import parse_entry
 from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import me, signed_in
+from plentar.web.shop.first_day import COLUMNS, Complaint, UnitLine, read_units
+from plentar.web.units.entry import KIT_TILES
 
 shop = Blueprint("shop", __name__, url_prefix="/shop")
 
@@ -77,4 +90,36 @@ def take_in() -> Answer:
 
 
 def _page(taken: Taken | None = None, problem: str = "", *, dry: bool = False) -> str:
-    return render_template("shop/archive.html", taken=taken, problem=problem, dry=dry)
+    return render_template(
+        "shop/archive.html", taken=taken, problem=problem, dry=dry, columns=COLUMNS, kit=KIT_TILES
+    )
+
+
+@shop.post("/units")
+@signed_in
+def first_units() -> Answer:
+    """Units from a CSV file: looked at first, made when asked for, and only all of them."""
+    _lead_only()
+    dry = parse_entry(TakeInEntry, request.form).dry
+    file = request.files.get("units")
+    try:
+        if file is None or not file.filename:
+            raise BadInput("", "choose a CSV file")
+        lines, complaints = read_units(file.read())
+    except BadInput as bad:
+        return _units_page([], [Complaint(1, "", bad.reason)]), 422
+    if complaints or dry:
+        return _units_page(lines, complaints, dry=dry), 422 if complaints else 200
+    for line in lines:
+        made = make_unit(
+            database(), me().shop_id, line.unit, line.place, line.door, line.key(me().shop_id)
+        )
+        made.row.note = line.note
+    database().commit()
+    return redirect(url_for("lane.show"))
+
+
+def _units_page(
+    lines: Sequence[UnitLine], complaints: Sequence[Complaint], *, dry: bool = False
+) -> str:
+    return render_template("shop/units.html", lines=lines, complaints=complaints, dry=dry)

@@ -20,6 +20,7 @@ from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.carried import carry_over
 from plentar.store.exchange import import_visit
+from plentar.store.rounds import round_for
 from plentar.store.units import UnitRecord, find_unit, list_units, make_unit, save_plate, undo_plate
 from plentar.store.visits import newest_round, records_of_unit, start_visit, visits_of_unit
 from plentar.web.answer import Answer, render, wants_fragment
@@ -238,15 +239,21 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
         entry = parse_entry(ComplaintEntry, request.form)
     except BadInput as bad:
         return _unit_page(record, None, Form(request.form, bad)), 422
-    round_ = newest_round(database(), me().shop_id)
-    here = round_ is not None and round_.place == record.row.place
     visit = start_visit(
-        database(), record, me(), entry.complaint, round_.id if round_ and here else None,
-        entry.client_id,
-    )  # fmt: skip
+        database(), record, me(), entry.complaint, _round_of(record), entry.client_id
+    )
     carry_over(database(), visit, me())
     database().commit()
     return redirect(url_for("visits.bench", visit_id=visit.id))
+
+
+def _round_of(record: UnitRecord) -> uuid.UUID | None:
+    """The round that a visit belongs to: one that was planned over the unit, else its lane's."""
+    planned = round_for(database(), me().shop_id, record.row.id)
+    lane = planned or newest_round(database(), me().shop_id)
+    if lane is None:
+        return None
+    return lane.id if planned or lane.place == record.row.place else None
 
 
 @units.get("/<uuid:unit_id>/unit.json")

@@ -1,0 +1,1 @@
+"""Rounds over any units: planned, taken, how far they are."""

@@ -1,0 +1,99 @@
+"""Rounds: plan one, see how far it is, say who takes which."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date
+from typing import Annotated, Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from pydantic import BaseModel, BeforeValidator, Field
+
+from plentar.core.errors import BadInput
+from plentar.store.rounds import (
+    assign,
+    find_round,
+    people_of,
+    plan_round,
+    rounds_of,
+    stops_of,
+)
+from plentar.web.answer import Answer
+from plentar.web.database import database
+from plentar.web.entry import Form, parse_entry, required
+from plentar.web.people import me, signed_in
+from plentar.web.rounds.view import RoundView
+
+rounds = Blueprint("rounds", __name__, url_prefix="/rounds")
+
+
+def _empty(typed: Any) -> Any:
+    return str(typed).strip() or None
+
+
+class PlanEntry(BaseModel):
+    """A new round: over the units that fit some words, or over what an earlier one left."""
+
+    title: Annotated[str, Field(max_length=80), required("a name for it")] = ""
+    due_on: Annotated[date | None, BeforeValidator(_empty)] = None
+    words: Annotated[str, Field(max_length=200)] = ""
+    left_by: Annotated[uuid.UUID | None, BeforeValidator(_empty)] = None
+
+
+class AssignEntry(BaseModel):
+    """Who takes some of a round's units; empty for nobody."""
+
+    unit: Annotated[tuple[uuid.UUID, ...], Field(max_length=5_000)] = ()
+    who: Annotated[uuid.UUID | None, BeforeValidator(_empty)] = None
+
+
+@rounds.get("")
+@signed_in
+def show() -> str:
+    """The rounds, and a form for a new one."""
+    return _page(Form())
+
+
+def _page(form: Form) -> str:
+    return render_template(
+        "rounds/rounds.html", form=form, rounds=rounds_of(database(), me().shop_id)
+    )
+
+
+@rounds.post("")
+@signed_in
+def plan() -> Answer:
+    """Plan a round."""
+    try:
+        entry = parse_entry(PlanEntry, request.form)
+        planned = plan_round(
+            database(), me().shop_id, entry.title.strip(), entry.due_on, entry.words, entry.left_by
+        )
+    except BadInput as bad:
+        database().rollback()
+        return _page(Form(request.form, bad)), 422
+    database().commit()
+    return redirect(url_for("rounds.one", round_id=planned.id))
+
+
+@rounds.get("/<uuid:round_id>")
+@signed_in
+def one(round_id: uuid.UUID) -> str:
+    """A round's units in the order of their places, and how far it is."""
+    round_ = find_round(database(), me().shop_id, round_id)
+    people = people_of(database(), me().shop_id)
+    view = RoundView(round_, stops_of(database(), round_), people)
+    return render_template("rounds/round.html", view=view)
+
+
+@rounds.post("/<uuid:round_id>/assign")
+@signed_in
+def take(round_id: uuid.UUID) -> Answer:
+    """Somebody takes some of the units."""
+    round_ = find_round(database(), me().shop_id, round_id)
+    entry = parse_entry(AssignEntry, request.form)
+    if not entry.unit:
+        raise BadInput("unit", "mark the units first")
+    assign(database(), round_, entry.unit, entry.who)
+    database().commit()
+    return redirect(url_for("rounds.one", round_id=round_id))

@@ -1,0 +1,61 @@
+"""What a round's page shows: each unit with its state in shape and word, the minutes it usually takes."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from flask import url_for
+
+from plentar.store.models import Account, Round
+from plentar.store.rounds import RoundStop
+
+#: What a visit is taken to need where none was yet, minutes.
+USUAL_MINUTES = 45.0
+
+
+@dataclass(frozen=True, slots=True)
+class StopRow:
+    """One unit of a round."""
+
+    unit_id: uuid.UUID
+    label: str
+    place: str
+    state: str
+    href: str
+    who: str
+    minutes: str
+
+
+class RoundView:
+    """One round."""
+
+    def __init__(
+        self, round_: Round, stops: Sequence[RoundStop], people: Sequence[Account]
+    ) -> None:
+        self.round, self.stops, self.people = round_, stops, people
+        self._names = {person.id: person.name for person in people}
+
+    @property
+    def said(self) -> str:
+        """How far it is, and what is left of it in hours."""
+        done = sum(stop.done for stop in self.stops)
+        left = sum(stop.minutes or USUAL_MINUTES for stop in self.stops if not stop.done)
+        return f"{done} of {len(self.stops)} done · about {left / 60:.1f} hours left"
+
+    @property
+    def rows(self) -> list[StopRow]:
+        """The units in order of their places."""
+        return [self._row(stop) for stop in self.stops]
+
+    def _row(self, stop: RoundStop) -> StopRow:
+        state = "● done" if stop.done else "→ under way" if stop.visit_id else "○ due"
+        under_way = stop.visit_id is not None and not stop.done
+        return StopRow(
+            stop.unit_id, stop.label, stop.place, state,
+            url_for("visits.bench", visit_id=stop.visit_id) if under_way
+            else url_for("units.show", unit_id=stop.unit_id),
+            self._names.get(stop.who, "nobody yet") if stop.who else "nobody yet",
+            f"{stop.minutes:.0f} min" if stop.minutes is not None else "—",
+        )  # fmt: skip
