@@ -9,13 +9,17 @@ import zipfile
 
 import pytest
 from bs4 import BeautifulSoup
+from sqlalchemy import create_engine, text
 
-from plentar.store.accounts import find_account
+from plentar.store.accounts import find_account, make_account, make_shop
 from plentar.store.archive import read_archive, write_archive
+from plentar.store.cluster import project_cluster
+from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import SHOP, load_demo
 from plentar.store.models import Account, Shop
 from plentar.store.units import list_units
 from plentar.store.visits import records_of_unit
+from tests.conftest import HOME
 from tests.hands import Posting
 from tests.web.test_handover import picture, send_photo
 
@@ -50,19 +54,38 @@ def judged(session, shop_id) -> list[tuple]:
     return sorted(found)
 
 
+@pytest.fixture
+def own_session(database_url: str):
+    cluster = project_cluster(HOME, "test-postgres")
+    name = f"archive_{uuid.uuid4().hex[:8]}"
+    ensure_database(cluster.url("postgres"), name)
+    migrate(cluster.url(name))
+    sessions = connect(cluster.url(name))
+    with sessions() as opened:
+        yield opened
+    sessions.kw["bind"].dispose()
+    engine = create_engine(cluster.url("postgres"), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        connection.execute(text(f"drop database {name} with (force)"))
+    engine.dispose()
+
+
 @pytest.mark.slow
-def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(session, somebody):
+def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(own_session):
+    """In a database of its own."""
+    session = own_session
     load_demo(session)
     session.commit()
     shop = session.query(Shop).filter_by(name=SHOP).one()
     first = written(session, shop.id)
     assert json.loads(entries(first)["shop.json"])["open_visits"] == 1
-    empty = somebody()
-    account = find_account(session, empty.account.id)
+    empty = make_shop(session, "Empty")
+    lead = make_account(session, empty, "lead", "A Lead", "a long enough password", "lead")
+    session.commit()
+    account = find_account(session, lead.id)
     dry = read_archive(session, account, io.BytesIO(first), MOST, dry=True)
     assert dry.new["units"] == 14 and dry.new["visits"] >= 30 and not dry.known
-    before = len(list_units(session, account.shop_id))
-    assert before == 1, "nothing is changed by a look"
+    assert not list_units(session, account.shop_id), "nothing is changed by a look"
     read_archive(session, account, io.BytesIO(first), MOST)
     once = judged(session, account.shop_id)
     assert once == judged(session, shop.id)
@@ -137,10 +160,11 @@ def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(new
         assert "No units yet" in other.client.get("/").text
 
 
-def test_only_a_lead_sends_and_takes_in(somebody, session):
+def test_only_a_lead_sends_and_takes_in(somebody, sessions):
     me = somebody()
-    session.get(Account, me.account.id).role = "technician"
-    session.commit()
+    with sessions() as opened:
+        opened.get(Account, me.account.id).role = "technician"
+        opened.commit()
     for path in ("/shop/archive", "/shop/archive.zip"):
         assert me.client.get(path).status_code == 403
     assert me.client.post("/shop/archive").status_code == 403

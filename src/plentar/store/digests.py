@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import logging
 import re
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
+from pydantic import ValidationError
 from sqlalchemy import delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from plentar.core.door import Evidence, added_by, judge_checked
+from plentar.core.errors import PlentarError
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
@@ -19,6 +23,7 @@ from plentar.store.unit_words import CONFIG, unit_words, write_unit_words
 from plentar.store.units import find_unit
 from plentar.store.visits import find_visit, opener_name
 
+log = logging.getLogger(__name__)
 _WORD = re.compile(r"[\w][\w.-]*")
 #: How many visits are digested between two commits.
 AT_ONCE = 200
@@ -112,25 +117,41 @@ def fill_missing(session: Session) -> int:
         ~select(UnitWords.unit_id).where(UnitWords.unit_id == UnitRow.id).exists()
     )
     for shop_id, unit_id in session.execute(no_words).all():
-        record = find_unit(session, shop_id, unit_id)
-        write_unit_words(session, shop_id, record.row, record.unit)
+        _kept(session, f"unit {unit_id}", partial(_words_of_unit, session, shop_id, unit_id))
         found += 1
     session.commit()
-    missing = (
+    missing = session.execute(
         select(Visit.shop_id, Visit.id)
         .where(
             Visit.closed_at.is_not(None),
             ~select(Digest.visit_id).where(Digest.visit_id == Visit.id).exists(),
         )
         .order_by(Visit.started_at)
-        .limit(AT_ONCE)
-    )
-    while rows := session.execute(missing).all():
-        for shop_id, visit_id in rows:
-            write_digest(session, find_visit(session, shop_id, visit_id))
-        session.commit()
-        found += len(rows)
-    return found
+    ).all()
+    for number, (shop_id, visit_id) in enumerate(missing, start=1):
+        _kept(session, f"visit {visit_id}", partial(_digest_of, session, shop_id, visit_id))
+        if number % AT_ONCE == 0:
+            session.commit()
+    session.commit()
+    return found + len(missing)
+
+
+def _kept(session: Session, what: str, write: Callable[[], None]) -> None:
+    """What an older version let in and this one can't read keeps nobody from starting."""
+    try:
+        with session.begin_nested():
+            write()
+    except (PlentarError, ValidationError):
+        log.exception("%s can’t be digested", what)
+
+
+def _words_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> None:
+    record = find_unit(session, shop_id, unit_id)
+    write_unit_words(session, shop_id, record.row, record.unit)
+
+
+def _digest_of(session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID) -> None:
+    write_digest(session, find_visit(session, shop_id, visit_id))
 
 
 def query_of(typed: str) -> str:

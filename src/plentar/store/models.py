@@ -288,6 +288,11 @@ class OwnerLink(Base):
     revoked_at: Mapped[datetime | None]
 
 
+#: Of each unit's newest digest: it is not in service; work is open. Indexes and queries say it alike.
+NOT_IN_SERVICE = "newest and outcome <> 'in-service'"
+WORK_OPEN = "newest and work <> '[]'::jsonb"
+
+
 class Digest(Base):
     """What a finished visit is found by. Made from the visit, and made anew when it changes; ``newest``
     of its unit; ``work`` are its open lines."""
@@ -300,7 +305,8 @@ class Digest(Base):
         Index("digest_mended", "mended", postgresql_using="gin"),
         Index("digest_day", "shop_id", text("started_at desc"), "visit_id"),
         Index("digest_unit", "unit_id", text("started_at desc")),
-        Index("digest_newest", "shop_id", "outcome", postgresql_where=text("newest")),
+        Index("digest_left", "shop_id", postgresql_where=text(NOT_IN_SERVICE)),
+        Index("digest_work", "shop_id", postgresql_where=text(WORK_OPEN)),
     )
     visit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
     shop_id: Mapped[uuid.UUID]

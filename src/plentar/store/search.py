@@ -8,11 +8,19 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, func, select, text
 from sqlalchemy.orm import Session
 
 from plentar.store.digests import query_of
-from plentar.store.models import Account, Digest, DigestValue, UnitWords, Visit
+from plentar.store.models import (
+    NOT_IN_SERVICE,
+    WORK_OPEN,
+    Account,
+    Digest,
+    DigestValue,
+    UnitWords,
+    Visit,
+)
 
 #: Rows on a page, and in a file.
 PAGE, MOST_ROWS = 50, 20_000
@@ -151,10 +159,10 @@ def board_of(session: Session, shop_id: uuid.UUID) -> Board:
     newest = (
         select(Digest.unit_id, UnitWords.label, Digest.outcome, Digest.work)
         .join(UnitWords, UnitWords.unit_id == Digest.unit_id)
-        .where(Digest.shop_id == shop_id, Digest.newest)
+        .where(Digest.shop_id == shop_id)
     )
-    off = session.execute(newest.where(Digest.outcome != "in-service")).all()
-    busy = session.execute(newest.where(func.jsonb_array_length(Digest.work) > 0)).all()
+    off = session.execute(newest.where(text(NOT_IN_SERVICE))).all()
+    busy = session.execute(newest.where(text(WORK_OPEN))).all()
     work = [
         Waiting(unit_id, label, str(line["text"]), line["when"], line["due_on"], line["parts"])
         for unit_id, label, _, lines in busy

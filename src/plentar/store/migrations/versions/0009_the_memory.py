@@ -34,8 +34,13 @@ def upgrade() -> None:
     op.create_index("digest_day", "digest", ["shop_id", sa.text("started_at desc"), "visit_id"])
     op.create_index("digest_unit", "digest", ["unit_id", sa.text("started_at desc")])
     op.create_index(
-        "digest_newest", "digest", ["shop_id", "outcome"], postgresql_where=sa.text("newest")
-    )
+        "digest_left", "digest", ["shop_id"],
+        postgresql_where=sa.text("newest and outcome <> 'in-service'"),
+    )  # fmt: skip
+    op.create_index(
+        "digest_work", "digest", ["shop_id"],
+        postgresql_where=sa.text("newest and work <> '[]'::jsonb"),
+    )  # fmt: skip
     op.create_table(
         "digest_value",
         sa.Column(
