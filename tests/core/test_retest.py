@@ -40,6 +40,20 @@ def test_the_list_after_a_sequencer_is_what_it_could_have_disturbed_and_what_was
     assert not retest_lines(judge(UNIT, Visit()).evidence, 0.0), "nothing was mended"
 
 
+def test_what_other_lines_tell_is_not_asked_twice():
+    """The feed's amps under heat are those of its strips; volts at one point are read with most called."""
+    events = (
+        Reading(t_s=0.0, quantity=V, at="C1", value=200.0), Calls(t_s=5.0, calls=HEAT),
+        Reading(t_s=300.0, quantity=A, at="C1", value=21.0), Reading(t_s=310.0, quantity=A, at="E2", value=0.0),
+        Reading(t_s=320.0, quantity=V, at="C1", value=198.0), Calls(t_s=330.0, calls=frozenset()),
+        Power(t_s=600.0, state="proved-dead"), Replaced(t_s=1000.0, component="S1"),
+    )  # fmt: skip
+    lines = retest_lines(judge(UNIT, Visit(events=events)).evidence, 1000.0)
+    assert "amps C1 with G W1" not in {line.key for line in lines}
+    assert [line.key for line in lines if line.key.startswith("volts C1")] == ["volts C1 with G W1"]
+    assert "amps C1" in {line.key for line in lines}, "with nothing called it tells of all at once"
+
+
 def test_a_line_passes_by_its_reading_since_and_one_that_fails_ends_the_test():
     heat = (Power(t_s=1100.0, state="on"), Calls(t_s=1110.0, calls=HEAT))
     good = Reading(t_s=1300.0, quantity=A, at="E2", value=20.4)

@@ -225,9 +225,8 @@ class _List:
             if reading.t_s <= self.since_s and taken.point.quantities:
                 newest[reading.at, reading.quantity, reading.driven, taken.state.calls] = taken
         for (at, quantity, driven, _), taken in newest.items():
-            new_contact = taken.point.kind == "contact" and taken.point.component in self.parts
-            if self._is_ghostly(taken) or (quantity is V and new_contact):
-                continue  # a new relay's contacts are read in ohms, both ways
+            if self._is_ghostly(taken) or self._tells_again(taken):
+                continue
             said = due_of(self.evidence, taken).judge(taken.reading.value)
             if said.good is False or taken.point.component in self.found_before:
                 point = taken.point
@@ -243,6 +242,16 @@ class _List:
         new = bool({point.component, point.component.removesuffix(".line")} & self._new)
         between = point.kind.startswith("node-")
         return taken.reading.quantity is V and (between or (across and not heats and not new))
+
+    def _tells_again(self, taken: Taken) -> bool:
+        """What other lines tell: a new relay's contacts are read in ohms, both ways; what a circuit
+        draws under heat is what its strips draw, which are all on the list."""
+        point, quantity = taken.point, taken.reading.quantity
+        if point.kind == "contact":
+            return quantity is V and point.component in self.parts
+        if point.kind == "circuit" and quantity is A and taken.state.calls & self.unit.heat_calls:
+            return all(e in self.strips for e in self.unit.elements_on(point.name))
+        return False
 
     @cached_property
     def _new(self) -> frozenset[str]:
