@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from plentar.core.door import LEAST_FAILURES, Watched, enough, kaplan_meier, still_in_at
 
-#: Weeks of remission under 6-mercaptopurine, Freireich and others (1963), as every textbook has them;
+#: Weeks of remission in a trial of 1963, as textbooks of survival have them;
 #: a plus: still in remission then.
 REMISSION = "6 6 6 6+ 7 9+ 10 10+ 11+ 13 16 17+ 19+ 20+ 22 23 25+ 32+ 32+ 34+ 35+"
 
