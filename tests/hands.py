@@ -10,7 +10,7 @@ from typing import Any
 
 from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, TimeoutError, expect
 
 NOTHING: tuple[str, ...] = ()
 KIT = {"kind": "air-handler", "elements": "2", "kw": "5", "volts": "240", "circuits": "1",
@@ -253,11 +253,16 @@ class Touching(Hands):
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
         self.look_again()
         drawn = self.page.locator(f"svg.{self.form} a[id$='-{at}']")
+        pad = self.page.locator(f".pad[data-point='{at}']")
         if drawn.count():
             self.touch(at)
+            try:
+                pad.wait_for(timeout=15_000)
+            except TimeoutError:  # what was touched was just being drawn anew
+                self.touch(at)
         else:
             self.page.goto(f"{self.base}{self.bench}?at={at}")
-        expect(self.page.locator(f".pad[data-point='{at}']")).to_be_visible()
+        expect(pad).to_be_visible()
         tab = self.page.locator(".tabs").get_by_role(
             "link", name=quantity.replace("_", " "), exact=True
         )

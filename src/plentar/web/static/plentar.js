@@ -82,7 +82,10 @@ function clock(seconds) {
 // After settling, not after swapping: only then does htmx listen to what was put in.
 document.addEventListener("htmx:afterSettle", (event) => {
   settle();
-  if (event.detail.target?.id !== "alert") document.getElementById("alert").replaceChildren();
+  // What was refused stands until something else is done: the judge that comes late is no act.
+  const act = event.detail.requestConfig?.verb !== "get";
+  if (act && event.detail.target?.id !== "alert")
+    document.getElementById("alert").replaceChildren();
   const stored = document.querySelector("#verdict[data-stored]");
   if (stored) {
     const input = document.getElementById("value");
