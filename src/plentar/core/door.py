@@ -42,7 +42,7 @@ from plentar.core.handover.work import (
     standing,
     taken_over,
 )
-from plentar.core.history.drift import Forecast, Seen, Shape, Trend, trend_of
+from plentar.core.history.drift import DRIFT_WITHIN, Forecast, Seen, Shape, Trend, trend_of
 from plentar.core.history.series import (
     DAYS_A_YEAR,
     KINDS,
@@ -131,6 +131,7 @@ __all__ = [
     "ACCURACY",
     "BLOWER",
     "DAYS_A_YEAR",
+    "DRIFT_WITHIN",
     "HARM",
     "KINDS",
     "KIT_CONTROLS",

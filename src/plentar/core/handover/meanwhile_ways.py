@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.loads import load_of
 from plentar.core.meanwhile import meanwhile
 from plentar.core.parts import Element
 from plentar.core.quantity import show
@@ -57,11 +58,9 @@ def _wires(unit: Unit, elements: list[Element]) -> str:
 
 def _drawn(unit: Unit, left: list[Element]) -> str:
     """What the others draw, circuit by circuit."""
-    by_circuit: dict[str, float] = {}
-    for element in left:
-        volts = unit.circuit_by_id[element.circuit].rated_volts
-        by_circuit[element.circuit] = by_circuit.get(element.circuit, 0.0) + element.rating.amps(
-            volts
-        )
-    drawn = " and ".join(f"{show(amps, 'A')} at {name}" for name, amps in by_circuit.items())
+    off = frozenset(e.id for e in unit.elements if e not in left)
+    drawn = " and ".join(
+        f"{show(load_of(unit, unit.circuit_by_id[name], off).elements, 'A')} at {name}"
+        for name in dict.fromkeys(element.circuit for element in left)
+    )
     return f"then the others draw {drawn}"

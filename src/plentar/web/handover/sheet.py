@@ -23,10 +23,6 @@ from plentar.web.visits.view import BenchView
 
 #: Findings that are no owner's business.
 _INNER = frozenset({FindingCode.CONTRADICTION, FindingCode.HOUSE_TIME})
-#: What an owner can make something of, beside what was read.
-_READ = {
-    Quantity.AMPS: "A", Quantity.VOLTS: "V", Quantity.OHMS: "Ω", Quantity.TEMP_F: "°F", Quantity.UF: "µF",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +124,7 @@ class OwnerSheet:
             celsius = self.settings.scale == "C"
             shown = (value - 32) / 1.8 if celsius else value
             return f"{format_decimal(round(shown))} °{self.settings.scale}"
-        return f"{format_decimal(round(value, 1))} {_READ[quantity]}"
+        return f"{format_decimal(round(value, 1))} {quantity.sign}"
 
     @property
     def undone(self) -> list[tuple[str, str, str]]:

@@ -10,6 +10,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from markupsafe import Markup
 from werkzeug.datastructures import MultiDict
 
+from plentar.core.door import DRIFT_WITHIN
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS
 from plentar.core.unit import Unit
@@ -271,7 +272,9 @@ def history(unit_id: uuid.UUID) -> str:
     """Everything that was read of the unit over its visits."""
     record = _mine(unit_id)
     rows = history_rows(records_of_unit(database(), me().shop_id, record.row.id))
-    return render_template("units/history.html", record=record, rows=rows)
+    return render_template(
+        "units/history.html", record=record, rows=rows, within=f"{100 * DRIFT_WITHIN:.0f} %"
+    )
 
 
 @units.get("/<uuid:unit_id>/drawing.svg")
