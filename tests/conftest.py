@@ -163,13 +163,14 @@ def earlier(session: Session) -> Callable[[str, float], None]:
     """Moves the start of the visit at a bench back, as if so many seconds had gone by."""
 
     def move(bench: str, seconds: float) -> None:
-        session.execute(
-            text(
-                "update visit set started_at = started_at - make_interval(secs => :s)"
-                " where id = :id"
-            ),
-            {"s": seconds, "id": bench.rsplit("/", 1)[1]},
-        )
+        for table, key in (("visit", "id"), ("digest", "visit_id")):
+            session.execute(
+                text(
+                    f"update {table} set started_at = started_at - make_interval(secs => :s)"
+                    f" where {key} = :id"
+                ),
+                {"s": seconds, "id": bench.rsplit("/", 1)[1]},
+            )
         session.commit()
 
     return move

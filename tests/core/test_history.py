@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.door import Evidence, Seen, Shape, VisitOf, histories, last_read, trend_of
+from plentar.core.door import Evidence, Seen, Shape, VisitOf, histories, trend_of, visit_of
 from plentar.core.events import Calls, Power, Reading, Replaced, Visit
 from plentar.core.history.drift import DRIFT_WITHIN, WITHIN, forecast
 from plentar.core.kits import Kit, build_kit
@@ -93,7 +93,7 @@ def visit(volts: float, amps: float, *more, day: date) -> VisitOf:
         Reading(t_s=300.0, quantity=V, at="C1", value=volts),
         Reading(t_s=310.0, quantity=A, at="E1", value=amps), *more,
     )  # fmt: skip
-    return VisitOf(day, f"{day}", Evidence(UNIT, Visit(events=events)))
+    return visit_of(day, f"{day}", Evidence(UNIT, Visit(events=events)))
 
 
 def october(year: int) -> date:
@@ -106,30 +106,29 @@ def test_amps_are_laid_over_each_other_at_rated_volts():
         visit(v, 20.83 * v / 240, day=october(y))
         for y, v in ((2022, 240), (2023, 230), (2024, 250))
     ]
-    by_kind = {(h.kind, h.part): h for h in histories(visits)}
+    by_kind = {(h.kind, h.part): h for h in histories(UNIT, visits)}
     amps = by_kind["amps", "E1"]
     assert [v.added.value for v in amps.values] == pytest.approx([20.83] * 3)
     assert amps.trend.shape is Shape.STEADY
     assert by_kind["sag", "C1"].values[0].added.value == 2.0
-    assert last_read(visits)["E1", A] == (october(2024), pytest.approx(21.7, abs=0.05))
 
 
 def test_a_repair_begins_a_series_anew():
     """20.8, 19.6, 18.4: falls. With a new strip at the third visit 20.8 again: no drift, no jump."""
     falling = [visit(240, a, day=october(y)) for y, a in ((2021, 20.8), (2022, 19.6), (2023, 18.4))]
-    (amps,) = [h for h in histories(falling) if h.kind == "amps"]
+    (amps,) = [h for h in histories(UNIT, falling) if h.kind == "amps"]
     assert amps.trend.shape is Shape.DRIFT and amps.trend.per_year == pytest.approx(-1.2, abs=0.01)
     new = (Replaced(t_s=400.0, component="E1"), Reading(t_s=900.0, quantity=A, at="E1", value=20.8))
     mended = [*falling[:2], visit(240, 18.4, *new, day=october(2023))]
     later = [*mended, *(visit(240, 20.8, day=october(y)) for y in (2024, 2025))]
-    (amps,) = [h for h in histories(later) if h.kind == "amps"]
+    (amps,) = [h for h in histories(UNIT, later) if h.kind == "amps"]
     assert amps.repairs == (october(2023),) and amps.trend.shape is Shape.STEADY
     assert [v.added.value for v in amps.values] == pytest.approx([20.8, 19.6, 20.8, 20.8, 20.8])
 
 
 def test_what_says_nothing_of_a_strip_is_not_in_its_history():
     dead = visit(240, 0.0, day=october(2023))
-    without_volts = VisitOf(
+    without_volts = visit_of(
         october(2024), "x",
         Evidence(UNIT, Visit(events=(Calls(t_s=0.0, calls=HEAT), Reading(t_s=300.0, quantity=A, at="E1", value=20.8)))),
     )  # fmt: skip
@@ -137,5 +136,7 @@ def test_what_says_nothing_of_a_strip_is_not_in_its_history():
         240, 20.8, Power(t_s=600.0, state="proved-dead"),
         Reading(t_s=610.0, quantity=OHM, at="E1.in:ground", value=math.inf), day=october(2025),
     )  # fmt: skip
-    found = {(h.kind, h.part): len(h.values) for h in histories([dead, without_volts, ground])}
+    found = {
+        (h.kind, h.part): len(h.values) for h in histories(UNIT, [dead, without_volts, ground])
+    }
     assert found == {("amps", "E1"): 1, ("sag", "C1"): 2}

@@ -21,6 +21,7 @@ REVISIONS = [
     "0008",
     "0009",
     "0010",
+    "0011",
 ]  # those that change a table
 
 

@@ -30,17 +30,16 @@ from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import load_demo
 from plentar.store.demo.plates import plates
 from plentar.store.demo.rounds import ROUNDS
+from plentar.store.digests import fill_missing
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.units import find_unit, list_units
 from plentar.store.visits import (
     append_event,
     find_visit,
-    newest_round,
     records_of_unit,
     strike,
-    visits_of_round,
 )
-from plentar.web.lane.view import lane_view
+from plentar.web.lane.routes import first_page
 from tests.conftest import HOME
 
 
@@ -64,11 +63,15 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     assert load_demo(session)
     assert not load_demo(session)
     shop = session.scalar(select(Shop).where(Shop.name == "Brindlemoor Comfort"))
-    round_ = newest_round(session, shop.id)
+    fill_missing(session)
     units = list_units(session, shop.id)
     with app.test_request_context():
-        view = lane_view(units, round_, visits_of_round(session, round_), {})
-    assert [len(view.odd), len(view.even), view.others] == [7, 7, []]
+        view = first_page(session, shop.id)
+        (street,) = view.streets
+        assert [len(street.odd), len(street.even), view.others] == [7, 7, []]
+        assert {h.door for h in [*street.odd, *street.even] if h.left} == {"2", "10", "11"}
+        assert not view.call_lines, "what is under way is drawn in its street"
+    visits = {stop.unit_id: stop.visit_id for stop in view.stops}
     assert {s: n for s, _, n in view.counts} == {
         "done": 7,
         "in-progress": 1,
@@ -77,9 +80,8 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     }
     answers = {}
     for unit in units:
-        row = visits_of_round(session, round_).get(unit.row.id)
-        if row is not None:
-            record = find_visit(session, shop.id, row.id)
+        if visits[unit.row.id] is not None:
+            record = find_visit(session, shop.id, visits[unit.row.id])
             answers[unit.row.door] = judge(record.unit, record.core())
     assert set(answers) == set(ROUNDS[-1].plans)
     troubled = {door for door, answer in answers.items() if answer.findings}

@@ -19,12 +19,19 @@ Key = Annotated[
 ]
 
 
+#: What a shop calls a unit by, beside its name.
+Tag = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^,]*$")]
+MOST_TAGS, MOST_DOOR = 12, 100_000
+
+
 class ArchivedUnit(Strict):
     """A unit: the name of its folder, where it is, and how many visits the folder holds."""
 
     key: Key
     place: Annotated[str, Field(max_length=200)] = ""
-    door: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    door: Annotated[int, Field(ge=0, le=MOST_DOOR)] | None = None
+    on_site: Annotated[str, Field(max_length=120)] = ""
+    tags: Annotated[tuple[Tag, ...], Field(strict=False, max_length=MOST_TAGS)] = ()
     note: Annotated[str, Field(max_length=4000)] = ""
     visits: Annotated[int, Field(ge=0)] = 0
 

@@ -12,7 +12,7 @@ import uuid
 import zipfile
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import BinaryIO
 
 from sqlalchemy import func, select
@@ -38,7 +38,7 @@ from plentar.store.models import Unit as UnitRow
 from plentar.store.part_kinds import keep_part_kind, part_kinds_of
 from plentar.store.photos import pictures
 from plentar.store.record import VisitRecord
-from plentar.store.units import find_unit, make_unit, save_plate
+from plentar.store.units import Whereabouts, find_unit, make_unit, save_plate
 from plentar.store.visits import records_of_unit, visit_by_client
 
 #: Every entry says the same time: the archive is its content.
@@ -85,8 +85,7 @@ def _write_unit(
     for visit in closed:
         _put(archive, f"{folder}/{VISITS}/{_name(session, visit)}.json", _exported(session, visit))
     unit = ArchivedUnit(
-        key=str(row.client_id or row.id), place=row.place, door=row.door, note=row.note,
-        visits=len(closed),
+        key=str(row.client_id or row.id), visits=len(closed), **asdict(record.where),
     )  # fmt: skip
     return unit, len(visits) - len(closed)
 
@@ -174,19 +173,21 @@ def _take_unit(
             continue
         if unit_id is None:
             first = file.to_core()[0]
-            row = make_unit(session, shop_id, first, unit.place, unit.door, client_id=key).row
-            row.note, unit_id = unit.note, row.id
+            unit_id = make_unit(session, shop_id, first, _where(unit), key).row.id
         onto = find_unit(session, shop_id, unit_id)
         import_visit(session, account, file, onto, visit_key, most_photo_bytes)
         changed = True
     if dry:
         return
     if unit_id is None:
-        row = make_unit(session, shop_id, newest, unit.place, unit.door, client_id=key).row
-        row.note = unit.note
+        make_unit(session, shop_id, newest, _where(unit), key)
     elif changed:
         onto = find_unit(session, shop_id, unit_id)
         save_plate(session, onto, newest, onto.version.number)
+
+
+def _where(unit: ArchivedUnit) -> Whereabouts:
+    return Whereabouts(unit.place, unit.door, unit.on_site, unit.tags, unit.note)
 
 
 def _opened(file: BinaryIO) -> zipfile.ZipFile:

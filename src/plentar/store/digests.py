@@ -13,7 +13,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Evidence, added_by, judge_checked
+from plentar.core.door import Evidence, judge_checked, visit_of
 from plentar.core.errors import PlentarError
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
@@ -37,6 +37,7 @@ def write_digest(session: Session, record: VisitRecord) -> None:
         return
     evidence = Evidence(record.unit, record.core())
     judgement = judge_checked(record.unit, evidence.visit)
+    added = visit_of(row.started_at.date(), str(row.id), evidence)
     newer = select(Digest.visit_id).where(
         Digest.unit_id == row.unit_id, Digest.started_at > row.started_at
     )
@@ -49,7 +50,7 @@ def write_digest(session: Session, record: VisitRecord) -> None:
             visit_id=row.id, shop_id=row.shop_id, unit_id=row.unit_id, started_at=row.started_at,
             who=who, complaint=row.complaint, outcome=row.outcome, newest=newest,
             findings=sorted({str(f.code) for f in judgement.findings}),
-            mended=sorted({event.mended for event in evidence.visit.events if event.mended}),
+            mended=sorted(added.mended),
             work=list(_open_work(record)),
             words=func.to_tsvector(CONFIG, " ".join(_words(record, who))),
         )
@@ -61,8 +62,11 @@ def write_digest(session: Session, record: VisitRecord) -> None:
             "kind": a.kind,
             "part": a.part,
             "value": a.value,
+            "accuracy": a.accuracy,
+            "due_low": a.due.low,
+            "due_high": a.due.high,
         }
-        for a in added_by(evidence)
+        for a in added.added
     ]
     if values:
         session.execute(insert(DigestValue).on_conflict_do_nothing(), values)

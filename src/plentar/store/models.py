@@ -95,15 +95,13 @@ class SignInTry(Base):
 
 
 class Round(Base):
-    """A season's pass over the units of one place."""
+    """A pass over some units, such as a season's."""
 
     __tablename__ = "round"
     __table_args__ = (UniqueConstraint("shop_id", "id"), UniqueConstraint("shop_id", "title"))
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"))
     title: Mapped[str]
-    #: Of a round over one lane; empty where its units are a list.
-    place: Mapped[str]
     opened_on: Mapped[date]
     due_on: Mapped[date | None]
 
@@ -128,11 +126,18 @@ class Unit(Base):
     """An air handler at an address. What it is made of lies in its versions."""
 
     __tablename__ = "unit"
-    __table_args__ = (UniqueConstraint("shop_id", "id"), UniqueConstraint("shop_id", "client_id"))
+    __table_args__ = (
+        UniqueConstraint("shop_id", "id"),
+        UniqueConstraint("shop_id", "client_id"),
+        Index("unit_by_place", "shop_id", "place", "door", "id"),
+    )
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), index=True)
     place: Mapped[str] = mapped_column(server_default="")
     door: Mapped[int | None]
+    #: Where it is at its address, such as an attic.
+    on_site: Mapped[str] = mapped_column(server_default="")
+    tags: Mapped[list[str]] = mapped_column(ARRAY(String), server_default=text("'{}'"))
     note: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(default=now)
     #: Of the form that made it: sent twice, it makes one.
@@ -176,6 +181,8 @@ class Visit(Base):
         CheckConstraint("(closed_at is null) = (outcome is null)", name="visit_closed"),
         Index("visit_one_open", "unit_id", unique=True, postgresql_where=text("closed_at is null")),
         Index("visit_of_unit", "unit_id", text("started_at desc")),
+        Index("visit_of_round", "round_id", postgresql_where=text("round_id is not null")),
+        Index("visit_of_day", "shop_id", text("started_at desc")),
         Index("visit_open_of_shop", "shop_id", postgresql_where=text("closed_at is null")),
     )
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
@@ -300,9 +307,9 @@ class Digest(Base):
     __tablename__ = "digest"
     __table_args__ = (
         ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
-        Index("digest_words", "words", postgresql_using="gin"),
-        Index("digest_findings", "findings", postgresql_using="gin"),
-        Index("digest_mended", "mended", postgresql_using="gin"),
+        Index("digest_words", "shop_id", "words", postgresql_using="gin"),
+        Index("digest_findings", "shop_id", "findings", postgresql_using="gin"),
+        Index("digest_mended", "shop_id", "mended", postgresql_using="gin"),
         Index("digest_day", "shop_id", text("started_at desc"), "visit_id"),
         Index("digest_unit", "unit_id", text("started_at desc")),
         Index("digest_left", "shop_id", postgresql_where=text(NOT_IN_SERVICE)),
@@ -323,7 +330,8 @@ class Digest(Base):
 
 
 class DigestValue(Base):
-    """One value that a finished visit adds to its unit's history."""
+    """One value that a finished visit adds to its unit's history, with its meter's accuracy there and
+    what was due."""
 
     __tablename__ = "digest_value"
     __table_args__ = (Index("digest_value_beyond", "shop_id", "kind", "value"),)
@@ -334,6 +342,9 @@ class DigestValue(Base):
     part: Mapped[str] = mapped_column(primary_key=True)
     shop_id: Mapped[uuid.UUID]
     value: Mapped[float]
+    accuracy: Mapped[float]
+    due_low: Mapped[float]
+    due_high: Mapped[float]
 
 
 class UnitWords(Base):
@@ -342,7 +353,7 @@ class UnitWords(Base):
     __tablename__ = "unit_words"
     __table_args__ = (
         ForeignKeyConstraint(["shop_id", "unit_id"], ["unit.shop_id", "unit.id"]),
-        Index("unit_words_words", "words", postgresql_using="gin"),
+        Index("unit_words_words", "shop_id", "words", postgresql_using="gin"),
         Index("unit_words_label", "shop_id", "label"),
     )
     unit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
@@ -25,16 +25,18 @@ LONGEST_MINUTES = 240.0
 
 @dataclass(frozen=True, slots=True)
 class RoundStop:
-    """One unit of a round: where it is, who takes it, its visit on this round, and how many minutes its
-    visits have taken (the median; None where there was none)."""
+    """One unit of a round: where it is, who takes it, and its visit on this round with what it has left
+    to follow."""
 
     unit_id: uuid.UUID
     label: str
     place: str
+    door: int | None
     who: uuid.UUID | None
-    visit_id: uuid.UUID | None
-    done: bool
-    minutes: float | None
+    visit_id: uuid.UUID | None = None
+    begun_at: datetime | None = None
+    done: bool = False
+    follow_up: str = ""
 
 
 def plan_round(
@@ -60,7 +62,7 @@ def plan_round(
     taken = select(Round.id).where(Round.shop_id == shop_id, Round.title == title)
     if session.scalar(taken) is not None:
         raise BadInput("title", "there is a round of that name")
-    planned = Round(shop_id=shop_id, title=title, place="", opened_on=date.today(), due_on=due_on)
+    planned = Round(shop_id=shop_id, title=title, opened_on=date.today(), due_on=due_on)
     session.add(planned)
     session.flush()
     rows = [{"round_id": planned.id, "unit_id": u, "shop_id": shop_id} for u in unit_ids]
@@ -96,27 +98,10 @@ def rounds_of(session: Session, shop_id: uuid.UUID) -> list[tuple[Round, int, in
 
 def stops_of(session: Session, round_: Round) -> list[RoundStop]:
     """The units of a round in the order of their places."""
-    minutes = (
-        select(
-            func.percentile_cont(0.5).within_group(
-                func.least(
-                    func.extract("epoch", Visit.closed_at - Visit.started_at) / 60, LONGEST_MINUTES
-                )
-            )
-        )
-        .where(Visit.unit_id == RoundUnit.unit_id, Visit.closed_at.is_not(None))
-        .correlate(RoundUnit)
-        .scalar_subquery()
-    )
     rows = session.execute(
         select(
-            RoundUnit.unit_id,
-            UnitWords.label,
-            UnitRow.place,
-            RoundUnit.who,
-            Visit.id,
-            Visit.closed_at,
-            minutes,
+            RoundUnit.unit_id, UnitWords.label, UnitRow.place, UnitRow.door, RoundUnit.who, Visit.id,
+            Visit.started_at, Visit.closed_at, Visit.follow_up,
         )
         .join(UnitRow, UnitRow.id == RoundUnit.unit_id)
         .join(UnitWords, UnitWords.unit_id == RoundUnit.unit_id)
@@ -125,15 +110,28 @@ def stops_of(session: Session, round_: Round) -> list[RoundStop]:
         )
         .where(RoundUnit.round_id == round_.id)
         .order_by(UnitRow.place, UnitRow.door, UnitWords.label, Visit.started_at.desc())
-    )
+    )  # fmt: skip
     found: dict[uuid.UUID, RoundStop] = {}
-    for unit_id, label, place, who, visit_id, closed_at, took in rows:
+    for unit_id, label, place, door, who, visit_id, begun_at, closed_at, follow_up in rows:
+        done = closed_at is not None
         stop = RoundStop(
-            unit_id, label, place, who, visit_id, closed_at is not None,
-            None if took is None else float(took),
-        )  # fmt: skip
+            unit_id, label, place, door, who, visit_id, begun_at, done, follow_up or ""
+        )
         found.setdefault(unit_id, stop)
     return list(found.values())
+
+
+def minutes_of(session: Session, round_: Round) -> dict[uuid.UUID, float]:
+    """How many minutes the finished visits of a round's units have taken, the median of each unit's."""
+    took = func.extract("epoch", Visit.closed_at - Visit.started_at) / 60
+    middle = func.percentile_cont(0.5).within_group(func.least(took, LONGEST_MINUTES))
+    rows = session.execute(
+        select(Visit.unit_id, middle)
+        .join(RoundUnit, RoundUnit.unit_id == Visit.unit_id)
+        .where(RoundUnit.round_id == round_.id, Visit.closed_at.is_not(None))
+        .group_by(Visit.unit_id)
+    )
+    return {unit_id: float(minutes) for unit_id, minutes in rows}
 
 
 def assign(
@@ -158,14 +156,17 @@ def people_of(session: Session, shop_id: uuid.UUID) -> Sequence[Account]:
 
 
 def round_for(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> Round | None:
-    """The newest planned round that goes over a unit and has no finished visit of it yet."""
-    done = select(Visit.id).where(
-        Visit.round_id == Round.id, Visit.unit_id == unit_id, Visit.closed_at.is_not(None)
-    )
-    return session.scalar(
+    """The newest round that goes over a unit; none where its visit there is finished."""
+    newest = session.scalar(
         select(Round)
         .join(RoundUnit, RoundUnit.round_id == Round.id)
-        .where(Round.shop_id == shop_id, RoundUnit.unit_id == unit_id, ~done.exists())
-        .order_by(Round.opened_on.desc())
+        .where(Round.shop_id == shop_id, RoundUnit.unit_id == unit_id)
+        .order_by(Round.opened_on.desc(), Round.title.desc())
         .limit(1)
     )
+    if newest is None:
+        return None
+    done = select(Visit.id).where(
+        Visit.round_id == newest.id, Visit.unit_id == unit_id, Visit.closed_at.is_not(None)
+    )
+    return None if session.scalar(done.limit(1)) else newest

@@ -15,15 +15,16 @@ from plentar.store.digests import query_of
 from plentar.store.models import (
     NOT_IN_SERVICE,
     WORK_OPEN,
-    Account,
     Digest,
     DigestValue,
     UnitWords,
-    Visit,
 )
+from plentar.store.visits import CallRow, calls_of
 
 #: Rows on a page, and in a file.
 PAGE, MOST_ROWS = 50, 20_000
+#: Units on each list of the board; it says when there are more.
+MOST_ON_BOARD = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,25 +143,20 @@ class Waiting:
 class Board:
     """What a lead looks at: visits that are open, units that are not in service, work by its day."""
 
-    open_visits: tuple[tuple[uuid.UUID, str, str, datetime], ...]
+    open_visits: tuple[CallRow, ...]
     left_off: tuple[Waiting, ...]
     work: tuple[Waiting, ...]
 
 
 def board_of(session: Session, shop_id: uuid.UUID) -> Board:
-    """The board as it stands: of each unit its newest finished visit counts."""
-    opened = session.execute(
-        select(Visit.id, UnitWords.label, Account.name, Visit.started_at)
-        .join(UnitWords, UnitWords.unit_id == Visit.unit_id)
-        .join(Account, Account.id == Visit.opened_by)
-        .where(Visit.shop_id == shop_id, Visit.closed_at.is_(None))
-        .order_by(Visit.started_at)
-    ).all()
+    """The board as it stands: of each unit its newest finished visit counts, and of a list too long for
+    a board the newest."""
     newest = (
         select(Digest.unit_id, UnitWords.label, Digest.outcome, Digest.work)
         .join(UnitWords, UnitWords.unit_id == Digest.unit_id)
         .where(Digest.shop_id == shop_id)
     )
+    newest = newest.order_by(Digest.started_at.desc()).limit(MOST_ON_BOARD)
     off = session.execute(newest.where(text(NOT_IN_SERVICE))).all()
     busy = session.execute(newest.where(text(WORK_OPEN))).all()
     work = [
@@ -171,7 +167,7 @@ def board_of(session: Session, shop_id: uuid.UUID) -> Board:
     order = {"now": 0, "soon": 1, "offer": 2}
     work.sort(key=lambda w: (w.due_on or "9999", order.get(w.when, 3), w.label))
     return Board(
-        tuple((a, b, c, d) for a, b, c, d in opened),
+        tuple(reversed(calls_of(session, shop_id))),
         tuple(Waiting(unit_id, label, outcome) for unit_id, label, outcome, _ in off),
         tuple(work),
     )

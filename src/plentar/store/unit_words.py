@@ -29,7 +29,8 @@ def unit_words(unit: Unit) -> Iterator[str]:
 
 def write_unit_words(session: Session, shop_id: uuid.UUID, row: UnitRow, unit: Unit) -> None:
     """What a unit is found by, in the place of what there was."""
-    words = " ".join([*unit_words(unit), row.place, row.note, str(row.door or "")])
+    where = (row.place, str(row.door or ""), row.on_site, *row.tags, row.note)
+    words = " ".join([*unit_words(unit), *where])
     values = {"label": unit.label or unit.id, "words": func.to_tsvector(CONFIG, words)}
     session.execute(
         insert(UnitWords)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection
+from dataclasses import asdict, dataclass, fields, replace
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -14,8 +15,8 @@ from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.store.errors import Conflict, NotFound
+from plentar.store.models import RoundUnit, UnitVersion, Visit
 from plentar.store.models import Unit as UnitRow
-from plentar.store.models import UnitVersion, Visit
 from plentar.store.unit_words import write_unit_words
 
 #: About what a unit of a few elements takes, its look-ups included.
@@ -30,17 +31,34 @@ class UnitRecord:
     version: UnitVersion
     unit: Unit
 
+    @property
+    def where(self) -> Whereabouts:
+        """Where it is."""
+        known = {f.name: getattr(self.row, f.name) for f in fields(Whereabouts)}
+        return Whereabouts(**known | {"tags": tuple(self.row.tags)})
+
+
+@dataclass(frozen=True, slots=True)
+class Whereabouts:
+    """Where a unit is: its street or site, its door, where it is at its address; and what a shop calls
+    it by beside its name."""
+
+    place: str = ""
+    door: int | None = None
+    on_site: str = ""
+    tags: tuple[str, ...] = ()
+    note: str = ""
+
 
 def make_unit(
     session: Session,
     shop_id: uuid.UUID,
     unit: Unit,
-    place: str = "",
-    door: int | None = None,
+    where: Whereabouts = Whereabouts(),
     client_id: uuid.UUID | None = None,
 ) -> UnitRecord:
     """Store a new unit with its first version; the same client's id again is the same unit."""
-    row = UnitRow(shop_id=shop_id, place=place, door=door, client_id=client_id)
+    row = UnitRow(shop_id=shop_id, client_id=client_id, **asdict(where))
     try:
         with session.begin_nested():
             session.add(row)
@@ -52,6 +70,14 @@ def make_unit(
     session.flush()
     write_unit_words(session, shop_id, row, unit)
     return UnitRecord(row, version, unit)
+
+
+def move_unit(session: Session, record: UnitRecord, where: Whereabouts) -> None:
+    """Say where a unit is, in the place of what was said before."""
+    for name, value in asdict(where).items():
+        setattr(record.row, name, value)
+    session.flush()
+    write_unit_words(session, record.row.shop_id, record.row, record.unit)
 
 
 def find_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> UnitRecord:
@@ -69,25 +95,36 @@ def find_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> UnitR
     return UnitRecord(row, version, checked_plate(version))
 
 
-def list_units(session: Session, shop_id: uuid.UUID) -> list[UnitRecord]:
-    """All units of the shop with their newest versions, by place and door."""
+def list_units(
+    session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID] | None = None
+) -> list[UnitRecord]:
+    """Units of the shop with their newest versions, by place and door: some, or all of them."""
     newest = (
-        select(UnitVersion.unit_id, func.max(UnitVersion.number).label("number"))
-        .where(UnitVersion.shop_id == shop_id)
-        .group_by(UnitVersion.unit_id)
-        .subquery()
-    )
-    rows = session.execute(
         select(UnitRow, UnitVersion)
         .join(UnitVersion, UnitVersion.unit_id == UnitRow.id)
-        .join(
-            newest,
-            (newest.c.unit_id == UnitVersion.unit_id) & (newest.c.number == UnitVersion.number),
-        )
         .where(UnitRow.shop_id == shop_id)
-        .order_by(UnitRow.place, UnitRow.door, UnitRow.created_at)
+        .ext(distinct_on(UnitRow.id))
+        .order_by(UnitRow.id, UnitVersion.number.desc())
     )
-    return [UnitRecord(row, version, checked_plate(version)) for row, version in rows]
+    if unit_ids is not None:
+        newest = newest.where(UnitRow.id.in_(unit_ids))
+    found = [UnitRecord(row, ver, checked_plate(ver)) for row, ver in session.execute(newest)]
+    return sorted(found, key=lambda r: (r.row.place, r.row.door or 0, r.row.created_at))
+
+
+def units_off_round(
+    session: Session, shop_id: uuid.UUID, round_id: uuid.UUID | None, most: int
+) -> tuple[list[uuid.UUID], int]:
+    """The first units, by place and door, that a round does not go over (all where none is given), and
+    how many there are in all."""
+    query = select(UnitRow.id, func.count().over()).where(UnitRow.shop_id == shop_id)
+    if round_id is not None:
+        on_it = select(RoundUnit.unit_id).where(RoundUnit.round_id == round_id)
+        query = query.where(UnitRow.id.not_in(on_it))
+    rows = session.execute(
+        query.order_by(UnitRow.place, UnitRow.door, UnitRow.id).limit(most)
+    ).all()
+    return [unit_id for unit_id, _ in rows], rows[0][1] if rows else 0
 
 
 def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: int) -> UnitRecord:

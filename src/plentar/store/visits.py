@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
-from dataclasses import replace
-from datetime import timedelta
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
 from sqlalchemy import bindparam, func, select, text, update
-from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on, insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -25,7 +25,16 @@ from plentar.files.visit_json import (
 )
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
-from plentar.store.models import Account, Round, UnitVersion, Visit, VisitEvent, VisitNote, now
+from plentar.store.models import (
+    Account,
+    Digest,
+    UnitVersion,
+    UnitWords,
+    Visit,
+    VisitEvent,
+    VisitNote,
+    now,
+)
 from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
 from plentar.store.units import UnitRecord, checked_version
 
@@ -158,6 +167,27 @@ def records_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) ->
         )
         found.append(VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes))
     return found
+
+
+def read_before(
+    session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID, before: datetime, at: str
+) -> Iterator[VisitRecord]:
+    """The finished visits of a unit before a time on which somebody read at a point, the newest first,
+    each fetched when it is asked for."""
+    visits = session.scalars(
+        select(Visit.id)
+        .where(
+            Visit.unit_id == unit_id,
+            Visit.started_at < before,
+            Visit.closed_at.is_not(None),
+            select(VisitEvent.id)
+            .where(VisitEvent.visit_id == Visit.id, VisitEvent.body["at"].astext == at)
+            .exists(),
+        )
+        .order_by(Visit.started_at.desc())
+    ).all()
+    for visit_id in visits:
+        yield find_visit(session, shop_id, visit_id)
 
 
 def append_event(
@@ -322,23 +352,14 @@ def visits_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> 
     ).all()
 
 
-def newest_round(session: Session, shop_id: uuid.UUID) -> Round | None:
-    """The round over a lane that is on, if the shop keeps one."""
-    return session.scalar(
-        select(Round)
-        .where(Round.shop_id == shop_id, Round.place != "")
-        .order_by(Round.opened_on.desc())
-        .limit(1)
-    )
-
-
-def left_over(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, Visit]:
-    """The newest finished visit of each unit that it left off, disabled, or to be followed up."""
+def left_over(
+    session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]
+) -> dict[uuid.UUID, Visit]:
+    """Of some units the newest finished visit that left one off, disabled, or to be followed up."""
     newest = (
         select(Visit)
-        .where(Visit.shop_id == shop_id, Visit.closed_at.is_not(None))
-        .ext(distinct_on(Visit.unit_id))
-        .order_by(Visit.unit_id, Visit.started_at.desc())
+        .join(Digest, Digest.visit_id == Visit.id)
+        .where(Visit.shop_id == shop_id, Digest.unit_id.in_(unit_ids), Digest.newest)
     )
     return {
         row.unit_id: row
@@ -347,11 +368,36 @@ def left_over(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, Visit]:
     }
 
 
-def visits_of_round(session: Session, round_: Round) -> dict[uuid.UUID, Visit]:
-    """The newest visit of each unit in a round, by unit."""
-    rows = session.scalars(
-        select(Visit)
-        .where(Visit.shop_id == round_.shop_id, Visit.round_id == round_.id)
-        .order_by(Visit.started_at)
-    )
-    return {row.unit_id: row for row in rows}
+@dataclass(frozen=True, slots=True)
+class CallRow:
+    """A visit that is open, or was begun since some time: at which unit, by whom, what about."""
+
+    visit_id: uuid.UUID
+    unit_id: uuid.UUID
+    label: str
+    who: str
+    complaint: str | None
+    started_at: datetime
+    closed_at: datetime | None
+    round_id: uuid.UUID | None
+
+
+def calls_of(
+    session: Session, shop_id: uuid.UUID, since: datetime | None = None, most: int = 100
+) -> list[CallRow]:
+    """The open visits, and those begun since a time if one is given; the newest first."""
+    query = (
+        select(
+            Visit.id, Visit.unit_id, UnitWords.label, Account.name, Visit.complaint, Visit.started_at,
+            Visit.closed_at, Visit.round_id,
+        )
+        .join(UnitWords, UnitWords.unit_id == Visit.unit_id)
+        .join(Account, Account.id == Visit.opened_by)
+        .where(Visit.shop_id == shop_id)
+        .order_by(Visit.started_at.desc())
+        .limit(most)
+    )  # fmt: skip
+    asked = [query.where(Visit.closed_at.is_(None))]
+    if since is not None:
+        asked.append(query.where(Visit.started_at >= since, Visit.closed_at.is_not(None)))
+    return [CallRow(*row) for one in asked for row in session.execute(one)]

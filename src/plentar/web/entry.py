@@ -56,6 +56,12 @@ def required(complaint: str) -> BeforeValidator:
     return BeforeValidator(check)
 
 
+def _none(typed: Any) -> Any:
+    return str(typed).strip() or None
+
+
+#: Around a type that may be None: nothing typed is None.
+empty_as_none = BeforeValidator(_none)
 #: A number as people type it: comma or point, prefixes, ``OL``.
 Number = Annotated[float, BeforeValidator(_number)]
 #: Terminals, separated by commas.

@@ -34,13 +34,14 @@ from plentar.web.shop.routes import shop
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
 from plentar.web.tape.routes import tape
+from plentar.web.units.places import places
 from plentar.web.units.routes import units
 from plentar.web.visits.guided_routes import guided
 from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
-    auth, lane, units, visits, devices, kinds, guided, work, handover, photos, reports, owner,
+    auth, lane, units, places, visits, devices, kinds, guided, work, handover, photos, reports, owner,
     tape, logs, clamps, search, rounds, shop, quick, pages,
 )  # fmt: skip
 

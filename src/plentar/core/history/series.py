@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -16,6 +16,7 @@ from plentar.core.rise import measured_rise
 from plentar.core.shown_by_meter import accuracy_of
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
+from plentar.core.unit import Unit
 
 A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
 DAYS_A_YEAR = 365.2425
@@ -60,11 +61,13 @@ class Added:
 
 @dataclass(frozen=True, slots=True)
 class VisitOf:
-    """A visit for the history: its day, what it is known by, and what was read on it."""
+    """A visit for the history: its day, what it is known by, the values that it added and what was
+    mended on it."""
 
     day: date
     key: str
-    evidence: Evidence
+    added: tuple[Added, ...]
+    mended: frozenset[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,21 +101,30 @@ class History:
         return self.trend.shape in (Shape.DRIFT, Shape.JUMP)
 
 
-def histories(visits: Sequence[VisitOf]) -> tuple[History, ...]:
+def visit_of(day: date, key: str, evidence: Evidence) -> VisitOf:
+    """A visit by what was read and done on it."""
+    mended = frozenset(event.mended for event in evidence.visit.events if event.mended)
+    return VisitOf(day, key, tuple(added_by(evidence)), mended)
+
+
+def histories(unit: Unit, visits: Sequence[VisitOf]) -> tuple[History, ...]:
     """The series of a unit, those that drift first. Visits come oldest first."""
     placed: dict[tuple[str, str], list[Placed]] = {}
     for visit in visits:
-        for added in added_by(visit.evidence):
+        for added in visit.added:
             placed.setdefault((added.kind, added.part), []).append(
                 Placed(visit.day, visit.key, added)
             )
-    found = [_history(kind, part, values, visits) for (kind, part), values in placed.items()]
+    found = [_history(unit, *which, values, visits) for which, values in placed.items()]
     order = list(KINDS)
     return tuple(sorted(found, key=lambda h: (not h.drifts, order.index(h.kind), h.part)))
 
 
-def _history(kind: str, part: str, values: Sequence[Placed], visits: Sequence[VisitOf]) -> History:
-    repairs = tuple(v.day for v in visits if _mends(v.evidence, kind, part))
+def _history(
+    unit: Unit, kind: str, part: str, values: Sequence[Placed], visits: Sequence[VisitOf]
+) -> History:
+    own = _mended_with(unit, kind, part)
+    repairs = tuple(visit.day for visit in visits if own & visit.mended)
     since = max(repairs, default=date.min)
     new = [v for v in values if v.day >= since]
     due = new[-1].added.due if new else Band(-math.inf, math.inf)
@@ -125,9 +137,8 @@ def in_years(day: date) -> float:
     return day.toordinal() / DAYS_A_YEAR + 1
 
 
-def _mends(evidence: Evidence, kind: str, part: str) -> bool:
-    """The visit mended what the series is of: the part, its device, or the feed of what sags."""
-    unit = evidence.unit
+def _mended_with(unit: Unit, kind: str, part: str) -> set[str]:
+    """What begins the series anew when it is mended: the part, its device, or the feed of what sags."""
     own = {part}
     if control := unit.control_of_switch.get(part):
         own.add(control.id)
@@ -137,7 +148,7 @@ def _mends(evidence: Evidence, kind: str, part: str) -> bool:
         own |= {f"{part}.line", f"{part}.l1", f"{part}.l2"}
     if kind == "uf":
         own |= {"blower"}
-    return any(event.mended in own for event in evidence.visit.events if event.mended)
+    return own
 
 
 def added_by(evidence: Evidence) -> Iterator[Added]:
@@ -276,14 +287,3 @@ def _control(evidence: Evidence) -> Iterator[Added]:
     read = [t for t in evidence.at("R", A) if heat and heat <= t.state.calls]
     if read:
         yield _as_read(evidence, "control", "R", read[-1])
-
-
-def last_read(visits: Iterable[VisitOf]) -> dict[tuple[str, Quantity], tuple[date, float]]:
-    """What was read last at each point, of visits that come oldest first."""
-    found: dict[tuple[str, Quantity], tuple[date, float]] = {}
-    for visit in visits:
-        for taken in visit.evidence.taken:
-            if taken.counts:
-                reading = taken.reading
-                found[reading.at, reading.quantity] = (visit.day, reading.value)
-    return found

@@ -22,8 +22,8 @@ from plentar.store.accounts import SignedIn, find_account, make_account, make_sh
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench
 from plentar.store.demo.rounds import PLATE_CHANGED_AFTER, ROUNDS, Plan, YearlyRound
-from plentar.store.models import Account, Round, Shop, VisitEvent, VisitNote, now
-from plentar.store.units import UnitRecord, list_units, make_unit, save_plate
+from plentar.store.models import Account, Round, RoundUnit, Shop, VisitEvent, VisitNote, now
+from plentar.store.units import UnitRecord, Whereabouts, list_units, make_unit, save_plate
 from plentar.store.visits import start_visit
 
 SHOP = "Brindlemoor Comfort"
@@ -57,7 +57,7 @@ def load_demo(session: Session) -> bool:
         for login, name, role in PEOPLE:
             make_account(session, shop, login, name, PASSWORD, role)
         for door, unit in plates().items():
-            make_unit(session, shop.id, _as_hung(door, unit), PLACE, door)
+            make_unit(session, shop.id, _as_hung(door, unit), Whereabouts(PLACE, door))
     people = {
         account.login: find_account(session, account.id)
         for account in session.scalars(select(Account).where(Account.shop_id == shop.id))
@@ -85,12 +85,14 @@ def _round(
     session: Session, shop: Shop, people: dict[str, SignedIn | None], yearly: YearlyRound
 ) -> None:
     opened = Round(
-        shop_id=shop.id, title=yearly.title, place=PLACE, opened_on=yearly.opened_on
-    )  # fmt: skip
+        shop_id=shop.id, title=yearly.title, opened_on=yearly.opened_on, due_on=yearly.due_on
+    )
     session.add(opened)
     session.flush()
     for record in list_units(session, shop.id):
         door = record.row.door or 0
+        if record.row.place == PLACE:
+            session.add(RoundUnit(round_id=opened.id, unit_id=record.row.id, shop_id=shop.id))
         if record.row.place == PLACE and door in yearly.plans:
             plan = yearly.plans[door]
             _visit(session, record, people[plan.who], opened, plan)

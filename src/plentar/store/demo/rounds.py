@@ -33,6 +33,7 @@ class YearlyRound:
 
     title: str
     opened_on: date
+    due_on: date
     plans: dict[int, Plan]
 
 
@@ -41,7 +42,7 @@ def _sound(day: int, who: str, volts: float = 240.0) -> Plan:
 
 
 ROUNDS = (
-    YearlyRound("October 2024", date(2024, 10, 7), {
+    YearlyRound("October 2024", date(2024, 10, 7), date(2024, 10, 25), {
         1: _sound(7, "tobias", 241),
         2: Plan(7, "tobias", Condition(acts={"S1.2": 0.62})),
         3: Plan(8, "wen", Condition(idle_volts=241, pole_volts=0.05)),
@@ -57,7 +58,7 @@ ROUNDS = (
         13: _sound(15, "ines", 240),
         14: _sound(16, "tobias", 239),
     }),
-    YearlyRound("October 2025", date(2025, 10, 6), {
+    YearlyRound("October 2025", date(2025, 10, 6), date(2025, 10, 24), {
         1: _sound(6, "tobias", 242),
         2: Plan(
             6, "tobias", Condition(acts={"S1.2": 0.93}),
@@ -94,7 +95,7 @@ ROUNDS = (
         13: _sound(14, "ines", 241),
         14: _sound(15, "tobias", 240),
     }),
-    YearlyRound("October 2026", date(2026, 10, 5), {
+    YearlyRound("October 2026", date(2026, 10, 5), date(2026, 10, 30), {
         1: _sound(5, "tobias", 242),
         2: Plan(
             5, "tobias", Condition(acts={"S1.2": 1.4}),

@@ -14,13 +14,11 @@ from plentar.core.parts import Circuit
 from plentar.core.quantity import minutes, show
 from plentar.drawing.standalone import standalone
 from plentar.store.record import VisitRecord
-from plentar.store.visits import records_of_unit
-from plentar.web.database import database
 from plentar.web.drawings import svg_address
 from plentar.web.handover.view import HandoverView, RetestRow
 from plentar.web.showing import day, day_and_time, verdict
 from plentar.web.tape.view import TapeView
-from plentar.web.units.history import drifts_in_words
+from plentar.web.units.history import drifts_in_words, history_at
 from plentar.web.visits.circuits import CircuitCard, circuit_cards
 from plentar.web.visits.guided import TestView
 from plentar.web.visits.log_rows import LogRow, readings_of
@@ -100,8 +98,7 @@ class ReportView:
     @cached_property
     def moves(self) -> list[str]:
         """What moves over the visits up to this one."""
-        records = records_of_unit(database(), self.row.shop_id, self.row.unit_id)
-        return drifts_in_words([r for r in records if r.row.started_at <= self.row.started_at])
+        return drifts_in_words(history_at(self.bench.record))
 
     @property
     def times(self) -> list[str]:

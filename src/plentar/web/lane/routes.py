@@ -1,14 +1,20 @@
-"""The first page: the round on its lane, and units elsewhere."""
+"""The first page: calls, the round that is on, units of no round."""
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template
+import uuid
 
-from plentar.store.units import list_units
-from plentar.store.visits import left_over, newest_round, visits_of_round
+from flask import Blueprint, render_template
+from sqlalchemy.orm import Session
+
+from plentar.store.models import now
+from plentar.store.rounds import rounds_of, stops_of
+from plentar.store.units import list_units, units_off_round
+from plentar.store.visits import calls_of, left_over
 from plentar.web.database import database
-from plentar.web.lane.view import lane_view
+from plentar.web.lane.view import MOST_DRAWN, MOST_LISTED, FirstPage
 from plentar.web.people import me, signed_in
+from plentar.web.showing import local
 
 lane = Blueprint("lane", __name__)
 
@@ -16,9 +22,20 @@ lane = Blueprint("lane", __name__)
 @lane.get("/")
 @signed_in
 def show() -> str:
-    """Units by what this round has done with them."""
-    session, shop_id = database(), me().shop_id
-    round_ = newest_round(session, shop_id)
-    visits = visits_of_round(session, round_) if round_ else {}
-    view = lane_view(list_units(session, shop_id), round_, visits, left_over(session, shop_id))
-    return render_template("lane/lane.html", view=view)
+    """What is to be done, and where."""
+    return render_template("lane/lane.html", view=first_page(database(), me().shop_id))
+
+
+def first_page(session: Session, shop_id: uuid.UUID) -> FirstPage:
+    """Of the whole shop only what the page draws is read."""
+    today = local(now()).replace(hour=0, minute=0, second=0, microsecond=0)
+    rounds = rounds_of(session, shop_id)
+    stops = stops_of(session, rounds[0][0]) if rounds else []
+    on = rounds[0][0].id if rounds else None
+    loose, in_all = units_off_round(session, shop_id, on, MOST_LISTED)
+    shown = [stop.unit_id for stop in stops[:MOST_DRAWN]] + loose
+    units = {record.row.id: record for record in list_units(session, shop_id, shown)}
+    return FirstPage(
+        calls_of(session, shop_id, today), rounds, stops, loose, in_all, units,
+        left_over(session, shop_id, shown),
+    )  # fmt: skip

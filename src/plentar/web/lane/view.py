@@ -1,19 +1,23 @@
-"""What the lane page shows: houses in two facing rows, and their status from the visits."""
+"""What the first page shows of a shop of any shape: calls under way, the round that is on with its
+streets drawn where the doors make one, and units of no round."""
 
 from __future__ import annotations
 
 import uuid
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from itertools import groupby
 
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.events import OUTCOMES
+from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.core.unit import Unit
 from plentar.store.models import Round, Visit
+from plentar.store.rounds import RoundStop
 from plentar.store.units import UnitRecord
+from plentar.store.visits import CallRow
 from plentar.web.showing import local
 
 STATUSES = {
@@ -22,6 +26,9 @@ STATUSES = {
     "follow-up": "follow-up",
     "done": "done",
 }
+#: How many of a round's units the page draws, and how many of no round it lists; the rest is a touch
+#: away. A street has so many houses at least.
+MOST_DRAWN, MOST_LISTED, LEAST_HOUSES = 120, 60, 4
 
 _MARKS = {
     "done": '<path d="M3 3v14M17 3v14"/><circle class="solid" cx="10" cy="10" r="3.6"/>',
@@ -50,66 +57,143 @@ class House:
 
 
 @dataclass(frozen=True, slots=True)
-class LaneView:
-    """The page: two facing rows of a place, the rest as a list."""
+class Street:
+    """The round's units at one place: two facing rows where each has a door of its own, else a list."""
+
+    place: str
+    odd: Sequence[House] = ()
+    even: Sequence[House] = ()
+    listed: Sequence[House] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class CallLine:
+    """A visit that is open, or was begun today."""
+
+    label: str
+    said: str
+    open: bool
+    href: str
+
+
+@dataclass(frozen=True, slots=True)
+class RoundLine:
+    """A round that is not over."""
 
     title: str
-    #: The round's place; empty where there is no round.
-    place: str
-    others_title: str
-    odd: list[House]
-    even: list[House]
-    others: list[House]
-    counts: list[tuple[str, str, int]]
+    said: str
+    href: str
 
 
-def lane_view(
-    units: Sequence[UnitRecord],
-    round_: Round | None,
-    visits: Mapping[uuid.UUID, Visit],
-    left: Mapping[uuid.UUID, Visit],
-) -> LaneView:
-    """Sort the units: those of the round's place by door, the others by name."""
-    houses = [
-        (
-            record,
-            _house(record, visits.get(record.row.id), round_ is not None, left.get(record.row.id)),
-        )
-        for record in units
-    ]
-    here = [(r.row.door, h) for r, h in houses if round_ and r.row.place == round_.place]
-    placed = [(door, h) for door, h in here if door]
-    shown = [h for _, h in placed]
-    tally = Counter(house.status for house in shown)
-    return LaneView(
-        round_.title if round_ else "Units",
-        round_.place if round_ else "",
-        "Elsewhere" if round_ else "All units",
-        [h for door, h in placed if door % 2],
-        [h for door, h in placed if door % 2 == 0],
-        [h for _, h in houses if h not in shown],
-        [(status, said, tally[status]) for status, said in STATUSES.items()] if round_ else [],
-    )
+@dataclass(frozen=True)
+class FirstPage:
+    """What the page is made from: the shop's calls, its rounds with their units and how many are done,
+    the stops of the one that is on, and of every unit that is drawn its plate, visit and what is left."""
+
+    calls: Sequence[CallRow]
+    rounds: Sequence[tuple[Round, int, int]] = ()
+    stops: Sequence[RoundStop] = ()
+    loose: Sequence[uuid.UUID] = ()
+    loose_in_all: int = 0
+    units: Mapping[uuid.UUID, UnitRecord] = field(default_factory=dict)
+    left: Mapping[uuid.UUID, Visit] = field(default_factory=dict)
+
+    @property
+    def round(self) -> Round | None:
+        """The round that is on."""
+        return self.rounds[0][0] if self.rounds else None
+
+    @property
+    def title(self) -> str:
+        """Its name, or what else the page shows."""
+        return self.round.title if self.round else "Units"
+
+    @property
+    def other_rounds(self) -> list[RoundLine]:
+        """Those that are not over, beside the one that is drawn."""
+        return [
+            RoundLine(
+                round_.title,
+                f"{done} of {every}{f', by {round_.due_on}' if round_.due_on else ''}",
+                url_for("rounds.one", round_id=round_.id),
+            )
+            for round_, every, done in self.rounds[1:]
+            if done < every
+        ]
+
+    @property
+    def call_lines(self) -> list[CallLine]:
+        """Calls that are no stop of the round which is drawn, those under way first."""
+        drawn = self.round.id if self.round else None
+        return [_call(call) for call in self.calls if drawn is None or call.round_id != drawn]
+
+    @property
+    def counts(self) -> list[tuple[str, str, int]]:
+        """How many of the round's units are how far."""
+        tally = Counter(map(_status, self.stops))
+        return [(s, said, tally[s]) for s, said in STATUSES.items()] if self.round else []
+
+    @property
+    def streets(self) -> list[Street]:
+        """The round's units by place."""
+        drawn = self.stops[:MOST_DRAWN]
+        return [
+            _street(place, list(some), self) for place, some in groupby(drawn, lambda s: s.place)
+        ]
+
+    @property
+    def not_drawn(self) -> int:
+        """How many of the round's units the page leaves to the round's own."""
+        return max(0, len(self.stops) - MOST_DRAWN)
+
+    @property
+    def others(self) -> list[House]:
+        """Units of no round."""
+        return [self.house(unit_id) for unit_id in self.loose if unit_id in self.units]
+
+    def house(self, unit_id: uuid.UUID, stop: RoundStop | None = None) -> House:
+        """One unit."""
+        record = self.units[unit_id]
+        unit, unit_href = record.unit, url_for("units.show", unit_id=unit_id)
+        status = _status(stop) if stop else "none"
+        begun = stop.begun_at if stop else None
+        under_way = next((c for c in self.calls if c.unit_id == unit_id and not c.closed_at), None)
+        if under_way is not None:
+            status, begun = "in-progress", under_way.started_at
+        return House(
+            str(record.row.door or "·"), unit.label or unit.id, kit_in_words(unit), status,
+            STATUSES.get(status, ""), Markup(_MARKS.get(status, _MARKS["due"])),
+            f"{local(begun).day} {local(begun):%b}" if begun else "",
+            url_for("visits.bench", visit_id=under_way.visit_id) if under_way else unit_href,
+            unit_href, _left(self.left.get(unit_id)),
+        )  # fmt: skip
 
 
-def _house(record: UnitRecord, visit: Visit | None, in_round: bool, left: Visit | None) -> House:
-    if visit is None:
-        status, said = ("due", "due") if in_round else ("none", "")
-    elif visit.closed_at is None:
-        status, said = "in-progress", STATUSES["in-progress"]
-    elif visit.follow_up:
-        status, said = "follow-up", STATUSES["follow-up"]
-    else:
-        status, said = "done", STATUSES["done"]
-    unit, unit_href = record.unit, url_for("units.show", unit_id=record.row.id)
-    opened = visit is not None and visit.closed_at is None
-    return House(
-        str(record.row.door or "·"), unit.label or unit.id, kit_in_words(unit), status, said,
-        Markup(_MARKS.get(status, _MARKS["due"])),
-        f"{local(visit.started_at).day} {local(visit.started_at):%b}" if visit else "",
-        url_for("visits.bench", visit_id=visit.id) if visit and opened else unit_href,
-        unit_href, _left(left),
-    )  # fmt: skip
+def _street(place: str, stops: Sequence[RoundStop], page: FirstPage) -> Street:
+    houses = [(stop.door, page.house(stop.unit_id, stop)) for stop in stops]
+    doors = {door for door, _ in houses if door}
+    if not place or len(doors) < len(houses) or len(houses) < LEAST_HOUSES:
+        return Street(place, listed=[house for _, house in houses])
+    sides: tuple[list[House], list[House]] = ([], [])
+    for door, house in houses:
+        sides[(door or 0) % 2].append(house)
+    return Street(place, odd=sides[1], even=sides[0])
+
+
+def _status(stop: RoundStop) -> str:
+    if stop.visit_id is None:
+        return "due"
+    if not stop.done:
+        return "in-progress"
+    return "follow-up" if stop.follow_up else "done"
+
+
+def _call(call: CallRow) -> CallLine:
+    begun = local(call.started_at)
+    opened = call.closed_at is None
+    said = f"{COMPLAINTS.get(call.complaint or '', 'visit')}, {call.who}, {begun.day} {begun:%b, %H:%M}"
+    endpoint = "visits.bench" if opened else "reports.report"
+    return CallLine(call.label, said, opened, url_for(endpoint, visit_id=call.visit_id))
 
 
 def _left(visit: Visit | None) -> str:

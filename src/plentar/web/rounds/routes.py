@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import uuid
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated
 
 from flask import Blueprint, redirect, render_template, request, url_for
-from pydantic import BaseModel, BeforeValidator, Field
+from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
 from plentar.store.rounds import (
     assign,
     find_round,
+    minutes_of,
     people_of,
     plan_round,
     rounds_of,
@@ -20,31 +21,27 @@ from plentar.store.rounds import (
 )
 from plentar.web.answer import Answer
 from plentar.web.database import database
-from plentar.web.entry import Form, parse_entry, required
+from plentar.web.entry import Form, empty_as_none, parse_entry, required
 from plentar.web.people import me, signed_in
 from plentar.web.rounds.view import RoundView
 
 rounds = Blueprint("rounds", __name__, url_prefix="/rounds")
 
 
-def _empty(typed: Any) -> Any:
-    return str(typed).strip() or None
-
-
 class PlanEntry(BaseModel):
     """A new round: over the units that fit some words, or over what an earlier one left."""
 
     title: Annotated[str, Field(max_length=80), required("a name for it")] = ""
-    due_on: Annotated[date | None, BeforeValidator(_empty)] = None
+    due_on: Annotated[date | None, empty_as_none] = None
     words: Annotated[str, Field(max_length=200)] = ""
-    left_by: Annotated[uuid.UUID | None, BeforeValidator(_empty)] = None
+    left_by: Annotated[uuid.UUID | None, empty_as_none] = None
 
 
 class AssignEntry(BaseModel):
     """Who takes some of a round's units; empty for nobody."""
 
     unit: Annotated[tuple[uuid.UUID, ...], Field(max_length=5_000)] = ()
-    who: Annotated[uuid.UUID | None, BeforeValidator(_empty)] = None
+    who: Annotated[uuid.UUID | None, empty_as_none] = None
 
 
 @rounds.get("")
@@ -81,8 +78,12 @@ def plan() -> Answer:
 def one(round_id: uuid.UUID) -> str:
     """A round's units in the order of their places, and how far it is."""
     round_ = find_round(database(), me().shop_id, round_id)
-    people = people_of(database(), me().shop_id)
-    view = RoundView(round_, stops_of(database(), round_), people)
+    view = RoundView(
+        round_,
+        stops_of(database(), round_),
+        minutes_of(database(), round_),
+        people_of(database(), me().shop_id),
+    )
     return render_template("rounds/round.html", view=view)
 
 

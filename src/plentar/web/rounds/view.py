@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from flask import url_for
@@ -32,16 +32,22 @@ class RoundView:
     """One round."""
 
     def __init__(
-        self, round_: Round, stops: Sequence[RoundStop], people: Sequence[Account]
+        self,
+        round_: Round,
+        stops: Sequence[RoundStop],
+        minutes: Mapping[uuid.UUID, float],
+        people: Sequence[Account],
     ) -> None:
-        self.round, self.stops, self.people = round_, stops, people
+        self.round, self.stops, self.minutes, self.people = round_, stops, minutes, people
         self._names = {person.id: person.name for person in people}
 
     @property
     def said(self) -> str:
         """How far it is, and what is left of it in hours."""
         done = sum(stop.done for stop in self.stops)
-        left = sum(stop.minutes or USUAL_MINUTES for stop in self.stops if not stop.done)
+        left = sum(
+            self.minutes.get(stop.unit_id, USUAL_MINUTES) for stop in self.stops if not stop.done
+        )
         return f"{done} of {len(self.stops)} done · about {left / 60:.1f} hours left"
 
     @property
@@ -57,5 +63,5 @@ class RoundView:
             url_for("visits.bench", visit_id=stop.visit_id) if under_way
             else url_for("units.show", unit_id=stop.unit_id),
             self._names.get(stop.who, "nobody yet") if stop.who else "nobody yet",
-            f"{stop.minutes:.0f} min" if stop.minutes is not None else "—",
+            f"{self.minutes[stop.unit_id]:.0f} min" if stop.unit_id in self.minutes else "—",
         )  # fmt: skip

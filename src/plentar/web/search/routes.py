@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from urllib.parse import urlencode
 
 from flask import Blueprint, Response, render_template, request, url_for
-from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from plentar.core.door import (
     KINDS,
@@ -26,18 +26,24 @@ from plentar.core.judgement import FindingCode
 from plentar.core.quantity import show as in_units
 from plentar.files.found_csv import FoundRow, found_csv
 from plentar.store.parts_on_record import watched_devices
-from plentar.store.search import MOST_ROWS, PAGE, Asked, Found, board_of, find_units, find_visits
+from plentar.store.search import (
+    MOST_ON_BOARD,
+    MOST_ROWS,
+    PAGE,
+    Asked,
+    Found,
+    board_of,
+    find_units,
+    find_visits,
+)
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
-from plentar.web.entry import MAYBE, Form, parse_entry
+from plentar.web.entry import MAYBE, Form, empty_as_none, parse_entry
 from plentar.web.people import me, signed_in
+from plentar.web.search.stops import open_stops
 
 search = Blueprint("search", __name__)
-
-
-def _empty(typed: Any) -> Any:
-    return str(typed).strip() or None
 
 
 def _one_of(known: Any) -> AfterValidator:
@@ -49,7 +55,7 @@ def _one_of(known: Any) -> AfterValidator:
     return AfterValidator(check)
 
 
-Day = Annotated[date | None, BeforeValidator(_empty)]
+Day = Annotated[date | None, empty_as_none]
 Value = Annotated[Annotated[float, Field(ge=-1e12, le=1e12)] | None, MAYBE]
 
 
@@ -67,7 +73,7 @@ class SearchEntry(BaseModel):
     kind: Annotated[str, _one_of(KINDS)] = ""
     above: Value = None
     below: Value = None
-    before: Annotated[datetime | None, BeforeValidator(_empty)] = None
+    before: Annotated[datetime | None, empty_as_none] = None
 
     def asked(self) -> Asked:
         """The same for the store."""
@@ -167,9 +173,8 @@ def _still_in(steps: Sequence[SurvivalStep], watched: Sequence[Watched], years: 
 @signed_in
 def board() -> str:
     """What is open over the whole shop."""
+    board = board_of(database(), me().shop_id)
     return render_template(
-        "search/board.html",
-        board=board_of(database(), me().shop_id),
-        outcomes=OUTCOMES,
-        parts=PARTS,
-    )
+        "search/board.html", board=board, stops=open_stops(board.open_visits), outcomes=OUTCOMES,
+        parts=PARTS, most=MOST_ON_BOARD,
+    )  # fmt: skip

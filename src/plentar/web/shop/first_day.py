@@ -15,13 +15,15 @@ from plentar.core.errors import BadInput
 from plentar.core.unit import Unit
 from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
+from plentar.store.units import Whereabouts
 from plentar.web.lane.view import kit_in_words
 from plentar.web.units.entry import KIT_AT_FIRST, KIT_TILES, KitEntry
+from plentar.web.units.places import WhereEntry
 
 #: Columns beside those of a kit; ``label`` must be there.
-OWN = ("label", "place", "door", "note")
+OWN = ("label", "place", "door", "on_site", "tags", "note")
 COLUMNS = (*OWN, *KIT_TILES)
-MOST_LINES, MOST_DOOR = 5_000, 100_000
+MOST_LINES = 5_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,9 +32,7 @@ class UnitLine:
 
     line: int
     unit: Unit
-    place: str
-    door: int | None
-    note: str
+    where: Whereabouts
 
     @property
     def words(self) -> str:
@@ -41,7 +41,7 @@ class UnitLine:
 
     def key(self, shop_id: uuid.UUID) -> uuid.UUID:
         """The same address in the same shop is the same unit, however often it is sent."""
-        return uuid.uuid5(shop_id, f"{self.place}\n{self.door}\n{self.unit.label}")
+        return uuid.uuid5(shop_id, f"{self.where.place}\n{self.where.door}\n{self.unit.label}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,12 +111,9 @@ def _unit(line: int, row: dict[str, str]) -> UnitLine:
         raise bad_input(error) from None
     if not unit.label:
         raise BadInput("label", "where it is")
-    door = row.get("door", "")
-    if door and not (door.isascii() and door.isdecimal() and int(door) <= MOST_DOOR):
-        raise BadInput("door", "a house number, or nothing")
-    for name, most in (("place", 200), ("note", 4000)):
-        if len(row.get(name, "")) > most:
-            raise BadInput(name, f"at most {most} characters")
-    return UnitLine(
-        line, unit, row.get("place", ""), int(door) if door else None, row.get("note", "")
-    )
+    own = {name: row.get(name, "") for name in OWN if name != "label"}
+    try:
+        where = WhereEntry.model_validate(own).where()
+    except ValidationError as error:
+        raise bad_input(error) from None
+    return UnitLine(line, unit, where)

@@ -111,10 +111,7 @@ def first_units() -> Answer:
     if complaints or dry:
         return _units_page(lines, complaints, dry=dry), 422 if complaints else 200
     for line in lines:
-        made = make_unit(
-            database(), me().shop_id, line.unit, line.place, line.door, line.key(me().shop_id)
-        )
-        made.row.note = line.note
+        make_unit(database(), me().shop_id, line.unit, line.where, line.key(me().shop_id))
     database().commit()
     return redirect(url_for("lane.show"))
 

@@ -5,16 +5,19 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import DAYS_A_YEAR, Evidence, History, Shape, VisitOf, histories
+from plentar.core.door import DAYS_A_YEAR, Evidence, History, Shape, histories, visit_of
 from plentar.core.quantity import show
 from plentar.drawing.history import history_plot, shown_value
+from plentar.store.history import added_to
 from plentar.store.models import now
 from plentar.store.record import VisitRecord
+from plentar.store.units import UnitRecord
+from plentar.web.database import database
 from plentar.web.showing import local
 
 #: A marker in front of what moves, beside its colour.
@@ -33,15 +36,26 @@ class HistoryRow:
     plot: Markup
 
 
-def visits_of(records: Sequence[VisitRecord]) -> list[VisitOf]:
-    """The visits for the core, the oldest first."""
-    return [
-        VisitOf(local(r.row.started_at).date(), str(r.row.id), Evidence(r.unit, r.core()))
-        for r in records
-    ]
+def _day(at: datetime) -> date:
+    return local(at).date()
 
 
-def history_rows(records: Sequence[VisitRecord]) -> list[HistoryRow]:
+def history_at(record: VisitRecord) -> tuple[History, ...]:
+    """The series of a visit's unit, up to what this visit has added."""
+    row = record.row
+    before = added_to(database(), row.shop_id, row.unit_id, _day, row.started_at)
+    own = visit_of(_day(row.started_at), str(row.id), Evidence(record.unit, record.core()))
+    return histories(record.unit, [*before, own])
+
+
+def history_of(unit: UnitRecord, still_open: VisitRecord | None) -> tuple[History, ...]:
+    """The series of a unit over all its visits, one that is open among them."""
+    if still_open is not None:
+        return history_at(still_open)
+    return histories(unit.unit, added_to(database(), unit.row.shop_id, unit.row.id, _day))
+
+
+def history_rows(series: Sequence[History]) -> list[HistoryRow]:
     """A row a series that has two values or more."""
     today = local(now()).date()
     return [
@@ -49,19 +63,15 @@ def history_rows(records: Sequence[VisitRecord]) -> list[HistoryRow]:
             one.part, one.said.title, shown_value(one, one.values[-1].added.value), in_words(one, today),
             one.drifts, Markup(history_plot(one, _report, today)),
         )
-        for one in histories(visits_of(records))
+        for one in series
         if len(one.values) > 1
     ]  # fmt: skip
 
 
-def drifts_in_words(records: Sequence[VisitRecord]) -> list[str]:
+def drifts_in_words(series: Sequence[History]) -> list[str]:
     """What moves, for a report."""
     today = local(now()).date()
-    return [
-        f"{one.part}, {one.said.title}: {in_words(one, today)}"
-        for one in histories(visits_of(records))
-        if one.drifts
-    ]
+    return [f"{one.part}, {one.said.title}: {in_words(one, today)}" for one in series if one.drifts]
 
 
 def _report(visit_id: str) -> str:
@@ -92,7 +102,7 @@ def _leaves(history: History, today: date) -> str:
     forecast = history.trend.forecast
     if forecast is None:
         return ""
-    early, late = (_day(years) for years in (forecast.early, forecast.late))
+    early, late = (_day_of(years) for years in (forecast.early, forecast.late))
     if late is not None and late <= today:
         return "; it has left its band"
     if early is None:
@@ -106,7 +116,7 @@ def _leaves(history: History, today: date) -> str:
     )
 
 
-def _day(years: float) -> date | None:
+def _day_of(years: float) -> date | None:
     return (
         date.min + timedelta(days=(years - 1) * DAYS_A_YEAR - 1) if math.isfinite(years) else None
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
@@ -21,9 +21,19 @@ from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.carried import carry_over
 from plentar.store.exchange import import_visit
+from plentar.store.models import Visit
+from plentar.store.record import VisitRecord
 from plentar.store.rounds import round_for
-from plentar.store.units import UnitRecord, find_unit, list_units, make_unit, save_plate, undo_plate
-from plentar.store.visits import newest_round, records_of_unit, start_visit, visits_of_unit
+from plentar.store.search import find_units
+from plentar.store.units import (
+    UnitRecord,
+    Whereabouts,
+    find_unit,
+    make_unit,
+    save_plate,
+    undo_plate,
+)
+from plentar.store.visits import find_visit, start_visit, visits_of_unit
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.downloads import download
@@ -31,7 +41,6 @@ from plentar.web.drawings import control_side, line_side
 from plentar.web.entry import Form, parse_entry
 from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import me, signed_in
-from plentar.web.tape.years import years_of
 from plentar.web.units.acts import edited
 from plentar.web.units.entry import (
     KIT_AT_FIRST,
@@ -43,10 +52,13 @@ from plentar.web.units.entry import (
     KitEntry,
     PlateEntry,
 )
-from plentar.web.units.history import history_rows
+from plentar.web.units.history import drifts_in_words, history_of, history_rows
 from plentar.web.units.past import left_open, past_visits
 from plentar.web.units.plate_fields import changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
+
+#: How many units are offered to make another one like.
+MOST_LIKE = 500
 
 units = Blueprint("units", __name__, url_prefix="/units")
 
@@ -84,7 +96,7 @@ def _kit_page(form: Form, status: int = 200) -> Answer:
     return render(
         "units/new.html", "units/_kit_drawing.html", status,
         form=form, kit_tiles=KIT_TILES, drawing=drawing, problem=problem,
-        others=[] if wants_fragment() else list_units(database(), me().shop_id),
+        others=[] if wants_fragment() else find_units(database(), me().shop_id, "", MOST_LIKE),
     )  # fmt: skip
 
 
@@ -105,7 +117,7 @@ def show(unit_id: uuid.UUID) -> Answer:
         return _panel_or_page(record, panel, picks=part)
     if part and wants_fragment():
         return render_template("units/_panel.html", record=record, panel=panel)
-    return _unit_page(record, panel)
+    return unit_page(record, panel)
 
 
 def _panel(
@@ -118,17 +130,23 @@ def _panel(
     return plate_view(record.unit, part, href, typed, bad)
 
 
-def _unit_page(
+def unit_page(
     record: UnitRecord, panel: PlateView | None, form: Form | None = None, picks: str = ""
 ) -> str:
+    """A unit's page, a form with its complaint on it."""
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
     return render_template(
         "units/unit.html", record=record, panel=panel, past=past_visits(visits), complaints=COMPLAINTS,
         open_visit=next((v for v in visits if v.closed_at is None), None), left=left_open(visits),
         drawing=_drawing(record, panel, picks), picks=picks,
         form=form or Form(),
-        years=years_of(records_of_unit(database(), me().shop_id, record.row.id)),
+        moves=drifts_in_words(history_of(record, _still_open(visits))), where=record.where,
     )  # fmt: skip
+
+
+def _still_open(visits: Sequence[Visit]) -> VisitRecord | None:
+    opened = next((visit for visit in visits if visit.closed_at is None), None)
+    return find_visit(database(), opened.shop_id, opened.id) if opened else None
 
 
 def _drawing(record: UnitRecord, panel: PlateView | None, picks: str = "") -> str:
@@ -157,7 +175,7 @@ def _panel_or_page(
             drawing=_drawing(record, panel, picks),
         )  # fmt: skip
     else:
-        page = _unit_page(record, panel, picks=picks)
+        page = unit_page(record, panel, picks=picks)
     return page, code
 
 
@@ -210,7 +228,7 @@ def copy() -> Answer:
         like = _mine(entry.like)
         unit = replace(like.unit, id=f"unit-{uuid.uuid4().hex[:8]}", label=entry.label.strip())
         record = make_unit(
-            database(), me().shop_id, unit, like.row.place, client_id=entry.client_id
+            database(), me().shop_id, unit, Whereabouts(like.row.place), entry.client_id
         )
     except BadInput as bad:
         return _kit_page(Form(request.form, bad), 422)
@@ -239,7 +257,7 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
     try:
         entry = parse_entry(ComplaintEntry, request.form)
     except BadInput as bad:
-        return _unit_page(record, None, Form(request.form, bad)), 422
+        return unit_page(record, None, Form(request.form, bad)), 422
     visit = start_visit(
         database(), record, me(), entry.complaint, _round_of(record), entry.client_id
     )
@@ -249,12 +267,9 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
 
 
 def _round_of(record: UnitRecord) -> uuid.UUID | None:
-    """The round that a visit belongs to: one that was planned over the unit, else its lane's."""
+    """The round that a visit belongs to: the one that is planned over the unit."""
     planned = round_for(database(), me().shop_id, record.row.id)
-    lane = planned or newest_round(database(), me().shop_id)
-    if lane is None:
-        return None
-    return lane.id if planned or lane.place == record.row.place else None
+    return planned.id if planned else None
 
 
 @units.get("/<uuid:unit_id>/unit.json")
@@ -271,7 +286,8 @@ def export(unit_id: uuid.UUID) -> Response:
 def history(unit_id: uuid.UUID) -> str:
     """Everything that was read of the unit over its visits."""
     record = _mine(unit_id)
-    rows = history_rows(records_of_unit(database(), me().shop_id, record.row.id))
+    visits = visits_of_unit(database(), me().shop_id, record.row.id)
+    rows = history_rows(history_of(record, _still_open(visits)))
     return render_template(
         "units/history.html", record=record, rows=rows, within=f"{100 * DRIFT_WITHIN:.0f} %"
     )

@@ -3,39 +3,36 @@ whether the readings there move."""
 
 from __future__ import annotations
 
-from plentar.core.door import History, PanelState, histories
+from plentar.core.door import Evidence, History, PanelState
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point
 from plentar.core.quantity import Quantity
 from plentar.store.record import VisitRecord
-from plentar.store.visits import records_of_unit
+from plentar.store.visits import read_before
 from plentar.web.database import database
 from plentar.web.showing import local
-from plentar.web.units.history import in_words, visits_of
+from plentar.web.units.history import history_at, in_words
 
 
 def past_at(record: VisitRecord, point: Point, quantity: Quantity, state: PanelState) -> str:
     """Such as “last time 20.4 A, October 2025 · ▲ falls by 0.8 A a year”; empty where nobody has read
     it on an earlier visit."""
-    row = record.row
-    records = records_of_unit(database(), row.shop_id, row.unit_id)
-    before = [r for r in records if r.row.started_at < row.started_at]
-    last = _last(before, point.name, quantity, heated=bool(state.calls & HEAT_CALLS))
+    last = _last(record, point.name, quantity, heated=bool(state.calls & HEAT_CALLS))
     if not last:
         return ""
-    moves = next(
-        (h for h in histories(visits_of([*before, record])) if _is_of(h, point, quantity)), None
-    )
-    said = in_words(moves, local(row.started_at).date()) if moves and moves.drifts else ""
+    moves = next((h for h in history_at(record) if _is_of(h, point, quantity)), None)
+    said = in_words(moves, local(record.row.started_at).date()) if moves and moves.drifts else ""
     return " · ".join(filter(None, (last, said)))
 
 
-def _last(before: list[VisitRecord], at: str, quantity: Quantity, *, heated: bool) -> str:
-    for visit in reversed(visits_of(before)):
-        read = [t for t in visit.evidence.at(at, quantity)
+def _last(record: VisitRecord, at: str, quantity: Quantity, *, heated: bool) -> str:
+    row = record.row
+    for visit in read_before(database(), row.shop_id, row.unit_id, row.started_at, at):
+        read = [t for t in Evidence(visit.unit, visit.core()).at(at, quantity)
                 if bool(t.state.calls & HEAT_CALLS) == heated or quantity.dead_only]  # fmt: skip
         if read:
-            return f"last time {quantity.shown(read[-1].reading.value)}, {visit.day:%B %Y}"
+            day = local(visit.row.started_at)
+            return f"last time {quantity.shown(read[-1].reading.value)}, {day:%B %Y}"
     return ""
 
 
