@@ -2,11 +2,28 @@
 
 from __future__ import annotations
 
+import warnings
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.stats import CensoredData, ecdf
 
-from plentar.core.door import LEAST_FAILURES, Watched, enough, kaplan_meier, still_in_at
+from plentar.core.door import (
+    LEAST_FAILURES,
+    Evidence,
+    Watched,
+    enough,
+    kaplan_meier,
+    own_frequencies,
+    still_in_at,
+    trade_frequency,
+)
+from plentar.core.events import Settings, Visit
+from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.weigh.priors import priors_of
+from plentar.core.kits import Kit, build_kit
 
 #: Weeks of remission in a trial of 1963, as textbooks of survival have them;
 #: a plus: still in remission then.
@@ -51,3 +68,59 @@ def test_the_laws_of_the_estimate(watched):
                 sum(w.years > s.years for w in watched) / len(watched)
             )
     assert enough(watched) == (sum(w.replaced for w in watched) >= LEAST_FAILURES)
+
+
+@given(PARTS)
+def test_another_program_has_the_same_estimate(watched):
+    """scipy's, with its interval on the same scale."""
+    steps = kaplan_meier(watched)
+    ended = [w.years for w in watched if w.replaced]
+    other = ecdf(CensoredData(ended, right=[w.years for w in watched if not w.replaced])).sf
+    told = {
+        q: p for q, p in zip(other.quantiles, other.probabilities, strict=True) if q in set(ended)
+    }
+    assert told == {s.years: pytest.approx(s.still_in) for s in steps}
+    with np.errstate(all="ignore"), warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        band = other.confidence_interval(method="log-log")
+    for s in steps:
+        low, high = (float(edge.evaluate(s.years)) for edge in (band.low, band.high))
+        if 0 < s.still_in < 1:
+            assert (s.low, s.high) == pytest.approx((low, high))
+
+
+def test_a_shops_own_frequencies_are_shrunk_toward_the_trades():
+    """Of 24 replaced by the trade's shares of 200 years each 19.2 and 4.8 were due, and 20 and 4 were
+    made: (20 + 8) / (19.2 + 8) and (4 + 8) / (4.8 + 8)."""
+
+    def parts(replaced: int) -> list[Watched]:
+        return [Watched(2.0, n < replaced) for n in range(100)]
+
+    trade = {"sequencer": 40.0, "element": 10.0}
+    own = own_frequencies({"sequencer": parts(20), "element": parts(4)}, trade)
+    assert own == {"sequencer": 1.029, "element": 0.938}
+    assert own_frequencies({"sequencer": parts(4), "element": parts(3)}, trade) == {}
+    assert (
+        own_frequencies({"sequencer": parts(100), "element": parts(0)}, trade)["element"] == 0.286
+    )
+    assert trade_frequency("element") == 10.0, "6 open, 2 high, 1 low, 1 to ground"
+    assert (
+        trade_frequency("sequencer", 2) > trade_frequency("sequencer", 1) > trade_frequency("link")
+    )
+
+
+def test_its_own_frequency_multiplies_the_odds_of_its_parts_and_no_others():
+    unit = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")
+    atlas = atlas_of(unit)
+
+    def priors(**own: float) -> dict[str, float]:
+        settings = Settings(frequencies=tuple(own.items()))
+        evidence = Evidence(unit, Visit(complaint="no-heat", settings=settings))
+        names = ["+".join(f.id for f in h.faults) for h in atlas.singles.hypotheses]
+        return dict(zip(names, priors_of(evidence, atlas), strict=True))
+
+    plain, own = priors(), priors(sequencer=2.0)
+    assert {name for name in plain if own[name] != plain[name]} == {
+        name for name in plain if name.startswith("S1")
+    }
+    assert own["S1.2:stuck-open"] == 2 * plain["S1.2:stuck-open"]

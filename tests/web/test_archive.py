@@ -12,10 +12,12 @@ from bs4 import BeautifulSoup
 from sqlalchemy import create_engine, text
 
 from plentar.store.accounts import find_account, make_account, make_shop
-from plentar.store.archive import read_archive, write_archive
+from plentar.store.archive.send import write_archive
+from plentar.store.archive.take_in import read_archive
 from plentar.store.cluster import project_cluster
 from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import SHOP, load_demo
+from plentar.store.digests import fill_missing
 from plentar.store.models import Account, Shop
 from plentar.store.units import list_units
 from plentar.store.visits import records_of_unit
@@ -75,7 +77,7 @@ def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(own_session
     """In a database of its own."""
     session = own_session
     load_demo(session)
-    session.commit()
+    fill_missing(session)
     shop = session.query(Shop).filter_by(name=SHOP).one()
     first = written(session, shop.id)
     assert json.loads(entries(first)["shop.json"])["open_visits"] == 1
@@ -96,7 +98,8 @@ def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(own_session
     assert len(same) > 44
     assert all(out[name] == back[name] for name in same), [n for n in same if out[n] != back.get(n)]
     one, two = json.loads(out["shop.json"]), json.loads(back["shop.json"])
-    assert one["units"] == two["units"]
+    assert one["units"] == two["units"] and one["rounds"] == two["rounds"]
+    assert [len(r["units"]) for r in one["rounds"]] == [14, 14, 14]
 
 
 def test_photos_and_part_kinds_come_along_and_a_cut_goes_on(newcomer, earlier):

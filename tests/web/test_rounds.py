@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import segno
+
 from tests.hands import KIT, Posting
 
 
@@ -43,3 +45,68 @@ def test_a_round_is_planned_half_done_and_carried_over(newcomer, earlier, soup):
     hands.begin("check-up")
     assert "0 of 1 done" in hands.page(over).text, "a unit of no round counts in none"
     assert newcomer().client.get(planned).status_code == 404
+
+
+def test_a_unit_is_somewhere_and_its_label_opens_it(newcomer, earlier, soup):
+    hands = Posting(earlier, client=newcomer().client)
+    unit = hands.post("/units", **KIT | {"label": "Plant room"}).location
+    typed = {
+        "place": "Marram Row",
+        "door": "12",
+        "on_site": "roof",
+        "tags": "spare key, dog,dog",
+        "note": "Ring.",
+    }
+    for bad, field in (
+        ({"door": "x"}, "door"),
+        ({"tags": "x" * 41}, "tags"),
+        ({"place": "x" * 201}, "place"),
+    ):
+        answer = hands.client.post(f"{unit}/where", data=typed | bad)
+        page = soup(answer)
+        assert answer.status_code == 422 and page.select_one(f"#{field}-error"), bad
+        assert page.select_one("#on_site")["value"] == "roof", "what was typed stays"
+    hands.post(f"{unit}/where", **typed)
+    for words in ("marram 12", "spare", "roof", "ring"):
+        assert "Plant room" in hands.page(f"/search?words={words.replace(' ', '+')}").text, words
+    label = hands.page(f"{unit}/label").select_one(".unit-label")
+    address = f"http://localhost{unit}"
+    assert [t.text for t in label.select(".tag")] == ["spare key", "dog"] and address in label.text
+    drawn = label.select_one("svg.code")
+    due = segno.make(address, error="m", micro=False)
+    assert drawn["viewbox"] == "0 0 {0} {0}".format(due.symbol_size(border=4)[0])
+    assert newcomer().client.get(f"{unit}/label").status_code == 404
+
+
+def test_the_first_page_of_a_shop_of_any_shape(newcomer, earlier):
+    """Nothing; loose units; a round whose doors make a street, and one whose don't; a call beside it."""
+    hands = Posting(earlier, client=newcomer().client)
+    assert "No units yet" in hands.page("/").text
+    units = [hands.post("/units", **KIT | {"label": f"Number {n}"}).location for n in range(1, 7)]
+    assert [b.text for b in hands.page("/").select("a.line b")] == [
+        f"Number {n}" for n in range(1, 7)
+    ]
+    for n, unit in enumerate(units[:4], start=1):
+        hands.post(f"{unit}/where", place="Marram Row", door=str(n), tags="street")
+    for unit in units[4:5]:
+        hands.post(f"{unit}/where", place="Mill", tags="street")
+    hands.post("/rounds", title="Autumn", words="street")
+    page = hands.page("/")
+    assert [d.text for d in page.select(".lane .door")] == ["1", "3", "2", "4"]
+    listed = {
+        h.h2.text: [b.text for b in h.select("a.line b")]
+        for h in page.select("main section")
+        if h.h2
+    }
+    assert listed == {"Mill": ["Number 5"], "Elsewhere": ["Number 6"]}
+    hands.unit = units[5]
+    hands.begin("no-heat")
+    calls = hands.page("/").select_one("section.sheet")
+    assert calls.h2.text == "Calls today" and "→ under way: No heat at all, A Lead" in " ".join(
+        calls.text.split()
+    )
+    hands.unit = units[0]
+    hands.begin("check-up")
+    page = hands.page("/")
+    assert page.select_one(".house.is-in-progress")["href"] == hands.bench
+    assert len(page.select("section.sheet a.line")) == 1, "a stop of the round is drawn, not listed"

@@ -20,7 +20,7 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
-from plentar.core.door import judge
+from plentar.core.door import histories, judge
 from plentar.core.events import Calls, Reading, Replaced
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import over_the_years
@@ -31,6 +31,7 @@ from plentar.store.demo.load import load_demo
 from plentar.store.demo.plates import plates
 from plentar.store.demo.rounds import ROUNDS
 from plentar.store.digests import fill_missing
+from plentar.store.history import added_to
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.units import find_unit, list_units
 from plentar.store.visits import (
@@ -111,6 +112,16 @@ def _earlier_rounds_tell(session, shop, units) -> None:
         )
         for door, some in records.items()
     }
+    with_drift = {
+        (door, h.kind, h.part)
+        for door in units
+        for h in histories(
+            find_unit(session, shop.id, units[door]).unit,
+            added_to(session, shop.id, units[door], lambda at: at.date()),
+        )
+        if h.drifts
+    }
+    assert with_drift == {(2, "on", "S1.2"), (3, "joint", "C1.line.l1:C1.l1"), (11, "coil", "K1")}
     slower = {(door, s.part, s.action) for door, some in years.items() for s in some if s.slower}
     assert slower == {(2, "S1.2", "on")}
     second = next(s for s in years[2] if (s.part, s.action) == ("S1.2", "on"))

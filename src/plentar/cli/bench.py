@@ -20,6 +20,7 @@ MEASURED = {
     "safety": "safety: the judge followed through dangerous faults, every step watched",
     "attack": "attack: bent requests, races at every gate, blows while people write",
     "retest": "retest: every fault of the demo plates, its list read with the fault still in and without",
+    "memory": "memory: every page that remembers, with 200,000 visits and with 2,000 (lays them in first)",
     "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
     "wider": "the judge in a wider world than its own (some half an hour)",

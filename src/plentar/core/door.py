@@ -64,6 +64,15 @@ from plentar.core.history.survival import (
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words, what_else
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER
 from plentar.core.judge.hypotheses.words import sentence
+from plentar.core.judge.weigh.shop import (
+    COUNTED_KINDS,
+    LEAST_FACTOR,
+    MOST_FACTOR,
+    SHRINK,
+    own_frequencies,
+    relay_kind,
+    trade_frequency,
+)
 from plentar.core.judgement import (
     Diagnosis,
     Finding,
@@ -130,6 +139,7 @@ from plentar.core.unit import Unit
 __all__ = [
     "ACCURACY",
     "BLOWER",
+    "COUNTED_KINDS",
     "DAYS_A_YEAR",
     "DRIFT_WITHIN",
     "HARM",
@@ -141,13 +151,16 @@ __all__ = [
     "KIT_SUPPLIES",
     "KIT_TIES",
     "KIT_VOLTS",
+    "LEAST_FACTOR",
     "LEAST_FAILURES",
     "MOST_ELEMENTS",
+    "MOST_FACTOR",
     "MOST_LINES",
     "NONE",
     "OTHER",
     "PARTS",
     "PART_KINDS",
+    "SHRINK",
     "STANDS",
     "THRESHOLDS",
     "WHEN",
@@ -249,6 +262,7 @@ __all__ = [
     "open_sheets",
     "other_school",
     "over_the_years",
+    "own_frequencies",
     "pair_points",
     "plan",
     "prediction_of",
@@ -258,6 +272,7 @@ __all__ = [
     "readings_of",
     "reads_in_words",
     "reasons_to_ask",
+    "relay_kind",
     "repeats_of",
     "retest",
     "retest_lines",
@@ -280,6 +295,7 @@ __all__ = [
     "tape_of",
     "thresholds",
     "to_look_at_again",
+    "trade_frequency",
     "trend_of",
     "trunks",
     "visit_of",

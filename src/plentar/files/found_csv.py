@@ -32,11 +32,12 @@ def found_csv(rows: Iterable[FoundRow]) -> str:
     writer = csv.writer(text)
     writer.writerow(field.name for field in fields(FoundRow))
     for row in rows:
-        writer.writerow(_cell(value) for value in astuple(row))
+        writer.writerow(cell(value) for value in astuple(row))
     return text.getvalue()
 
 
-def _cell(value: object) -> str:
+def cell(value: object) -> str:
+    """A value as such a table has it."""
     if isinstance(value, datetime):
         return value.isoformat()
     if isinstance(value, float):

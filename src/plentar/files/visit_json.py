@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, SerializerFunctionWrapHandler, model_serializer
 
 from plentar.core import events as core
+from plentar.core.door import COUNTED_KINDS, LEAST_FACTOR, MOST_FACTOR
 from plentar.core.events import Tolerance
 from plentar.files.events_json import EventJson, TimeS
 from plentar.files.handover_json import (
@@ -36,10 +37,25 @@ class SettingsJson(Strict):
     altitude_ft: Annotated[
         float, Field(ge=-1500, le=20000, description="Of the unit above the sea.")
     ] = 0
+    frequencies: Annotated[
+        dict[Literal[COUNTED_KINDS], Annotated[float, Field(ge=LEAST_FACTOR, le=MOST_FACTOR)]],  # type: ignore[valid-type]
+        Field(
+            description="By kind of part how much oftener than the trade has it the shop replaced it,"
+            " from its own repairs; what is not named is as in the trade."
+        ),
+    ] = Field(default_factory=dict)
+
+    @model_serializer(mode="wrap")
+    def _written(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        written: dict[str, Any] = write(self)
+        if not self.frequencies:
+            del written["frequencies"]
+        return written
 
     def to_core(self) -> core.Settings:
         """The settings in the core's terms."""
-        return core.Settings(Tolerance(self.band), self.altitude_ft)
+        own = tuple(sorted(self.frequencies.items()))
+        return core.Settings(Tolerance(self.band), self.altitude_ft, own)
 
 
 class LookedJson(Strict):

@@ -129,7 +129,7 @@ class Unit(Base):
     __table_args__ = (
         UniqueConstraint("shop_id", "id"),
         UniqueConstraint("shop_id", "client_id"),
-        Index("unit_by_place", "shop_id", "place", "door", "id"),
+        Index("unit_by_place", "shop_id", "place", "door", "created_at"),
     )
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), index=True)

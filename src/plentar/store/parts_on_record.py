@@ -1,57 +1,86 @@
-"""Every device of a shop with the time that it is on record, from the digests of its visits."""
+"""Every part of a shop with the time that it is on record, from the digests of its visits."""
 
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Watched
+from plentar.core.door import Watched, own_frequencies, relay_kind, trade_frequency
 from plentar.store.models import Digest, UnitVersion
 
 SECONDS_A_YEAR = 365.2425 * 86_400
 
 
-def watched_devices(session: Session, shop_id: uuid.UUID) -> dict[str, list[Watched]]:
-    """Of each type of device how long each was watched, and whether it was replaced then."""
-    types = _types(session, shop_id)
-    found: dict[str, list[Watched]] = {}
+@dataclass
+class OnRecord:
+    """All parts of one kind: how long each was watched, and how often one fails in the trade."""
+
+    watched: list[Watched] = field(default_factory=list)
+    trade: list[float] = field(default_factory=list)
+
+    @property
+    def trade_frequency(self) -> float:
+        """Of a part of the kind, the mean."""
+        return sum(self.trade) / len(self.trade)
+
+
+def parts_on_record(session: Session, shop_id: uuid.UUID) -> dict[str, OnRecord]:
+    """Of each kind of part how long each was watched, and whether it was replaced then."""
+    parts = _parts(session, shop_id)
+    found: dict[str, OnRecord] = {}
     for unit_id, visits in _visits(session, shop_id):
-        for device, kind in types.get(unit_id, {}).items():
-            found.setdefault(kind, []).extend(_of_device(device, visits))
+        for part, (kind, switches) in parts.get(unit_id, {}).items():
+            record = found.setdefault(kind, OnRecord())
+            record.watched.extend(_of_part(part, visits))
+            record.trade.append(trade_frequency(kind, switches))
     return found
 
 
-def _of_device(device: str, visits: list[tuple[datetime, list[str]]]) -> Iterator[Watched]:
-    """A device and those that came into its place."""
+def shops_frequencies(found: Mapping[str, OnRecord]) -> dict[str, float]:
+    """The factors on the trade's frequencies; empty with too few replacements."""
+    return own_frequencies(
+        {kind: record.watched for kind, record in found.items()},
+        {kind: record.trade_frequency for kind, record in found.items()},
+    )
+
+
+def _of_part(part: str, visits: list[tuple[datetime, list[str]]]) -> Iterator[Watched]:
+    """A part and those that came into its place."""
     began = visits[0][0]
     for at, mended in visits:
-        if device in mended:
+        if part in mended:
             yield Watched((at - began).total_seconds() / SECONDS_A_YEAR, True)
             began = at
     yield Watched((visits[-1][0] - began).total_seconds() / SECONDS_A_YEAR, False)
 
 
-def _types(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, str]]:
-    """The devices of every unit's newest plate, with their types."""
+def _parts(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, tuple[str, int]]]:
+    """The parts of every unit's newest plate, each with its kind and how many switches it has."""
+    names = ("elements", "limits", "links", "controls")
     newest = (
         select(
-            UnitVersion.unit_id, UnitVersion.plate["controls"], UnitVersion.plate["blower"]["relay"]
+            UnitVersion.unit_id, *(UnitVersion.plate[name] for name in names),
+            UnitVersion.plate["blower"]["relay"],
         )
         .where(UnitVersion.shop_id == shop_id)
         .ext(distinct_on(UnitVersion.unit_id))
         .order_by(UnitVersion.unit_id, UnitVersion.number.desc())
-    )
+    )  # fmt: skip
     found = {}
-    for unit_id, controls, relay in session.execute(newest):
-        devices = {c["id"]: c["type"] for c in controls or []}
+    for unit_id, elements, limits, links, controls, relay in session.execute(newest):
+        parts: dict[str, tuple[str, int]] = {}
+        for kind, some in (("element", elements), ("limit", limits), ("link", links)):
+            parts |= {one["id"]: (kind, 0) for one in some or []}
+        parts |= {c["id"]: (c["type"], len(c["switches"])) for c in controls or []}
         if relay:
-            devices[relay.get("id", "BR")] = f"{relay['type']} blower relay"
-        found[unit_id] = devices
+            parts[relay.get("id", "BR")] = relay_kind(relay["type"]), 0
+        found[unit_id] = parts
     return found
 
 

@@ -24,13 +24,13 @@ from plentar.store.visits import CallRow, calls_of
 #: Rows on a page, and in a file.
 PAGE, MOST_ROWS = 50, 20_000
 #: Units on each list of the board; it says when there are more.
-MOST_ON_BOARD = 200
+MOST_ON_BOARD = 50
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
     """What is looked for; empty or None is not asked. ``kind`` is of a series of the history, its value
-    ``above`` or ``below``; ``before`` is where a page goes on."""
+    ``above`` or ``below``; ``before`` is where a page goes on, of values the number ``skipped``."""
 
     words: str = ""
     finding: str = ""
@@ -44,6 +44,7 @@ class Asked:
     above: float | None = None
     below: float | None = None
     before: datetime | None = None
+    skipped: int = 0
 
     @property
     def only_words(self) -> bool:
@@ -71,9 +72,18 @@ class Found:
 def find_visits(
     session: Session, shop_id: uuid.UUID, asked: Asked, most: int = PAGE
 ) -> list[Found]:
-    """The finished visits that fit, the newest first."""
-    query = _visits(shop_id, asked).order_by(Digest.started_at.desc()).limit(most)
-    return [Found(*row) for row in session.execute(query)]
+    """The finished visits that fit, the newest first; by a value, the furthest beyond first."""
+    return [Found(*row) for row in session.execute(visits_query(shop_id, asked, most))]
+
+
+def visits_query(shop_id: uuid.UUID, asked: Asked, most: int) -> Any:
+    """What ``find_visits`` asks: in the order of an index, so that it ends where the page is full."""
+    query = _visits(shop_id, asked).limit(most)
+    if not asked.kind:
+        return query.order_by(Digest.started_at.desc())
+    downward = asked.below is None or asked.above is not None
+    value = DigestValue.value.desc() if downward else DigestValue.value
+    return query.order_by(value).offset(asked.skipped)
 
 
 def _visits(shop_id: uuid.UUID, asked: Asked) -> Any:

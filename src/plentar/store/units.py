@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import asdict, dataclass, fields, replace
 
 from sqlalchemy import func, select
@@ -114,17 +114,19 @@ def list_units(
 
 def units_off_round(
     session: Session, shop_id: uuid.UUID, round_id: uuid.UUID | None, most: int
-) -> tuple[list[uuid.UUID], int]:
-    """The first units, by place and door, that a round does not go over (all where none is given), and
-    how many there are in all."""
-    query = select(UnitRow.id, func.count().over()).where(UnitRow.shop_id == shop_id)
+) -> Sequence[uuid.UUID]:
+    """The first units, by place and door, that a round does not go over; where none is given, of all."""
+    query = select(UnitRow.id).where(UnitRow.shop_id == shop_id)
     if round_id is not None:
         on_it = select(RoundUnit.unit_id).where(RoundUnit.round_id == round_id)
         query = query.where(UnitRow.id.not_in(on_it))
-    rows = session.execute(
-        query.order_by(UnitRow.place, UnitRow.door, UnitRow.id).limit(most)
-    ).all()
-    return [unit_id for unit_id, _ in rows], rows[0][1] if rows else 0
+    in_order = query.order_by(UnitRow.place, UnitRow.door, UnitRow.created_at)
+    return session.scalars(in_order.limit(most)).all()
+
+
+def how_many_units(session: Session, shop_id: uuid.UUID) -> int:
+    """All units of the shop."""
+    return session.scalar(select(func.count()).where(UnitRow.shop_id == shop_id)) or 0
 
 
 def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: int) -> UnitRecord:

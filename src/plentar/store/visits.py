@@ -174,15 +174,20 @@ def read_before(
 ) -> Iterator[VisitRecord]:
     """The finished visits of a unit before a time on which somebody read at a point, the newest first,
     each fetched when it is asked for."""
+    # Counted visit by visit: what is asked to exist is joined, with all events of the shop.
+    readings = (
+        select(func.count())
+        .where(VisitEvent.visit_id == Visit.id, VisitEvent.body["at"].astext == at)
+        .correlate(Visit)
+        .scalar_subquery()
+    )
     visits = session.scalars(
         select(Visit.id)
         .where(
             Visit.unit_id == unit_id,
             Visit.started_at < before,
             Visit.closed_at.is_not(None),
-            select(VisitEvent.id)
-            .where(VisitEvent.visit_id == Visit.id, VisitEvent.body["at"].astext == at)
-            .exists(),
+            readings > 0,
         )
         .order_by(Visit.started_at.desc())
     ).all()

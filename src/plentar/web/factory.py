@@ -28,6 +28,7 @@ from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.quick.routes import quick
 from plentar.web.rounds.routes import rounds
+from plentar.web.search.parts import parts
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
 from plentar.web.shop.routes import shop
@@ -42,7 +43,7 @@ from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
     auth, lane, units, places, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, search, rounds, shop, quick, pages,
+    tape, logs, clamps, search, parts, rounds, shop, quick, pages,
 )  # fmt: skip
 
 

@@ -90,9 +90,7 @@ def lay_in(session: Session, login: str, visits: int) -> Laid:
     shop = make_shop(session, login)
     lead = find_account(session, make_account(session, shop, login, login, PASSWORD, "lead").id)
     assert lead is not None
-    templates = [
-        _template(session, lead, door, unit) for door, unit in sorted(plates().items())
-    ]
+    templates = [_template(session, lead, door, unit) for door, unit in sorted(plates().items())]
     session.commit()
     copies = max(0, visits // VISITS - len(templates))
     for first in range(0, copies, AT_ONCE):
@@ -128,7 +126,12 @@ def _template(session: Session, lead: SignedIn, door: int, unit: Unit) -> uuid.U
 
 
 def _visit(
-    session: Session, lead: SignedIn, record: UnitRecord, begun: datetime, number: int, random: Random
+    session: Session,
+    lead: SignedIn,
+    record: UnitRecord,
+    begun: datetime,
+    number: int,
+    random: Random,
 ) -> None:
     events = list(_events(record.unit, number, random))
     device = next((e.component for e in events if isinstance(e, Replaced)), "")

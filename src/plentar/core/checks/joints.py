@@ -18,8 +18,6 @@ from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
-#: What a meter may be off by on its low range, V.
-LOW_RANGE_V = 0.02
 _JOINTS = frozenset({"switch", "limit", "link"})
 A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat at joints"
@@ -42,12 +40,12 @@ def joint_heat(evidence: Evidence) -> Iterator[Result]:
         for taken in evidence.taken
         if taken.counts
         and taken.reading.quantity is V
-        and (taken.point.kind in _JOINTS or _pole_of(evidence, taken) is not None)
+        and (taken.point.kind in _JOINTS or pole_of(evidence, taken) is not None)
     }
     if not newest:
         yield NotJudged(NAME, "switches, limits, links", "volts across not read")
     for taken in newest.values():
-        circuit = _pole_of(evidence, taken)
+        circuit = pole_of(evidence, taken)
         if circuit is None:
             yield _joint(evidence, taken)
         else:
@@ -78,8 +76,8 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
     return _judged(name, f"{name} drops", volts, amps, CONTACT_OHMS, t_s)
 
 
-def _pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
-    """The circuit whose breaker pole a pair of nodes lies across."""
+def pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
+    """The circuit whose breaker pole a pair of nodes lies across, None for any other point."""
     one, _, two = taken.point.name.partition(":")
     for circuit in evidence.unit.circuits:
         for leg in ("l1", "l2"):
@@ -107,7 +105,7 @@ def _judged(
 ) -> Result:
     watts = volts * amps
     level = level_of(watts)
-    least = (volts - LOW_RANGE_V) * amps
+    least = (volts - th.LOW_RANGE_ERROR.value) * amps
     if level is None or least <= SOUND_SPREAD * sound_ohms * amps**2:
         return Clear(name)
     text = (

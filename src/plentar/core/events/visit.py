@@ -84,6 +84,8 @@ class Settings:
 
     band: Tolerance = Tolerance.PLATE
     altitude_ft: float = 0.0
+    #: By kind of part the factor on the trade's frequency of its faults, from the shop's own repairs.
+    frequencies: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from plentar.core.checks.joints import feed_amps, pole_of
 from plentar.core.due.rules import due_of
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.history.drift import Seen, Shape, Trend, trend_of
@@ -146,6 +147,8 @@ def _mended_with(unit: Unit, kind: str, part: str) -> set[str]:
         own |= {"airflow", "blower", "capacitor", *(e.id for e in unit.elements)}
     if kind == "sag":
         own |= {f"{part}.line", f"{part}.l1", f"{part}.l2"}
+    if kind == "joint":
+        own |= {end for node in part.split(":") for end in (node, node.partition(".")[0])}
     if kind == "uf":
         own |= {"blower"}
     return own
@@ -166,6 +169,7 @@ def added_by(evidence: Evidence) -> Iterator[Added]:
         yield from _sag(evidence, circuit.id)
     for switch in unit.switch_by_id:
         yield from _joint(evidence, switch)
+    yield from _pole(evidence)
     yield from _air(evidence)
     yield from _control(evidence)
 
@@ -265,8 +269,29 @@ def _joint(evidence: Evidence, switch: str) -> Iterator[Added]:
     volts, drawn = across[-1].reading.value, amps[-1].reading.value
     if volts > th.LOST_VOLTS_SHARE.value * element.rated_volts:
         return
-    error = accuracy_of(across[-1].point, V).error(volts) * drawn
+    error = _low_error(across[-1]) * drawn
     yield Added("joint", switch, volts * drawn, error, Band(-math.inf, th.JOINT_GOOD_WATTS.value))
+
+
+def _low_error(taken: Taken) -> float:
+    """What a meter is off by across something closed: on its range for small volts, where it has one."""
+    volts = taken.reading.value
+    on_range = volts <= th.LOW_RANGE_TO.value
+    return th.LOW_RANGE_ERROR.value if on_range else accuracy_of(taken.point, V).error(volts)
+
+
+def _pole(evidence: Evidence) -> Iterator[Added]:
+    """Volts across a breaker's pole and its lug under heat, times the amps of the feed."""
+    for taken in evidence.taken:
+        circuit = pole_of(evidence, taken) if taken.counts and _heated(taken) else None
+        if circuit is None or taken.reading.quantity is not V:
+            continue
+        amps, volts = feed_amps(evidence, circuit, taken), taken.reading.value
+        if not amps or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
+            continue
+        error = _low_error(taken) * amps
+        most = th.JOINT_GOOD_WATTS.value
+        yield Added("joint", taken.point.name, volts * amps, error, Band(-math.inf, most))
 
 
 def _air(evidence: Evidence) -> Iterator[Added]:

@@ -105,6 +105,22 @@ LEG_UNBALANCE = Threshold(
     "job rule",
     "open or loose neutral or leg upstream",
 )
+LOW_RANGE_ERROR = Threshold(
+    "error on the low range",
+    0.02,
+    "V",
+    "trade habit",
+    "what a meter is off by across something closed",
+    typical=True,
+)
+LOW_RANGE_TO = Threshold(
+    "low range of volts",
+    2.0,
+    "V",
+    "trade habit",
+    "above it a meter is as good as on any volts",
+    typical=True,
+)
 JOINT_GOOD_WATTS = Threshold(
     "joint heat, good",
     2.0,

@@ -211,7 +211,7 @@ def choose_judging() -> Answer:
         abort(403)
     try:
         entry = parse_entry(JudgingEntry, request.form)
-        settings = parse_model(SettingsJson, entry.model_dump())
+        settings = parse_model(SettingsJson, me().shop_settings | entry.model_dump())
     except BadInput as bad:
         return _account_page(Form(request.form, bad)), 422
     set_judging(database(), me().shop_id, settings.model_dump())

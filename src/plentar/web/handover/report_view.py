@@ -118,8 +118,10 @@ class ReportView:
         """By what it was judged, and with which meters it was read."""
         settings = self.bench.visit.settings
         meters = {r.meter for r in self.bench.visit.of_kind(Reading) if r.meter}
+        own = ", ".join(f"{kind} × {factor:.2f}" for kind, factor in settings.frequencies)
         return [
             f"amps of elements by the {settings.band.value} band; {settings.altitude_ft:g} ft above the sea",
+            f"how often parts fail by {f'the shop’s own repairs: {own}' if own else 'the trade'}",
             f"instruments: {', '.join(sorted(meters))}" if meters else "instruments: not said",
         ]
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from plentar.store.models import now
 from plentar.store.rounds import rounds_of, stops_of
-from plentar.store.units import list_units, units_off_round
+from plentar.store.units import how_many_units, list_units, units_off_round
 from plentar.store.visits import calls_of, left_over
 from plentar.web.database import database
 from plentar.web.lane.view import MOST_DRAWN, MOST_LISTED, FirstPage
@@ -32,8 +32,9 @@ def first_page(session: Session, shop_id: uuid.UUID) -> FirstPage:
     rounds = rounds_of(session, shop_id)
     stops = stops_of(session, rounds[0][0]) if rounds else []
     on = rounds[0][0].id if rounds else None
-    loose, in_all = units_off_round(session, shop_id, on, MOST_LISTED)
-    shown = [stop.unit_id for stop in stops[:MOST_DRAWN]] + loose
+    loose = units_off_round(session, shop_id, on, MOST_LISTED)
+    in_all = how_many_units(session, shop_id) - len(stops)
+    shown = [*(stop.unit_id for stop in stops[:MOST_DRAWN]), *loose]
     units = {record.row.id: record for record in list_units(session, shop_id, shown)}
     return FirstPage(
         calls_of(session, shop_id, today), rounds, stops, loose, in_all, units,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable
 from datetime import date, datetime
 from typing import Annotated, Any
 from urllib.parse import urlencode
@@ -12,20 +12,13 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from plentar.core.door import (
     KINDS,
-    LEAST_FAILURES,
     PARTS,
-    SurvivalStep,
-    Watched,
-    enough,
-    kaplan_meier,
-    still_in_at,
 )
 from plentar.core.errors import BadInput
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import show as in_units
 from plentar.files.found_csv import FoundRow, found_csv
-from plentar.store.parts_on_record import watched_devices
 from plentar.store.search import (
     MOST_ON_BOARD,
     MOST_ROWS,
@@ -46,9 +39,11 @@ from plentar.web.search.stops import open_stops
 search = Blueprint("search", __name__)
 
 
-def _one_of(known: Any) -> AfterValidator:
+def _one_of(values: Iterable[str]) -> AfterValidator:
+    known = frozenset(values)
+
     def check(typed: str) -> str:
-        if typed and typed not in set(known):
+        if typed and typed not in known:
             raise ValueError("not one of the list")
         return typed
 
@@ -74,6 +69,7 @@ class SearchEntry(BaseModel):
     above: Value = None
     below: Value = None
     before: Annotated[datetime | None, empty_as_none] = None
+    skipped: Annotated[int, Field(ge=0, le=MOST_ROWS)] = 0
 
     def asked(self) -> Asked:
         """The same for the store."""
@@ -96,10 +92,12 @@ def _page(form: Form, asked: Asked, visits: Any) -> str:
     units = find_units(database(), me().shop_id, asked.words) if asked.only_words else []
     more = ""
     if len(visits) == PAGE:
-        rest = request.args.to_dict() | {"before": visits[-1].started_at.isoformat()}
+        on = visits[-1].started_at.isoformat()
+        goes_on = {"skipped": asked.skipped + PAGE} if asked.kind else {"before": on}
+        rest = request.args.to_dict() | goes_on
         more = f"{url_for('search.show')}?{urlencode(rest)}"
     return render_template(
-        "search/search.html", form=form, units=units, rows=[_row(v, asked) for v in visits], more=more,
+        "search/search.html", form=form, units=units, rows=[_row(v, asked) for v in visits], more=more, by_value=bool(asked.kind),
         csv=f"{url_for('search.as_csv')}?{urlencode(request.args.to_dict())}", codes=[(str(code), str(code).replace("-", " ")) for code in FindingCode],
         complaints=COMPLAINTS, outcomes=OUTCOMES,
         kind_choices=[(name, f"{kind.title}, {kind.sign}") for name, kind in KINDS.items()],
@@ -139,34 +137,6 @@ def as_csv() -> Response:
 
 #: The years at which the share still in is told.
 TOLD_YEARS = (1, 2, 3, 5, 10)
-
-
-@search.get("/how-long")
-@signed_in
-def parts() -> str:
-    """How long the shop's devices last, by type, from its own repairs."""
-    rows = []
-    for kind, watched in sorted(watched_devices(database(), me().shop_id).items()):
-        steps = kaplan_meier(watched)
-        told = [_still_in(steps, watched, years) for years in TOLD_YEARS] if enough(watched) else []
-        rows.append((kind, len(watched), sum(w.replaced for w in watched), told))
-    return render_template(
-        "search/parts.html",
-        rows=rows,
-        heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
-        least=LEAST_FAILURES,
-    )
-
-
-def _still_in(steps: Sequence[SurvivalStep], watched: Sequence[Watched], years: float) -> str:
-    """Such as “93 % (88 … 96), 120 at risk”; a dash past the longest that was watched."""
-    at_risk = sum(part.years >= years for part in watched)
-    step = still_in_at(steps, years)
-    if not at_risk:
-        return "—"
-    if step is None:
-        return f"all of {at_risk} at risk"
-    return f"{100 * step.still_in:.0f} % ({100 * step.low:.0f} … {100 * step.high:.0f}), {at_risk} at risk"
 
 
 @search.get("/board")

@@ -19,7 +19,8 @@ from flask import (
 from pydantic import BaseModel
 
 from plentar.core.errors import BadInput
-from plentar.store.archive import Taken, read_archive, write_archive
+from plentar.store.archive.send import write_archive
+from plentar.store.archive.take_in import Taken, read_archive
 from plentar.store.units import make_unit
 from plentar.web.answer import Answer
 from plentar.web.database import database

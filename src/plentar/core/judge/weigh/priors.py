@@ -11,6 +11,7 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
+from plentar.core.judge.weigh.shop import kind_of
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import LOOK_WEIGHS, REPLACED_SHARE
 from plentar.core.tables.faults import HEALTHY_ON_CHECK_UP
@@ -33,6 +34,10 @@ def priors_of(evidence: Evidence, atlas: Atlas) -> Real:
     for mode, factor in _seen(evidence):
         for n, hypothesis in enumerate(atlas.singles.hypotheses):
             if any(fault.mode == mode for fault in hypothesis.faults):
+                priors[n] *= factor
+    for kind, factor in evidence.visit.settings.frequencies:
+        for n, hypothesis in enumerate(atlas.singles.hypotheses):
+            if any(kind_of(evidence.unit, fault) == kind for fault in hypothesis.faults):
                 priors[n] *= factor
     replaced = {event.mended for event in evidence.visit.events if event.mended}
     if replaced:

@@ -32,7 +32,7 @@ def upgrade() -> None:
         "visit_of_round", "visit", ["round_id"], postgresql_where=sa.text("round_id is not null")
     )
     op.create_index("visit_of_day", "visit", ["shop_id", sa.text("started_at desc")])
-    op.create_index("unit_by_place", "unit", ["shop_id", "place", "door", "id"])
+    op.create_index("unit_by_place", "unit", ["shop_id", "place", "door", "created_at"])
     op.execute("create extension if not exists btree_gin")
     for name in ("words", "findings", "mended"):
         op.drop_index(f"digest_{name}", "digest")

@@ -1,0 +1,90 @@
+"""How long a shop's parts last, from its own repairs, and how often each kind fails for the judge."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from flask import Blueprint, abort, redirect, render_template, url_for
+
+from plentar.core.door import (
+    LEAST_FAILURES,
+    SHRINK,
+    SurvivalStep,
+    Watched,
+    enough,
+    kaplan_meier,
+    still_in_at,
+)
+from plentar.files.visit_json import SettingsJson
+from plentar.store.accounts import set_judging
+from plentar.store.parts_on_record import OnRecord, parts_on_record, shops_frequencies
+from plentar.web.answer import Answer
+from plentar.web.database import database
+from plentar.web.people import me, signed_in
+
+parts = Blueprint("parts", __name__, url_prefix="/how-long")
+#: The years at which the share still in is told.
+TOLD_YEARS = (1, 2, 3, 5, 10)
+
+
+@parts.get("")
+@signed_in
+def show() -> str:
+    """How long the shop's parts last, by kind, and what that says of how often each fails."""
+    found = parts_on_record(database(), me().shop_id)
+    own = shops_frequencies(found)
+    standing = SettingsJson.model_validate(me().shop_settings).frequencies
+    rows = [
+        (kind, len(record.watched), sum(w.replaced for w in record.watched), _told(record),
+         _factor(own.get(kind)), _factor(standing.get(kind)))
+        for kind, record in sorted(found.items())
+    ]  # fmt: skip
+    return render_template(
+        "search/parts.html", rows=rows, heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
+        least=LEAST_FAILURES, shrink=f"{SHRINK:g}", own=own, standing=standing,
+    )  # fmt: skip
+
+
+def _factor(factor: float | None) -> str:
+    return "—" if factor is None else f"× {factor:.2f}"
+
+
+def _told(record: OnRecord) -> list[str]:
+    if not enough(record.watched):
+        return []
+    steps = kaplan_meier(record.watched)
+    return [_still_in(steps, record.watched, years) for years in TOLD_YEARS]
+
+
+def _still_in(steps: Sequence[SurvivalStep], watched: Sequence[Watched], years: float) -> str:
+    """Such as “93 % (88 … 96), 120 at risk”; a dash past the longest that was watched."""
+    at_risk = sum(part.years >= years for part in watched)
+    step = still_in_at(steps, years)
+    if not at_risk:
+        return "—"
+    if step is None:
+        return f"all of {at_risk} at risk"
+    return f"{100 * step.still_in:.0f} % ({100 * step.low:.0f} … {100 * step.high:.0f}), {at_risk} at risk"
+
+
+@parts.post("/use")
+@signed_in
+def use() -> Answer:
+    """New visits are judged with the shop's own frequencies, as they are now."""
+    return _judge_with(shops_frequencies(parts_on_record(database(), me().shop_id)))
+
+
+@parts.post("/leave")
+@signed_in
+def leave() -> Answer:
+    """New visits are judged with the trade's frequencies again."""
+    return _judge_with({})
+
+
+def _judge_with(own: dict[str, float]) -> Answer:
+    if me().role != "lead":
+        abort(403)
+    settings = SettingsJson.model_validate(me().shop_settings | {"frequencies": own})
+    set_judging(database(), me().shop_id, settings.model_dump())
+    database().commit()
+    return redirect(url_for("parts.show"))
