@@ -15,6 +15,17 @@ from sqlalchemy import select
 from plentar.store.models import UnitVersion
 from plentar.web.config import BadConfiguration, Config
 from plentar.web.security import POLICY
+from tests.conftest import HOME
+
+
+def test_a_class_is_of_one_component():
+    """A second file that styles a whole class of another's hides or moves what it does not know of."""
+    files: dict[str, set[str]] = {}
+    for path in (HOME / "assets").glob("*.css"):
+        if path.stem not in ("base", "print"):
+            for name in re.findall(r"^\.([a-z][\w-]*) \{", path.read_text(), re.MULTILINE):
+                files.setdefault(name, set()).add(path.name)
+    assert {name: where for name, where in files.items() if len(where) > 1} == {}
 
 
 def test_a_reading_is_stored_once_and_judged(somebody, session, stored, soup):

@@ -40,7 +40,7 @@ def history_plot(history: History, link: Callable[[str], str], today: date) -> s
     ]  # fmt: skip
     said = f"{history.part}, {history.said.title}: {', '.join(shown_value(history, v) for v in values)}"
     return (
-        f'<svg class="history" viewBox="0 0 {WIDTH} {HEIGHT}" role="group"'
+        f'<svg class="series" viewBox="0 0 {WIDTH} {HEIGHT}" role="group"'
         f' aria-label="{escape(said)}">{"".join(drawn)}</svg>'
     )
 

@@ -42,7 +42,7 @@ def part_figure(
     how = "driven" if driven else "at rest"
     said = f"{kind.title}, {how}: {_told(kind, wires)}"
     return (
-        f'<svg class="part wide-{columns}" viewBox="0 0 {width} {height}" role="{"group" if link else "img"}"'
+        f'<svg class="housing wide-{columns}" viewBox="0 0 {width} {height}" role="{"group" if link else "img"}"'
         f' aria-label="{escape(said)}">{"".join(drawn)}</svg>'
     )
 

@@ -312,8 +312,10 @@ class Digest(Base):
         Index("digest_mended", "shop_id", "mended", postgresql_using="gin"),
         Index("digest_day", "shop_id", text("started_at desc"), "visit_id"),
         Index("digest_unit", "unit_id", text("started_at desc")),
-        Index("digest_left", "shop_id", postgresql_where=text(NOT_IN_SERVICE)),
-        Index("digest_work", "shop_id", postgresql_where=text(WORK_OPEN)),
+        Index(
+            "digest_left", "shop_id", text("started_at desc"), postgresql_where=text(NOT_IN_SERVICE)
+        ),
+        Index("digest_work", "shop_id", text("started_at desc"), postgresql_where=text(WORK_OPEN)),
     )
     visit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
     shop_id: Mapped[uuid.UUID]

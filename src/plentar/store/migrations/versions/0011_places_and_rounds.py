@@ -10,6 +10,10 @@ down_revision = "0010"
 branch_labels = None
 depends_on = None
 
+BOARD = {
+    "digest_left": "newest and outcome <> 'in-service'",
+    "digest_work": "newest and work <> '[]'::jsonb",
+}
 VALUES = ("accuracy", "due_low", "due_high")
 
 
@@ -39,9 +43,16 @@ def upgrade() -> None:
         op.create_index(f"digest_{name}", "digest", ["shop_id", name], postgresql_using="gin")
     op.drop_index("unit_words_words", "unit_words")
     op.create_index("unit_words_words", "unit_words", ["shop_id", "words"], postgresql_using="gin")
+    for name, where in BOARD.items():
+        op.drop_index(name, "digest")
+        day = sa.text("started_at desc")
+        op.create_index(name, "digest", ["shop_id", day], postgresql_where=sa.text(where))
 
 
 def downgrade() -> None:
+    for name, where in BOARD.items():
+        op.drop_index(name, "digest")
+        op.create_index(name, "digest", ["shop_id"], postgresql_where=sa.text(where))
     op.drop_index("unit_words_words", "unit_words")
     op.create_index("unit_words_words", "unit_words", ["words"], postgresql_using="gin")
     for name in ("words", "findings", "mended"):
