@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import io
+
+import segno
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.conftest import PHONE, sign_in
@@ -50,6 +54,15 @@ def test_a_drift_is_found_on_the_pad_told_on_the_report_and_leads_to_its_visits(
     expect(page.locator("main")).to_contain_text("20.8 A")
 
 
+def dark_modules(picture: bytes) -> list[list[bool]]:
+    """What a camera would see of a label's code."""
+    seen = Image.open(io.BytesIO(picture)).convert("L")
+    count = 45  # of an address of this length, with the quiet zone around it
+    step = seen.width / count
+    middles = [int((n + 0.5) * step) for n in range(count)]
+    return [[seen.getpixel((x, y)) < 128 for x in middles] for y in middles]
+
+
 TABLE = """label,place,door,elements,kw,tags
 1 Marram Row,Marram Row,1,2,5,north
 2 Marram Row,Marram Row,2,{elements},5,north
@@ -84,6 +97,13 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     expect(page.locator(".lane .house")).to_have_count(4)
     page.locator(".house", has_text="due").first.click()
     hands = Touching(earlier, page=page, base=base, form="wide", unit=page.url.removeprefix(base))
+    page.get_by_role("link", name="Label with its code").click()
+    code = page.locator("svg.code")
+    code.evaluate("code => { code.nextElementSibling.remove(); code.style.width = '450px' }")
+    assert dark_modules(code.screenshot()) == [
+        [bool(module) for module in row]
+        for row in segno.make(f"{base}{hands.unit}", error="m", micro=False).matrix_iter(border=4)
+    ]
     hands.begin("check-up")
     hands.read("C1", "volts", 240)
     page.goto(base)

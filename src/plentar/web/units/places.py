@@ -66,6 +66,6 @@ def label(unit_id: uuid.UUID) -> str:
     record = find_unit(database(), me().shop_id, unit_id)
     address = url_for("units.show", unit_id=unit_id, _external=True)
     drawn = segno.make(address, error="m", micro=False).svg_inline(
-        border=4, omitsize=True, svgclass="code", lineclass=None, light="#fff"
+        border=4, omitsize=True, svgclass="code", lineclass="lines", light="#fff"
     )
     return render_template("units/label.html", record=record, address=address, code=Markup(drawn))
