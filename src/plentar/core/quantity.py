@@ -6,6 +6,7 @@ import math
 import re
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 from plentar.core.errors import BadInput
 
@@ -116,6 +117,7 @@ def parse_reading(typed: str) -> float:
     return -magnitude if found["sign"] in {"-", "−"} else magnitude
 
 
+@lru_cache(maxsize=8192)
 def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """A value at a meter's resolution: three figures, prefixes above a thousand."""
     if value is None:

@@ -36,7 +36,9 @@ class PanelState:
 
     def at(self, t_s: float) -> PanelState:
         """The same switches at another time."""
-        return replace(self, t_s=t_s)
+        return PanelState(
+            t_s, self.power, self.calls, self.lifted, self.since_s, self.ended_s, self.stages_off
+        )
 
     @property
     def proved_dead(self) -> bool:

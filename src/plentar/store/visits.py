@@ -214,9 +214,9 @@ def append_event(
     if record.stepped_back_s:
         event = replace(event, clock_s=record.clock_s)
     event = event if in_place else record.in_order(event)
-    body = event_to_json(event)
+    body, same = event_to_json(event), str(client_id)
     for known in record.events:
-        if known.client_id == str(client_id):
+        if known.client_id == same:
             if _same(known.body, body):
                 return record
             raise Conflict("this entry was already stored with another value")

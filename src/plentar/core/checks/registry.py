@@ -22,13 +22,10 @@ class Check:
 
     def outcome(self, evidence: Evidence) -> Outcome:
         """Its three kinds of answer, sorted out."""
-        results = tuple(self.rule(evidence))
-        return Outcome(
-            self.name,
-            tuple(r for r in results if isinstance(r, Finding)),
-            tuple(r for r in results if isinstance(r, Clear)),
-            tuple(r for r in results if isinstance(r, NotJudged)),
-        )
+        sorted_out: dict[type[Result], list[Result]] = {Finding: [], Clear: [], NotJudged: []}
+        for result in self.rule(evidence):
+            sorted_out[type(result)].append(result)
+        return Outcome(self.name, *map(tuple, sorted_out.values()))  # type: ignore[arg-type]
 
 
 CHECKS: list[Check] = []
