@@ -39,6 +39,14 @@ def test_a_round_is_planned_half_done_and_carried_over(newcomer, earlier, soup):
     first = hands.page(planned).select("tbody tr")[0].text
     assert "● done" in first and "A Lead" in first
     assert "1 of 2" in hands.page("/rounds").text
+    for names in ("1 Marram Row\nNo such", "nothing"):
+        answer = me.client.post("/rounds", data={"title": "List", "names": names})
+        assert answer.status_code == 422 and soup(answer).select_one("#names-error"), names
+    listed = hands.post("/rounds", title="List", names="3 Dune Road\n 1 Marram Row\n").location
+    assert [row.th.text.strip() for row in hands.page(listed).select("tbody tr")] == [
+        "1 Marram Row",
+        "3 Dune Road",
+    ]
     over = hands.post("/rounds", title="Winter", left_by=planned.rsplit("/", 1)[1]).location
     assert [row.th.text.strip() for row in hands.page(over).select("tbody tr")] == ["2 Marram Row"]
     hands.unit = units["3 Dune Road"]

@@ -5,13 +5,18 @@ from __future__ import annotations
 import csv
 import io
 import json
+from datetime import UTC, datetime
 
 import pytest
-from sqlalchemy import text
+from sqlalchemy import event, text
 
 from plentar.store.digests import fill_missing
+from plentar.store.history import added_to
 from plentar.store.parts_on_record import parts_on_record
-from plentar.store.search import Asked, board_of, find_units, find_visits, visits_query
+from plentar.store.rounds import minutes_of, round_for, rounds_of, stops_of
+from plentar.store.search import Asked, board_of, find_units, find_visits
+from plentar.store.units import list_units, units_off_round
+from plentar.store.visits import calls_of, find_visit, left_over, read_before, visits_of_unit
 from tests.hands import Posting
 
 
@@ -139,35 +144,93 @@ insert into digest (visit_id, shop_id, unit_id, started_at, who, complaint, outc
  case when n % 500 = 0 then array['element-dead'] else '{}' end,
  case when n % 700 = 0 then array['S1'] else '{}' end, '[]',
  to_tsvector('simple', 'visit ' || n || ' marram') from generate_series(1, 4000) n;
+insert into visit_event (shop_id, visit_id, client_id, t_s, body, recorded_at, recorded_by)
+ select '00000000-0000-4000-8000-00000000000a', md5('w' || n)::uuid, md5('e' || n || k)::uuid, k,
+ jsonb_build_object('at', 'E1', 'read', 'amps'), now(), '00000000-0000-4000-8000-00000000000b'
+ from generate_series(1, 4000) n cross join generate_series(1, 3) k;
+insert into round (id, shop_id, title, opened_on) values
+ ('00000000-0000-4000-8000-00000000000c', '00000000-0000-4000-8000-00000000000a', 'Autumn', '2010-01-01');
+insert into round_unit (round_id, unit_id, shop_id) select '00000000-0000-4000-8000-00000000000c',
+ md5('u' || n)::uuid, '00000000-0000-4000-8000-00000000000a' from generate_series(1, 60) n;
 insert into digest_value (visit_id, shop_id, kind, part, value, accuracy, due_low, due_high)
  select md5('w' || n)::uuid, '00000000-0000-4000-8000-00000000000a', 'amps', 'E1', 20 + n / 4000.0, 1, 18, 22 from generate_series(1, 4000) n;
 """
 
 
+#: What grows with a shop.
+LARGE = (
+    "digest",
+    "digest_value",
+    "unit",
+    "unit_version",
+    "unit_words",
+    "visit",
+    "visit_event",
+    "round_unit",
+)
+
+
 @pytest.mark.slow
-def test_no_query_does_without_an_index_where_it_matters(sessions):
-    """Four thousand visits, laid in and taken out again; a plan that reads a whole table is the last resort."""
+def test_no_query_does_without_an_index_where_it_matters(sessions, monkeypatch):
+    """Four thousand visits, laid in and taken out again; every statement of the pages that remember is
+    asked for its plan. A plan that reads a whole table is the last resort: then an index is missing."""
+    asked_of: list[tuple[str, object]] = []
     with sessions() as session:
         session.execute(text("set local statement_timeout = 0"))
         for statement in MANY.split(";\n"):
             if statement.strip():
                 session.execute(text(statement))
-        for table in ("digest", "digest_value", "unit_words", "visit", "unit"):
+        for table in LARGE:
             session.execute(text(f"analyze {table}"))
         shop = session.scalar(text("select id from shop where name = 'Many'"))
-        # Where nothing else is left a table is read through all the same: then an index is missing.
+        unit, visit = session.execute(
+            text("select unit_id, id from visit where shop_id = :s limit 1"), {"s": shop}
+        ).one()
         session.execute(text("set local enable_seqscan = off"))
+
+        def ask(_connection, _cursor, statement, parameters, _context, _many):
+            asked_of.append((statement, parameters))
+
+        event.listen(session.bind, "before_cursor_execute", ask)
+        monkeypatch.setattr("plentar.store.units.checked_plate", lambda _: None)
+        monkeypatch.setattr("plentar.store.visits.checked_version", lambda *_: None)
         for asked in (
             Asked(), Asked("visit 123"), Asked(finding="element-dead"), Asked(mended="S1"),
             Asked(kind="amps", above=20.999), Asked(kind="amps", below=20.001),
         ):  # fmt: skip
-            query = visits_query(shop, asked, 50)
-            told = query.compile(session.bind)
-            lines = session.connection().exec_driver_sql(f"explain {told}", told.params)
+            find_visits(session, shop, asked)
+        find_units(session, shop, "marram")
+        board_of(session, shop)
+        calls_of(session, shop, datetime(2010, 3, 1, tzinfo=UTC))
+        (round_, _, _), *_ = rounds_of(session, shop)
+        assert len(stops_of(session, round_)) == 60 and minutes_of(session, round_)
+        loose = units_off_round(session, shop, round_.id, 40)
+        left_over(session, shop, loose)
+        list_units(session, shop, loose)
+        round_for(session, shop, unit)
+        visits_of_unit(session, shop, unit)
+        added_to(session, shop, unit, datetime.date)
+        assert list(read_before(session, shop, unit, datetime(2030, 1, 1, tzinfo=UTC), "E1"))
+        find_visit(session, shop, visit)
+        event.remove(session.bind, "before_cursor_execute", ask)
+        assert len(asked_of) > 20
+        for statement, parameters in asked_of:
+            lines = session.connection().exec_driver_sql(f"explain {statement}", parameters)
             plan = "\n".join(line for (line,) in lines)
-            for large in ("digest", "digest_value"):
-                assert f"Seq Scan on {large}" not in plan, (asked, plan)
+            for large in LARGE:
+                assert f"Seq Scan on {large} " not in plan, (statement, plan)
         session.rollback()
+
+
+def test_a_search_leads_over_the_history_to_a_visit(finished):
+    found = finished.page("/search?words=saltm").select_one("tbody tr")
+    unit = found.select("td")[1].a["href"]
+    history = finished.page(
+        finished.page(unit).find("a", string="Everything that was read over the years")["href"]
+    )
+    assert history.select_one(".histories") is not None
+    report = found.select("td")[0].a["href"]
+    assert finished.page(report).h1
 
 
 def test_how_long_parts_last_says_so_when_it_can_not(finished, session):

@@ -23,6 +23,8 @@ class OnRecord:
 
     watched: list[Watched] = field(default_factory=list)
     trade: list[float] = field(default_factory=list)
+    #: Those in place now: since when each is on record, its unit and its name there.
+    standing: list[tuple[datetime, uuid.UUID, str]] = field(default_factory=list)
 
     @property
     def trade_frequency(self) -> float:
@@ -39,6 +41,8 @@ def parts_on_record(session: Session, shop_id: uuid.UUID) -> dict[str, OnRecord]
             record = found.setdefault(kind, OnRecord())
             record.watched.extend(_of_part(part, visits))
             record.trade.append(trade_frequency(kind, switches))
+            since = max((at for at, mended in visits if part in mended), default=visits[0][0])
+            record.standing.append((since, unit_id, part))
     return found
 
 

@@ -15,7 +15,7 @@ from plentar.core.errors import BadInput
 from plentar.store.errors import NotFound
 from plentar.store.models import Account, Round, RoundUnit, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
-from plentar.store.search import find_units
+from plentar.store.search import find_units, units_named
 
 #: How many units a round goes over at most.
 MOST_UNITS = 5_000
@@ -46,15 +46,18 @@ def plan_round(
     due_on: date | None,
     words: str = "",
     left_by: uuid.UUID | None = None,
+    names: Sequence[str] = (),
 ) -> Round:
-    """A round over the units that fit some words, or over what an earlier round has left undone. Raises
-    BadInput for a title that is taken, or where there is no unit."""
+    """A round over the units that fit some words, over those of some names, or over what an earlier round
+    has left undone. Raises BadInput for a title that is taken, or where there is no unit."""
     if left_by is not None:
         unit_ids = [
             s.unit_id
             for s in stops_of(session, find_round(session, shop_id, left_by))
             if not s.done
         ]
+    elif names:
+        unit_ids = _named(session, shop_id, names)
     else:
         unit_ids = [unit_id for unit_id, _ in find_units(session, shop_id, words, MOST_UNITS)]
     if not unit_ids:
@@ -68,6 +71,15 @@ def plan_round(
     rows = [{"round_id": planned.id, "unit_id": u, "shop_id": shop_id} for u in unit_ids]
     session.execute(insert(RoundUnit).on_conflict_do_nothing(), rows)
     return planned
+
+
+def _named(session: Session, shop_id: uuid.UUID, names: Sequence[str]) -> list[uuid.UUID]:
+    found = units_named(session, shop_id, names)
+    for name in names:
+        if len(found.get(name, ())) != 1:
+            how = "several units are" if name in found else "no unit is"
+            raise BadInput("names", f"{how} called “{name[:60]}”")
+    return [unit_id for some in found.values() for unit_id in some]
 
 
 def find_round(session: Session, shop_id: uuid.UUID, round_id: uuid.UUID) -> Round:

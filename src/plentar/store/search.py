@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -135,6 +135,29 @@ def find_units(
         (unit, label)
         for unit, label in session.execute(query.order_by(UnitWords.label).limit(most))
     ]
+
+
+def labels_of(
+    session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]
+) -> dict[uuid.UUID, str]:
+    """The names of some units."""
+    query = select(UnitWords.unit_id, UnitWords.label).where(
+        UnitWords.shop_id == shop_id, UnitWords.unit_id.in_(unit_ids)
+    )
+    return dict(session.execute(query).tuples().all())
+
+
+def units_named(
+    session: Session, shop_id: uuid.UUID, names: Sequence[str]
+) -> dict[str, list[uuid.UUID]]:
+    """The units of these names, by name."""
+    query = select(UnitWords.label, UnitWords.unit_id).where(
+        UnitWords.shop_id == shop_id, UnitWords.label.in_(names)
+    )
+    found: dict[str, list[uuid.UUID]] = {}
+    for label, unit_id in session.execute(query):
+        found.setdefault(label, []).append(unit_id)
+    return found
 
 
 @dataclass(frozen=True, slots=True)

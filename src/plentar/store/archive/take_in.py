@@ -42,6 +42,8 @@ class Taken:
 
     new: Counter[str] = field(default_factory=Counter)
     known: Counter[str] = field(default_factory=Counter)
+    #: Of each unit that changes its name, whether it is new, and how many visits come to it.
+    units: list[tuple[str, bool, int]] = field(default_factory=list)
 
     @property
     def rows(self) -> list[tuple[str, int, int]]:
@@ -124,7 +126,7 @@ def _take_unit(
         )
     )
     (taken.new if unit_id is None else taken.known)["units"] += 1
-    changed = False
+    changed, new_visits, is_new = False, 0, unit_id is None
     for name in visits:
         visit_key = uuid.UUID(name.rsplit("_", 1)[1].removesuffix(".json"))
         file = _file(archive, name)
@@ -132,6 +134,7 @@ def _take_unit(
             select(Visit).where(Visit.shop_id == shop_id, Visit.id == visit_key)
         )
         (taken.new if known is None else taken.known)["visits"] += 1
+        new_visits += known is None
         if known is not None or dry:
             continue
         if unit_id is None:
@@ -140,6 +143,8 @@ def _take_unit(
         onto = find_unit(session, shop_id, unit_id)
         import_visit(session, account, file, onto, visit_key, most_photo_bytes)
         changed = True
+    if is_new or new_visits:
+        taken.units.append((newest.label or unit.key, is_new, new_visits))
     if dry:
         return
     if unit_id is None:

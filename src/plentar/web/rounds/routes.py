@@ -34,6 +34,7 @@ class PlanEntry(BaseModel):
     title: Annotated[str, Field(max_length=80), required("a name for it")] = ""
     due_on: Annotated[date | None, empty_as_none] = None
     words: Annotated[str, Field(max_length=200)] = ""
+    names: Annotated[str, Field(max_length=400_000)] = ""
     left_by: Annotated[uuid.UUID | None, empty_as_none] = None
 
 
@@ -64,7 +65,13 @@ def plan() -> Answer:
     try:
         entry = parse_entry(PlanEntry, request.form)
         planned = plan_round(
-            database(), me().shop_id, entry.title.strip(), entry.due_on, entry.words, entry.left_by
+            database(),
+            me().shop_id,
+            entry.title.strip(),
+            entry.due_on,
+            entry.words,
+            entry.left_by,
+            list(dict.fromkeys(filter(None, map(str.strip, entry.names.splitlines())))),
         )
     except BadInput as bad:
         database().rollback()

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
-from flask import Blueprint, abort, redirect, render_template, url_for
+from flask import Blueprint, abort, redirect, render_template, request, url_for
+from pydantic import BaseModel
 
 from plentar.core.door import (
+    COUNTED_KINDS,
+    DAYS_A_YEAR,
     LEAST_FAILURES,
     SHRINK,
     SurvivalStep,
@@ -17,14 +21,25 @@ from plentar.core.door import (
 )
 from plentar.files.visit_json import SettingsJson
 from plentar.store.accounts import set_judging
+from plentar.store.models import now
 from plentar.store.parts_on_record import OnRecord, parts_on_record, shops_frequencies
+from plentar.store.search import labels_of
 from plentar.web.answer import Answer
 from plentar.web.database import database
+from plentar.web.entry import parse_entry
 from plentar.web.people import me, signed_in
 
 parts = Blueprint("parts", __name__, url_prefix="/how-long")
 #: The years at which the share still in is told.
 TOLD_YEARS = (1, 2, 3, 5, 10)
+#: How many parts the list of the oldest has.
+MOST_OLDEST = 100
+
+
+class OldestEntry(BaseModel):
+    """Which kind of parts."""
+
+    kind: Literal[COUNTED_KINDS]  # type: ignore[valid-type]
 
 
 @parts.get("")
@@ -43,6 +58,23 @@ def show() -> str:
         "search/parts.html", rows=rows, heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
         least=LEAST_FAILURES, shrink=f"{SHRINK:g}", own=own, standing=standing,
     )  # fmt: skip
+
+
+@parts.get("/oldest")
+@signed_in
+def oldest() -> str:
+    """The parts of a kind that are on record the longest, with their units."""
+    kind = parse_entry(OldestEntry, request.args).kind
+    standing = sorted(parts_on_record(database(), me().shop_id).get(kind, OnRecord()).standing)[
+        :MOST_OLDEST
+    ]
+    names = labels_of(database(), me().shop_id, {unit_id for _, unit_id, _ in standing})
+    rows = [
+        (part, names.get(unit_id, ""), url_for("units.show", unit_id=unit_id), since,
+         f"{(now() - since).days / DAYS_A_YEAR:.1f}")
+        for since, unit_id, part in standing
+    ]  # fmt: skip
+    return render_template("search/oldest.html", kind=kind, rows=rows)
 
 
 def _factor(factor: float | None) -> str:
