@@ -45,7 +45,7 @@ def test_a_mis_wired_tie_is_found_on_a_unit_that_looks_healthy_and_put_right(han
         bench(hands, what="?face=wiring&" + "&".join(f"on={o}" for o in wrong["on"]))
     )
     assert "brings the strips on, through the relay" in shown.main.text
-    assert shown.select(".part .lit"), "the way of the harm is lit"
+    assert shown.select(".housing .lit"), "the way of the harm is lit"
     hands.post(bench(hands, what="/wired"), **wrong)
     assert "wired wrong" in findings(hands), "a stop on the bench, once it is on the plate"
     relay = hands.plate()["blower"]["relay"]

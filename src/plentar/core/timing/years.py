@@ -1,18 +1,11 @@
-"""A part's times over a unit's visits: is it getting slower?"""
+"""A part's times over a unit's visits. Whether it grows slower the history says (``core/history``)."""
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import Move, Timing
-
-#: A part is called slower where its newest time is longer than the oldest by this share of its
-#: window or more (and by more than a watch may be off), and no year between went the other way
-#: by as much.
-SLOWER_SHARE = 0.15
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,20 +34,6 @@ class Series:
     part: str
     action: str
     times: tuple[Timed, ...]
-
-    @property
-    def change_s(self) -> float:
-        """From the oldest to the newest."""
-        return self.times[-1].took_s - self.times[0].took_s
-
-    @property
-    def slower(self) -> bool:
-        """It takes longer from visit to visit, by more than chance."""
-        window = self.times[-1].move.window_s
-        least_s = max(SLOWER_SHARE * (window.high - window.low), th.WATCH_ERROR_S.value)
-        took = [timed.took_s for timed in self.times]
-        steps = [b - a for a, b in itertools.pairwise(took)]
-        return bool(steps) and self.change_s >= least_s and min(steps) > -least_s
 
 
 def over_the_years(visits: Iterable[tuple[str, Sequence[Move]]]) -> tuple[Series, ...]:

@@ -21,6 +21,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
 from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
+from plentar.web.units.history import history_at
 from plentar.web.visits.gates import check_bars, suspected_in
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
@@ -109,7 +110,7 @@ def _again(visit_id: uuid.UUID) -> Answer:
 
 def _page(record: VisitRecord) -> Answer:
     view = TapeView(record, live=record.row.closed_at is None)
-    years = [] if wants_fragment() else years_of(_earlier(record))
+    years = [] if wants_fragment() else years_of(_earlier(record), history_at(record))
     return render("tape/tape.html", "tape/_tape.html", view=view, years=years)
 
 

@@ -7,11 +7,14 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from plentar.core.door import Series, moves_of, over_the_years
+from plentar.core.door import History, Series, moves_of, over_the_years
 from plentar.core.quantity import minutes
 from plentar.drawing.tape import over_each_other, scale_from_zero
+from plentar.store.models import now
 from plentar.store.record import VisitRecord
+from plentar.web.showing import local
 from plentar.web.tape.view import TONES, WORDS
+from plentar.web.units.history import in_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,21 +26,22 @@ class YearsRow:
     due: str
     times: tuple[tuple[str, str, str, str], ...]
     trend: str
-    slower: bool
+    drifts: bool
     track: Markup
 
 
-def years_of(records: Sequence[VisitRecord]) -> list[YearsRow]:
-    """The rows, those that grow slower first. Visits come oldest first."""
+def years_of(records: Sequence[VisitRecord], moving: Sequence[History]) -> list[YearsRow]:
+    """The rows, those that drift first, by what the unit's history says. Visits come oldest first."""
+    trends = {(h.part, h.kind): h for h in moving}
     visits = [
         (f"{record.row.started_at:%b %Y}", moves_of(record.unit, record.core()))
         for record in records
     ]
-    series = sorted(over_the_years(visits), key=lambda s: not s.slower)
-    return [_row(one) for one in series]
+    rows = [_row(one, trends.get((one.part, one.action))) for one in over_the_years(visits)]
+    return sorted(rows, key=lambda row: not row.drifts)
 
 
-def _row(series: Series) -> YearsRow:
+def _row(series: Series, history: History | None) -> YearsRow:
     last = series.times[-1].move
     moves = [(f"’{timed.when[-2:]}", timed.move) for timed in series.times]
     said = f"{series.part} {series.action} over {len(moves)} visits"
@@ -48,7 +52,7 @@ def _row(series: Series) -> YearsRow:
             (timed.when, minutes(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
             for timed in series.times
         ),
-        f"slower by {minutes(series.change_s)}" if series.slower else "steady",
-        series.slower,
+        in_words(history, local(now()).date()) if history else "",
+        history is not None and history.drifts,
         Markup(over_each_other(scale_from_zero(m for _, m in moves), moves, said)),
     )  # fmt: skip
