@@ -17,7 +17,6 @@ from plentar.store.archive.take_in import read_archive
 from plentar.store.cluster import project_cluster
 from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import SHOP, load_demo
-from plentar.store.digests import fill_missing
 from plentar.store.models import Account, Shop
 from plentar.store.units import list_units
 from plentar.store.visits import records_of_unit
@@ -77,7 +76,6 @@ def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(own_session
     """In a database of its own."""
     session = own_session
     load_demo(session)
-    fill_missing(session)
     shop = session.query(Shop).filter_by(name=SHOP).one()
     first = written(session, shop.id)
     assert json.loads(entries(first)["shop.json"])["open_visits"] == 1

@@ -30,7 +30,6 @@ from plentar.store.database import connect, ensure_database, migrate
 from plentar.store.demo.load import load_demo
 from plentar.store.demo.plates import plates
 from plentar.store.demo.rounds import ROUNDS
-from plentar.store.digests import fill_missing
 from plentar.store.history import added_to
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.units import find_unit, list_units
@@ -64,7 +63,6 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     assert load_demo(session)
     assert not load_demo(session)
     shop = session.scalar(select(Shop).where(Shop.name == "Brindlemoor Comfort"))
-    fill_missing(session)
     units = list_units(session, shop.id)
     with app.test_request_context():
         view = first_page(session, shop.id)

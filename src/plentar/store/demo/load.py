@@ -22,6 +22,7 @@ from plentar.store.accounts import SignedIn, find_account, make_account, make_sh
 from plentar.store.demo.plates import PLACE, plates
 from plentar.store.demo.readings import Bench
 from plentar.store.demo.rounds import PLATE_CHANGED_AFTER, ROUNDS, Plan, YearlyRound
+from plentar.store.digests import fill_missing
 from plentar.store.models import Account, Round, RoundUnit, Shop, VisitEvent, VisitNote, now
 from plentar.store.units import UnitRecord, Whereabouts, list_units, make_unit, save_plate
 from plentar.store.visits import start_visit
@@ -67,6 +68,7 @@ def load_demo(session: Session) -> bool:
     for yearly in missing:
         _round(session, shop, people, yearly)
     session.commit()
+    fill_missing(session)
     return bool(missing)
 
 
