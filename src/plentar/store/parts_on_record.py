@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -36,13 +36,16 @@ def parts_on_record(session: Session, shop_id: uuid.UUID) -> dict[str, OnRecord]
     """Of each kind of part how long each was watched, and whether it was replaced then."""
     parts = _parts(session, shop_id)
     found: dict[str, OnRecord] = {}
-    for unit_id, visits in _visits(session, shop_id):
+    for unit_id, seen in _seen(session, shop_id).items():
         for part, (kind, switches) in parts.get(unit_id, {}).items():
             record = found.setdefault(kind, OnRecord())
-            record.watched.extend(_of_part(part, visits))
+            began = seen.first
+            for at in seen.mended.get(part, ()):
+                record.watched.append(Watched(_years(began, at), True))
+                began = at
+            record.watched.append(Watched(_years(began, seen.last), False))
             record.trade.append(trade_frequency(kind, switches))
-            since = max((at for at, mended in visits if part in mended), default=visits[0][0])
-            record.standing.append((since, unit_id, part))
+            record.standing.append((began, unit_id, part))
     return found
 
 
@@ -54,14 +57,8 @@ def shops_frequencies(found: Mapping[str, OnRecord]) -> dict[str, float]:
     )
 
 
-def _of_part(part: str, visits: list[tuple[datetime, list[str]]]) -> Iterator[Watched]:
-    """A part and those that came into its place."""
-    began = visits[0][0]
-    for at, mended in visits:
-        if part in mended:
-            yield Watched((at - began).total_seconds() / SECONDS_A_YEAR, True)
-            began = at
-    yield Watched((visits[-1][0] - began).total_seconds() / SECONDS_A_YEAR, False)
+def _years(since: datetime, until: datetime) -> float:
+    return (until - since).total_seconds() / SECONDS_A_YEAR
 
 
 def _parts(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, tuple[str, int]]]:
@@ -88,17 +85,28 @@ def _parts(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, tu
     return found
 
 
-def _visits(
-    session: Session, shop_id: uuid.UUID
-) -> Iterator[tuple[uuid.UUID, list[tuple[datetime, list[str]]]]]:
-    """Each unit's finished visits in order: when, and what was mended."""
-    rows = session.execute(
-        select(
-            Digest.unit_id,
-            func.array_agg(func.jsonb_build_array(Digest.started_at, func.to_jsonb(Digest.mended))),
-        )
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """A unit's first and last finished visit, and when each of its parts was mended, in order."""
+
+    first: datetime
+    last: datetime
+    mended: dict[str, list[datetime]]
+
+
+def _seen(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, _Seen]:
+    ends = session.execute(
+        select(Digest.unit_id, func.min(Digest.started_at), func.max(Digest.started_at))
         .where(Digest.shop_id == shop_id)
         .group_by(Digest.unit_id)
     )
-    for unit_id, visits in rows:
-        yield unit_id, sorted((datetime.fromisoformat(at), mended) for at, mended in visits)
+    found = {unit_id: _Seen(first, last, {}) for unit_id, first, last in ends}
+    repairs = session.execute(
+        select(Digest.unit_id, Digest.started_at, Digest.mended)
+        .where(Digest.shop_id == shop_id, Digest.mended != [])
+        .order_by(Digest.started_at)
+    )
+    for unit_id, at, mended in repairs:
+        for part in mended:
+            found[unit_id].mended.setdefault(part, []).append(at)
+    return found

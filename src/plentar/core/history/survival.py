@@ -9,6 +9,8 @@ years are years on record.
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -42,12 +44,12 @@ class SurvivalStep:
 def kaplan_meier(watched: Iterable[Watched]) -> tuple[SurvivalStep, ...]:
     """The steps in order of time. A part whose watch ends at a time at which others are replaced was at
     risk then."""
-    every = sorted(watched, key=lambda part: part.years)
+    parts = list(watched)
+    ends = sorted(part.years for part in parts)
     steps: list[SurvivalStep] = []
     share, greenwood = 1.0, 0.0
-    for years in sorted({part.years for part in every if part.replaced}):
-        at_risk = sum(part.years >= years for part in every)
-        replaced = sum(part.years == years and part.replaced for part in every)
+    for years, replaced in sorted(Counter(p.years for p in parts if p.replaced).items()):
+        at_risk = len(ends) - bisect_left(ends, years)
         share *= 1 - replaced / at_risk
         left = at_risk - replaced
         greenwood += replaced / (at_risk * left) if left else math.inf

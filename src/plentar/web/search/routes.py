@@ -135,10 +135,6 @@ def as_csv() -> Response:
     return download(found_csv(rows), "visits.csv", "text/csv")
 
 
-#: The years at which the share still in is told.
-TOLD_YEARS = (1, 2, 3, 5, 10)
-
-
 @search.get("/board")
 @signed_in
 def board() -> str:
