@@ -32,6 +32,8 @@ from plentar.store.demo.plates import plates
 from plentar.store.demo.rounds import ROUNDS
 from plentar.store.history import added_to
 from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
+from plentar.store.parts_on_record import parts_on_record
+from plentar.store.search import Asked, find_visits
 from plentar.store.units import find_unit, list_units
 from plentar.store.visits import (
     append_event,
@@ -122,6 +124,11 @@ def _earlier_rounds_tell(session, shop, units) -> None:
     assert with_drift == {(2, "on", "S1.2"), (3, "joint", "C1.line.l1:C1.l1"), (11, "coil", "K1")}
     second = next(s for s in years[2] if (s.part, s.action) == ("S1.2", "on"))
     assert [str(timed.word) for timed in second.times] == ["in-window", "in-window", "late"]
+    assert {k: p.welded for k, p in parts_on_record(session, shop.id).items() if p.welded} == {
+        "relay-dc": 3
+    }, "K1 of home 7, and its two fellows"
+    found = find_visits(session, shop.id, Asked(finding="draw-without-call"))
+    assert [(f.unit_id, f.mended) for f in found] == [(units[7], ["K1", "K2", "K3"])]
     welded = records[7][1]
     assert [e.component for e in welded.core().of_kind(Replaced)] == ["K1", "K2", "K3"]
     first = [e for e in welded.core().of_kind(Reading) if e.at == "E1"]

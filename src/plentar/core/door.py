@@ -9,6 +9,7 @@ below what was passed in.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from plentar.core.ampere import AmpereScale, Mark, Side, ampere_scales
 from plentar.core.budget import budget
@@ -247,6 +248,7 @@ __all__ = [
     "faults_in_words",
     "feeder_sized",
     "fitted",
+    "found_in_its_course",
     "histories",
     "in_years",
     "judge",
@@ -322,6 +324,19 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     have left it."""
     evidence = Evidence(unit, visit)
     return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
+
+
+def found_in_its_course(judgement: Judgement) -> tuple[Finding, ...]:
+    """What a visit found: before anything was mended, and what stands now."""
+    evidence = judgement.evidence
+    first_s = min((e.t_s for e in evidence.visit.events if e.mended), default=None)
+    if first_s is None:
+        return tuple(judgement.findings)
+    visit = evidence.visit
+    events = tuple(e for e in visit.events if e.t_s <= first_s and not e.mended)
+    looked = tuple(seen for seen in visit.looked if seen.t_s <= first_s)
+    as_found = judge_checked(evidence.unit, replace(visit, events=events, looked=looked))
+    return (*as_found.findings, *judgement.findings)
 
 
 def suspected_stops(judgement: Judgement, diagnosis: Diagnosis) -> tuple[Finding, ...]:

@@ -13,7 +13,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Evidence, judge_checked, visit_of
+from plentar.core.door import Evidence, found_in_its_course, judge_checked, visit_of
 from plentar.core.errors import PlentarError
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
@@ -49,7 +49,7 @@ def write_digest(session: Session, record: VisitRecord) -> None:
         insert(Digest).values(
             visit_id=row.id, shop_id=row.shop_id, unit_id=row.unit_id, started_at=row.started_at,
             who=who, complaint=row.complaint, outcome=row.outcome, newest=newest,
-            findings=sorted({str(f.code) for f in judgement.findings}),
+            findings=sorted({str(f.code) for f in found_in_its_course(judgement)}),
             mended=sorted(added.mended),
             work=list(_open_work(record)),
             words=func.to_tsvector(CONFIG, " ".join(_words(record, who))),

@@ -12,6 +12,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from plentar.core.door import Watched, own_frequencies, relay_kind, trade_frequency
+from plentar.core.judgement import FindingCode
 from plentar.store.models import Digest, UnitVersion
 
 SECONDS_A_YEAR = 365.2425 * 86_400
@@ -23,6 +24,8 @@ class OnRecord:
 
     watched: list[Watched] = field(default_factory=list)
     trade: list[float] = field(default_factory=list)
+    #: How many were replaced on a visit on which an element drew without a call: welded, or a fellow.
+    welded: int = 0
     #: Those in place now: since when each is on record, its unit and its name there.
     standing: list[tuple[datetime, uuid.UUID, str]] = field(default_factory=list)
 
@@ -40,8 +43,9 @@ def parts_on_record(session: Session, shop_id: uuid.UUID) -> dict[str, OnRecord]
         for part, (kind, switches) in parts.get(unit_id, {}).items():
             record = found.setdefault(kind, OnRecord())
             began = seen.first
-            for at in seen.mended.get(part, ()):
+            for at, uncalled in seen.mended.get(part, ()):
                 record.watched.append(Watched(_years(began, at), True))
+                record.welded += uncalled
                 began = at
             record.watched.append(Watched(_years(began, seen.last), False))
             record.trade.append(trade_frequency(kind, switches))
@@ -87,11 +91,12 @@ def _parts(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, tu
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    """A unit's first and last finished visit, and when each of its parts was mended, in order."""
+    """A unit's first and last finished visit, and when each of its parts was mended, in order, and whether
+    an element drew without a call on that visit."""
 
     first: datetime
     last: datetime
-    mended: dict[str, list[datetime]]
+    mended: dict[str, list[tuple[datetime, bool]]]
 
 
 def _seen(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, _Seen]:
@@ -102,11 +107,12 @@ def _seen(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, _Seen]:
     )
     found = {unit_id: _Seen(first, last, {}) for unit_id, first, last in ends}
     repairs = session.execute(
-        select(Digest.unit_id, Digest.started_at, Digest.mended)
+        select(Digest.unit_id, Digest.started_at, Digest.mended, Digest.findings)
         .where(Digest.shop_id == shop_id, Digest.mended != [])
         .order_by(Digest.started_at)
     )
-    for unit_id, at, mended in repairs:
+    for unit_id, at, mended, findings in repairs:
+        uncalled = FindingCode.DRAW_WITHOUT_CALL in findings
         for part in mended:
-            found[unit_id].mended.setdefault(part, []).append(at)
+            found[unit_id].mended.setdefault(part, []).append((at, uncalled))
     return found

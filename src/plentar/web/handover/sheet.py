@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
 from flask_babel import format_date, format_decimal, gettext
 
-from plentar.core.door import judge_checked, retest_lines
-from plentar.core.events import Visit
+from plentar.core.door import found_in_its_course, retest_lines
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.quantity import Quantity
 from plentar.core.unit import Unit
@@ -76,14 +75,8 @@ class OwnerSheet:
     @cached_property
     def found(self) -> list[FoundRow]:
         """What was found: before anything was mended, and what stands now, the worst first."""
-        visit = self.bench.visit
-        first_s = min((e.t_s for e in visit.events if e.mended), default=None)
-        findings: list[Finding] = []
-        if first_s is not None:
-            findings += judge_checked(self.unit, _until(visit, first_s)).findings
-        findings += self.bench.judgement.findings
         told: dict[str, Finding] = {}
-        for finding in findings:
+        for finding in found_in_its_course(self.bench.judgement):
             if finding.code not in _INNER and finding.level is not Level.OK:
                 surely = finding.level is not Level.WATCH
                 said = plain.found_words(self.unit, finding.code, finding.component, surely=surely)
@@ -173,9 +166,3 @@ class OwnerSheet:
             for photo in self.record.photos
             if photo.key in self.pictures
         ]
-
-
-def _until(visit: Visit, t_s: float) -> Visit:
-    events = tuple(e for e in visit.events if e.t_s <= t_s and not e.mended)
-    looked = tuple(seen for seen in visit.looked if seen.t_s <= t_s)
-    return replace(visit, events=events, looked=looked)

@@ -19,6 +19,7 @@ from plentar.core.door import (
     kaplan_meier,
     still_in_at,
 )
+from plentar.core.parts import CONTROL_KINDS
 from plentar.files.visit_json import SettingsJson
 from plentar.store.accounts import set_judging
 from plentar.store.models import now
@@ -50,7 +51,8 @@ def show() -> str:
     own = shops_frequencies(found)
     standing = SettingsJson.model_validate(me().shop_settings).frequencies
     rows = [
-        (kind, len(record.watched), sum(w.replaced for w in record.watched), _told(record),
+        (kind, len(record.watched), sum(w.replaced for w in record.watched),
+         str(record.welded) if kind in CONTROL_KINDS else "—", _told(record),
          _factor(own.get(kind)), _factor(standing.get(kind)))
         for kind, record in sorted(found.items())
     ]  # fmt: skip
