@@ -23,7 +23,7 @@ from plentar.store.errors import TooMany
 from plentar.web.judge_pool import end_with, step_back
 
 #: Sheets that wait or are laid out; how long one waits, s; after how many the process is made anew.
-AT_ONCE, PATIENCE_S, SHEETS = 4, 30.0, 100
+AT_ONCE, PATIENCE_S, SHEETS = 4, 20.0, 100
 
 
 @dataclass
