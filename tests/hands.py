@@ -82,6 +82,7 @@ class Posting(Hands):
     """Forms posted as a browser without script does, and pages read."""
 
     client: FlaskClient = field(kw_only=True)
+    shop_id: uuid.UUID | None = None
 
     def post(self, path: str, expected: tuple[int, ...] = (200, 302), **form: Any):
         form = {"client_id": str(uuid.uuid4())} | form

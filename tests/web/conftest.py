@@ -11,12 +11,20 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.store.models import VisitEvent
+from tests.hands import Posting
 
 
 @pytest.fixture
 def soup() -> Callable[..., BeautifulSoup]:
     """An answer as a tree."""
     return lambda answer: BeautifulSoup(answer.text, "html.parser")
+
+
+@pytest.fixture
+def hands(newcomer, earlier) -> Posting:
+    """A newcomer's hands, in a shop without units."""
+    somebody = newcomer()
+    return Posting(earlier, client=somebody.client, shop_id=somebody.account.shop_id)
 
 
 @pytest.fixture

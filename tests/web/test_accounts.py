@@ -51,6 +51,19 @@ def test_guessing_is_slowed_down_and_the_wait_grows(somebody, session, tries):
     assert signing_in.wait_after(500, 5) == signing_in.LONGEST_WAIT_S
 
 
+def test_signing_in_is_on_record_and_makes_no_line_of_its_own(somebody, tries, caplog):
+    login = somebody().account.login
+    tries(login, PASSWORD)
+    tries("nobody\u2028sam signed in\x1b[2J")
+    tries(login, times=6)
+    said = [entry.getMessage() for entry in caplog.records if entry.name == "plentar.security"]
+    assert said[0] == f"signed in: '{login}' from '127.0.0.1'"
+    assert [line.split(":")[0] for line in said[-6:]] == ["wrong name or password"] * 5 + [
+        "tried too often"
+    ]
+    assert all(line.isascii() and line.isprintable() and PASSWORD not in line for line in said)
+
+
 def test_tries_at_once_are_counted_one_by_one(somebody, tries, monkeypatch):
     login, moment = somebody().account.login, now()
     monkeypatch.setattr(signing_in, "now", lambda: moment)  # however long the hashing takes

@@ -21,7 +21,6 @@ from plentar.store.models import Account, Shop
 from plentar.store.units import list_units
 from plentar.store.visits import records_of_unit
 from tests.conftest import HOME
-from tests.hands import Posting
 from tests.web.test_handover import picture, send_photo
 
 MOST = 10**9
@@ -100,8 +99,7 @@ def test_the_demo_shop_goes_into_an_empty_one_and_comes_out_the_same(own_session
     assert [len(r["units"]) for r in one["rounds"]] == [14, 14, 14]
 
 
-def test_photos_and_part_kinds_come_along_and_a_cut_goes_on(newcomer, earlier):
-    hands = Posting(earlier, client=newcomer().client)
+def test_photos_and_part_kinds_come_along_and_a_cut_goes_on(hands, newcomer):
     hands.kit("111 Saltmarsh Lane")
     for _ in range(2):
         hands.begin("check-up")
@@ -134,8 +132,7 @@ def zipped(parts: dict[str, bytes]) -> bytes:
     return out.getvalue()
 
 
-def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(newcomer, earlier):
-    hands = Posting(earlier, client=newcomer().client)
+def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(hands, newcomer):
     hands.kit("112 Saltmarsh Lane")
     hands.begin("check-up")
     hands.read("C1", "volts", 240)

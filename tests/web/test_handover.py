@@ -10,7 +10,6 @@ import uuid
 import warnings
 
 import pypdf
-import pytest
 from icalendar import Calendar
 from PIL import Image
 
@@ -18,14 +17,6 @@ from plentar.files.handover_json import MOST_PHOTOS
 from plentar.store.models import ShopPhoto
 from plentar.store.photos import stored_bytes
 from tests.hands import Posting
-
-
-@pytest.fixture
-def hands(newcomer, earlier) -> Posting:
-    somebody = newcomer()
-    made = Posting(earlier, client=somebody.client)
-    made.shop_id = somebody.account.shop_id  # type: ignore[attr-defined]
-    return made
 
 
 def picture(shade: int = 60, size: tuple[int, int] = (320, 240)) -> bytes:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from tests.hands import Posting
-
 YEAR_S = 365.25 * 86400
 
 
-def test_drift_is_found_on_the_pad_and_told_on_the_report(newcomer, earlier):
-    hands = Posting(earlier, client=newcomer().client)
+def test_drift_is_found_on_the_pad_and_told_on_the_report(hands, earlier):
     hands.kit("91 Saltmarsh Lane", control="relays-ac")
     benches = []
     for years, amps in ((3, 20.8), (2, 19.9), (1, 19.1)):

@@ -13,13 +13,10 @@ from bs4 import BeautifulSoup
 from itsdangerous import URLSafeSerializer
 from sqlalchemy import text
 
-from tests.hands import Posting
-
 
 @pytest.fixture
-def linked(newcomer, earlier, soup):
+def linked(hands):
     """A visit that is over, with a link to it: the hands, and the link’s path."""
-    hands = Posting(earlier, client=newcomer().client)
     hands.kit("71 Saltmarsh Lane")
     hands.begin("not-enough-heat")
     hands.read("C1", "volts", 240)

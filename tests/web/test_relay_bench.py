@@ -2,14 +2,7 @@
 
 from __future__ import annotations
 
-import pytest
-
 from tests.hands import Posting
-
-
-@pytest.fixture
-def hands(newcomer, earlier) -> Posting:
-    return Posting(earlier, client=newcomer().client)
 
 
 def bench(hands: Posting, device: str = "BR", what: str = "") -> str:

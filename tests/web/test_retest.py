@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from tests.hands import Posting
 
-
-def test_what_was_mended_is_read_again_before_and_after(newcomer, earlier):
-    hands = Posting(earlier, client=newcomer().client)
+def test_what_was_mended_is_read_again_before_and_after(hands):
     hands.kit("51 Saltmarsh Lane", control="double-sequencers")
     hands.begin("not-enough-heat")
     offered = 'button[name="test"][value="retest"]'

@@ -55,8 +55,7 @@ def test_a_round_is_planned_half_done_and_carried_over(newcomer, earlier, soup):
     assert newcomer().client.get(planned).status_code == 404
 
 
-def test_a_unit_is_somewhere_and_its_label_opens_it(newcomer, earlier, soup):
-    hands = Posting(earlier, client=newcomer().client)
+def test_a_unit_is_somewhere_and_its_label_opens_it(hands, newcomer, soup):
     unit = hands.post("/units", **KIT | {"label": "Plant room"}).location
     typed = {
         "place": "Marram Row",
@@ -86,9 +85,8 @@ def test_a_unit_is_somewhere_and_its_label_opens_it(newcomer, earlier, soup):
     assert newcomer().client.get(f"{unit}/label").status_code == 404
 
 
-def test_the_first_page_of_a_shop_of_any_shape(newcomer, earlier):
+def test_the_first_page_of_a_shop_of_any_shape(hands):
     """Nothing; loose units; a round whose doors make a street, and one whose don't; a call beside it."""
-    hands = Posting(earlier, client=newcomer().client)
     assert "No units yet" in hands.page("/").text
     units = [hands.post("/units", **KIT | {"label": f"Number {n}"}).location for n in range(1, 7)]
     assert [b.text for b in hands.page("/").select("a.line b")] == [

@@ -22,14 +22,6 @@ from tests.hands import Posting
 
 
 @pytest.fixture
-def hands(newcomer, earlier) -> Posting:
-    somebody = newcomer()
-    made = Posting(earlier, client=somebody.client)
-    made.shop_id = somebody.account.shop_id  # type: ignore[attr-defined]
-    return made
-
-
-@pytest.fixture
 def finished(hands) -> Posting:
     """Two units: at one E2 is dead and left disabled, with work on order; the other is sound."""
     hands.kit("101 Saltmarsh Lane, attic", control="single-sequencers")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import logging
 
 from flask import Flask
 
@@ -12,6 +13,7 @@ from plentar.web.factory import create_app
 
 def application() -> Flask:
     """The application of this environment."""
+    logging.basicConfig(format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     app = create_app(from_environment())
     # A request makes some ten thousand short-lived objects, and hardly a cycle among them: look
     # for cycles once in a few requests, and never again through what is loaded by now.

@@ -31,8 +31,10 @@ from plentar.store.accounts import (
     set_timezone,
 )
 from plentar.store.demo.load import PASSWORD, PEOPLE
+from plentar.store.errors import TooMany
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.auth.device import A_YEAR_S, known_device
+from plentar.web.auth.record import note
 from plentar.web.database import database
 from plentar.web.entry import Form, Number, parse_entry, required
 from plentar.web.people import Person, me, my_session, signed_in
@@ -116,14 +118,20 @@ def check_in() -> Answer:
     session.clear()
     session.permanent = True
     login_user(Person(account, session_id))
+    note("signed in", login)
     return redirect(url_for("lane.show"))
 
 
 def _account_of(login: str, password: str) -> uuid.UUID:
     """The account, or BadInput beside the password; TooMany where it was tried too often."""
-    tried = signing_in.count_try(database(), login, _address(), known_device(login))
+    try:
+        tried = signing_in.count_try(database(), login, _address(), known_device(login))
+    except TooMany:
+        note("tried too often", login)
+        raise
     account_id = right_password(database(), login, password)
     if account_id is None:
+        note("wrong name or password", login)
         raise BadInput("password", "name or password is wrong")
     signing_in.forget_try(database(), tried)
     return account_id
@@ -144,6 +152,7 @@ def sign_out() -> Answer:
     """End the session, here and on the server."""
     signing_in.end(database(), me().id, my_session())
     database().commit()
+    note("signed out", me().login)
     logout_user()
     session.clear()
     return redirect(url_for("auth.sign_in"))
@@ -173,6 +182,7 @@ def end_session() -> Answer:
     """End one of the account's sessions."""
     signing_in.end(database(), me().id, parse_entry(EndEntry, request.form).session)
     database().commit()
+    note("a session ended", me().login)
     return redirect(url_for("auth.account"))
 
 
@@ -186,6 +196,7 @@ def end_others() -> Answer:
         return _account_page(Form({}, BadInput("again", bad.reason))), 422
     signing_in.end_others(database(), me().id, my_session())
     database().commit()
+    note("the other sessions ended", me().login)
     return redirect(url_for("auth.account"))
 
 
@@ -249,6 +260,7 @@ def change_password() -> Answer:
         return _account_page(Form({}, bad)), 422
     signing_in.end_others(database(), me().id, my_session())
     database().commit()
+    note("password changed, the other sessions ended", me().login)
     return redirect(url_for("auth.account"))
 
 
