@@ -76,3 +76,26 @@ def test_what_is_stored_before_a_migration_is_there_after_it(own_url):
     with engine.connect() as connection:
         assert connection.execute(text("select name from shop")).scalar_one() == "Kept"
     engine.dispose()
+
+
+def test_a_round_over_a_lane_becomes_one_over_its_units_and_back(own_url):
+    migrate(own_url, "0010")
+    engine = create_engine(own_url)
+    ids = {name: uuid.uuid4() for name in ("shop", "here", "there", "round")}
+    with engine.begin() as connection:
+        for statement in (
+            "insert into shop (id, name) values (:shop, 'Kept')",
+            "insert into unit (id, shop_id, place, created_at) values"
+            " (:here, :shop, 'Marram Row', now()), (:there, :shop, 'Mill', now())",
+            "insert into round (id, shop_id, title, place, opened_on) values"
+            " (:round, :shop, 'Autumn', 'Marram Row', '2026-10-05')",
+        ):
+            connection.execute(text(statement), ids)
+    migrate(own_url)
+    with engine.connect() as connection:
+        on_it = connection.execute(text("select round_id, unit_id from round_unit")).all()
+        assert on_it == [(ids["round"], ids["here"])]
+    downgrade(own_url, "0010")
+    with engine.connect() as connection:
+        assert connection.execute(text("select place from round")).scalar_one() == "Marram Row"
+    engine.dispose()
