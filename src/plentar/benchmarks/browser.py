@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import http.client
 import re
+import time
 import uuid
 from urllib.parse import urlencode
 
 PASSWORD = "only for this benchmark"
+#: A connection that was not used for so long is made anew, s.
+IDLE_S = 1.0
 
 
 class Browser:
@@ -16,6 +19,7 @@ class Browser:
     def __init__(self, port: int, patience_s: float = 30.0) -> None:
         self._port, self._patience_s = port, patience_s
         self._connection = self._connected()
+        self._used_s = time.monotonic()
         self._cookie = ""
         self.token = ""
         self.login = ""
@@ -83,11 +87,15 @@ class Browser:
         headers: dict[str, str] | None = None,
     ) -> tuple[http.client.HTTPResponse, str]:
         """Any request; the answer and its text. Raises OSError or HTTPException where none comes."""
+        if time.monotonic() - self._used_s > IDLE_S:  # the server hangs up on those that idle
+            self._connection.close()
+            self._connection = self._connected()
         given = {"Cookie": self._cookie, "Content-Type": "application/x-www-form-urlencoded"}
         try:
             self._connection.request(method, path, body, given | (headers or {}))
             answer = self._connection.getresponse()
             text = answer.read().decode(errors="replace")
+            self._used_s = time.monotonic()
         except (OSError, http.client.HTTPException):
             self._connection.close()
             self._connection = self._connected()
