@@ -126,6 +126,23 @@ def test_a_repair_begins_a_series_anew():
     assert [v.added.value for v in amps.values] == pytest.approx([20.8, 19.6, 20.8, 20.8, 20.8])
 
 
+def test_a_pole_is_in_the_history_by_its_newest_volts_until_its_line_is_mended():
+    """0.05 V and then, screwed down, 0.02 V at 20.8 A: 0.4 W is what the visit adds."""
+    pole = "C1.line.l1:C1.l1"
+    twice = [
+        Reading(t_s=t, quantity=V, at=pole, value=v) for t, v in ((320.0, 0.05), (330.0, 0.02))
+    ]
+    first, last = (
+        visit(240, 20.8, *twice, day=october(2023)),
+        visit(240, 20.8, *twice, day=october(2025)),
+    )
+    (joint,) = [h for h in histories(UNIT, [first, last]) if h.kind == "joint"]
+    assert [v.added.value for v in joint.values] == pytest.approx([0.416, 0.416])
+    between = visit(240, 20.8, Replaced(t_s=400.0, component="C1.line"), day=october(2024))
+    (joint,) = [h for h in histories(UNIT, [first, between, last]) if h.kind == "joint"]
+    assert joint.repairs == (october(2024),)
+
+
 def test_what_says_nothing_of_a_strip_is_not_in_its_history():
     dead = visit(240, 0.0, day=october(2023))
     without_volts = visit_of(

@@ -18,6 +18,7 @@ from plentar.store.rounds import minutes_of, round_for, rounds_of, stops_of
 from plentar.store.search import Asked, board_of, find_units, find_visits
 from plentar.store.units import list_units, units_off_round
 from plentar.store.visits import calls_of, find_visit, left_over, read_before, visits_of_unit
+from tests.calls import LOCKED
 from tests.hands import Posting
 
 
@@ -103,6 +104,20 @@ def test_the_board_shows_what_is_open_and_lets_go_of_what_is_done(finished, sess
     finished.close("left-off", "Waits for the electrician.")
     board = board_of(session, finished.shop_id)
     assert not board.work and [w.text for w in board.left_off] == ["left-off"]
+
+
+def test_the_board_shows_a_stop_until_somebody_answers_it(hands):
+    hands.kit("103 Marram Row")
+    hands.begin("heat-will-not-stop")
+    hands.read("C1", "volts", 240)
+    hands.amps(E1=20.6)
+    heads = hands.page("/board").select("main h2")
+    stops = next(head for head in heads if "Stops that nobody" in head.text).parent
+    assert "103 Marram Row" in stops.text and "A Lead" in stops.text
+    assert stops.a["href"] == hands.bench
+    hands.off()
+    assert hands.made_safe(LOCKED) == 1
+    assert "Stops that nobody" not in hands.page("/board").text
 
 
 def test_what_is_not_digested_yet_is_at_the_next_start(finished, session):
@@ -266,5 +281,7 @@ def test_the_judge_begins_with_the_shops_own_frequencies_where_its_lead_says_so(
         factors["sequencer"], abs=0.01
     )
     assert "by the shop’s own repairs" in finished.page(f"{finished.bench}/judge").text
+    finished.post("/account/judging", altitude_ft="1000", band="house")
+    assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] != "—", "still its own"
     finished.post("/how-long/leave")
     assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] == "—"

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import accumulate
 
 from plentar.core.checks.joints import feed_amps, pole_of
 from plentar.core.due.rules import due_of
@@ -148,7 +149,9 @@ def _mended_with(unit: Unit, kind: str, part: str) -> set[str]:
     if kind == "sag":
         own |= {f"{part}.line", f"{part}.l1", f"{part}.l2"}
     if kind == "joint":
-        own |= {end for node in part.split(":") for end in (node, node.partition(".")[0])}
+        own |= {
+            up for node in part.split(":") for up in accumulate(node.split("."), "{}.{}".format)
+        }
     if kind == "uf":
         own |= {"blower"}
     return own
@@ -282,9 +285,11 @@ def _low_error(taken: Taken) -> float:
 
 def _pole(evidence: Evidence) -> Iterator[Added]:
     """Volts across a breaker's pole and its lug under heat, times the amps of the feed."""
-    for taken in evidence.taken:
-        circuit = pole_of(evidence, taken) if taken.counts and _heated(taken) else None
-        if circuit is None or taken.reading.quantity is not V:
+    newest = {t.point.name: t for t in evidence.taken
+              if t.counts and _heated(t) and t.reading.quantity is V}  # fmt: skip
+    for taken in newest.values():
+        circuit = pole_of(evidence, taken)
+        if circuit is None:
             continue
         amps, volts = feed_amps(evidence, circuit, taken), taken.reading.value
         if not amps or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
