@@ -40,13 +40,8 @@ def archive(login: str, out: Path | None, take_in: Path | None, photo_mb: float,
                 write_archive(session, somebody.shop_id, file)
             click.echo(f"{out}: {out.stat().st_size:,} bytes")
         if take_in is not None:
-            most = int(photo_mb * 1e6)
             with take_in.open("rb") as file:
-                # Read whole before anything of it is taken in.
-                taken = read_archive(session, somebody, file, most, dry=True)
-                if not dry:
-                    file.seek(0)
-                    taken = read_archive(session, somebody, file, most)
+                taken = read_archive(session, somebody, file, int(photo_mb * 1e6), dry=dry)
             for what, new, known in taken.rows:
                 click.echo(f"{what}: {new:,} new, {known:,} there already")
 

@@ -57,9 +57,19 @@ class Taken:
 def read_archive(
     session: Session, account: SignedIn, file: BinaryIO, most_photo_bytes: int, *, dry: bool = False
 ) -> Taken:
-    """Take an archive in, or with ``dry`` say what it would change. Raises BadInput, with the entry’s name
-    and the path in it; with ``dry`` every entry is read, so that none is taken in of an archive that
-    does not fit."""
+    """Take an archive in, or with ``dry`` say what it would change. Every entry is read before anything is
+    taken in. Raises BadInput, with the entry’s name and the path in it."""
+    told = _go_through(session, account, file, most_photo_bytes, dry=True)
+    session.rollback()
+    if dry:
+        return told
+    file.seek(0)
+    return _go_through(session, account, file, most_photo_bytes, dry=False)
+
+
+def _go_through(
+    session: Session, account: SignedIn, file: BinaryIO, most_photo_bytes: int, *, dry: bool
+) -> Taken:
     taken = Taken()
     with _opened(file) as archive:
         names = _names(archive)

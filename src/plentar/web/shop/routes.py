@@ -77,13 +77,7 @@ def take_in() -> Answer:
     try:
         if file is None or not file.filename:
             raise BadInput("archive", "choose an archive")
-        # Read whole before anything of it is taken in.
-        taken = read_archive(database(), me(), file.stream, most_photo_bytes(), dry=True)  # type: ignore[arg-type]
-        database().rollback()
-        if not dry:
-            file.stream.seek(0)
-            taken = read_archive(database(), me(), file.stream, most_photo_bytes())  # type: ignore[arg-type]
-            database().commit()
+        taken = read_archive(database(), me(), file.stream, most_photo_bytes(), dry=dry)  # type: ignore[arg-type]
     except BadInput as bad:
         database().rollback()
         return _page(problem=str(bad)), 422
