@@ -5,9 +5,10 @@ Sizes are CSS pixels at scale one, so that text keeps its size. Every part is a 
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 from html import escape
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.unit import Unit
 from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
@@ -19,6 +20,8 @@ WIRE_Y = 44
 #: Breaker and thermostat handles on the drawing.
 HANDLE_WIDTH, HANDLE_HEIGHT = 96.0, 44.0
 CALL_WIDTH, CALL_HEIGHT = 58.0, 40.0
+#: About what the places of a point take, its pictures included.
+PLACE_BYTES = 2_500
 
 
 def draw_line_side(unit: Unit, form: Form, scene: Scene) -> str:
@@ -39,19 +42,34 @@ def draw_surroundings(unit: Unit, form: Form, scene: Scene) -> str:
     return _draw(tuple(surrounding_blocks(unit, scene)), form, scene, title)
 
 
-def redraw(unit: Unit, scene: Scene, changed: Collection[str]) -> str:
+def redraw(unit: Unit, scene: Scene, changed: Iterable[str]) -> str:
     """The parts at some points alone, in every form, to be put in the place of those on a page."""
-    found: list[str] = []
+    places = _PLACES.get_or_make((unit, scene.stand), lambda: _places(unit, scene))
+    return "".join(
+        touch(form, scene, part, ' data-hx-swap-oob="true"')
+        for point in changed
+        for form, part in places.get(point, ())
+    )
+
+
+_Places = dict[str, list[tuple[Form, Placed]]]
+#: By unit and stand. What is read changes no part's place: only what is written on it.
+_PLACES: Cache[tuple[Unit, Hashable], _Places] = Cache(
+    "places", 8 * MEGABYTE, lambda places: PLACE_BYTES * len(places)
+)
+
+
+def _places(unit: Unit, scene: Scene) -> _Places:
+    """Every touchable part of a unit as its switches stand, by its point."""
+    found: _Places = {}
     for blocks in (
         tuple(line_blocks(unit, scene)), (control_block(unit, scene),),
         tuple(surrounding_blocks(unit, scene)),
     ):  # fmt: skip
-        found += [
-            touch(form, scene, part, ' data-hx-swap-oob="true"')
-            for form in FORMS
-            for part in _placed(blocks, form, changed)
-        ]
-    return "".join(found)
+        for form in FORMS:
+            for part in _placed(blocks, form):
+                found.setdefault(part.point, []).append((form, part))
+    return found
 
 
 def _draw(blocks: Sequence[Block], form: Form, scene: Scene, title: str) -> str:
@@ -75,10 +93,8 @@ def _height(block: Block, form: Form) -> float:
     return form.head + form.rung * len(block.rungs)
 
 
-def _placed(
-    blocks: Sequence[Block], form: Form, only: Collection[str] | None = None
-) -> Iterator[Placed]:
-    """Every touchable part, or those at some points, from the lugs down."""
+def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
+    """Every touchable part, from the lugs down."""
     y = 0.0
     inset = form.rail + 22
     for block in blocks:
@@ -88,9 +104,7 @@ def _placed(
             room -= HANDLE_WIDTH
             shift = HANDLE_WIDTH
         point, label, note = block.head
-        if only is None or point in only:
-            spot = Spot(inset + shift, y + 4, room, form.head - 12)
-            yield Placed(point, label, note, "", spot)
+        yield Placed(point, label, note, "", Spot(inset + shift, y + 4, room, form.head - 12))
         for index, rung in enumerate(block.rungs):
             top = y + form.head + form.rung * index
             standing = list(zip(rung.items, _slots(rung, form), strict=True))
@@ -98,8 +112,6 @@ def _placed(
                 third = form.width / 3
                 standing.append((rung.aside, (form.width - form.rail - third, third)))
             for item, (left, slot) in standing:
-                if only is not None and item.point not in only:
-                    continue
                 spot = Spot(left, top, slot, form.rung)
                 yield Placed(
                     item.point, item.label, item.note, item.picture, spot, item.kind, rung.owner

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from html import escape
 from json import dumps
@@ -69,7 +69,13 @@ class Scene:
         if self.model is None:
             return False
         solution = self.model.moment.solution
-        return bool(solution.siemens[solution.topology.branch_index[contact]] > 1e-3)
+        return bool(solution.siemens[solution.topology.branch_index[contact]] > CLOSED_S)
+
+    @property
+    def stand(self) -> Hashable:
+        """What the picture of the parts depends on beside the unit: power, and every contact."""
+        closed = b"" if self.model is None else self.model.moment.solution.siemens > CLOSED_S
+        return tuple(self.power.items()), bytes(closed)
 
     def wire_class(self, node: str, branch: str) -> str:
         """How a wire is painted: dead, live, or carrying current."""
@@ -81,6 +87,8 @@ class Scene:
         return f"wire{' live' if live else ''}{' flow' if amps > FLOW_A else ''}"
 
 
+#: From here on a contact counts as closed, S.
+CLOSED_S = 1e-3
 #: From here on a wire counts as carrying current.
 FLOW_A = 0.02
 #: Parts that are read at a terminal drawn elsewhere.

@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
-from flask import current_app, g
+from flask import Flask, current_app, g
 from sqlalchemy import event
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
+
+from plentar.store.database import connect
+
+
+def init_app(app: Flask, url: str) -> None:
+    """Sessions on a database, which say when they begin to commit."""
+    sessions = app.extensions["plentar_sessions"] = connect(url)
+    event.listen(sessions, "before_commit", _committing)
+    app.teardown_appcontext(_close)
 
 
 def database() -> Session:
     """This request's session; what is not committed is rolled back at its end."""
     if "database" not in g:
         g.database = current_app.extensions["plentar_sessions"]()
-        event.listen(g.database, "before_commit", _committing)
     session: Session = g.database
     return session
 
@@ -27,7 +35,7 @@ def was_committing() -> bool:
     return session is not None and bool(session.info.get("committing"))
 
 
-def close_session(_error: BaseException | None) -> None:
+def _close(_error: BaseException | None) -> None:
     """Give the session back."""
     session: Session | None = g.pop("database", None)
     if session is None:

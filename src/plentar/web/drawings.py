@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Collection
+from collections.abc import Iterable
 
 from markupsafe import Markup
 
@@ -32,7 +32,7 @@ def surroundings(unit: Unit, scene: Scene) -> Markup:
     return Markup("".join(draw_surroundings(unit, form, scene) for form in FORMS))
 
 
-def changed_parts(unit: Unit, scene: Scene, changed: Collection[str]) -> Markup:
+def changed_parts(unit: Unit, scene: Scene, changed: Iterable[str]) -> Markup:
     """Some parts of both forms, for htmx to put in their places."""
     return Markup(f"<template><svg>{redraw(unit, scene, changed)}</svg></template>")
 

@@ -9,12 +9,10 @@ from flask_babel import Babel
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
-from plentar.store.database import connect
-from plentar.web import assets, entry, errors, people, showing, uploads
+from plentar.web import assets, database, entry, errors, people, showing, uploads
 from plentar.web.auth import device
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
-from plentar.web.database import close_session
 from plentar.web.devices.kinds import kinds
 from plentar.web.devices.routes import devices
 from plentar.web.guard import Guard
@@ -64,8 +62,8 @@ def create_app(config: Config) -> Flask:
         PLENTAR_PHOTO_MB=config.photo_mb,
         BABEL_DEFAULT_LOCALE="en",
     )
-    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.extensions["plentar_sessions"] = connect(config.database_url)
+    showing.init_app(app)
+    database.init_app(app, config.database_url)
     app.extensions["plentar_judge"] = JudgePool(here=config.judge_here)
     app.extensions["plentar_sheets"] = SheetPool(here=config.judge_here)
     uploads.init_app(app)
@@ -77,9 +75,7 @@ def create_app(config: Config) -> Flask:
     entry.init_app(app)
     errors.init_app(app)
     assets.init_app(app)
-    showing.init_app(app)
     app.after_request(set_headers)
-    app.teardown_appcontext(close_session)
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)
     app.wsgi_app = Guard(app.wsgi_app, config.hosts, config.proxies)  # type: ignore[assignment, method-assign]

@@ -22,10 +22,18 @@ class Check:
 
     def outcome(self, evidence: Evidence) -> Outcome:
         """Its three kinds of answer, sorted out."""
-        sorted_out: dict[type[Result], list[Result]] = {Finding: [], Clear: [], NotJudged: []}
+        found: list[Finding] = []
+        clear: list[Clear] = []
+        not_judged: list[NotJudged] = []
         for result in self.rule(evidence):
-            sorted_out[type(result)].append(result)
-        return Outcome(self.name, *map(tuple, sorted_out.values()))  # type: ignore[arg-type]
+            match result:
+                case Finding():
+                    found.append(result)
+                case Clear():
+                    clear.append(result)
+                case NotJudged():
+                    not_judged.append(result)
+        return Outcome(self.name, tuple(found), tuple(clear), tuple(not_judged))
 
 
 CHECKS: list[Check] = []

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import TypeVar
+from functools import cached_property
+from typing import TypeVar, cast
 
 from plentar.core.errors import BadInput
 from plentar.core.events.event import Event
@@ -88,7 +89,7 @@ class Settings:
     frequencies: tuple[tuple[str, float], ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Visit:
     """A complaint, the shop's settings, and the events in order of time."""
 
@@ -101,7 +102,13 @@ class Visit:
 
     def of_kind(self, kind: type[_E]) -> Iterator[_E]:
         """The events of one kind, in order."""
-        return (event for event in self.events if isinstance(event, kind))
+        if kind not in self._by_kind:
+            self._by_kind[kind] = tuple(e for e in self.events if isinstance(e, kind))
+        return iter(cast(tuple[_E, ...], self._by_kind[kind]))
+
+    @cached_property
+    def _by_kind(self) -> dict[type[Event], tuple[Event, ...]]:
+        return {}
 
 
 def unit_after(unit: Unit, events: Iterable[Event]) -> Unit:

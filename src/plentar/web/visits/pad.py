@@ -12,6 +12,7 @@ from markupsafe import Markup
 from plentar.core.door import Due, Verdict
 from plentar.core.points import CONTROL_SIDE, Point
 from plentar.core.quantity import Quantity, show
+from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
 
@@ -28,24 +29,62 @@ class Wait:
         return "Windows still open" if self.left_s else "Read it now: the windows are over."
 
 
-@dataclass(frozen=True, slots=True)
-class PadView:
-    """The pad. ``link`` is the point's address, ``driven`` None where a fed coil changes nothing."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VerdictView:
+    """What is due at a point, and what a number that was typed or stored there means."""
 
     point: Point
-    link: str
     quantity: Quantity
     due: Due
-    gauge: Markup
+    state: str
+    value: float | None = None
+    error: str = ""
+    stored: bool = False
+    #: Of the next entry.
+    client_id: uuid.UUID = field(default_factory=uuid.uuid4)
+
+    @property
+    def gauge(self) -> Markup:
+        """What is due and what was read, on a scale."""
+        return Markup(gauge(self.due, self.value))
+
+    @property
+    def verdict(self) -> Verdict | None:
+        """What the number means; None where there is none."""
+        return None if self.value is None else self.due.judge(self.value)
+
+    @property
+    def due_text(self) -> str:
+        """What is due."""
+        return self.due.text() or "—"
+
+    @property
+    def nominal(self) -> str:
+        """The middle of what is due, where there is one."""
+        nominal = self.due.nominal
+        return "" if nominal in (None, inf) else show(nominal, self.quantity.sign, 4)
+
+    @property
+    def mark(self) -> str:
+        """The verdict in shape, word and colour."""
+        said = self.verdict
+        return verdict(said.word, said.good, said.provisional) if said else ""
+
+    @property
+    def judges_others(self) -> bool:
+        """A reading here changes what is due elsewhere: volts at the lugs judge the amps."""
+        return self.point.kind == "circuit" and self.quantity is Quantity.VOLTS
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PadView(VerdictView):
+    """The pad. ``link`` is the point's address, ``driven`` None where a fed coil changes nothing."""
+
+    link: str
     typed: str
-    verdict: Verdict | None
-    error: str
-    stored: bool
     gated: bool
     history: list[LogRow]
-    client_id: uuid.UUID
     driven: bool | None = None
-    state: str = ""
     to_ground: str = ""
     #: The guided tests that it is part of, and the drawing that belongs beside it.
     tests: tuple[tuple[str, str], ...] = ()
@@ -77,26 +116,9 @@ class PadView:
         return found
 
     @property
-    def due_text(self) -> str:
-        """What is due."""
-        return self.due.text() or "—"
-
-    @property
     def part(self) -> str:
         """The part that work and words here are about."""
         return self.point.component
-
-    @property
-    def nominal(self) -> str:
-        """The middle of what is due, where there is one."""
-        nominal = self.due.nominal
-        return "" if nominal in (None, inf) else show(nominal, self.quantity.sign, 4)
-
-    @property
-    def mark(self) -> str:
-        """The verdict in shape, word and colour."""
-        said = self.verdict
-        return verdict(said.word, said.good, said.provisional) if said else ""
 
     @property
     def may_turn(self) -> bool:
@@ -129,8 +151,3 @@ class PadView:
         """What the gate's form carries, so that the pad opens again as it was."""
         driven = {"driven": "yes"} if self.driven else {}
         return {"at": self.point.name} | driven
-
-    @property
-    def judges_others(self) -> bool:
-        """A reading here changes what is due elsewhere: volts at the lugs judge the amps."""
-        return self.point.kind == "circuit" and self.quantity is Quantity.VOLTS

@@ -85,8 +85,8 @@ def preview(visit_id: uuid.UUID) -> Answer:
         except BadInput as bad:
             error = bad.reason
     asked = request.args
-    pad = view.pad(
-        asked.get("at", ""), asked.get("quantity"), typed, value, error, driven="driven" in asked
+    pad = view.said(
+        asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked
     )
     return render_template("visits/_verdict.html", view=view, pad=pad)
 
@@ -112,7 +112,7 @@ def read(visit_id: uuid.UUID) -> Answer:
     if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = view.pad(entry.at, entry.quantity, value=event.value, stored=True, driven=entry.driven)
+    pad = view.said(entry.at, entry.quantity, event.value, stored=True, driven=entry.driven)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}

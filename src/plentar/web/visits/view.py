@@ -7,6 +7,7 @@ import uuid
 from collections.abc import Callable
 from dataclasses import replace
 from functools import cached_property
+from typing import Any
 
 from flask import url_for
 from flask_wtf.csrf import generate_csrf
@@ -52,7 +53,6 @@ from plentar.core.quantity import Quantity, minutes
 from plentar.core.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.drawing.budget import budget_stack
-from plentar.drawing.gauge import gauge
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.drawing.surroundings import drawn_points
@@ -62,7 +62,7 @@ from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
 from plentar.web.visits.around import Around
 from plentar.web.visits.guided_tests import standing_test, tests_at, tests_of
 from plentar.web.visits.log_rows import LogRow
-from plentar.web.visits.pad import PadView, Wait
+from plentar.web.visits.pad import PadView, VerdictView, Wait
 from plentar.web.visits.past import past_at
 
 _OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
@@ -212,7 +212,7 @@ class BenchView:
         """The same without switches to move: for the report and the file."""
         return replace(self.scene(), handles={}, htmx_target="")
 
-    def redrawn(self, pad: PadView) -> Markup:
+    def redrawn(self, pad: VerdictView) -> Markup:
         """The parts whose reading or verdict a stored reading changed."""
         every = {taken.reading.at for taken in self.evidence.taken}
         changed = every if pad.judges_others else {pad.point.name}
@@ -330,25 +330,44 @@ class BenchView:
         at: str,
         quantity: str | None = None,
         typed: str = "",
-        value: float | None = None,
         error: str = "",
-        stored: bool = False,
         driven: bool = False,
     ) -> PadView:
         """The pad at a point; raises BadInput when there is no such point."""
+        asked = self._asked(at, quantity, driven)
+        point, chosen = asked.point, asked.quantity
+        return PadView(
+            **self._due(asked), error=error, link=self.link(at), typed=typed,
+            gated=self.gated(chosen), history=self._history(at),
+            driven=asked.driven if _by_driving(asked) else None, to_ground=self._to_ground(point),
+            tests=tuple(tests_at(self.unit, point)), scale=self._scale(point),
+            past="" if typed or error else past_at(self.record, point, chosen, self.state),
+        )  # fmt: skip
+
+    def said(
+        self,
+        at: str,
+        quantity: str | None,
+        value: float | None,
+        error: str = "",
+        stored: bool = False,
+        driven: bool = False,
+    ) -> VerdictView:
+        """What a number at a point means; raises BadInput when there is no such point."""
+        asked = self._asked(at, quantity, driven)
+        return VerdictView(**self._due(asked), value=value, error=error, stored=stored)
+
+    def _asked(self, at: str, quantity: str | None, driven: bool) -> Asked:
         point = resolve(self.unit, at)
         chosen = Quantity(quantity) if quantity in list(point.quantities) else self._usual(point)
-        contact = chosen in DRIVEN and point.kind in DRIVEN_KINDS
-        driven = driven and contact
-        due = due_at(self.evidence, Asked(point, chosen, self.state, driven=driven))
-        return PadView(
-            point, self.link(at), chosen, due, Markup(gauge(due, value)), typed,
-            None if value is None else due.judge(value), error, stored, self.gated(chosen),
-            [] if stored else self._history(at), uuid.uuid4(), driven if contact else None,
-            state_in_words(self.state, driven=driven), self._to_ground(point),
-            tuple(tests_at(self.unit, point)), self._scale(point),
-            past="" if stored or typed or error else past_at(self.record, point, chosen, self.state),
-        )  # fmt: skip
+        asked = Asked(point, chosen, self.state, driven=driven)
+        return asked if _by_driving(asked) else replace(asked, driven=False)
+
+    def _due(self, asked: Asked) -> dict[str, Any]:
+        return {
+            "point": asked.point, "quantity": asked.quantity, "due": due_at(self.evidence, asked),
+            "state": state_in_words(self.state, driven=asked.driven),
+        }  # fmt: skip
 
     def _scale(self, point: Point) -> Markup:
         """Beside the supply its scale of amps, beside the transformer its stack."""
@@ -447,6 +466,11 @@ class BenchView:
     def _history(self, at: str) -> list[LogRow]:
         here = [e for e in self.record.events[::-1] if e.body.get("at") == at]
         return [self._row(event) for event in here[:SHOWN_BEFORE]]
+
+
+def _by_driving(asked: Asked) -> bool:
+    """Whether its coil is fed makes a difference here."""
+    return asked.quantity in DRIVEN and asked.point.kind in DRIVEN_KINDS
 
 
 def proof_of(unit: Unit) -> dict[str, str]:
