@@ -102,6 +102,8 @@ class Evidence:
     def mended_after(self, event: Event, t_s: float) -> frozenset[str]:
         """The components that are as new since an event of ``t_s``: by the order of the visit's
         events, which times of a tenth of a second do not always tell."""
+        if not self._mended_order:
+            return frozenset()
         at = self._order.get(id(event))
         if at is None:
             return frozenset(c for c in self._mended_order if self.mended_since(c, t_s))
@@ -121,8 +123,7 @@ class Evidence:
 
     def state_at(self, t_s: float) -> PanelState:
         """How the unit stood at a time of the visit."""
-        after = bisect_right(self._changes, t_s, key=lambda state: state.t_s)
-        return self._changes[after - 1].at(t_s)
+        return self._changes[bisect_right(self._changed_s, t_s) - 1].at(t_s)
 
     def _point(self, reading: Reading) -> Point:
         """Where it was read. A device that another kind has replaced may have had such a point."""
@@ -145,6 +146,10 @@ class Evidence:
     def _changes(self) -> list[PanelState]:
         start = PanelState(-math.inf, {circuit.id: ON for circuit in self.unit.circuits})
         return [start, *changes(self.unit, self.visit.events)]
+
+    @cached_property
+    def _changed_s(self) -> list[float]:
+        return [state.t_s for state in self._changes]
 
     @cached_property
     def _counting(self) -> dict[tuple[str, Quantity], list[Taken]]:

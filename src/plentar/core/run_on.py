@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from plentar.core.of_plate import of_plate
 from plentar.core.parts import Element, Switch
 from plentar.core.quantity import Band, show
 from plentar.core.unit import Unit
@@ -54,6 +55,10 @@ class ShortRunOn:
 def short_run_on(unit: Unit) -> ShortRunOn | None:
     """The worst element, one that is certain before one that may be; None where the blower outlasts
     all, or where nothing is known that keeps it on."""
+    return of_plate(unit, "short run-on", lambda: _worst(unit))
+
+
+def _worst(unit: Unit) -> ShortRunOn | None:
     keeps = keeps_blower(unit)
     if keeps is None:
         return None

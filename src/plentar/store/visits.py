@@ -9,10 +9,11 @@ from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
-from sqlalchemy import bindparam, func, select, text, update
-from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
+from sqlalchemy import ColumnExpressionArgument, bindparam, func, select, update
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
+from sqlalchemy.sql.functions import Function
 
 from plentar.core.events import Event
 from plentar.files.events_json import STRUCK_OUT, event_to_json
@@ -42,53 +43,29 @@ from plentar.store.units import UnitRecord, checked_version
 PICTURE = {"jpeg"}
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
-_TABLE = VisitEvent.__table__
-_NOTES = (
-    select(
-        func.coalesce(
-            func.json_agg(aggregate_order_by(
-                func.json_build_array(VisitNote.kind, VisitNote.body), VisitNote.id
-            )),
-            text("'[]'::json"),
-        )
-    )
-    .where(VisitNote.visit_id == Visit.id)
-    .correlate(Visit)
-    .scalar_subquery()
-)  # fmt: skip
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
-#: A visit's events as one JSON value: one row to fetch and one text to parse.
-_FIELDS = func.json_build_array(*(_TABLE.c[name] for name in StoredEvent.__dataclass_fields__))
-_EVENTS = (
-    select(
-        func.coalesce(
-            func.json_agg(aggregate_order_by(_FIELDS, _TABLE.c.t_s, _TABLE.c.id)),
-            text("'[]'::json"),
-        )
-    )
-    .where(_TABLE.c.visit_id == Visit.id)
-    .correlate(Visit)
-    .scalar_subquery()
-)
+_WANTED = Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
+#: Locked before the server's functions read what it holds: they see what those before have committed.
+_LOCKED = select(*_VISIT).where(*_WANTED).with_for_update().subquery()
+
+
+def _held(visit_id: ColumnExpressionArgument[uuid.UUID]) -> tuple[Function[Any], Function[Any]]:
+    """A visit's events and notes, each as one JSON value: one row to fetch and one text to parse."""
+    return func.visit_events(visit_id), func.visit_notes(visit_id)
+
+
 # Made once: building a statement and its cache key takes longer than the server's answer.
-_FIND = select(*_VISIT, _EVENTS, _NOTES).where(
-    Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
-)
-#: By itself, before anything is read: what is read after it is what those before have committed.
-_LOCK = (
-    select(Visit.id)
-    .where(Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit"))
-    .with_for_update()
-)
+_FIND = select(*_VISIT, *_held(Visit.id)).where(*_WANTED)
+_FIND_TO_WRITE = select(_LOCKED, *_held(_LOCKED.c.id))
 _OF_UNIT = (
-    select(*_VISIT, _EVENTS, _NOTES)
+    select(*_VISIT, *_held(Visit.id))
     .where(Visit.shop_id == bindparam("shop"), Visit.unit_id == bindparam("unit"))
     .order_by(Visit.started_at)
 )
 _APPEND = (
     insert(VisitEvent)
     .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
-    .returning(_TABLE.c.id)
+    .returning(VisitEvent.id)
 )
 
 
@@ -143,9 +120,7 @@ def find_visit(
     Raises NotFound, or Conflict on a closed visit.
     """
     which = {"shop": shop_id, "visit": visit_id}
-    if to_write:
-        session.connection().execute(_LOCK, which)
-    found = session.connection().execute(_FIND, which).first()
+    found = session.connection().execute(_FIND_TO_WRITE if to_write else _FIND, which).first()
     if found is None:
         raise NotFound("no such visit")
     *values, events, notes = found
@@ -317,7 +292,7 @@ def reopen_visit(session: Session, record: VisitRecord, reason: str, by: SignedI
     Raises Conflict where it is too late, or another visit has begun since.
     """
     which = {"shop": record.row.shop_id, "visit": record.row.id}
-    session.connection().execute(_LOCK, which)
+    session.connection().execute(_FIND_TO_WRITE, which)
     record = find_visit(session, record.row.shop_id, record.row.id)
     row = record.row
     if by.role != "lead":

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from plentar.core.checks.registry import Result, check
+from plentar.core.checks.registry import Result, check, plate_check
 from plentar.core.conductors import (
     allowed_amps,
     dropped_volts,
@@ -25,12 +25,12 @@ from plentar.core.unit import Unit
 LOCAL = "local code and the plate decide; a licensed electrician makes the change"
 
 
-@check("elements on one circuit", FindingCode.ELEMENTS_OVER_48)
-def elements_over_48(evidence: Evidence) -> Iterator[Result]:
+@plate_check("elements on one circuit", FindingCode.ELEMENTS_OVER_48)
+def elements_over_48(unit: Unit) -> Iterator[Result]:
     """Above 48 A of elements a kit is split over circuits."""
     most = th.MOST_ELEMENT_AMPS.value
-    for circuit in evidence.unit.circuits:
-        load = load_of(evidence.unit, circuit)
+    for circuit in unit.circuits:
+        load = load_of(unit, circuit)
         if load.elements <= most or circuit.subdivided:
             yield Clear(circuit.id)
             continue
@@ -45,10 +45,10 @@ def elements_over_48(evidence: Evidence) -> Iterator[Result]:
         yield Finding(FindingCode.ELEMENTS_OVER_48, level, circuit.id, text, numbers)
 
 
-@check("breaker by the plate", FindingCode.BREAKER_OVER_PLATE)
-def breaker_over_plate(evidence: Evidence) -> Iterator[Result]:
+@plate_check("breaker by the plate", FindingCode.BREAKER_OVER_PLATE)
+def breaker_over_plate(unit: Unit) -> Iterator[Result]:
     """Not larger than the plate allows."""
-    for circuit in evidence.unit.circuits:
+    for circuit in unit.circuits:
         breaker = circuit.breaker_amps
         most = circuit.plate.max_breaker_amps if circuit.plate else None
         if breaker is None or most is None:
@@ -62,10 +62,10 @@ def breaker_over_plate(evidence: Evidence) -> Iterator[Result]:
             yield Clear(circuit.id)
 
 
-@check("breaker by the wire", FindingCode.BREAKER_OVER_CONDUCTOR)
-def breaker_over_conductor(evidence: Evidence) -> Iterator[Result]:
+@plate_check("breaker by the wire", FindingCode.BREAKER_OVER_CONDUCTOR)
+def breaker_over_conductor(unit: Unit) -> Iterator[Result]:
     """Not larger than what may protect its conductor, and in both legs of it."""
-    for one in supplied(evidence.unit):
+    for one in supplied(unit):
         breaker = one.breaker_amps
         largest = largest_breaker_amps(one.conductor, breaker) if one.conductor else None
         if one.breaker_legs == 1:
@@ -88,17 +88,17 @@ def breaker_over_conductor(evidence: Evidence) -> Iterator[Result]:
             yield Clear(one.id)
 
 
-@check("breaker by the load", FindingCode.BREAKER_UNDER_LOAD, FindingCode.OVER_80_PERCENT)
-def breaker_under_load(evidence: Evidence) -> Iterator[Result]:
+@plate_check("breaker by the load", FindingCode.BREAKER_UNDER_LOAD, FindingCode.OVER_80_PERCENT)
+def breaker_under_load(unit: Unit) -> Iterator[Result]:
     """Not smaller than the minimum; and, by the rule of thumb, loaded to 80 % at most."""
-    for one in supplied(evidence.unit):
+    for one in supplied(unit):
         load, breaker = one.load, one.breaker_amps
         if breaker is None:
             yield NotJudged("breaker by the load", one.id, "breaker size not given")
             continue
         if breaker < load.minimum and (next_size_amps(load.minimum) or math.inf) > breaker:
             text = f"{one.id}: breaker {breaker:g} A, {show(load.minimum, 'A')} is the minimum"
-            text += _until_then(evidence.unit, one)
+            text += _until_then(unit, one)
             numbers = {"breaker_amps": breaker, "minimum_amps": load.minimum}
             yield Finding(FindingCode.BREAKER_UNDER_LOAD, Level.REPAIR, one.id, text, numbers)
         else:
@@ -149,10 +149,10 @@ def _until_then(unit: Unit, one: Supplied) -> str:
     return f". Until then {less.words}" if less else ""
 
 
-@check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
-def voltage_drop(evidence: Evidence) -> Iterator[Result]:
+@plate_check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
+def voltage_drop(unit: Unit) -> Iterator[Result]:
     """Both ways of the wire at full load."""
-    for one in supplied(evidence.unit):
+    for one in supplied(unit):
         wire = one.conductor
         if wire is None or wire.length_ft <= 0:
             missing = "its length not given" if wire else "wire size not given"
@@ -177,17 +177,15 @@ def _connected_s(evidence: Evidence, one: Supplied) -> float:
     return max((event.t_s for event in again), default=0.0)
 
 
-#: The checks of this module, which ask for the plate alone.
-OF_CIRCUITS = (
-    elements_over_48, breaker_over_plate, breaker_over_conductor, breaker_under_load,
-    conductor_under_load, voltage_drop,
+OF_PLATES = (
+    elements_over_48, breaker_over_plate, breaker_over_conductor, breaker_under_load, voltage_drop,
 )  # fmt: skip
 
 
 def circuit_findings(unit: Unit) -> tuple[Finding, ...]:
     """What is wrong with the circuits, before anything was read."""
-    evidence = Evidence(unit, Visit())
-    results = (result for rule in OF_CIRCUITS for result in rule(evidence))
+    results = [result for rule in OF_PLATES for result in rule(unit)]
+    results += conductor_under_load(Evidence(unit, Visit()))
     return tuple(result for result in results if isinstance(result, Finding))
 
 

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence
+from plentar.core.checks.registry import Result, plate_check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.loads import contact_loads
 from plentar.core.quantity import show
+from plentar.core.unit import Unit
 
 NAME = "rating of the contacts"
 
 
-@check(NAME, FindingCode.CONTACT_RATING)
-def contact_rating(evidence: Evidence) -> Iterator[Result]:
+@plate_check(NAME, FindingCode.CONTACT_RATING)
+def contact_rating(unit: Unit) -> Iterator[Result]:
     """Every switch that carries something, and the blower relay's set."""
-    for part, rated, load in contact_loads(evidence.unit):
+    for part, rated, load in contact_loads(unit):
         if load is None or rated is None:
             missing = "its rating is not printed" if rated is None else "its motor’s amps not given"
             yield NotJudged(NAME, part, missing)

@@ -7,9 +7,12 @@ from dataclasses import dataclass
 
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, NotJudged, Outcome
+from plentar.core.of_plate import of_plate
+from plentar.core.unit import Unit
 
 Result = Finding | Clear | NotJudged
 Rule = Callable[[Evidence], Iterable[Result]]
+PlateRule = Callable[[Unit], Iterable[Result]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,22 +21,7 @@ class Check:
 
     name: str
     codes: frozenset[FindingCode]
-    rule: Rule
-
-    def outcome(self, evidence: Evidence) -> Outcome:
-        """Its three kinds of answer, sorted out."""
-        found: list[Finding] = []
-        clear: list[Clear] = []
-        not_judged: list[NotJudged] = []
-        for result in self.rule(evidence):
-            match result:
-                case Finding():
-                    found.append(result)
-                case Clear():
-                    clear.append(result)
-                case NotJudged():
-                    not_judged.append(result)
-        return Outcome(self.name, tuple(found), tuple(clear), tuple(not_judged))
+    outcome: Callable[[Evidence], Outcome]
 
 
 CHECKS: list[Check] = []
@@ -43,10 +31,40 @@ def check(name: str, *codes: FindingCode) -> Callable[[Rule], Rule]:
     """Registers a rule. It yields a result for everything that it looks at, and never nothing."""
 
     def register(rule: Rule) -> Rule:
-        CHECKS.append(Check(name, frozenset(codes), rule))
+        CHECKS.append(Check(name, frozenset(codes), lambda e: sorted_out(name, rule(e))))
         return rule
 
     return register
+
+
+def plate_check(name: str, *codes: FindingCode) -> Callable[[PlateRule], PlateRule]:
+    """The same for a rule that asks the plate alone: its outcome is worked out once for a unit."""
+
+    def register(rule: PlateRule) -> PlateRule:
+        def outcome(evidence: Evidence) -> Outcome:
+            unit = evidence.unit
+            return of_plate(unit, name, lambda: sorted_out(name, rule(unit)))
+
+        CHECKS.append(Check(name, frozenset(codes), outcome))
+        return rule
+
+    return register
+
+
+def sorted_out(name: str, results: Iterable[Result]) -> Outcome:
+    """A check's three kinds of answer."""
+    found: list[Finding] = []
+    clear: list[Clear] = []
+    not_judged: list[NotJudged] = []
+    for result in results:
+        match result:
+            case Finding():
+                found.append(result)
+            case Clear():
+                clear.append(result)
+            case NotJudged():
+                not_judged.append(result)
+    return Outcome(name, tuple(found), tuple(clear), tuple(not_judged))
 
 
 def outcomes(evidence: Evidence) -> tuple[Outcome, ...]:

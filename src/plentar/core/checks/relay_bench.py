@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.checks.registry import Result, check
 from plentar.core.errors import BadInput
 from plentar.core.events import LEADS, Tested, Tried
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.of_plate import of_plate
 from plentar.core.parts import BlowerRelay
 from plentar.core.relay_bench.contacts import (
     device_verdict,
@@ -80,8 +80,9 @@ def _newest(evidence: Evidence, device: str) -> float:
 @check(STARTS, FindingCode.ERRATIC_START)
 def erratic_start(evidence: Evidence) -> Iterator[Result]:
     """Every device that somebody started again and again."""
+    tried = {event.device for event in evidence.visit.of_kind(Tried)}
     for name in evidence.unit.device_by_id:
-        found = repeats_of(evidence.visit.events, name)
+        found = repeats_of(evidence.visit.events, name) if name in tried else None
         if found is None:
             yield NotJudged(STARTS, name, "nobody started it again and again")
         elif not found.failed:
@@ -120,10 +121,7 @@ def wiring_as_seen(unit: Unit) -> Proof | None:
     relay = unit.relay
     if relay is None or not (relay.wired or relay.wires):
         return None
-    return _PROVED.get_or_make(unit, lambda: (_as_seen(unit, relay),))[0]
-
-
-_PROVED: Cache[Unit, tuple[Proof | None]] = Cache("proofs", 2 * MEGABYTE, lambda _: 8_000)
+    return of_plate(unit, "wiring as seen", lambda: _as_seen(unit, relay))
 
 
 def _as_seen(unit: Unit, relay: BlowerRelay) -> Proof | None:
@@ -139,7 +137,7 @@ def _as_seen(unit: Unit, relay: BlowerRelay) -> Proof | None:
 @check(MOTOR, FindingCode.BLOWER_MOTOR)
 def blower_motor(evidence: Evidence) -> Iterator[Result]:
     """Where the readings of the motor's tree end."""
-    ends = [walk(evidence, trunk) for trunk in trunks(evidence).values()]
+    ends = [walk(evidence, trunk) for trunk in trunks(evidence.unit).values()]
     found = [end.leaf for end in ends if end.leaf is not None]
     wrong = [leaf for leaf in found if leaf.finding]
     if not found:

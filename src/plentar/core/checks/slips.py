@@ -167,16 +167,13 @@ def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
 def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
     """No amps on an element that has line volts, or whose amps the feed shows."""
     taken = evidence.latest(element.id, A)
-    if taken is None or waiting_for(
-        evidence.unit,
-        taken.state,
-        element,
-        taken.reading.lead_s,
-        coil_volts_of(evidence, taken.state),
-    ):
+    if taken is None:
         return
     supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], taken.reading.t_s)
     if taken.reading.value >= element.rating.dead_below_amps(supply.nominal):
+        return
+    coil_volts = coil_volts_of(evidence, taken.state)
+    if waiting_for(evidence.unit, taken.state, element, taken.reading.lead_s, coil_volts):
         return
     ohms = evidence.latest(element.id, OHM)
     if ohms is not None and ohms.reading.value > element.rating.expected_cold_ohms.high:

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.checks.registry import Result, check
+from plentar.core.checks.registry import Result, check, plate_check
 from plentar.core.events import OFF
 from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.run_on import keeps_blower, short_run_on
 from plentar.core.timing.moves import BLOWER
+from plentar.core.unit import Unit
 
 
-@check("tie of the blower", FindingCode.NO_BLOWER_TIE)
-def no_blower_tie(evidence: Evidence) -> Iterator[Result]:
+@plate_check("tie of the blower", FindingCode.NO_BLOWER_TIE)
+def no_blower_tie(unit: Unit) -> Iterator[Result]:
     """Something must bring the blower on with the heat."""
-    name, blower = "tie of the blower", evidence.unit.blower
+    name, blower = "tie of the blower", unit.blower
     if blower is None:
         yield NotJudged(name, "blower", "no blower on the plate")
     elif blower.interlock.kind == "unknown":

@@ -79,13 +79,14 @@ def coil_volts_of(evidence: Evidence, state: PanelState) -> dict[str, float]:
     """The newest AC volts at each thermal device's coil under the calls that stand."""
     found = {}
     for control in evidence.unit.controls:
-        since = called_since(evidence.unit, state, control)
+        taken = evidence.at(f"{control.id}.coil", Quantity.VOLTS) if control.kind.thermal else []
+        since = called_since(evidence.unit, state, control) if taken else None
         read = [
             t.reading.value
-            for t in evidence.at(f"{control.id}.coil", Quantity.VOLTS)
+            for t in taken
             if since is not None and since <= t.reading.t_s and t.reading.value > LEAST_COIL_VOLTS
         ]
-        if read and control.kind.thermal:
+        if read:
             found[control.id] = read[-1]
     return found
 

@@ -11,9 +11,11 @@ from dataclasses import dataclass
 from plentar.core.capacitor import microfarads
 from plentar.core.events import Felt
 from plentar.core.evidence import Evidence, Taken
+from plentar.core.of_plate import of_plate
 from plentar.core.parts import PSC, Blower
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
+from plentar.core.unit import Unit
 
 A, V, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.UF
 #: The motor is fed from this share of its circuit's volts; it is stalled above this multiple of its
@@ -80,13 +82,17 @@ def walk(evidence: Evidence, trunk: Question) -> Walk:
     return Walk(tuple(steps), at)
 
 
-def trunks(evidence: Evidence) -> dict[str, Question]:
+def trunks(unit: Unit) -> dict[str, Question]:
     """The two trunks for this unit; none without a blower."""
-    blower = evidence.unit.blower
+    return of_plate(unit, "trunks of the motor", lambda: _trunks(unit))
+
+
+def _trunks(unit: Unit) -> dict[str, Question]:
+    blower = unit.blower
     if blower is None:
         return {}
-    feeds = evidence.unit.relay.id if evidence.unit.relay else "blower"
-    return {"starts-not": _starts_not(blower, feeds), "stops-not": _stops_not(evidence)}
+    feeds = unit.relay.id if unit.relay else "blower"
+    return {"starts-not": _starts_not(blower, feeds), "stops-not": _stops_not(unit)}
 
 
 def _newest(evidence: Evidence, point: str, quantity: Quantity, *, fan: bool) -> Taken | None:
@@ -187,17 +193,17 @@ def _felt(evidence: Evidence, *words: str) -> str | None:
     return said[-1] if said else None
 
 
-def _stops_not(evidence: Evidence) -> Question:
-    relay = evidence.unit.relay
+def _stops_not(unit: Unit) -> Question:
+    relay = unit.relay
     direct = Leaf(
         "neither wire of the relay feeds it: a wire goes to it past the relay, or a second relay"
     )
     if relay is None:
-        return _running(evidence, direct)
-    tied = evidence.unit.blower is not None and evidence.unit.blower.interlock.kind == "nc-contact"
+        return _running(direct)
+    tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
     heat_side = Leaf("fed through normally-closed: the heat side is live. Its switch is welded or still in its"
-                     " off time: clamp its strip", evidence.unit.blower.interlock.tap or relay.id
-                     if evidence.unit.blower else relay.id)  # fmt: skip
+                     " off time: clamp its strip", unit.blower.interlock.tap or relay.id
+                     if unit.blower else relay.id)  # fmt: skip
     nc = Question(
         "nc amps", "amps in the wire of normally-closed, nothing called",
         _flows(f"{relay.id}.nc"), {"yes": heat_side, "no": direct}, f"{relay.id}.nc", A,
@@ -212,10 +218,10 @@ def _stops_not(evidence: Evidence) -> Question:
         "no amps", "amps in the wire of normally-open, nothing called", _flows(f"{relay.id}.no"),
         {"yes": called, "no": nc if tied else direct}, f"{relay.id}.no", A,
     )  # fmt: skip
-    return _running(evidence, no)
+    return _running(no)
 
 
-def _running(evidence: Evidence, then: Question | Leaf) -> Question:
+def _running(then: Question | Leaf) -> Question:
     return Question(
         "runs on", "amps of the blower with nothing called, past its off time", _flows("blower"),
         {"yes": then, "no": Leaf("it stands with nothing called", finding=False)}, "blower", A,

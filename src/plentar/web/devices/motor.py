@@ -44,7 +44,7 @@ class MotorView:
         """Each tree with its title."""
         evidence = self.device.view.evidence
         found = []
-        for name, trunk in trunks(evidence).items():
+        for name, trunk in trunks(evidence.unit).items():
             walked = walk(evidence, trunk)
             answers = {id(step.question): step for step in walked.steps}
             found.append((TRUNK_WORDS[name], self._node(trunk, answers, walked.end, taken=True)))
