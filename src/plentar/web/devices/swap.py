@@ -8,7 +8,7 @@ from functools import cached_property
 from markupsafe import Markup
 
 from plentar.core.door import Placed, Sheet, Substitute, plan, substitute
-from plentar.core.events import SheetWire
+from plentar.core.events import BACK, LANDED, TAKEN_OFF, SheetWire
 from plentar.core.terminals import PartKind
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
@@ -44,6 +44,16 @@ class SheetRow:
     act: str
     act_words: str
     may_go_back: bool
+
+    @property
+    def moved(self) -> dict[str, str]:
+        """What the form says that moves it on."""
+        return {"wire": self.id, "act": self.act, "at": self.new if self.act == LANDED else ""}
+
+    @property
+    def moved_back(self) -> dict[str, str]:
+        """What the form says that takes its last move back."""
+        return {"wire": self.id, "act": BACK if self.where == "hand" else TAKEN_OFF}
 
 
 class SwapView:

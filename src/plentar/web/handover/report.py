@@ -31,7 +31,7 @@ def export_drawing(visit_id: uuid.UUID) -> Response:
     """The drawing with this visit's readings as a file."""
     view = BenchView(mine(visit_id))
     return download(
-        standalone(view.unit, view.record_scene), _name(view.record, "svg"), "image/svg+xml"
+        standalone(view.unit, view.drawn.on_record), _name(view.record, "svg"), "image/svg+xml"
     )
 
 

@@ -111,7 +111,7 @@ class ReportView:
     @property
     def drawing(self) -> str:
         """The unit with its newest readings, as a picture's address."""
-        return svg_address(standalone(self.bench.unit, self.bench.record_scene))
+        return svg_address(standalone(self.bench.unit, self.bench.drawn.on_record))
 
     @property
     def conditions(self) -> list[str]:

@@ -153,7 +153,7 @@ class OwnerSheet:
     @cached_property
     def drawing(self) -> str:
         """The unit with what was read, as a picture's address."""
-        return svg_address(standalone(self.unit, self.bench.record_scene, control=False))
+        return svg_address(standalone(self.unit, self.bench.drawn.on_record, control=False))
 
     @property
     def photos(self) -> list[tuple[str, str]]:

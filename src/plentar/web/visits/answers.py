@@ -13,6 +13,7 @@ from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry
 from plentar.web.people import me
+from plentar.web.visits.pads import pad_at
 from plentar.web.visits.view import BenchView
 
 
@@ -46,7 +47,7 @@ def changed(
         }  # fmt: skip
         return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(mine(visit_id))
-    pad = view.pad(at, quantity, driven=driven) if at else None
+    pad = pad_at(view, at, quantity, driven=driven) if at else None
     return render_template(
         "visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo
     )

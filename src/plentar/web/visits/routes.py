@@ -46,6 +46,7 @@ from plentar.web.visits.entry import (
 )
 from plentar.web.visits.gates import check_bars, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
+from plentar.web.visits.pads import pad_at, said_at
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
 
@@ -64,7 +65,7 @@ def bench(visit_id: uuid.UUID) -> Answer:
     view = BenchView(record)
     asked = request.args
     at = asked.get("at", "")
-    pad = view.pad(at, asked.get("quantity"), driven="driven" in asked) if at else None
+    pad = pad_at(view, at, asked.get("quantity"), driven="driven" in asked) if at else None
     if wants_fragment() and at:
         return render_template("visits/_pad.html", view=view, pad=pad)
     wait = view.wait(request.args.get("after", 0.0, float))
@@ -85,8 +86,8 @@ def preview(visit_id: uuid.UUID) -> Answer:
         except BadInput as bad:
             error = bad.reason
     asked = request.args
-    pad = view.said(
-        asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked
+    pad = said_at(
+        view, asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked
     )
     return render_template("visits/_verdict.html", view=view, pad=pad)
 
@@ -112,7 +113,7 @@ def read(visit_id: uuid.UUID) -> Answer:
     if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = view.said(entry.at, entry.quantity, event.value, stored=True, driven=entry.driven)
+    pad = said_at(view, entry.at, entry.quantity, event.value, stored=True, driven=entry.driven)
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}
@@ -124,8 +125,7 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
     database().rollback()
     view = BenchView(mine(record.row.id))
     form = request.form
-    pad = view.pad(
-        form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
+    pad = pad_at(view, form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
         driven="driven" in form,
     )  # fmt: skip
     return render("visits/bench.html", "visits/_pad.html", 422, view=view, pad=pad)

@@ -1,0 +1,98 @@
+"""A visit as it stands, for whatever shows it: judged, with its switches, its model and its log."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+
+from flask import url_for
+
+from plentar.core.door import (
+    Evidence,
+    PanelState,
+    Prediction,
+    judge_checked,
+    judge_reading,
+    model_of,
+    state_at,
+)
+from plentar.core.events import Calls, Event, Reading, Visit, unit_after
+from plentar.core.judgement import Judgement
+from plentar.core.unit import Unit
+from plentar.store.record import StoredEvent, VisitRecord
+from plentar.web.visits.log_rows import LogRow
+
+
+class VisitView:
+    """Cheap to make; each part is computed when somebody asks for it."""
+
+    def __init__(self, record: VisitRecord) -> None:
+        self.record, self.unit = record, record.unit
+
+    @cached_property
+    def visit(self) -> Visit:
+        """The visit as the core judges it."""
+        return self.record.core()
+
+    @cached_property
+    def judgement(self) -> Judgement:
+        """The core's answer."""
+        return judge_checked(self.unit, self.visit)
+
+    @property
+    def evidence(self) -> Evidence:
+        """The readings that the judgement stands on."""
+        return self.judgement.evidence
+
+    @cached_property
+    def state(self) -> PanelState:
+        """How the unit stands now."""
+        return state_at(self.unit, self.visit.events, self.record.elapsed_s)
+
+    @cached_property
+    def model(self) -> Prediction:
+        """The healthy unit now, as its switches stand."""
+        return model_of(self.unit, self.visit.events, self.record.elapsed_s)
+
+    @cached_property
+    def link(self) -> Callable[[str], str]:
+        """Where a touched part leads."""
+        return lambda part: f"{self.base}?at={part}"
+
+    @cached_property
+    def base(self) -> str:
+        """The visit's address, below which all its others lie."""
+        return url_for("visits.bench", visit_id=self.record.row.id)
+
+    @cached_property
+    def callable(self) -> list[tuple[str, str, str]]:
+        """The thermostat's terminals on this unit: name, pressed or not, what a touch does."""
+        asked = self.state.calls
+        return [
+            (call, str(call in asked).lower(), "ended" if call in asked else "raised")
+            for call in self.unit.calls
+        ]
+
+    def log(self, at_most: int | None = None) -> list[LogRow]:
+        """The newest events first, struck readings among them; all, or so many."""
+        newest = self.record.events[::-1]
+        return [self.row(event) for event in newest[:at_most]]
+
+    def row(self, event: StoredEvent) -> LogRow:
+        """One event as the log writes it."""
+        core = self.record.core_event(event)
+        if isinstance(core, Calls) and self.evidence.state_at(core.t_s).lifted:
+            return LogRow(event, core.words_by_jumper())
+        words = core.words(self._unit_at(core))
+        if isinstance(core, Reading):
+            # A struck reading is held against what was due as well, but is no evidence.
+            judged = judge_reading(self.evidence, self.evidence.take(core))
+            return LogRow(event, words, judged)
+        return LogRow(event, words)
+
+    def _unit_at(self, event: Event) -> Unit:
+        """The unit that an event was entered on: a part of it may have been replaced since."""
+        if self.unit is self.record.plate:
+            return self.unit
+        before = (e for e in self.record.events if e.t_s <= event.t_s and not e.struck_at)
+        return unit_after(self.record.plate, map(self.record.core_event, before))
