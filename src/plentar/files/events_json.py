@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from abc import abstractmethod
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -11,50 +10,13 @@ from pydantic import Discriminator, Field, Tag, model_validator
 from plentar.core import events as core
 from plentar.core import parts as core_parts
 from plentar.core.quantity import Quantity
-from plentar.files.part_kind_json import KindName, Short, TerminalName
-from plentar.files.shapes import Strict, Text
-from plentar.files.unit_json import Call, ControlJson, RelayJson, control_to_json, relay_to_json
+from plentar.files.bench_events_json import FeltJson, SwapJson, TestedJson, TriedJson, WireMovedJson
+from plentar.files.device_json import Call, ControlJson, RelayJson, control_to_json, relay_to_json
+from plentar.files.event_model import EventModel, Note, PartName, given
+from plentar.files.shapes import Text
 
-TimeS = Annotated[float, Field(ge=0, le=1e8)]
 #: Far above anything a field meter shows, far below what would spoil the arithmetic.
 Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"] | bool
-PartName = Annotated[str, Field(max_length=60)]
-Note = Annotated[str, Field(max_length=2000)]
-
-
-class EventModel(Strict):
-    """One event of the file: ``t``, and the keys of its kind."""
-
-    #: The core's class of this kind.
-    kind: ClassVar[type[core.Event]]
-
-    t: TimeS
-    lead_s: Annotated[float, Field(ge=0, le=3600)] = 0
-    clock: (
-        Annotated[
-            float,
-            Field(
-                ge=0,
-                le=1e8,
-                description="The clock's own time, where it had stepped back behind t.",
-            ),
-        ]
-        | None
-    ) = None
-
-    @classmethod
-    @abstractmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """The core's event from a checked body; ``when`` holds its time, lead and key."""
-
-    @classmethod
-    @abstractmethod
-    def write(cls, event: Any) -> dict[str, Any]:
-        """The keys of the kind; what is at its default is left out."""
-
-    def to_core(self) -> core.Event:
-        """The event in the core's terms."""
-        return event_from_json(self.model_dump(exclude_none=True, by_alias=True))
 
 
 class PowerJson(EventModel):
@@ -73,7 +35,7 @@ class PowerJson(EventModel):
     @classmethod
     def write(cls, event: core.Power) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        return {"power": event.state, **_given(circuit=event.circuit)}
+        return {"power": event.state, **given(circuit=event.circuit)}
 
 
 class CallsJson(EventModel):
@@ -134,7 +96,7 @@ class ReadingJson(EventModel):
             value = bool(event.value)
         return {
             "read": str(event.quantity), "at": event.at, "value": value,
-            **_given(meter=event.meter, note=event.note, driven=event.driven),
+            **given(meter=event.meter, note=event.note, driven=event.driven),
             **({"turns": event.turns} if event.turns > 1 else {}),
         }  # fmt: skip
 
@@ -191,7 +153,7 @@ class ReplacedJson(EventModel):
     def write(cls, event: core.Replaced) -> dict[str, Any]:
         """As ``EventModel`` says."""
         by = _device_to_json(event.by) if event.by else None
-        return {"replaced": event.component, **_given(by=by, note=event.note)}
+        return {"replaced": event.component, **given(by=by, note=event.note)}
 
 
 def _device(body: dict[str, Any]) -> core_parts.Control | core_parts.BlowerRelay:
@@ -222,7 +184,7 @@ class DidJson(EventModel):
     @classmethod
     def write(cls, event: core.Did) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        return {"did": event.verb, "part": event.part, **_given(note=event.note)}
+        return {"did": event.verb, "part": event.part, **given(note=event.note)}
 
 
 class WiresJson(EventModel):
@@ -241,147 +203,6 @@ class WiresJson(EventModel):
     def write(cls, event: core.Wires) -> dict[str, Any]:
         """As ``EventModel`` says."""
         return {"wires": event.state}
-
-
-class TestedJson(EventModel):
-    """Ohms or a tone between two terminals of a device on the relay bench, or of the leads alone."""
-
-    __test__ = False
-    kind: ClassVar[type[core.Event]] = core.Tested
-
-    tested: PartName
-    pair: Annotated[tuple[TerminalName, TerminalName], Field(strict=False)]
-    ohms: Annotated[float, Field(ge=0, le=1e12)] | Literal["OL"] | None = None
-    tone: bool | None = None
-    driven: bool = False
-    new: bool = False
-    part: KindName | None = None
-
-    @classmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """As ``EventModel`` says."""
-        ohms = body.get("ohms")
-        return core.Tested(
-            **when, device=body["tested"], pair=(body["pair"][0], body["pair"][1]),
-            ohms=math.inf if ohms == "OL" else ohms, tone=body.get("tone"),
-            driven=body.get("driven", False), new=body.get("new", False), part=body.get("part"),
-        )  # fmt: skip
-
-    @classmethod
-    def write(cls, event: core.Tested) -> dict[str, Any]:
-        """As ``EventModel`` says."""
-        ohms = (
-            {} if event.ohms is None else {"ohms": "OL" if math.isinf(event.ohms) else event.ohms}
-        )
-        tone = {} if event.tone is None else {"tone": event.tone}
-        return {
-            "tested": event.device, "pair": list(event.pair), **ohms, **tone,
-            **_given(driven=event.driven, new=event.new, part=event.part),
-        }  # fmt: skip
-
-
-class TriedJson(EventModel):
-    """One start of a device, and whether it acted."""
-
-    kind: ClassVar[type[core.Event]] = core.Tried
-
-    tried: PartName
-    acted: bool
-    after_s: Annotated[float, Field(ge=0, le=3600)] | None = None
-
-    @classmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """As ``EventModel`` says."""
-        after = body.get("after_s")
-        return core.Tried(**when, device=body["tried"], acted=body["acted"], after_s=after)
-
-    @classmethod
-    def write(cls, event: core.Tried) -> dict[str, Any]:
-        """As ``EventModel`` says."""
-        after = {} if event.after_s is None else {"after_s": event.after_s}
-        return {"tried": event.device, "acted": event.acted, **after}
-
-
-class FeltJson(EventModel):
-    """What a hand or an ear says of the blower's motor."""
-
-    kind: ClassVar[type[core.Event]] = core.Felt
-
-    felt: Literal[tuple(core.FEELS)]  # type: ignore[valid-type]
-    part: Literal["blower"] = "blower"
-
-    @classmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """As ``EventModel`` says."""
-        return core.Felt(**when, what=body["felt"], part=body.get("part", "blower"))
-
-    @classmethod
-    def write(cls, event: core.Felt) -> dict[str, Any]:
-        """As ``EventModel`` says."""
-        return {"felt": event.what, "part": event.part}
-
-
-class SheetWireJson(Strict):
-    """A line of a transfer sheet: the wire, from which terminal to which."""
-
-    id: Short
-    old: TerminalName
-    new: TerminalName
-    to: Short = ""
-    colour: Short = ""
-    label: Short = ""
-    awg: Short = ""
-
-
-class SwapJson(EventModel):
-    """A swap begins: what goes in, and every wire of what goes out."""
-
-    kind: ClassVar[type[core.Event]] = core.Swap
-
-    swap: PartName
-    part: KindName
-    sheet: Annotated[list[SheetWireJson], Field(min_length=1, max_length=core.MOST_WIRES)]
-
-    @classmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """As ``EventModel`` says."""
-        wires = tuple(core.SheetWire(**wire) for wire in body["sheet"])
-        return core.Swap(**when, device=body["swap"], part=body["part"], wires=wires)
-
-    @classmethod
-    def write(cls, event: core.Swap) -> dict[str, Any]:
-        """As ``EventModel`` says."""
-        keys = ("id", "old", "new", "to", "colour", "label", "awg")
-        wires = [_given(**{key: getattr(wire, key) for key in keys}) for wire in event.wires]
-        return {"swap": event.device, "part": event.part, "sheet": wires}
-
-
-class WireMovedJson(EventModel):
-    """A wire of a sheet was taken off, landed, or put back."""
-
-    kind: ClassVar[type[core.Event]] = core.WireMoved
-
-    wire: Short
-    of: PartName
-    is_: Annotated[Literal[core.WIRE_ACTS], Field(alias="is")]  # type: ignore[valid-type]
-    at: TerminalName | None = None
-    renewed: Text | None = None
-
-    @classmethod
-    def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
-        """As ``EventModel`` says."""
-        return core.WireMoved(
-            **when, wire=body["wire"], device=body["of"], act=body["is"],
-            at=body.get("at") or "", renewed=body.get("renewed") or "",
-        )  # fmt: skip
-
-    @classmethod
-    def write(cls, event: core.WireMoved) -> dict[str, Any]:
-        """As ``EventModel`` says."""
-        return {
-            "wire": event.wire, "of": event.device, "is": event.act,
-            **_given(at=event.at, renewed=event.renewed),
-        }  # fmt: skip
 
 
 MODELS: dict[str, type[EventModel]] = {
@@ -423,19 +244,13 @@ EventJson = Annotated[
 ]  # fmt: skip
 
 
-def _given(**values: Any) -> dict[str, Any]:
-    return {name: value for name, value in values.items() if value}
-
-
 def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:
     """An event's JSON, already checked (as stored ones are), in the core's terms."""
-    model = next(model for name, model in MODELS.items() if name in body)
-    when = {"t_s": body["t"], "lead_s": body.get("lead_s", 0.0), "key": key}
-    return model.read(body, when | {"clock_s": body.get("clock")})
+    return next(model for name, model in MODELS.items() if name in body).from_body(body, key)
 
 
 def event_to_json(event: core.Event) -> dict[str, Any]:
     """The event in the visit file's terms; what is at its default is left out."""
     clock = {} if event.clock_s is None else {"clock": event.clock_s}
-    when = {"t": event.t_s, **_given(lead_s=event.lead_s), **clock}
+    when = {"t": event.t_s, **given(lead_s=event.lead_s), **clock}
     return {**when, **MODELS[event.name].write(event)}

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from plentar.core import events as core
 from plentar.core.door import PARTS, STANDS, WHEN, WorkLine
-from plentar.files.events_json import TimeS
+from plentar.files.event_model import TimeS
 from plentar.files.shapes import Strict
 from plentar.files.times import Day, TimeOfDay
 

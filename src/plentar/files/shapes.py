@@ -9,7 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from plentar.core.quantity import Band
 
+Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
 Text = Annotated[str, Field(max_length=200)]
+SupplyVolts = Annotated[float, Field(ge=100, le=300)]
 Amps = Annotated[float, Field(gt=0, le=400)]
 Va = Annotated[float, Field(gt=0, le=500)]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
@@ -36,6 +38,11 @@ def rising(given: tuple[float, float]) -> tuple[float, float]:
 def present(**values: Any) -> dict[str, Any]:
     """What is given: None is left out."""
     return {name: value for name, value in values.items() if value is not None}
+
+
+def fields_of(thing: Any) -> dict[str, Any]:
+    """The fields of a part by name."""
+    return {name: getattr(thing, name) for name in thing.__dataclass_fields__}
 
 
 def pair(band: Band | None) -> list[float] | None:

@@ -9,7 +9,8 @@ from pydantic import Field, SerializerFunctionWrapHandler, model_serializer
 from plentar.core import events as core
 from plentar.core.door import COUNTED_KINDS, LEAST_FACTOR, MOST_FACTOR
 from plentar.core.events import Tolerance
-from plentar.files.events_json import EventJson, TimeS
+from plentar.files.event_model import TimeS
+from plentar.files.events_json import EventJson
 from plentar.files.handover_json import (
     MOST_PHOTOS,
     ClosedJson,
