@@ -7,25 +7,19 @@ from dataclasses import replace
 
 import pytest
 
+from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.registry import CHECKS, outcomes
 from plentar.core.conductors import allowed_amps, largest_breaker_amps, next_size_amps
 from plentar.core.events import Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judgement import Finding, FindingCode, Level
+from plentar.core.judgement import FindingCode, Level
 from plentar.core.kits import Kit, build_kit
 from plentar.core.loads import load_of
 from plentar.core.parts import Blower, Circuit, CircuitPlate, Conductor, Interlock
-from plentar.core.unit import Unit
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, codes, judged
 
-CIRCUIT_CHECKS = [check for check in CHECKS if check.rule.__module__.endswith(".circuit")]
 TEN_CU = Conductor("10", "copper", 90, 60)
-
-
-def circuit_findings(unit: Unit) -> list[Finding]:
-    evidence = Evidence(unit, Visit())
-    return [f for check in CIRCUIT_CHECKS for f in check.outcome(evidence).found]
 
 
 def small_kit(circuit: Circuit, watts=(3500.0, 3500.0), fla=6.0):

@@ -388,10 +388,12 @@ TREE = [
 def test_the_motors_tree_ends_where_the_readings_lead(trunk, said, words):
     made, events = unit(), told(*said)
     judgement = judge(made, Visit(events=events))
-    found = walk(judgement.evidence, trunks(judgement.evidence)[trunk])
+    found = walk(judgement.evidence, trunks(judgement.evidence.unit)[trunk])
     assert found.leaf is not None and words in found.leaf.text
     named = [f for f in judgement.findings if str(f.code) == "blower-motor"]
     assert bool(named) == found.leaf.finding
     # One answer less, and the next question is asked instead.
-    less = walk(judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence)[trunk])
+    less = walk(
+        judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence.unit)[trunk]
+    )
     assert not isinstance(less.end, Leaf) and less.end.ask and set(less.end.felt) <= set(FEELS)
