@@ -93,11 +93,12 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
         or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts
     ):
         return NotJudged(NAME, name, "the breaker is off, or its pole open")
-    amps = feed_amps(evidence, circuit, taken)
-    if amps is None:
+    fed = feed_amps(evidence, circuit, taken)
+    if fed is None:
         return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
     words = f"across the pole {taken.point.name} {name} drops"
-    return _judged(name, words, volts, amps, th.POLE_OHMS.value, taken.reading.t_s)
+    t_s = max(taken.reading.t_s, fed.t_s)
+    return _judged(name, words, volts, fed.amps, th.POLE_OHMS.value, t_s)
 
 
 def _judged(
@@ -116,7 +117,15 @@ def _judged(
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
 
 
-def feed_amps(evidence: Evidence, circuit: Circuit, beside: Taken) -> float | None:
+@dataclass(frozen=True, slots=True)
+class Fed:
+    """Amps in a feed, and when the newest of them was read, s."""
+
+    amps: float
+    t_s: float
+
+
+def feed_amps(evidence: Evidence, circuit: Circuit, beside: Taken) -> Fed | None:
     """Amps in the feed in the setting of another reading: clamped there, or summed of elements."""
     feeds = [
         taken
@@ -125,13 +134,16 @@ def feed_amps(evidence: Evidence, circuit: Circuit, beside: Taken) -> float | No
         if same_setting(taken.state, beside.state)
     ]
     if feeds:
-        return max(feeds, key=lambda t: t.reading.t_s).reading.value
+        newest = max(feeds, key=lambda t: t.reading.t_s).reading
+        return Fed(newest.value, newest.t_s)
     elements = [
-        found[-1].reading.value
+        found[-1].reading
         for element in evidence.unit.elements_on(circuit.id)
         if (found := [t for t in evidence.at(element.id, A) if same_setting(t.state, beside.state)])
     ]
-    return sum(elements) if elements else None
+    if not elements:
+        return None
+    return Fed(sum(r.value for r in elements), max(r.t_s for r in elements))
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,9 +187,10 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     if not pairs:
         return _by_sag(evidence, circuit, lugs)
     line, lug = max(pairs, key=lambda pair: pair[1].reading.t_s)
-    amps = feed_amps(evidence, circuit, lug)
-    if amps is None or amps < 1.0:
+    fed = feed_amps(evidence, circuit, lug)
+    if fed is None or fed.amps < 1.0:
         return NotJudged(NAME, name, "line side and lugs not read under heat that is clamped")
+    amps = fed.amps
     ahead, behind = line.reading.value, lug.reading.value
     loss = feed_loss(circuit, ahead, behind, amps)
     level = level_of(loss.least_watts)
@@ -192,7 +205,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     )
     numbers = {"line_volts": ahead, "lug_volts": behind, "amps": amps, "watts": loss.watts,
                "least_watts": loss.least_watts}  # fmt: skip
-    t_s = max(line.reading.t_s, lug.reading.t_s)
+    t_s = max(line.reading.t_s, lug.reading.t_s, fed.t_s)
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
 
 
@@ -205,21 +218,22 @@ def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     if not idle or not loaded:
         return missing
     low = min(loaded, key=lambda t: t.reading.value)
-    amps = feed_amps(evidence, circuit, low)
+    fed = feed_amps(evidence, circuit, low)
     before = idle[-1].reading.value
-    if amps is None or low.reading.value < 0.5 * before:
+    if fed is None or low.reading.value < 0.5 * before:
         return missing
     source = th.SOURCE_SAG.value * before + th.PAIR_METER_VOLTS.value
-    lost = before - low.reading.value - wire_ohms(circuit) * amps - source
-    if lost * amps <= th.JOINT_STOP_WATTS.value:
+    lost = before - low.reading.value - wire_ohms(circuit) * fed.amps - source
+    if lost * fed.amps <= th.JOINT_STOP_WATTS.value:
         return missing
     text = (
         f"{name} falls by {show(before - low.reading.value, 'V')} under heat;"
         f" {show(lost, 'V')} of it is neither wire nor source: read the line side of its breaker"
         " beside the lugs, under heat"
     )
-    numbers = {"idle_volts": before, "loaded_volts": low.reading.value, "watts": lost * amps}
-    return Finding(FindingCode.JOINT_HEAT, Level.WATCH, name, text, numbers, t_s=low.reading.t_s)
+    numbers = {"idle_volts": before, "loaded_volts": low.reading.value, "watts": lost * fed.amps}
+    t_s = max(low.reading.t_s, fed.t_s)
+    return Finding(FindingCode.JOINT_HEAT, Level.WATCH, name, text, numbers, t_s=t_s)
 
 
 def wire_ohms(circuit: Circuit) -> float:

@@ -291,9 +291,10 @@ def _pole(evidence: Evidence) -> Iterator[Added]:
         circuit = pole_of(evidence, taken)
         if circuit is None:
             continue
-        amps, volts = feed_amps(evidence, circuit, taken), taken.reading.value
-        if not amps or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
+        fed, volts = feed_amps(evidence, circuit, taken), taken.reading.value
+        if not fed or not fed.amps or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
             continue
+        amps = fed.amps
         error = _low_error(taken) * amps
         most = th.JOINT_GOOD_WATTS.value
         yield Added("joint", taken.point.name, volts * amps, error, Band(-math.inf, most))
