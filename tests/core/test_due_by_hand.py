@@ -231,6 +231,22 @@ def test_from_when_a_blower_at_a_stand_is_dead(call, after_s, word):
     assert due_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.1).word == word
 
 
+@pytest.mark.parametrize(
+    ("volts", "after_s", "word"),
+    [
+        # S1.1 has 20 s; its heater at 18 of 24 V takes (24/18)² as long, 35.6 s.
+        (18.0, 35.5, "not-judged"), (18.0, 35.6, "dead"),
+        # 15 V and less are no low coil but a dead one, and change nothing.
+        (15.0, 19.9, "not-judged"), (15.0, 20.0, "dead"),
+    ],
+)  # fmt: skip
+def test_a_coil_with_low_volts_warms_later(volts, after_s, word):
+    coil = Reading(t_s=8, quantity=Quantity.VOLTS, at="S1.coil", value=volts)
+    events = (*HEAT, coil)
+    asked = Asked(resolve(UNIT, "E1"), Quantity.AMPS, state_at(UNIT, events, 5 + after_s))
+    assert due_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.0).word == word
+
+
 def test_a_call_that_ended_keeps_the_blower_for_the_longest_off_window():
     """S1.1 may hold the tie for 110 s, and 5 s are left to settle."""
     events = (*HEAT, Calls(t_s=600, calls=frozenset()))

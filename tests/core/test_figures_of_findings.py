@@ -12,6 +12,7 @@ from plentar.core.door import judge
 from plentar.core.judgement import Finding
 from plentar.core.kits import Kit, build_kit
 from plentar.core.parts import Conductor, Interlock
+from plentar.core.quantity import Band
 from plentar.core.unit import Unit
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 
@@ -132,6 +133,13 @@ FIGURES = [
     # 60 s after the call, the window is over at 20 s.
     (TWO, "slow-stage", "S1", [VOLTS, CALL, {"t": 65, "observe": "on", "part": "S1.1"}], "repair",
      None, {"took_s": 60, "longest_s": 20}),
+    # The relay lets go within 1 s of the call's end, S1.1 within 40 … 110 s: E1 heats on for 39 s at
+    # least and 110 at most.
+    (blower(interlock=Interlock("g-with-w")), "run-on-short", "blower", [], "stop-now", [110, 1],
+     {"short_s": 110, "blower_off_s": 1}),
+    # A relay that holds for 45 … 120 s may be 65 s short, and may not.
+    (blower(interlock=Interlock("g-with-w"), relay=replace(TWO.relay, off_s=Band(45, 120))),
+     "run-on-short", "blower", [], "watch", [65], {"short_s": 65, "blower_off_s": 45}),
     # Wilson, 2 of 8: (0.25 + 0.2401)/1.4802 ∓ 1.3241 × 0.1961 = 0.07 … 0.59.
     (TWO, "erratic-start", "S1",
      [*DEAD, *({"t": 600 + n, "tried": "S1", "acted": n > 1} for n in range(8))], "repair",
@@ -152,6 +160,52 @@ def test_figures(unit, code, component, events, level, figures, numbers):
     if events:
         newest_s = max(event["t"] for event in events)
         assert finding.t_s == (0 if code in UNTIMED else newest_s)
+
+
+STAGED = build_kit(Kit((5000.0, 5000.0), 240, "single-sequencers"), "stages", "")
+#: The second strip by W2.
+TWO_STAGES = replace(
+    STAGED, controls=(STAGED.controls[0], replace(STAGED.controls[1], call="W2")),
+    blower=replace(STAGED.blower, fla=6.0, interlock=Interlock("g-with-w")),
+)  # fmt: skip
+SIDES = [
+    # Nothing called: the motor may draw 6.42 A, and 60 % of one strip of 20.83 A are 12.5 A.
+    (blower(fla=6.0), [VOLTS, amps(600, "C1", 18.91)], "draw-without-call", False),
+    (blower(fla=6.0), [VOLTS, amps(600, "C1", 18.93)], "draw-without-call", True),
+    # One of two strips is called: 1.1 × 20.83 + 6 A read up to 29.79 A; with 12.5 A, 42.29.
+    (TWO_STAGES, [VOLTS, CALL, amps(600, "C1", 42.28)], "draw-without-call", False),
+    (TWO_STAGES, [VOLTS, CALL, amps(600, "C1", 42.31)], "draw-without-call", True),
+    # The fan was called before the heat: 238 V were there idle, and wire and source explain the rest.
+    (TWO, [VOLTS, {"t": 2, "calls": ["G"]}, read(3, "volts", "C1", 238), {"t": 5, "calls": ["W1", "G"]},
+           amps(310, "C1", 40), read(320, "volts", "C1", 233.5)], "joint-heat", False),
+    # Half of the volts gone are a lost leg, no joint.
+    (TWO, [VOLTS, CALL, amps(310, "C1", 40), read(320, "volts", "C1", 119)], "joint-heat", False),
+    # A relay brings the blower on within 1 s, and it has 10 s to start: 11 s after the call.
+    (TWO_STAGES, [VOLTS, CALL, amps(14, "E1", 20), amps(15.9, "blower", 0)], "heat-without-blower", False),
+    (TWO_STAGES, [VOLTS, CALL, amps(14, "E1", 20), amps(16.1, "blower", 0)], "heat-without-blower", True),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("unit", "events", "code", "said"), SIDES, ids=[f"{n}-{row[2]}" for n, row in enumerate(SIDES)]
+)
+def test_a_finding_begins_where_it_is_due(unit, events, code, said):
+    codes = {str(f.code) for f in judge(unit, visit_of(*events)).findings}
+    assert (code in codes) is said
+
+
+def test_a_stage_that_is_connected_again_is_load_that_no_earlier_answer_knew():
+    """41.67 A over a conductor for 30 A: stop-now, answered by leaving E2 off; then it goes on again."""
+    unit = circuit(TWO, breaker_amps=30.0, conductor=Conductor("10", "copper", 90, 60))
+    assert found(unit, "conductor-under-load", "C1").level == "stop-now"
+    answer = {"t": 40, "code": "conductor-under-load", "component": "C1", "how": "E2 left off"}
+    off = [*DEAD, {"t": 530, "did": "stage-off", "part": "E2"}]
+    on = [*off, {"t": 600, "did": "stage-on", "part": "E2"}]
+    stops = [
+        {stop.code for stop in judge(unit, visit_of(*events, answered=[answer])).stops}
+        for events in ([], off, on)
+    ]
+    assert ["conductor-under-load" in codes for codes in stops] == [False, False, True]
 
 
 def test_amps_that_are_read_after_the_answer_open_a_joint_again():

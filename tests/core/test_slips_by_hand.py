@@ -44,7 +44,7 @@ SLIPS = [
     (TWO, [VOLTS, CALL, amps(310, "E1", 20)], "volts-not-measured", False),
     # 9.58 … 13.12 Ω are due: a thousand times up or down.
     (TWO, [*DEAD, read(600, "ohms", "E1", 13_000)], "kilo-ohm", True),
-    (TWO, [*DEAD, read(600, "ohms", "E1", 0.0096)], "kilo-ohm", True),
+    (TWO, [*DEAD, read(600, "ohms", "E1", 0.00958)], "kilo-ohm", True),
     (TWO, [*DEAD, read(600, "ohms", "E1", 13_300)], "kilo-ohm", False),
     (TWO, [read(600, "ohms", "E1", 11.5)], "ohms-live", True),
     (TWO, [*DEAD, read(600, "ohms", "E1", 11.5)], "ohms-live", False),
