@@ -156,6 +156,14 @@ OTHERS = [
 ]  # fmt: skip
 
 
+NO_FLA = replace(UNIT, blower=replace(UNIT.blower, fla=None))
+OTHERS += [
+    # The plate gives no full load: how much it draws is not judged, that it draws uncalled is.
+    (NO_FLA, "amps", "blower", FAN, [(0.49, "dead", False), (0.5, "not-judged", None)]),
+    (NO_FLA, "amps", "blower", OFF, [(0.49, "in-band", True), (0.5, "high", False)]),
+]
+
+
 @pytest.mark.parametrize(("unit", "quantity", "at", "events", "rows"), OTHERS)
 def test_a_scale_of_another_plate_by_hand(unit, quantity, at, events, rows):
     asked = due(events, at, quantity, unit)

@@ -140,6 +140,18 @@ FIGURES = [
     # A relay that holds for 45 … 120 s may be 65 s short, and may not.
     (blower(interlock=Interlock("g-with-w"), relay=replace(TWO.relay, off_s=Band(45, 120))),
      "run-on-short", "blower", [], "watch", [65], {"short_s": 65, "blower_off_s": 45}),
+    # 41.67 A may be carried by 8 AWG as laid; its terminals hold 50 A, and 52.08 A are the minimum.
+    (circuit(TWO, breaker_amps=60.0, conductor=Conductor("8", "copper", 90, 75)), "conductor-under-load",
+     "C1", [], "repair", None, {"allowed_amps": 50, "load_amps": 41.6667, "minimum_amps": 52.0833}),
+    # In an attic of 58 °C 6 AWG for 65 A at 75 °C may carry 0.58 of it; its terminals would do.
+    (circuit(TWO, breaker_amps=60.0, conductor=Conductor("6", "copper", 75, 75, "other", 58)),
+     "conductor-under-load", "C1", [], "stop-now", None,
+     {"allowed_amps": 37.7, "load_amps": 41.6667, "minimum_amps": 52.0833}),
+    # 9 984 W are 34 067 BTU/h: by 1.08 and 40 °F 788.6 CFM, of 900 for three tons.
+    (blower(tons=3), "low-airflow", "airflow",
+     [CALL, read(390, "volts", "C1", 240), amps(391, "E1", 20.8), amps(392, "E2", 20.8),
+      read(395, "temp_f", "return-air", 70), read(400, "temp_f", "supply-air", 110)], "repair",
+     [9.98, 40, 788.6, 900], {"measured_cfm": 788.6, "rise_f": 40, "heat_watts": 9984}),
     # Wilson, 2 of 8: (0.25 + 0.2401)/1.4802 ∓ 1.3241 × 0.1961 = 0.07 … 0.59.
     (TWO, "erratic-start", "S1",
      [*DEAD, *({"t": 600 + n, "tried": "S1", "acted": n > 1} for n in range(8))], "repair",
@@ -168,6 +180,19 @@ TWO_STAGES = replace(
     STAGED, controls=(STAGED.controls[0], replace(STAGED.controls[1], call="W2")),
     blower=replace(STAGED.blower, fla=6.0, interlock=Interlock("g-with-w")),
 )  # fmt: skip
+
+
+def of_volts(rated: float) -> Unit:
+    return replace(ONE, elements=tuple(replace(e, rated_volts=rated) for e in ONE.elements))
+
+
+#: One stage that may take 90 s.
+SLOW = replace(
+    ONE, controls=tuple(
+        replace(c, switches=tuple(replace(s, on_s=Band(1, 90)) for s in c.switches))
+        for c in ONE.controls
+    ),
+)  # fmt: skip
 SIDES = [
     # Nothing called: the motor may draw 6.42 A, and 60 % of one strip of 20.83 A are 12.5 A.
     (blower(fla=6.0), [VOLTS, amps(600, "C1", 18.91)], "draw-without-call", False),
@@ -180,6 +205,19 @@ SIDES = [
            amps(310, "C1", 40), read(320, "volts", "C1", 233.5)], "joint-heat", False),
     # Half of the volts gone are a lost leg, no joint.
     (TWO, [VOLTS, CALL, amps(310, "C1", 40), read(320, "volts", "C1", 119)], "joint-heat", False),
+    # 80 % of 240 V across the tie: it is open, and the blower stands.
+    (TWO, [VOLTS, CALL, amps(310, "E1", 20), read(320, "volts", "BR.nc", 191.9)],
+     "heat-without-blower", False),
+    (TWO, [VOLTS, CALL, amps(310, "E1", 20), read(320, "volts", "BR.nc", 192)],
+     "heat-without-blower", True),
+    # (245/225)² = 1.186 is usual of a part for 230 V, (245/224)² = 1.196 of none; 1.158 of 236 V.
+    (of_volts(225.0), [read(1, "volts", "C1", 245)], "over-volts", False),
+    (of_volts(224.0), [read(1, "volts", "C1", 245)], "over-volts", True),
+    (of_volts(235.0), [read(1, "volts", "C1", 254)], "over-volts", False),
+    (of_volts(236.0), [read(1, "volts", "C1", 254)], "over-volts", True),
+    # The house likes a single stage within 45 s.
+    (SLOW, [CALL, {"t": 50, "observe": "on", "part": "S1.1"}], "house-time", False),
+    (SLOW, [CALL, {"t": 51, "observe": "on", "part": "S1.1"}], "house-time", True),
     # A relay brings the blower on within 1 s, and it has 10 s to start: 11 s after the call.
     (TWO_STAGES, [VOLTS, CALL, amps(14, "E1", 20), amps(15.9, "blower", 0)], "heat-without-blower", False),
     (TWO_STAGES, [VOLTS, CALL, amps(14, "E1", 20), amps(16.1, "blower", 0)], "heat-without-blower", True),
