@@ -88,6 +88,7 @@ SCALES = {
         (227.9, "low", None), (228.0, "in-band", True), (252.0, "in-band", True), (252.1, "high", False),
     ],
     ("volts", "C1", OFF): [(3.0, "in-band", True), (3.1, "high", False)],
+    ("volts", "C1", DEAD): [(3.0, "in-band", True), (3.1, "high", False)],
     ("volts", "C1.line", OFF): [(23.9, "dead", False), (240.0, "in-band", True)],
     ("volts", "R", IDLE): [
         (1.0, "dead", False), (1.1, "low", False), (19.9, "low", False), (20.0, "low", None),
@@ -190,6 +191,7 @@ def test_a_scale_of_another_plate_by_hand(unit, quantity, at, events, rows):
         ("uf", "capacitor", DEAD, 10.0, ["marked 10.0 µF"]),
         # 2 × 20.83 and the motor's typical 4 A.
         ("amps", "C1", HEAT, 45.6667, ["E1 + E2: 45.67 A nominal", "adds up to 6.00 A"]),
+        ("amps", "C1", IDLE, 0.0, ["nothing calls for an element"]),
         ("amps", "C1", FAN, 4.0, ["nothing calls for an element", "adds up to 6.00 A"]),
         ("volts", "C1.l1:C1.l2", IDLE, 240.0, ["shows 240 V here now, ±(15 % + 1.00 V)"]),
     ],

@@ -19,6 +19,10 @@ def read(t: float, quantity: str, at: str, value: float) -> dict:
     return {"t": t, "read": quantity, "at": at, "value": value}
 
 
+APART = replace(
+    BLOWN, circuits=(BLOWN.circuits[0], replace(BLOWN.circuits[0], id="C2")),
+    blower=replace(BLOWN.blower, circuit="C2"),
+)  # fmt: skip
 BACK = read(390, "temp_f", "return-air", 70)
 SLIPS = [
     # S1.1 has 20 s from the call at 5 s.
@@ -29,6 +33,9 @@ SLIPS = [
     (BLOWN, [VOLTS, CALL, amps(310, "E1", 0), amps(320, "C1", 39.3)], "clamp-around-two", False),
     (BLOWN, [VOLTS, CALL, amps(310, "E1", 0), amps(320, "C1", 39.5)], "clamp-around-two", True),
     (BLOWN, [VOLTS, CALL, amps(310, "E1", 0), amps(320, "C1.l2", 39.5)], "clamp-around-two", True),
+    # With the blower on another circuit its 6 A are not in this feed: 32.29 A, read 33.25.
+    (APART, [VOLTS, CALL, amps(310, "E1", 0), amps(320, "C1", 33.2)], "clamp-around-two", False),
+    (APART, [VOLTS, CALL, amps(310, "E1", 0), amps(320, "C1", 33.3)], "clamp-around-two", True),
     # 80 % of 240 V stand across it: fed, and it draws nothing.
     (TWO, [VOLTS, CALL, amps(310, "E1", 0), read(320, "volts", "E1", 191.9)], "clamp-around-two", False),
     (TWO, [VOLTS, CALL, amps(310, "E1", 0), read(320, "volts", "E1", 192)], "clamp-around-two", True),
