@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Any
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.door import WorkLine, standing
 from plentar.core.errors import BadInput
 from plentar.core.events import Event, check_visit, unit_after
@@ -25,11 +26,17 @@ from plentar.store.units import the_one
 LEAST_TIME_S = 0.1
 #: Of an event's time over the clock's; less is the rounding of times, s.
 LEAST_STEP_S = 1.0
+#: About what an event takes.
+EVENT_BYTES = 600
+_PARSED: Cache[uuid.UUID, tuple[dict[int, Event], int]] = Cache(
+    "parsed events", 32 * MEGABYTE, lambda parsed: parsed[1]
+)
 
 
 @dataclass(frozen=True, slots=True)
 class StoredEvent:
-    """An event's row. Rows are read far more often than written, so they are plain values."""
+    """An event's row, its fields in the order of the server's ``visit_events``. Rows are read far
+    more often than written, so they are plain values."""
 
     id: int
     client_id: str
@@ -66,7 +73,13 @@ class VisitRecord:
     events: Sequence[StoredEvent]
     #: (kind, body): what was looked at, and which stop-now findings were answered.
     notes: Sequence[tuple[str, dict[str, Any]]] = ()
-    _parsed: dict[int, Event] = field(default_factory=dict, compare=False)
+
+    @cached_property
+    def _parsed(self) -> dict[int, Event]:
+        """The events in the core's terms that were asked for, shared by all records of the visit."""
+        most = EVENT_BYTES * len(self.events)
+        kept = _PARSED.get(self.row.id)
+        return _PARSED.keep(self.row.id, (kept[0] if kept else {}, most))[0]
 
     @cached_property
     def unit(self) -> Unit:
@@ -88,7 +101,7 @@ class VisitRecord:
         )
 
     def core_event(self, event: StoredEvent) -> Event:
-        """One stored event in the core's terms, parsed once."""
+        """One stored event in the core's terms, parsed once: what is stored never changes."""
         if event.id not in self._parsed:
             self._parsed[event.id] = event_from_json(event.body, event.client_id)
         return self._parsed[event.id]
@@ -96,7 +109,7 @@ class VisitRecord:
     def with_event(self, event: StoredEvent) -> VisitRecord:
         """The record with one more event, in its place in time."""
         events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
-        return VisitRecord(self.row, self.plate, events, self.notes, self._parsed)
+        return VisitRecord(self.row, self.plate, events, self.notes)
 
     @property
     def elapsed_s(self) -> float:
