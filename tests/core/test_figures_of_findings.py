@@ -246,11 +246,19 @@ def test_a_stage_that_is_connected_again_is_load_that_no_earlier_answer_knew():
     assert ["conductor-under-load" in codes for codes in stops] == [False, False, True]
 
 
-def test_amps_that_are_read_after_the_answer_open_a_joint_again():
-    """7 V are lost at 40 A: stop-now. Somebody answers; then the same current is clamped again."""
-    lost = [VOLTS, CALL, read(310, "volts", "C1.line", 243), read(320, "volts", "C1", 236),
-            amps(330, "C1", 40)]  # fmt: skip
+@pytest.mark.parametrize(
+    "lost",
+    [
+        # 7 V between line side and lugs; 0.6 V across a pole: stop-now both.
+        [read(310, "volts", "C1.line", 243), read(320, "volts", "C1", 236)],
+        [read(310, "volts", "C1.line.l1:C1.l1", 0.6)],
+    ],
+    ids=["feed", "pole"],
+)
+def test_amps_that_are_read_after_the_answer_open_a_joint_again(lost):
+    events = [VOLTS, CALL, *lost, amps(330, "C1", 42)]
     answer = {"t": 340, "code": "joint-heat", "component": "C1", "how": "lug tightened"}
-    assert not judge(TWO, visit_of(*lost, answered=[answer])).stops
-    again = judge(TWO, visit_of(*lost, amps(350, "C1", 40), answered=[answer])).stops
+    assert judge(TWO, visit_of(*events)).stops
+    assert not judge(TWO, visit_of(*events, answered=[answer])).stops
+    again = judge(TWO, visit_of(*events, amps(350, "C1", 42), answered=[answer])).stops
     assert [stop.component for stop in again] == ["C1"]
