@@ -253,6 +253,7 @@ __all__ = [
     "in_years",
     "judge",
     "judge_checked",
+    "judge_evidence",
     "judge_reading",
     "kaplan_meier",
     "leads_in_words",
@@ -322,7 +323,11 @@ def judge(unit: Unit, visit: Visit) -> Judgement:
 def judge_checked(unit: Unit, visit: Visit) -> Judgement:
     """The same for a visit whose every event was checked when it was taken, on the unit as these
     have left it."""
-    evidence = Evidence(unit, visit)
+    return judge_evidence(Evidence(unit, visit))
+
+
+def judge_evidence(evidence: Evidence) -> Judgement:
+    """The same for readings that were taken up already, by whoever asks them more than this."""
     return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
 
 

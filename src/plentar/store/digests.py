@@ -13,7 +13,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Evidence, found_in_its_course, judge_checked, visit_of
+from plentar.core.door import Evidence, found_in_its_course, judge_evidence, visit_of
 from plentar.core.errors import PlentarError
 from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
@@ -36,7 +36,7 @@ def write_digest(session: Session, record: VisitRecord) -> None:
     if row.closed_at is None or row.outcome is None:
         return
     evidence = Evidence(record.unit, record.core())
-    judgement = judge_checked(record.unit, evidence.visit)
+    judgement = judge_evidence(evidence)
     added = visit_of(row.started_at.date(), str(row.id), evidence)
     newer = select(Digest.visit_id).where(
         Digest.unit_id == row.unit_id, Digest.started_at > row.started_at

@@ -11,10 +11,9 @@ from plentar.core.door import (
     Evidence,
     PanelState,
     Prediction,
-    judge_checked,
+    judge_evidence,
     judge_reading,
     model_of,
-    state_at,
 )
 from plentar.core.events import Calls, Event, Reading, Visit, unit_after
 from plentar.core.judgement import Judgement
@@ -35,19 +34,19 @@ class VisitView:
         return self.record.core()
 
     @cached_property
+    def evidence(self) -> Evidence:
+        """The readings, each in the state that it was taken in."""
+        return Evidence(self.unit, self.visit)
+
+    @cached_property
     def judgement(self) -> Judgement:
         """The core's answer."""
-        return judge_checked(self.unit, self.visit)
-
-    @property
-    def evidence(self) -> Evidence:
-        """The readings that the judgement stands on."""
-        return self.judgement.evidence
+        return judge_evidence(self.evidence)
 
     @cached_property
     def state(self) -> PanelState:
         """How the unit stands now."""
-        return state_at(self.unit, self.visit.events, self.record.elapsed_s)
+        return self.evidence.state_at(self.record.elapsed_s)
 
     @cached_property
     def model(self) -> Prediction:
