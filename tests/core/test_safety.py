@@ -371,6 +371,7 @@ def proposals(*events: dict, unit: Unit = TWO, complaint: str = "not-enough-heat
 
 
 @pytest.mark.parametrize("home", [2, 5, 7, 8, 9, 13])
+@pytest.mark.slow
 def test_heat_is_first_asked_for_with_the_fan(home):
     for reading in proposals(unit=HOMES[home]):
         calls = reading.setting.calls or frozenset()
