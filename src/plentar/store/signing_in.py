@@ -9,6 +9,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from datetime import timedelta
+from typing import Any
 
 from sqlalchemy import and_, bindparam, delete, func, select, text, update
 from sqlalchemy.orm import Session
@@ -84,7 +85,7 @@ def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -
     return row.id
 
 
-_SIGNED_IN = (
+SIGNED_IN = (
     select(
         Account.id, Account.shop_id, Account.login, Account.name, Account.role, Shop.name,
         Shop.settings, Shop.timezone,
@@ -101,9 +102,13 @@ _SIGNED_IN = (
 
 def who_is(session: Session, session_id: uuid.UUID) -> SignedIn | None:
     """The account whose session this is, while it lasts."""
-    which = {"session_id": session_id, "since": now() - LASTS}
-    row = session.connection().execute(_SIGNED_IN, which).first()
+    row = session.connection().execute(SIGNED_IN, signed_in_by(session_id)).first()
     return SignedIn(*row) if row else None
+
+
+def signed_in_by(session_id: uuid.UUID) -> dict[str, Any]:
+    """What ``SIGNED_IN`` asks for."""
+    return {"session_id": session_id, "since": now() - LASTS}
 
 
 def sessions_of(session: Session, account_id: uuid.UUID) -> Sequence[SignIn]:

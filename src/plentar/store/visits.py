@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from functools import partial
 from typing import Any
 
-from sqlalchemy import ColumnExpressionArgument, bindparam, func, select, update
+from sqlalchemy import ColumnExpressionArgument, bindparam, func, select, true, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -37,6 +37,7 @@ from plentar.store.models import (
     now,
 )
 from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
+from plentar.store.signing_in import SIGNED_IN, signed_in_by
 from plentar.store.units import UnitRecord, checked_version
 
 #: A photo's picture lies with the shop's photos, not in the visit's note of it.
@@ -57,6 +58,16 @@ def _held(visit_id: ColumnExpressionArgument[uuid.UUID]) -> tuple[Function[Any],
 # Made once: building a statement and its cache key takes longer than the server's answer.
 _FIND = select(*_VISIT, *_held(Visit.id)).where(*_WANTED)
 _FIND_TO_WRITE = select(_LOCKED, *_held(_LOCKED.c.id))
+_WHO = len(SIGNED_IN.selected_columns)
+_OF_THEIR_SHOP = (
+    select(*_VISIT)
+    .where(Visit.shop_id == SIGNED_IN.selected_columns.shop_id, Visit.id == bindparam("visit"))
+    .correlate(Account)
+)
+_WHO_FINDS, _WHO_FINDS_TO_WRITE = (
+    SIGNED_IN.add_columns(visit, *_held(visit.c.id)).outerjoin(visit, true())
+    for visit in (_OF_THEIR_SHOP.lateral(), _OF_THEIR_SHOP.with_for_update().lateral())
+)
 _OF_UNIT = (
     select(*_VISIT, *_held(Visit.id))
     .where(Visit.shop_id == bindparam("shop"), Visit.unit_id == bindparam("unit"))
@@ -123,25 +134,45 @@ def find_visit(
     found = session.connection().execute(_FIND_TO_WRITE if to_write else _FIND, which).first()
     if found is None:
         raise NotFound("no such visit")
+    record = _record(session, found)
+    if to_write:
+        check_open(record.row)
+    return record
+
+
+def check_open(row: VisitRow) -> None:
+    """Raises Conflict on a closed visit."""
+    if row.closed_at is not None:
+        raise Conflict("this visit is closed; start a new one to add to it")
+
+
+def who_finds_visit(
+    session: Session, session_id: uuid.UUID, visit_id: uuid.UUID, *, to_write: bool = False
+) -> tuple[SignedIn | None, VisitRecord | None]:
+    """Whose session this is, and the visit where it is of that account's shop, in one trip; locked
+    if it is to write, and closed perhaps."""
+    which = signed_in_by(session_id) | {"visit": visit_id}
+    statement = _WHO_FINDS_TO_WRITE if to_write else _WHO_FINDS
+    found = session.connection().execute(statement, which).first()
+    if found is None:
+        return None, None
+    who, held = found[:_WHO], found[_WHO:]
+    seen = held[0] is not None  # the visit's id
+    return SignedIn(*who), _record(session, held) if seen else None
+
+
+def _record(session: Session, found: Sequence[Any]) -> VisitRecord:
+    """The record of a row with what the visit holds."""
     *values, events, notes = found
     row = VisitRow(*values)
-    if to_write and row.closed_at is not None:
-        raise Conflict("this visit is closed; start a new one to add to it")
-    unit = checked_version(row.version_id, lambda: session.get_one(UnitVersion, row.version_id))
+    unit = checked_version(row.version_id, partial(session.get_one, UnitVersion, row.version_id))
     return VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes)
 
 
 def records_of_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> list[VisitRecord]:
     """All visits of a unit with their events, oldest first, each by the plate of its time."""
     rows = session.connection().execute(_OF_UNIT, {"shop": shop_id, "unit": unit_id}).all()
-    found = []
-    for *values, events, notes in rows:
-        row = VisitRow(*values)
-        unit = checked_version(
-            row.version_id, partial(session.get_one, UnitVersion, row.version_id)
-        )
-        found.append(VisitRecord(row, unit, [StoredEvent(*event) for event in events], notes))
-    return found
+    return [_record(session, row) for row in rows]
 
 
 def read_before(

@@ -8,18 +8,23 @@ from typing import Any
 from flask import redirect, render_template, request, url_for
 
 from plentar.store.record import VisitRecord
-from plentar.store.visits import Note, add_note, find_visit
+from plentar.store.visits import Note, add_note, check_open, find_visit
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry
-from plentar.web.people import me
+from plentar.web.people import found_visit, me
 from plentar.web.visits.pads import pad_at
 from plentar.web.visits.view import BenchView
 
 
 def mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
     """A visit of the shop that is signed in; locked, if it is to write."""
-    return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
+    found = found_visit()
+    if found is None:
+        return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
+    if to_write:
+        check_open(found.row)
+    return found
 
 
 def keep_note(record: VisitRecord, noted: Note, entry: Entry) -> None:

@@ -9,6 +9,7 @@ from markupsafe import Markup
 
 from plentar.core.door import Asked, ampere_scales, control_budget, due_at, state_in_words
 from plentar.core.events import DRIVEN, DRIVEN_KINDS
+from plentar.core.judgement import ReadingJudgement
 from plentar.core.points import Point, resolve
 from plentar.core.quantity import Quantity
 from plentar.drawing.ampere import ampere_scale
@@ -49,12 +50,20 @@ def said_at(
     quantity: str | None,
     value: float | None,
     error: str = "",
-    stored: bool = False,
     driven: bool = False,
 ) -> VerdictView:
-    """What a number at a point means; raises BadInput when there is no such point."""
+    """What a number would mean at a point; raises BadInput when there is no such point."""
     asked = _asked(view, at, quantity, driven)
-    return VerdictView(**_due(view, asked), value=value, error=error, stored=stored)
+    return VerdictView(**_due(view, asked), value=value, error=error)
+
+
+def said_of(judged: ReadingJudgement) -> VerdictView:
+    """What a reading means that is stored, as the log says it."""
+    taken, reading = judged.taken, judged.taken.reading
+    return VerdictView(
+        point=taken.point, quantity=reading.quantity, due=judged.verdict.due, value=reading.value,
+        state=state_in_words(taken.state, driven=reading.driven), stored=True,
+    )  # fmt: skip
 
 
 def _asked(view: BenchView, at: str, quantity: str | None, driven: bool) -> Asked:

@@ -32,7 +32,7 @@ from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry
 from plentar.web.judge_pool import PAGE_S, Busy
-from plentar.web.people import me, signed_in
+from plentar.web.people import finds_visit, me, signed_in
 from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import (
     AnswerEntry,
@@ -46,7 +46,7 @@ from plentar.web.visits.entry import (
 )
 from plentar.web.visits.gates import check_bars, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
-from plentar.web.visits.pads import pad_at, said_at
+from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
 
@@ -57,6 +57,7 @@ MOST_AGAIN = 12
 
 @visits.get("/<uuid:visit_id>")
 @signed_in
+@finds_visit()
 def bench(visit_id: uuid.UUID) -> Answer:
     """The bench; with htmx and a point, its pad alone."""
     record = mine(visit_id)
@@ -74,6 +75,7 @@ def bench(visit_id: uuid.UUID) -> Answer:
 
 @visits.get("/<uuid:visit_id>/preview")
 @signed_in
+@finds_visit()
 def preview(visit_id: uuid.UUID) -> Answer:
     """The mark and the verdict of a number while it is typed; stores nothing."""
     view = BenchView(mine(visit_id))
@@ -94,6 +96,7 @@ def preview(visit_id: uuid.UUID) -> Answer:
 
 @visits.post("/<uuid:visit_id>/readings")
 @signed_in
+@finds_visit(to_write=True)
 def read(visit_id: uuid.UUID) -> Answer:
     """Store a reading, commit, then judge all again and show it."""
     record = mine(visit_id, to_write=True)
@@ -113,7 +116,7 @@ def read(visit_id: uuid.UUID) -> Answer:
     if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))
     view = BenchView(record)
-    pad = said_at(view, entry.at, entry.quantity, event.value, stored=True, driven=entry.driven)
+    pad = said_of(view.judged(entry.client_id))
     # The pad stays as it is; its verdict, and what the reading changed elsewhere, is put in.
     page = render_template("visits/_after_reading.html", view=view, pad=pad)
     headers = {"HX-Retarget": "#verdict", "HX-Reswap": "outerHTML", "HX-Trigger": "judged"}
@@ -133,6 +136,7 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
 
 @visits.get("/<uuid:visit_id>/judge")
 @signed_in
+@finds_visit()
 def judged(visit_id: uuid.UUID) -> Answer:
     """What to read next and what is suspected; with htmx for its place on the bench."""
     judge = JudgeView(BenchView(mine(visit_id)), request.args.get("todo", "")[:400])

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Callable
 from functools import cached_property
+from typing import cast
 
 from flask import url_for
 
@@ -16,7 +18,7 @@ from plentar.core.door import (
     model_of,
 )
 from plentar.core.events import Calls, Event, Reading, Visit, unit_after
-from plentar.core.judgement import Judgement
+from plentar.core.judgement import Judgement, ReadingJudgement
 from plentar.core.unit import Unit
 from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.visits.log_rows import LogRow
@@ -83,11 +85,16 @@ class VisitView:
         if isinstance(core, Calls) and self.evidence.state_at(core.t_s).lifted:
             return LogRow(event, core.words_by_jumper())
         words = core.words(self._unit_at(core))
-        if isinstance(core, Reading):
-            # A struck reading is held against what was due as well, but is no evidence.
-            judged = judge_reading(self.evidence, self.evidence.take(core))
-            return LogRow(event, words, judged)
-        return LogRow(event, words)
+        return LogRow(event, words, self._judged(core) if isinstance(core, Reading) else None)
+
+    def judged(self, client_id: uuid.UUID) -> ReadingJudgement:
+        """The reading that was entered under a client's id, and its verdict."""
+        [event] = (e for e in self.record.events if e.client_id == str(client_id))
+        return self._judged(cast(Reading, self.record.core_event(event)))
+
+    def _judged(self, reading: Reading) -> ReadingJudgement:
+        """A struck reading is held against what was due as well, but is no evidence."""
+        return judge_reading(self.evidence, self.evidence.take(reading))
 
     def _unit_at(self, event: Event) -> Unit:
         """The unit that an event was entered on: a part of it may have been replaced since."""
