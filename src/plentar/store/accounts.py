@@ -1,4 +1,4 @@
-"""Shops, the people in them, and their passwords."""
+"""Shops and the people in them."""
 
 from __future__ import annotations
 
@@ -8,19 +8,13 @@ from dataclasses import dataclass, field
 from typing import Any
 from zoneinfo import available_timezones
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.files.sheet_settings import SheetSettings
 from plentar.store.models import Account, Shop
-
-LEAST_PASSWORD = 8
-_hasher = PasswordHasher()
-#: Checked when the login is unknown, so that both answers take the same time.
-_NOBODY = _hasher.hash(uuid.uuid4().hex)
+from plentar.store.passwords import hashed, is_right
 
 
 def make_shop(session: Session, name: str) -> Shop:
@@ -34,13 +28,13 @@ def make_shop(session: Session, name: str) -> Shop:
 def make_account(
     session: Session, shop: Shop, login: str, name: str, password: str, role: str = "technician"
 ) -> Account:
-    """A new account; raises BadInput on a short password or a taken login."""
+    """A new account; raises BadInput on a poor password or a taken login."""
     login = login.strip().lower()
-    _check_length(password)
+    password_hash = hashed(password, (login, name, shop.name))
     if session.scalar(select(Account.id).where(Account.login == login)) is not None:
         raise BadInput("login", f"{login} is taken")
     account = Account(
-        shop_id=shop.id, login=login, name=name, role=role, password_hash=_hasher.hash(password)
+        shop_id=shop.id, login=login, name=name, role=role, password_hash=password_hash
     )
     session.add(account)
     session.flush()
@@ -64,11 +58,11 @@ def set_sheets(session: Session, shop_id: uuid.UUID, settings: SheetSettings) ->
     session.execute(update(Shop).where(Shop.id == shop_id).values(sheets=settings.model_dump()))
 
 
-def set_password(session: Session, account_id: uuid.UUID, password: str) -> None:
-    """Change an account's password; raises BadInput on a short one."""
-    _check_length(password)
+def set_password(session: Session, account: SignedIn, password: str) -> None:
+    """Change an account's password; raises BadInput on a poor one."""
+    password_hash = hashed(password, (account.login, account.name, account.shop_name))
     session.execute(
-        update(Account).where(Account.id == account_id).values(password_hash=_hasher.hash(password))
+        update(Account).where(Account.id == account.id).values(password_hash=password_hash)
     )
 
 
@@ -78,16 +72,8 @@ def right_password(session: Session, login: str, password: str) -> uuid.UUID | N
         select(Account.id, Account.password_hash).where(Account.login == login)
     ).first()
     session.commit()  # hashing takes a while: no transaction, and no connection, waits for it
-    try:
-        _hasher.verify(found.password_hash if found else _NOBODY, password)
-    except (VerificationError, InvalidHashError):
-        return None
-    return found.id if found else None
-
-
-def _check_length(password: str) -> None:
-    if len(password) < LEAST_PASSWORD:
-        raise BadInput("password", f"at least {LEAST_PASSWORD} characters")
+    right = is_right(password, found.password_hash if found else None)
+    return found.id if found and right else None
 
 
 @dataclass(frozen=True, slots=True)

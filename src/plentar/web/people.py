@@ -75,9 +75,9 @@ def init_app(app: Flask) -> None:
 def _who(session_id: uuid.UUID) -> SignedIn | None:
     view = current_app.view_functions.get(request.endpoint or "")
     to_write: bool | None = getattr(view, _FINDS, None)
-    if to_write is None:
+    visit_id = (request.view_args or {}).get("visit_id")
+    if to_write is None or visit_id is None:
         return who_is(database(), session_id)
-    visit_id = request.view_args["visit_id"]
     account, g.found = who_finds_visit(database(), session_id, visit_id, to_write=to_write)
     return account
 

@@ -253,7 +253,7 @@ def change_password() -> Answer:
         entry = parse_entry(PasswordEntry, request.form)
         _account_of(me().login, entry.password)
         try:
-            set_password(database(), me().id, entry.new)
+            set_password(database(), me(), entry.new)
         except BadInput as bad:
             raise BadInput("new", bad.reason) from None
     except BadInput as bad:

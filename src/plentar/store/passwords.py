@@ -1,0 +1,45 @@
+"""Passwords: not those that are tried first, and kept as hashes alone."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from zxcvbn import zxcvbn
+
+from plentar.core.errors import BadInput
+
+LEAST_LENGTH = 8
+#: Fewer guesses than these find none, in the order in which they are tried: what leaked elsewhere
+#: most often, words, names, dates and rows of keys, and all of these with a sign changed.
+LEAST_GUESSES = 1_000_000
+#: So much of a long one is looked at: what comes after makes it no easier.
+_LOOKED_AT = 72
+_hasher = PasswordHasher()
+#: Checked when the login is unknown, so that both answers take the same time.
+_NOBODY = _hasher.hash(uuid.uuid4().hex)
+
+
+def hashed(password: str, about: Sequence[str]) -> str:
+    """What is kept of a password. ``about`` is what others know of its owner: login, names.
+
+    Raises BadInput on one that is short or easily guessed.
+    """
+    if len(password) < LEAST_LENGTH:
+        raise BadInput("password", f"at least {LEAST_LENGTH} characters")
+    if zxcvbn(password[:_LOOKED_AT], [*about, "plentar"])["guesses"] < LEAST_GUESSES:
+        raise BadInput(
+            "password",
+            "this would soon be guessed; three or four words that nobody expects last long",
+        )
+    return _hasher.hash(password)
+
+
+def is_right(password: str, kept: str | None) -> bool:
+    """The password is the one that was kept; where none was, a no takes as long."""
+    try:
+        return _hasher.verify(kept or _NOBODY, password) and kept is not None
+    except (VerificationError, InvalidHashError):
+        return False
