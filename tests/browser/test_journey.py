@@ -169,7 +169,7 @@ def addresses(me, bench: str) -> list[str]:
     return ["/", "/units/new", "/units/import", unit, f"{unit}?part=E1", f"{unit}?part=C1", bench,
             f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report", f"{bench}/what-if?fault=S1:slow", f"{bench}/log",
             f"{bench}/tape", log_address(me, bench),
-            "/quick", "/help", "/nowhere"]  # fmt: skip
+            "/shop/people", f"/shop/people/{me.account.id}", "/account", "/quick", "/help", "/nowhere"]  # fmt: skip
 
 
 def log_address(me, bench: str) -> str:

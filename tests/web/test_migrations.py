@@ -22,6 +22,7 @@ REVISIONS = [
     "0009",
     "0010",
     "0011",
+    "0013",
 ]  # those that change a table
 
 

@@ -200,6 +200,8 @@ def routes(app: Flask):
         "pages.health",
         "owner.by_link",  # whoever holds a link; tests/web/test_owner_links.py
         "owner.pdf_by_link",
+        "choose.show",  # likewise; tests/web/test_people.py
+        "choose.take",
     }
     for rule in app.url_map.iter_rules():
         if rule.endpoint not in skipped:
@@ -218,7 +220,7 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     planned = owner.client.post("/rounds", data={"title": "All"}).location
     round_id = planned.rsplit("/", 1)[1]
-    values = {"unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
+    values = {"account_id": owner.account.id, "unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
               "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part", "key": "0" * 64, "round_id": round_id}  # fmt: skip
     form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
             "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",

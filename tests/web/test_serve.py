@@ -75,7 +75,7 @@ def test_a_demo_of_before_gets_a_database_of_its_own(tmp_path, monkeypatch):
         serve._part_from_shops()
         assert "plentar" in databases(server), "an empty one is nobody's demo"
         migrate(cluster.url("plentar"))
-        with serve._session_on(cluster.url("plentar")) as session:
+        with serve.session_on(cluster.url("plentar")) as session:
             load_demo(session)
         serve._part_from_shops()
         assert {"plentar_demo"} == databases(server) & {"plentar", "plentar_demo"}

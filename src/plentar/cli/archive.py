@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 import click
@@ -10,12 +9,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.cli.command import command, refusing
-from plentar.cli.serve import own_database
+from plentar.cli.installation import installation
 from plentar.core.errors import BadInput
 from plentar.store.accounts import SignedIn, find_account
 from plentar.store.archive.send import write_archive
 from plentar.store.archive.take_in import read_archive
-from plentar.store.database import connect, migrate
 from plentar.store.models import Account
 
 
@@ -31,9 +29,7 @@ def archive(login: str, out: Path | None, take_in: Path | None, photo_mb: float,
     """A shop's data as one archive: out, or in. Interrupted, it is taken in from where it was."""
     if (out is None) == (take_in is None):
         raise click.UsageError("one of --out and --take-in")
-    url = os.environ.get("PLENTAR_DATABASE_URL") or own_database("plentar")
-    migrate(url)
-    with connect(url)() as session, refusing("archive"):
+    with installation() as session, refusing("archive"):
         somebody = _somebody(session, login)
         if out is not None:
             with out.open("wb") as file:

@@ -5,6 +5,8 @@ Input that is bad ends in one line ``file: json-path: reason`` on standard error
 
 from __future__ import annotations
 
+import getpass
+import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -53,6 +55,11 @@ def refusing(name: str) -> Iterator[None]:
 def command(example: str, **options: Any) -> Callable[[F], click.Command]:
     """A command whose help ends with an example; its docstring is the help."""
     return click.command(epilog=f"Example: ./plentar {example}", **options)
+
+
+def typed_password() -> str:
+    """A password, asked for where somebody sits, else the first line of the pipe."""
+    return getpass.getpass() if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
 
 
 def read_bytes(name: str) -> bytes:

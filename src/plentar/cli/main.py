@@ -13,6 +13,7 @@ COMMANDS = {
     "demo": ("serve", "Serve the application with demo data."),
     "serve": ("serve", "Serve the application."),
     "shop": ("shop", "Make a shop and its first account."),
+    "password": ("password", "Set the password of an account that has lost its own."),
     "archive": ("archive", "A shop's data as one archive, out and in."),
     "judge": ("judge", "Judge a visit file."),
     "predict": ("predict", "What every meter would read, as JSON."),

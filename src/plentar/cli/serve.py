@@ -30,7 +30,7 @@ port_option = click.option(
 @port_option
 def serve(port: int) -> None:
     """Start the database, migrate, and serve the application on loopback until stopped."""
-    with _session_on(_prepare("plentar")) as session:
+    with session_on(_prepare("plentar")) as session:
         if holds_demo(session):
             raise click.ClickException(
                 "this database holds the demo's accounts, whose password is published. Start the"
@@ -59,7 +59,7 @@ def _part_from_shops() -> None:
     server = cluster.url("postgres")
     if "plentar_demo" in (there := databases(server)) or "plentar" not in there:
         return
-    with _session_on(cluster.url("plentar")) as session:
+    with session_on(cluster.url("plentar")) as session:
         alone_there = holds_only_demo(session)
     if alone_there:
         with suppress(OperationalError):  # in use: it stays, and the demo begins anew
@@ -67,7 +67,7 @@ def _part_from_shops() -> None:
 
 
 @contextmanager
-def _session_on(url: str) -> Iterator[Session]:
+def session_on(url: str) -> Iterator[Session]:
     """A session on a database, and no connection to it afterwards."""
     sessions = connect(url)
     try:
@@ -104,7 +104,7 @@ def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
             "PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32))
         )
         migrate(url)
-        with _session_on(url) as session:
+        with session_on(url) as session:
             if load is not None and load(session):
                 click.echo("plentar: demo data loaded")
             fill_missing(session)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -9,12 +10,16 @@ from typing import Any
 from zoneinfo import available_timezones
 
 from sqlalchemy import bindparam, select, update
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.files.sheet_settings import SheetSettings
 from plentar.store.models import Account, Shop
 from plentar.store.passwords import hashed, is_right
+
+ROLES = ("technician", "lead")
+_LOGIN = re.compile(r"[a-z0-9][a-z0-9._+@-]{1,59}")
 
 
 def make_shop(session: Session, name: str) -> Shop:
@@ -26,18 +31,29 @@ def make_shop(session: Session, name: str) -> Shop:
 
 
 def make_account(
-    session: Session, shop: Shop, login: str, name: str, password: str, role: str = "technician"
+    session: Session,
+    shop: Shop,
+    login: str,
+    name: str,
+    password: str | None,
+    role: str = "technician",
 ) -> Account:
-    """A new account; raises BadInput on a poor password or a taken login."""
+    """A new account; with None nobody signs in to it before a password is chosen by a link.
+
+    Raises BadInput on a login that is taken or of another form, and on a poor password.
+    """
     login = login.strip().lower()
-    password_hash = hashed(password, (login, name, shop.name))
-    if session.scalar(select(Account.id).where(Account.login == login)) is not None:
-        raise BadInput("login", f"{login} is taken")
+    if not _LOGIN.fullmatch(login):
+        raise BadInput("login", "two to sixty letters a to z, digits, and . _ - + @ between them")
+    password_hash = "" if password is None else hashed(password, (login, name, shop.name))
     account = Account(
         shop_id=shop.id, login=login, name=name, role=role, password_hash=password_hash
     )
-    session.add(account)
-    session.flush()
+    try:
+        with session.begin_nested():
+            session.add(account)
+    except IntegrityError:
+        raise BadInput("login", f"{login} is taken") from None
     return account
 
 
@@ -67,9 +83,12 @@ def set_password(session: Session, account: SignedIn, password: str) -> None:
 
 
 def right_password(session: Session, login: str, password: str) -> uuid.UUID | None:
-    """The account of this login if the password is its own; an unknown login takes as long."""
+    """The account of this login if the password is its own; an unknown login takes as long, and so
+    does somebody's who was let go, or has not chosen one yet."""
     found = session.execute(
-        select(Account.id, Account.password_hash).where(Account.login == login)
+        select(Account.id, Account.password_hash).where(
+            Account.login == login, Account.ended_at.is_(None)
+        )
     ).first()
     session.commit()  # hashing takes a while: no transaction, and no connection, waits for it
     right = is_right(password, found.password_hash if found else None)

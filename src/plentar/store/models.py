@@ -62,7 +62,10 @@ class Account(Base):
     login: Mapped[str] = mapped_column(unique=True)
     name: Mapped[str]
     role: Mapped[str]
+    #: Empty until they have chosen one.
     password_hash: Mapped[str]
+    #: Since when they sign in no more.
+    ended_at: Mapped[datetime | None]
     shop: Mapped[Shop] = relationship()
 
 

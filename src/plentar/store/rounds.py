@@ -13,8 +13,9 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.store.errors import NotFound
-from plentar.store.models import Account, Round, RoundUnit, UnitWords, Visit
+from plentar.store.models import Round, RoundUnit, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
+from plentar.store.people import people_of
 from plentar.store.search import find_units, units_named
 
 #: How many units a round goes over at most.
@@ -150,21 +151,14 @@ def assign(
     session: Session, round_: Round, unit_ids: Sequence[uuid.UUID], who: uuid.UUID | None
 ) -> None:
     """Somebody of the shop takes some units of a round; with None nobody does. Raises BadInput."""
-    known = {person.id for person in people_of(session, round_.shop_id)}
-    if who is not None and who not in known:
+    here = {p.id for p in people_of(session, round_.shop_id) if p.ended_at is None}
+    if who is not None and who not in here:
         raise BadInput("who", "nobody of this shop")
     session.execute(
         update(RoundUnit)
         .where(RoundUnit.round_id == round_.id, RoundUnit.unit_id.in_(unit_ids))
         .values(who=who)
     )
-
-
-def people_of(session: Session, shop_id: uuid.UUID) -> Sequence[Account]:
-    """Who works here, by name."""
-    return session.scalars(
-        select(Account).where(Account.shop_id == shop_id).order_by(Account.name)
-    ).all()
 
 
 def round_for(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> Round | None:

@@ -96,6 +96,7 @@ SIGNED_IN = (
         SignIn.id == bindparam("session_id"),
         SignIn.ended_at.is_(None),
         SignIn.made_at > bindparam("since"),
+        Account.ended_at.is_(None),
     )
 )  # fmt: skip
 
@@ -133,6 +134,15 @@ def end(session: Session, account_id: uuid.UUID, session_id: uuid.UUID) -> None:
     ).first()
     if ended is None:
         raise NotFound("no such session")
+
+
+def end_all(session: Session, account_id: uuid.UUID) -> None:
+    """End every session of an account."""
+    session.execute(
+        update(SignIn)
+        .where(SignIn.account_id == account_id, SignIn.ended_at.is_(None))
+        .values(ended_at=now())
+    )
 
 
 def end_others(session: Session, account_id: uuid.UUID, but: uuid.UUID) -> None:

@@ -11,6 +11,7 @@ from flask_wtf.csrf import CSRFProtect
 
 from plentar.web import assets, database, entry, errors, people, showing, uploads
 from plentar.web.auth import device
+from plentar.web.auth.choose import choose
 from plentar.web.auth.routes import auth
 from plentar.web.config import Config
 from plentar.web.devices.kinds import kinds
@@ -29,6 +30,7 @@ from plentar.web.rounds.routes import rounds
 from plentar.web.search.parts import parts
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
+from plentar.web.shop.people import people as shop_people
 from plentar.web.shop.routes import shop
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
@@ -40,8 +42,8 @@ from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
-    auth, lane, units, places, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, search, parts, rounds, shop, quick, pages,
+    auth, choose, lane, units, places, visits, devices, kinds, guided, work, handover, photos, reports, owner,
+    tape, logs, clamps, search, parts, rounds, shop, shop_people, quick, pages,
 )  # fmt: skip
 
 

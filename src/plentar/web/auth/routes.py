@@ -7,7 +7,6 @@ from typing import Annotated
 
 from flask import (
     Blueprint,
-    abort,
     current_app,
     redirect,
     render_template,
@@ -24,24 +23,22 @@ from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import SettingsJson
 from plentar.store import signing_in
 from plentar.store.accounts import (
-    right_password,
     set_judging,
     set_password,
     set_sheets,
     set_timezone,
 )
 from plentar.store.demo.load import PASSWORD, PEOPLE
-from plentar.store.errors import TooMany
 from plentar.web.answer import Answer, wants_fragment
-from plentar.web.auth.device import A_YEAR_S, known_device
+from plentar.web.auth.check import Password, Typed, account_of, address, check_again
+from plentar.web.auth.device import A_YEAR_S
 from plentar.web.auth.record import note
 from plentar.web.database import database
 from plentar.web.entry import Form, Number, parse_entry, required
-from plentar.web.people import Person, me, my_session, signed_in
+from plentar.web.people import Person, lead_only, me, my_session, signed_in
 from plentar.web.showing import THEMES
 
 auth = Blueprint("auth", __name__)
-Password = Annotated[str, Field(max_length=200), required("your password")]
 
 
 class SignInEntry(BaseModel):
@@ -89,7 +86,7 @@ class PasswordEntry(BaseModel):
     """The password that holds, and the one that shall."""
 
     password: Password
-    new: Annotated[str, Field(max_length=200)] = ""
+    new: Typed = ""
 
 
 @auth.get("/sign-in")
@@ -107,11 +104,11 @@ def check_in() -> Answer:
     try:
         entry = parse_entry(SignInEntry, request.form)
         login = entry.login.strip().lower()
-        account_id = _account_of(login, entry.password)
+        account_id = account_of(login, entry.password)
     except BadInput as bad:
         return _page(Form({"login": request.form.get("login", "")}, bad)), 422
     browser = request.headers.get("User-Agent", "")
-    session_id = signing_in.begin(database(), account_id, _address(), browser)
+    session_id = signing_in.begin(database(), account_id, address(), browser)
     account = signing_in.who_is(database(), session_id)
     assert account is not None
     database().commit()
@@ -120,25 +117,6 @@ def check_in() -> Answer:
     login_user(Person(account, session_id))
     note("signed in", login)
     return redirect(url_for("lane.show"))
-
-
-def _account_of(login: str, password: str) -> uuid.UUID:
-    """The account, or BadInput beside the password; TooMany where it was tried too often."""
-    try:
-        tried = signing_in.count_try(database(), login, _address(), known_device(login))
-    except TooMany:
-        note("tried too often", login)
-        raise
-    account_id = right_password(database(), login, password)
-    if account_id is None:
-        note("wrong name or password", login)
-        raise BadInput("password", "name or password is wrong")
-    signing_in.forget_try(database(), tried)
-    return account_id
-
-
-def _address() -> str:
-    return request.remote_addr or "?"
 
 
 def _page(form: Form) -> str:
@@ -191,9 +169,9 @@ def end_session() -> Answer:
 def end_others() -> Answer:
     """End every other session; the password is asked for again."""
     try:
-        _account_of(me().login, parse_entry(EndOthersEntry, request.form).again)
+        check_again(parse_entry(EndOthersEntry, request.form).again)
     except BadInput as bad:
-        return _account_page(Form({}, BadInput("again", bad.reason))), 422
+        return _account_page(Form({}, bad)), 422
     signing_in.end_others(database(), me().id, my_session())
     database().commit()
     note("the other sessions ended", me().login)
@@ -204,8 +182,7 @@ def end_others() -> Answer:
 @signed_in
 def choose_timezone() -> Answer:
     """By which time the shop reads; its lead says."""
-    if me().role != "lead":
-        abort(403)
+    lead_only()
     try:
         set_timezone(database(), me().shop_id, parse_entry(ZoneEntry, request.form).timezone)
     except BadInput as bad:
@@ -218,8 +195,7 @@ def choose_timezone() -> Answer:
 @signed_in
 def choose_judging() -> Answer:
     """By what new visits are judged; the shop's lead says."""
-    if me().role != "lead":
-        abort(403)
+    lead_only()
     try:
         entry = parse_entry(JudgingEntry, request.form)
         settings = parse_model(SettingsJson, me().shop_settings | entry.model_dump())
@@ -234,8 +210,7 @@ def choose_judging() -> Answer:
 @signed_in
 def choose_sheets() -> Answer:
     """What the sheets say that leave with a visit; the shop's lead says."""
-    if me().role != "lead":
-        abort(403)
+    lead_only()
     try:
         settings = parse_model(SheetSettings, parse_entry(SheetsEntry, request.form).model_dump())
     except BadInput as bad:
@@ -251,7 +226,7 @@ def change_password() -> Answer:
     """Change the password: with the old one, and every other session ends."""
     try:
         entry = parse_entry(PasswordEntry, request.form)
-        _account_of(me().login, entry.password)
+        account_of(me().login, entry.password)
         try:
             set_password(database(), me(), entry.new)
         except BadInput as bad:

@@ -10,11 +10,11 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
+from plentar.store.people import people_of
 from plentar.store.rounds import (
     assign,
     find_round,
     minutes_of,
-    people_of,
     plan_round,
     rounds_of,
     stops_of,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import BaseModel
 
 from plentar.core.door import (
@@ -28,7 +28,7 @@ from plentar.store.search import labels_of
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import parse_entry
-from plentar.web.people import me, signed_in
+from plentar.web.people import lead_only, me, signed_in
 
 parts = Blueprint("parts", __name__, url_prefix="/how-long")
 #: The years at which the share still in is told.
@@ -116,8 +116,7 @@ def leave() -> Answer:
 
 
 def _judge_with(own: dict[str, float]) -> Answer:
-    if me().role != "lead":
-        abort(403)
+    lead_only()
     settings = SettingsJson.model_validate(me().shop_settings | {"frequencies": own})
     set_judging(database(), me().shop_id, settings.model_dump())
     database().commit()

@@ -9,7 +9,6 @@ from typing import IO, cast
 from flask import (
     Blueprint,
     Response,
-    abort,
     redirect,
     render_template,
     request,
@@ -26,7 +25,7 @@ from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import parse_entry
 from plentar.web.handover.photos import most_photo_bytes
-from plentar.web.people import me, signed_in
+from plentar.web.people import lead_only, me, signed_in
 from plentar.web.shop.first_day import COLUMNS, Complaint, UnitLine, read_units
 from plentar.web.units.entry import KIT_TILES
 
@@ -39,16 +38,11 @@ class TakeInEntry(BaseModel):
     dry: bool = False
 
 
-def _lead_only() -> None:
-    if me().role != "lead":
-        abort(403)
-
-
 @shop.get("/archive")
 @signed_in
 def show() -> Answer:
     """What can be sent and taken in."""
-    _lead_only()
+    lead_only()
     return _page()
 
 
@@ -56,7 +50,7 @@ def show() -> Answer:
 @signed_in
 def send() -> Response:
     """Everything of the shop as one archive, by way of the disk."""
-    _lead_only()
+    lead_only()
     kept = cast(IO[bytes], tempfile.TemporaryFile())  # noqa: SIM115 (closed once it is sent)
     write_archive(database(), me().shop_id, kept)  # type: ignore[arg-type]
     kept.seek(0)
@@ -71,7 +65,7 @@ def send() -> Response:
 @signed_in
 def take_in() -> Answer:
     """Take an archive in, or say what it would change."""
-    _lead_only()
+    lead_only()
     dry = parse_entry(TakeInEntry, request.form).dry
     file = request.files.get("archive")
     try:
@@ -94,7 +88,7 @@ def _page(taken: Taken | None = None, problem: str = "", *, dry: bool = False) -
 @signed_in
 def first_units() -> Answer:
     """Units from a CSV file: looked at first, made when asked for, and only all of them."""
-    _lead_only()
+    lead_only()
     dry = parse_entry(TakeInEntry, request.form).dry
     file = request.files.get("units")
     try:

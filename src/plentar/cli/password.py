@@ -1,0 +1,20 @@
+"""plentar password LOGIN: a new password for an account, where no lead can make a link for it."""
+
+from __future__ import annotations
+
+import click
+
+from plentar.cli.command import command, refusing, typed_password
+from plentar.cli.installation import installation
+from plentar.store.people import choose_password, person_named
+
+
+@command("password sam")
+@click.argument("login")
+def password(login: str) -> None:
+    """Set the password of LOGIN; it is asked for, or read from a pipe. Every session of theirs ends."""
+    with installation() as session, refusing("password"):
+        person = person_named(session, login)
+        choose_password(session, person, typed_password())
+        session.commit()
+    click.echo(f"{person.name} signs in as {person.login}, with the new password from now on")

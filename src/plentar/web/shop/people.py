@@ -1,0 +1,137 @@
+"""The people of a shop, for its leads: asked in, let go and let in again, links for a password."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Annotated, Literal
+
+import segno
+from flask import Blueprint, redirect, render_template, request, url_for
+from markupsafe import Markup
+from pydantic import BaseModel, Field
+
+from plentar.core.errors import BadInput
+from plentar.store.accounts import make_account
+from plentar.store.models import Account, Shop, now
+from plentar.store.people import (
+    find_person,
+    last_signed_in,
+    let_go,
+    let_in,
+    make_role,
+    people_of,
+)
+from plentar.web.answer import Answer
+from plentar.web.auth.check import Password, check_again
+from plentar.web.auth.choose import LASTS, link_for
+from plentar.web.auth.record import note
+from plentar.web.database import database
+from plentar.web.entry import Form, parse_entry, required
+from plentar.web.people import lead_only, me, signed_in
+
+people = Blueprint("people", __name__, url_prefix="/shop/people")
+ROLE_TILES = {"technician": "technician", "lead": "lead: plans, corrects, sees to the shop"}
+
+
+class AskInEntry(BaseModel):
+    """Somebody new."""
+
+    name: Annotated[str, Field(max_length=100), required("their name, as it stands on reports")]
+    login: Annotated[str, Field(max_length=60), required("what they sign in with")]
+    role: Literal["technician", "lead"] = "technician"
+    again: Password
+
+
+class ChangeEntry(BaseModel):
+    """What is done about somebody, and the password of whoever does it."""
+
+    what: Literal["link", "let-go", "let-in", "lead", "technician"]
+    again: Password
+
+
+@people.get("")
+@signed_in
+def show() -> str:
+    """Everybody, and a form for somebody new."""
+    lead_only()
+    return _page(Form({"role": "technician"}))
+
+
+@people.post("")
+@signed_in
+def ask_in() -> Answer:
+    """An account for somebody new, and the link by which they choose its password."""
+    lead_only()
+    try:
+        entry = parse_entry(AskInEntry, request.form)
+        check_again(entry.again)
+        shop = database().get_one(Shop, me().shop_id)
+        person = make_account(database(), shop, entry.login, entry.name.strip(), None, entry.role)
+    except BadInput as bad:
+        return _page(Form(request.form, bad)), 422
+    database().commit()
+    note(f"{me().login} asked in as {entry.role}", person.login)
+    return _person_page(person, Form(), link_for(person))
+
+
+@people.get("/<uuid:account_id>")
+@signed_in
+def one(account_id: uuid.UUID) -> str:
+    """Somebody of the shop, and what a lead can do about them."""
+    lead_only()
+    return _person_page(find_person(database(), me().shop_id, account_id), Form())
+
+
+@people.post("/<uuid:account_id>")
+@signed_in
+def change(account_id: uuid.UUID) -> Answer:
+    """Do one of these things."""
+    lead_only()
+    person = find_person(database(), me().shop_id, account_id)
+    try:
+        entry = parse_entry(ChangeEntry, request.form)
+        check_again(entry.again)
+        link = _do(person, entry.what)
+    except BadInput as bad:
+        database().rollback()
+        person = find_person(database(), me().shop_id, account_id)
+        return _person_page(person, Form({}, bad)), 422
+    database().commit()
+    note(f"{me().login}: {entry.what}", person.login)
+    if link:
+        return _person_page(person, Form(), link)
+    myself = person.id == me().id  # perhaps no lead any more
+    return redirect(url_for("auth.account" if myself else "people.show"))
+
+
+def _do(person: Account, what: str) -> str:
+    """Do it; the link where one was asked for."""
+    if what == "link":
+        if person.ended_at is not None:
+            raise BadInput("what", "let them in again first")
+        return link_for(person)
+    if what == "let-go":
+        let_go(database(), person)
+    elif what == "let-in":
+        let_in(person)
+    else:
+        make_role(database(), person, what)
+    return ""
+
+
+def _page(form: Form) -> str:
+    shop_id = me().shop_id
+    return render_template(
+        "shop/people.html", form=form, people=people_of(database(), shop_id),
+        last=last_signed_in(database(), shop_id), roles=ROLE_TILES,
+    )  # fmt: skip
+
+
+def _person_page(person: Account, form: Form, link: str = "") -> str:
+    drawn = link and segno.make(link, error="m", micro=False).svg_inline(
+        border=4, omitsize=True, svgclass="code", lineclass="lines", light="#fff"
+    )
+    return render_template(
+        "shop/person.html", person=person, form=form, link=link, code=Markup(drawn),
+        until=now() + LASTS,
+    )  # fmt: skip
