@@ -121,6 +121,22 @@ def test_contradictions_are_named_with_what_to_repeat():
     assert not said(VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0)).contradictions
 
 
+@pytest.mark.parametrize("times", [1, 2, 6])
+def test_readings_that_nothing_shows_are_said_to_fit_nothing(times):
+    """From R to C there is one voltage, of 24 V or of none: eight others are of no unit at all. The
+    judge says so, however often, and leads nobody to a part."""
+    values = [0.3, 240, 75, 0, 140, 24, 75, 400] * times
+    answer = said(*(across(10.0 * n, "R", value) for n, value in enumerate(values, start=1)))
+    assert answer.suspects[-1].fault == "other"
+    assert answer.suspects[-1].probability > 0.5
+    assert (answer.decision, answer.parts, answer.stops) == ("", (), ())
+    [finding] = answer.contradictions
+    assert "no fault that Plentar knows" in finding.text
+    assert "400 V at R" in finding.text
+    assert "0.300 V at R" not in finding.text, "a dead transformer shows that"
+    assert finding.component == "R"
+
+
 def test_after_a_repair_the_old_part_counts_no_more():
     before = weighed(*SECOND_OPEN, complaint="not-enough-heat")
     mended = weighed(*SECOND_OPEN, {"t": 700, "replaced": "S1"}, complaint="not-enough-heat")

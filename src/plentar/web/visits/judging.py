@@ -135,7 +135,8 @@ class JudgeView:
             return ""
         if self.diagnosis.held:
             return f"{self.diagnosis.held[:1].upper()}{self.diagnosis.held[1:]}."
-        if self._alike_first:
+        first, *_, other = self.diagnosis.suspects
+        if self._alike_first or first.probability < other.probability:
             return "No reading would change much now; look around, or read what you like."
         words = self.leading[0].words
         leads = f"{words[:1].upper()}{words[1:]} leads"

@@ -99,6 +99,8 @@ def held_back(posterior: Posterior) -> Held | None:
     """The reading that would tell most and may not be proposed, and why: to be said where nothing
     else is left to read."""
     survivors, guard, often = survivors_of(posterior), Guard(posterior), read_often(posterior)
+    if len(survivors.names) < 2:  # nothing to tell apart
+        return None
     in_round = makes_round(posterior)
     every = (
         round_readings(posterior, survivors) if in_round else every_reading(posterior, survivors)

@@ -24,6 +24,8 @@ MOST_REASONS = 3
 NOT_PREDICTED = "not predicted"
 #: A reading that speaks for a suspect by less is not worth a sentence, nats.
 WORTH_SAYING = 0.3
+#: From this share on, what none of the known faults covers leads all of them together.
+FITS_NOTHING = 0.5
 COIL_DRIVEN_V = 15.0
 
 
@@ -154,7 +156,8 @@ def _range(values: tuple[float, float] | None, reading: Reading) -> str:
 
 
 def contradictions(posterior: Posterior) -> Iterator[Finding]:
-    """Two readings that nothing explains both of, and which of them to repeat."""
+    """What does not add up: readings that nothing known shows together, and two of which only one
+    can be, with the one to repeat."""
     part, at = posterior.place_of(posterior.leader)
     if len(part.items) < 2:
         return
@@ -164,6 +167,8 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
         for one in (posterior.singles, *posterior.pairs)
     ]
     table = np.concatenate(explained, axis=1)  # items × variants
+    if posterior.probabilities[-1] >= FITS_NOTHING:
+        yield _fits_nothing(posterior, table.any(axis=1))
     for n in np.flatnonzero(~fits):
         against = [
             m for m in np.flatnonzero(fits)
@@ -182,6 +187,26 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
         component = posterior.evidence.take(odd).point.component
         numbers = {"one": _finite(odd.value), "other": _finite(other.value)}
         yield Finding(FindingCode.CONTRADICTION, Level.WATCH, component, text, numbers)
+
+
+def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
+    """More likely than all that is known is something else: said with the readings that no fault
+    shows, whatever else was read."""
+    items = [item.event for item in posterior.items]
+    readings = [event for event in items if isinstance(event, Reading)]
+    odd = [
+        e for e, some in zip(items, explained, strict=True) if isinstance(e, Reading) and not some
+    ]
+    text = "no fault that Plentar knows shows all that was read, alone or with a second"
+    if odd:
+        shown = dict.fromkeys(map(_short, odd[-MOST_REASONS:]))
+        text += f"; none shows {', or '.join(shown)}"
+    text += ": repeat what surprises you, strike out what was read wrong, hold the drawing against the unit"
+    at = posterior.evidence.take((odd or readings)[-1]).point.component
+    return Finding(
+        FindingCode.CONTRADICTION, Level.WATCH, at, text,
+        {"other_share": float(posterior.probabilities[-1])},
+    )  # fmt: skip
 
 
 def _short(reading: Reading) -> str:
