@@ -42,6 +42,7 @@ from plentar.store.units import UnitRecord, checked_version
 
 #: A photo's picture lies with the shop's photos, not in the visit's note of it.
 PICTURE = {"jpeg"}
+ANOTHER_BEGAN = "another visit has begun on this unit since; it goes on there"
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
@@ -334,14 +335,18 @@ def reopen_visit(session: Session, record: VisitRecord, reason: str, by: SignedI
         raise Conflict("a visit is opened again within a day; start a new one")
     newest = visits_of_unit(session, row.shop_id, row.unit_id)[0]
     if newest.id != row.id:
-        raise Conflict("another visit has begun on this unit since; it goes on there")
+        raise Conflict(ANOTHER_BEGAN)
     note = ReopenedJson(t=record.elapsed_s, reason=reason, outcome=row.outcome, by=by.name)
     add_note(session, record, note, uuid.uuid4(), by.id)
-    session.execute(
+    opened = (
         update(Visit)
         .where(Visit.shop_id == row.shop_id, Visit.id == row.id)
         .values(closed_at=None, outcome=None)
     )
+    try:
+        session.execute(opened)
+    except IntegrityError:  # begun at the same moment, or while the clock was set back
+        raise Conflict(ANOTHER_BEGAN) from None
 
 
 def may_reopen(row: VisitRow) -> bool:
