@@ -15,6 +15,7 @@ import pytest
 from sqlalchemy import create_engine, text
 
 from plentar.store.models import now
+from tests.conftest import PASSWORD
 
 HTMX = {"HX-Request": "1"}
 DEAD = ["off-C1", "known-live", "all-dead", "known-live-again"]
@@ -148,6 +149,30 @@ def test_nothing_enters_a_visit_that_was_closed_meanwhile(somebody, session, dat
     engine.dispose()
     assert answers[0].status_code == 409
     assert not stored(bench)
+
+
+@pytest.mark.parametrize(("where", "field", "form", "row"), [
+    ("/rounds", "title", {"title": "Spring"}, "insert into round (id, shop_id, title, opened_on)"
+     " values (gen_random_uuid(), :shop, 'Spring', now())"),
+    ("/shop/people", "login", {"name": "N", "login": "two-at-once", "again": PASSWORD},
+     "insert into account (id, shop_id, login, name, role, password_hash)"
+     " values (gen_random_uuid(), :shop, 'two-at-once', 'N', 'lead', '')"),
+])  # fmt: skip
+def test_a_name_that_two_take_at_once_is_taken(
+    somebody, database_url, soup, where, field, form, row
+):
+    me = somebody()
+    engine, answers = create_engine(database_url), []
+    with engine.connect() as first:
+        first.execute(text(row), {"shop": me.account.shop_id})
+        second = threading.Thread(target=lambda: answers.append(me.client.post(where, data=form)))
+        second.start()
+        _wait_for_the_lock(engine)
+        first.commit()
+    second.join()
+    engine.dispose()
+    assert answers[0].status_code == 422
+    assert soup(answers[0]).select_one(f"#{field}-error")
 
 
 # -- the clock ---------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from datetime import date, datetime
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
@@ -63,12 +64,12 @@ def plan_round(
         unit_ids = [unit_id for unit_id, _ in find_units(session, shop_id, words, MOST_UNITS)]
     if not unit_ids:
         raise BadInput("words", "no unit fits that")
-    taken = select(Round.id).where(Round.shop_id == shop_id, Round.title == title)
-    if session.scalar(taken) is not None:
-        raise BadInput("title", "there is a round of that name")
     planned = Round(shop_id=shop_id, title=title, opened_on=date.today(), due_on=due_on)
-    session.add(planned)
-    session.flush()
+    try:
+        with session.begin_nested():
+            session.add(planned)
+    except IntegrityError:
+        raise BadInput("title", "there is a round of that name") from None
     rows = [{"round_id": planned.id, "unit_id": u, "shop_id": shop_id} for u in unit_ids]
     session.execute(insert(RoundUnit).on_conflict_do_nothing(), rows)
     return planned
