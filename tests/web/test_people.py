@@ -105,6 +105,23 @@ def test_who_is_let_go_is_out_at_once_and_keeps_the_name_on_record(app, somebody
     assert sign_in(client, login, CHOSEN) == 302
 
 
+def test_who_signs_in_while_being_let_go_is_not_signed_in(app, somebody, session, hand):
+    me = somebody()
+    login, client = hand(me)
+    let_go(session, account(session, login))  # holds the account until it commits
+    answers = []
+    phone = app.test_client()
+    signing = threading.Thread(target=lambda: answers.append(sign_in(phone, login, CHOSEN)))
+    signing.start()
+    signing.join(1.0)
+    assert signing.is_alive(), "it waits"
+    session.commit()
+    signing.join()
+    assert answers == [422]
+    assert phone.get("/account").status_code == 302
+    assert client.get("/account").status_code == 302
+
+
 def test_a_forgotten_password_is_chosen_anew_and_every_session_ends(app, somebody, session, hand):
     me = somebody()
     login, client = hand(me)

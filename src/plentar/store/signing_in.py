@@ -14,6 +14,7 @@ from typing import Any
 from sqlalchemy import and_, bindparam, delete, func, select, text, update
 from sqlalchemy.orm import Session
 
+from plentar.core.errors import BadInput
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import NotFound, TooMany
 from plentar.store.models import Account, Shop, SignIn, SignInTry, now
@@ -23,6 +24,7 @@ LASTS = timedelta(days=14)
 #: Tries within the window that need not wait, and the longest wait for those after them, s.
 FREE_OF_LOGIN, FREE_OF_ADDRESS, LONGEST_WAIT_S = 5, 50, 60.0
 MOST_TEXT = 200
+WRONG = "name or password is wrong"
 
 
 def wait_after(tries: int, free: int) -> float:
@@ -73,8 +75,18 @@ def forget_try(session: Session, try_id: int) -> None:
 
 
 def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -> uuid.UUID:
-    """A new session of an account; its id. Sessions that are over are cleared away."""
-    shop_id = session.scalars(select(Account.shop_id).where(Account.id == account_id)).one()
+    """A new session of an account; its id. Sessions that are over are cleared away.
+
+    Raises BadInput where its owner was let go meanwhile: whoever does that waits until this is
+    committed, and ends it, or this waits.
+    """
+    shop_id = session.scalar(
+        select(Account.shop_id)
+        .where(Account.id == account_id, Account.ended_at.is_(None))
+        .with_for_update(read=True)
+    )
+    if shop_id is None:
+        raise BadInput("password", WRONG)
     session.execute(delete(SignIn).where(SignIn.made_at < now() - LASTS))
     row = SignIn(
         shop_id=shop_id, account_id=account_id, address=address[:MOST_TEXT],
@@ -96,7 +108,6 @@ SIGNED_IN = (
         SignIn.id == bindparam("session_id"),
         SignIn.ended_at.is_(None),
         SignIn.made_at > bindparam("since"),
-        Account.ended_at.is_(None),
     )
 )  # fmt: skip
 

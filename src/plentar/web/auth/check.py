@@ -33,7 +33,7 @@ def account_of(login: str, password: str) -> uuid.UUID:
     account_id = right_password(database(), login, password)
     if account_id is None:
         note("wrong name or password", login)
-        raise BadInput("password", "name or password is wrong")
+        raise BadInput("password", signing_in.WRONG)
     signing_in.forget_try(database(), tried)
     return account_id
 

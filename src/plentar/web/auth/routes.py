@@ -105,10 +105,10 @@ def check_in() -> Answer:
         entry = parse_entry(SignInEntry, request.form)
         login = entry.login.strip().lower()
         account_id = account_of(login, entry.password)
+        browser = request.headers.get("User-Agent", "")
+        session_id = signing_in.begin(database(), account_id, address(), browser)
     except BadInput as bad:
         return _page(Form({"login": request.form.get("login", "")}, bad)), 422
-    browser = request.headers.get("User-Agent", "")
-    session_id = signing_in.begin(database(), account_id, address(), browser)
     account = signing_in.who_is(database(), session_id)
     assert account is not None
     database().commit()
