@@ -147,6 +147,17 @@ def test_the_leads_own_password_is_asked_for(somebody, session, hand, soup):
     assert session.scalar(select(Account.id).where(Account.login == form["login"])) is None
 
 
+def test_a_right_password_counts_as_no_try_whatever_else_is_wrong(somebody):
+    me = somebody()
+    form = {"name": "N", "login": me.account.login, "again": PASSWORD}
+    for _ in range(8):
+        assert me.client.post("/shop/people", data=form).status_code == 422
+    assert (
+        me.client.post("/shop/people", data=form | {"login": f"n{uuid.uuid4().hex}"}).status_code
+        == 200
+    )
+
+
 def test_a_shop_keeps_a_lead_who_can_sign_in(somebody, session, hand, ask_in):
     me = somebody()
     ask_in(me, f"lead-{uuid.uuid4().hex[:8]}", "lead")  # who has not chosen a password yet

@@ -35,6 +35,7 @@ def account_of(login: str, password: str) -> uuid.UUID:
         note("wrong name or password", login)
         raise BadInput("password", signing_in.WRONG)
     signing_in.forget_try(database(), tried)
+    database().commit()  # whatever becomes of what it was asked for
     return account_id
 
 
