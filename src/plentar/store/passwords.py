@@ -7,7 +7,6 @@ from collections.abc import Sequence
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from zxcvbn import zxcvbn
 
 from plentar.core.errors import BadInput
 
@@ -28,6 +27,8 @@ def hashed(password: str, about: Sequence[str]) -> str:
 
     Raises BadInput on one that is short or easily guessed.
     """
+    from zxcvbn import zxcvbn  # noqa: PLC0415  (its lists take 20 MB: only where one is chosen)
+
     if len(password) < LEAST_LENGTH:
         raise BadInput("password", f"at least {LEAST_LENGTH} characters")
     if zxcvbn(password[:_LOOKED_AT], [*about, "plentar"])["guesses"] < LEAST_GUESSES:
