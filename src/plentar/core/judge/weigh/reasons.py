@@ -168,7 +168,7 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
     ]
     table = np.concatenate(explained, axis=1)  # items × variants
     if posterior.probabilities[-1] >= FITS_NOTHING:
-        yield _fits_nothing(posterior, table.any(axis=1))
+        yield _fits_nothing(posterior, np.asarray(table.any(axis=1)))
     for n in np.flatnonzero(~fits):
         against = [
             m for m in np.flatnonzero(fits)
