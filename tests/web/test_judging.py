@@ -60,7 +60,7 @@ def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session, sou
     assert other.client.get(f"{bench}/what-else").status_code == 404
 
 
-def test_readings_of_no_unit_at_all_lead_to_no_part(somebody, soup):
+def test_readings_of_no_unit_at_all_lead_to_no_part(somebody, soup, stored):
     me = somebody()
     bench = me.start_visit("no-heat")
     for value in ("0.3", "240", "75", "0", "140", "24", "75", "400") * 3:
@@ -68,6 +68,13 @@ def test_readings_of_no_unit_at_all_lead_to_no_part(somebody, soup):
     fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
     assert "no fault that Plentar knows" in fragment.select_one(".contradiction").text
     assert " leads" not in fragment.select_one(".hint").text
+    for event in stored(bench):  # as it says
+        if event.body["value"] != 24:
+            strike = f"{bench}/readings/{event.id}/strike"
+            me.client.post(strike, data={"reason": "another wire"})
+    fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
+    assert not fragment.select(".contradiction")
+    assert fragment.select_one("article.next")
 
 
 def test_a_stored_reading_calls_the_judge_again(somebody):

@@ -74,12 +74,9 @@ def set_sheets(session: Session, shop_id: uuid.UUID, settings: SheetSettings) ->
     session.execute(update(Shop).where(Shop.id == shop_id).values(sheets=settings.model_dump()))
 
 
-def set_password(session: Session, account: SignedIn, password: str) -> None:
+def set_password(account: Account, password: str) -> None:
     """Change an account's password; raises BadInput on a poor one."""
-    password_hash = hashed(password, (account.login, account.name, account.shop_name))
-    session.execute(
-        update(Account).where(Account.id == account.id).values(password_hash=password_hash)
-    )
+    account.password_hash = hashed(password, (account.login, account.name, account.shop.name))
 
 
 def right_password(session: Session, login: str, password: str) -> uuid.UUID | None:

@@ -15,10 +15,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
-from plentar.store.accounts import ROLES
+from plentar.store.accounts import ROLES, set_password
 from plentar.store.errors import NotFound
 from plentar.store.models import Account, Shop, SignIn, now
-from plentar.store.passwords import hashed
 from plentar.store.signing_in import end_all
 
 
@@ -115,5 +114,5 @@ def choose_password(session: Session, person: Account, password: str) -> None:
 
     Raises BadInput on a poor one.
     """
-    person.password_hash = hashed(password, (person.login, person.name, person.shop.name))
+    set_password(person, password)
     end_all(session, person.id)

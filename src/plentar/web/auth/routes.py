@@ -29,6 +29,7 @@ from plentar.store.accounts import (
     set_timezone,
 )
 from plentar.store.demo.load import PASSWORD, PEOPLE
+from plentar.store.people import find_person
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.auth.check import Password, Typed, account_of, address, check_again
 from plentar.web.auth.device import A_YEAR_S
@@ -228,7 +229,7 @@ def change_password() -> Answer:
         entry = parse_entry(PasswordEntry, request.form)
         account_of(me().login, entry.password)
         try:
-            set_password(database(), me(), entry.new)
+            set_password(find_person(database(), me().shop_id, me().id), entry.new)
         except BadInput as bad:
             raise BadInput("new", bad.reason) from None
     except BadInput as bad:

@@ -5,9 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Annotated, Literal
 
-import segno
 from flask import Blueprint, redirect, render_template, request, url_for
-from markupsafe import Markup
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
@@ -25,6 +23,7 @@ from plentar.web.answer import Answer
 from plentar.web.auth.check import Password, check_again
 from plentar.web.auth.choose import LASTS, link_for
 from plentar.web.auth.record import note
+from plentar.web.code import code_of
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry, required
 from plentar.web.people import lead_only, me, signed_in
@@ -128,10 +127,7 @@ def _page(form: Form) -> str:
 
 
 def _person_page(person: Account, form: Form, link: str = "") -> str:
-    drawn = link and segno.make(link, error="m", micro=False).svg_inline(
-        border=4, omitsize=True, svgclass="code", lineclass="lines", light="#fff"
-    )
     return render_template(
-        "shop/person.html", person=person, form=form, link=link, code=Markup(drawn),
+        "shop/person.html", person=person, form=form, link=link, code=code_of(link) if link else "",
         until=now() + LASTS,
     )  # fmt: skip

@@ -5,15 +5,14 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-import segno
 from flask import Blueprint, redirect, render_template, request, url_for
-from markupsafe import Markup
 from pydantic import BaseModel, BeforeValidator, Field
 
 from plentar.core.errors import BadInput
 from plentar.files.shop_json import MOST_DOOR, MOST_TAGS, Tag
 from plentar.store.units import Whereabouts, find_unit, move_unit
 from plentar.web.answer import Answer
+from plentar.web.code import code_of
 from plentar.web.database import database
 from plentar.web.entry import Form, empty_as_none, parse_entry
 from plentar.web.people import me, signed_in
@@ -65,7 +64,6 @@ def label(unit_id: uuid.UUID) -> str:
     """A label to print and stick on the unit; its code holds the address of the unit's page."""
     record = find_unit(database(), me().shop_id, unit_id)
     address = url_for("units.show", unit_id=unit_id, _external=True)
-    drawn = segno.make(address, error="m", micro=False).svg_inline(
-        border=4, omitsize=True, svgclass="code", lineclass="lines", light="#fff"
+    return render_template(
+        "units/label.html", record=record, address=address, code=code_of(address)
     )
-    return render_template("units/label.html", record=record, address=address, code=Markup(drawn))
