@@ -28,9 +28,6 @@ from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.circuits import random_events
 
-pytestmark = pytest.mark.slow
-
-
 HOMES = plates()
 FUSE_OPEN = [
     VOLTS, CALL,
@@ -58,6 +55,7 @@ def test_a_blown_fuse_hides_what_only_runs_and_nothing_that_an_ohmmeter_shows():
 @pytest.mark.parametrize(("home", "first"), [
     (7, "control-fuse:open"), (2, "transformer:dead"), (6, "C1:open"),
 ])  # fmt: skip
+@pytest.mark.slow
 def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
     """By the predictions, which the judge does not use: with both faults at nominal size, every
     reading in every state is as with the first alone."""
@@ -104,6 +102,7 @@ def scenes(unit):
     (7, ("control-fuse:open", "E2:open"), "no-heat"),
     (2, ("E1:low-resistance", "blower:locked"), "clicking"),
 ])  # fmt: skip
+@pytest.mark.slow
 def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
     episode = Episode(SimulatedUnit(HOMES[home], list(faults), 3), complaint)
     episode.follow()
@@ -117,6 +116,7 @@ def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, comp
         assert not found.readings
 
 
+@pytest.mark.slow
 def test_on_a_check_up_what_is_left_to_read_is_said():
     sound = [VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 20.6), amps(330, "blower", 2.2),
              {"t": 340, "read": "volts", "at": "S1.coil", "value": 25.4}]  # fmt: skip
@@ -132,6 +132,7 @@ def test_on_a_check_up_what_is_left_to_read_is_said():
         assert sum(o.probability for o in reading.outcomes) == pytest.approx(1.0, abs=0.05)
 
 
+@pytest.mark.slow
 def test_a_fuse_is_not_blown_to_learn_what_ohms_tell():
     """A shorted coil beside a welded relay: following the judge, the fuse is whole at the end."""
     faults = ["BR:no-welded", "OD:coil-shorted"]
@@ -142,6 +143,7 @@ def test_a_fuse_is_not_blown_to_learn_what_ohms_tell():
 
 
 @pytest.mark.parametrize("seed", range(4))
+@pytest.mark.slow
 def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
     rng = Random(seed)
     unit = rng.choice(list(HOMES.values()))
@@ -155,6 +157,7 @@ def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
     assert stepwise.run(told, long_after).phases == at_once.run(told, long_after).phases
 
 
+@pytest.mark.slow
 def test_many_threads_get_the_answers_of_one():
     """Pages are served by several threads, which share what is kept for a unit."""
     unit = replace(HOMES[6], label="Asked from many hands")

@@ -28,9 +28,6 @@ from plentar.store.demo.plates import plates
 from tests.circuits import Case, random_cases
 
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC
-pytestmark = pytest.mark.slow
-
-
 HOMES = plates()
 HEAT = (Calls(t_s=5, calls=frozenset({"W1"})),)
 
@@ -58,6 +55,7 @@ def test_kirchhoff_and_power_hold_whatever_is_wrong(seed):
     assert spent == pytest.approx(made, rel=1e-6, abs=1e-6), case
 
 
+@pytest.mark.slow
 def test_every_single_fault_of_every_home_is_predicted():
     for unit in HOMES.values():
         for fault in faults_of(unit):
@@ -97,6 +95,7 @@ def spice_volts(decks: list[str], tmp_path) -> list[dict[str, float]]:
     return answers
 
 
+@pytest.mark.slow
 def test_against_ngspice(tmp_path):
     """Two hundred seeded combinations, every node within 0.1 % or 10 mV."""
     cases = list(random_cases(200, seed=20261123))

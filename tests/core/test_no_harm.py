@@ -20,10 +20,10 @@ from tests.cases import TWO
 from tests.circuits import random_unit
 
 LOW_RANGE_V = 0.02
-pytestmark = pytest.mark.slow
 HOMES = plates()
 
 
+@pytest.mark.slow
 def test_episodes_of_dangerous_faults_do_no_harm():
     """Some of the six hundred of ``plentar bench safety``."""
     found = watched(range(6))
@@ -79,6 +79,7 @@ BY_PLATE = frozenset({
 
 
 @pytest.mark.parametrize("seed", range(140))
+@pytest.mark.slow
 def test_no_sound_unit_gets_a_finding_above_watch(seed: int):
     rng = Random(seed)
     unit = HOMES[rng.choice(sorted(HOMES))] if seed % 4 == 0 else random_unit(rng)

@@ -18,9 +18,6 @@ from plentar.core.quantity import Quantity
 from plentar.store.demo.plates import plates
 from tests.cases import visit_of
 
-pytestmark = pytest.mark.slow
-
-
 HOMES = plates()
 #: Seconds after the call: every stage is due by then.
 SETTLED_S = 400.0
@@ -60,6 +57,7 @@ def too_good(said: Posterior) -> list[float]:
     return [float(guess[one, two] - pair.of_item[:, 0].sum()) for pair, (one, two) in both]
 
 
+@pytest.mark.slow
 def test_the_pair_that_is_so_is_weighed_where_no_single_fault_explains_what_was_read():
     needed, weighed = 0, 0
     for number in range(18, 28):
@@ -98,6 +96,7 @@ def test_two_dead_rungs_of_three_where_only_the_feed_tells():
 
 
 @pytest.mark.parametrize("number", range(3))
+@pytest.mark.slow
 def test_which_of_the_two_comes_first_is_all_the_same(number: int):
     said, _ = read_all(number)
     guess = together(said.atlas, said.history, said.singles.items)

@@ -20,9 +20,6 @@ from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 
-pytestmark = pytest.mark.slow
-
-
 HOMES = plates()
 
 
@@ -30,6 +27,7 @@ def proposals(*events, unit=TWO, **more):
     return next_readings(posterior(Evidence(unit, visit_of(*events, **more))))
 
 
+@pytest.mark.slow
 def test_ohms_are_proposed_only_with_the_proving_before_them():
     for events in ([], [VOLTS, CALL, amps(310, "E2", 0.0)], [VOLTS, CALL, amps(310, "E1", 20)]):
         for proposal in proposals(*events, complaint="not-enough-heat"):
@@ -90,6 +88,7 @@ def test_proposals_differ():
     assert len(found) > 1
 
 
+@pytest.mark.slow
 def test_watching_a_limit_is_asked_once():
     episode = Episode(SimulatedUnit(HOMES[2], ["TL1:weak"], 1), "clicking")
     while not (watch := [p for p in next_readings(episode.judged()) if p.observe]):
@@ -121,6 +120,7 @@ def results():
     return episodes([6], fixed=False)
 
 
+@pytest.mark.slow
 def test_following_the_judge_finds_the_part(results):
     """Every single fault of a home; the whole table is in ``plentar bench``."""
     right = [r.part or r.alike for r in results]
@@ -131,6 +131,7 @@ def test_following_the_judge_finds_the_part(results):
     assert sum(r.ohms_live for r in results) == 0
 
 
+@pytest.mark.slow
 def test_the_usual_faults_are_found_without_exception(results):
     usual = Counter(
         r.fault.split(":")[1] for r in results
@@ -141,6 +142,7 @@ def test_the_usual_faults_are_found_without_exception(results):
     assert not usual
 
 
+@pytest.mark.slow
 def test_a_fixed_order_finds_less():
     """Of faults outside the rungs, amps and volts along the rungs tell little."""
     found = 0
@@ -158,12 +160,14 @@ def test_a_fixed_order_finds_less():
         ("transformer:dead", "E1:open", "no-heat"),
     ],
 )
+@pytest.mark.slow
 def test_both_of_two_faults_come_up(one, two, complaint):
     """At once, or, where one hides the other, when the first is mended."""
     assert pair_found(HOMES[2], one, two, complaint, 4).found
 
 
 @pytest.mark.parametrize("fault", ["S1:coil-shorted", "W1:to-ground"])
+@pytest.mark.slow
 def test_the_technician_obeys_the_gate(fault):
     episode = Episode(SimulatedUnit(HOMES[2], [fault], 1), "control-fuse-blows")
     episode.follow()

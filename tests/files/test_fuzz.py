@@ -20,9 +20,6 @@ from plentar.files.visit_file import parse_visit_file
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, VOLTS, amps
 
-pytestmark = pytest.mark.slow
-
-
 ODD = [
     None,
     0,
@@ -77,6 +74,7 @@ def bend(document: dict[str, Any], rng: Random) -> None:
         node[key] = rng.choice(ODD)
 
 
+@pytest.mark.slow
 def test_bent_documents_are_answered_or_refused():
     rng = Random(20261124)
     originals = documents()
