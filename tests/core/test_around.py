@@ -14,8 +14,8 @@ from plentar.core.evidence import Evidence
 from plentar.core.faults import find_faults
 from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judge.plan.around import look_around
-from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.history import history_of
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.meter import ACCURACY
 from plentar.core.predict import predict
@@ -151,7 +151,7 @@ def test_a_run_that_goes_on_is_the_run_from_the_beginning(seed: int):
     switches = tuple(e for e in events if e.is_switch)
     told = history_of(unit, switches).switched
     long_after = (told[-1].t_s if told else 0.0) + 2000
-    stepwise, at_once = Atlas(unit).singles, Atlas(unit).singles
+    stepwise, at_once = Workspace(unit).singles, Workspace(unit).singles
     for count in range(len(told) + 1):
         stepwise.run(told[:count], told[count].t_s if count < len(told) else long_after)
     assert stepwise.run(told, long_after).phases == at_once.run(told, long_after).phases

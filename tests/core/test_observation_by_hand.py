@@ -10,17 +10,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.evidence import Evidence
-from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.shown.complaints import complaint_likelihood
 from plentar.core.judge.shown.history import history_of
-from plentar.core.judge.weigh.boxes import SUPPLY_CHANCE, density, ghost_density
+from plentar.core.judge.shown.workspace import workspace_of
+from plentar.core.judge.weigh.boxes import SUPPLY_CHANCE
 from plentar.core.judge.weigh.guess import either
-from plentar.core.judge.weigh.likelihood import (
-    cold_density,
-    each_likelihood,
-    in_order,
+from plentar.core.judge.weigh.likelihood import each_likelihood, in_order, narrowed_densities
+from plentar.core.judge.weigh.observation import (
+    dead_density,
+    density,
+    ghost_density,
+    log_mixture,
     misread_density,
-    narrowed_densities,
 )
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judge.weigh.priors import priors_of
@@ -125,7 +126,23 @@ def test_misread_ohms_are_one_in_all():
     ],
 )
 def test_what_is_read_proved_dead(band, quantity, value, expected):
-    assert cold_density(band, quantity, value) == pytest.approx(expected, rel=1e-4, abs=1e-12)
+    ends = np.array(band.low), np.array(band.high)
+    assert float(dead_density(quantity, value, *ends)) == pytest.approx(
+        expected, rel=1e-4, abs=1e-12
+    )
+
+
+def test_a_mixture_by_hand_and_what_the_model_leaves_open():
+    """ε = 0.2: 0.8 · 0.5 + 0.2 · 0.01; where nothing is told, the misreading's own density."""
+    found = np.exp(log_mixture(np.array([0.5, np.nan, 0.0]), 0.01, 0.2))
+    assert found == pytest.approx([0.402, 0.01, 0.002])
+
+
+def test_a_reading_that_is_not_told_proved_dead_stays_so():
+    bands = np.array([np.nan, 10.0, np.inf]), np.array([np.nan, 12.0, np.inf])
+    found = dead_density(OHM, 11.0, *bands)
+    assert np.isnan(found[0])
+    assert found[1:] == pytest.approx([0.5, 0.0], abs=1e-4)
 
 
 # --- one reading under every variant ----------------------------------------------------------
@@ -133,7 +150,7 @@ def test_what_is_read_proved_dead(band, quantity, value, expected):
 
 def items_of(unit, *events, **more):
     evidence = Evidence(unit, visit_of(*events, **more))
-    ensemble = atlas_of(unit).singles
+    ensemble = workspace_of(unit).singles
     return evidence, ensemble, in_order(each_likelihood(ensemble, evidence, evidence.taken))
 
 
@@ -150,7 +167,7 @@ def test_an_impossible_reading_is_a_misreading_and_no_more():
     assert np.exp(item.log[sound]).max() == pytest.approx(0.012 * 0.7 / 60, rel=1e-6)
     assert np.exp(item.bad_day[sound]).max() == pytest.approx(0.2 * 0.7 / 60, rel=1e-6)
     assert not item.explained[sound]
-    assert math.exp(item.misread_log) == pytest.approx(0.012 * 0.7 / 60)
+    assert item.misread == pytest.approx(0.7 / 60)
 
 
 def test_a_true_reading_is_a_mixture_of_being_right_and_being_misread():
@@ -178,8 +195,8 @@ def test_readings_of_one_unknown_are_weighed_together_in_the_mean_of_its_cells()
     product = 1.0
     for item, taken in zip(items, evidence.taken, strict=True):
         true = narrowed_densities(ensemble, evidence, history, taken, unknown.cells)
-        misread = math.exp(item.misread_log)
-        product = product * (0.988 * np.nan_to_num(true, nan=misread / 0.012) + misread)
+        true = np.nan_to_num(true, nan=item.misread)
+        product = product * (0.988 * true + 0.012 * item.misread)
     together = shared[0].log + shared[1].log
     assert np.exp(together) == pytest.approx(product.mean(axis=0), rel=1e-4)
     sound = variant_of(ensemble, "none")
@@ -201,8 +218,8 @@ def test_of_two_the_one_that_changes_a_reading_has_it():
 
 def prior(unit, fault, **more):
     evidence = Evidence(unit, visit_of(**more))
-    ids = [h.id for h in atlas_of(unit).singles.hypotheses]
-    return float(priors_of(evidence, atlas_of(unit))[ids.index(fault)])
+    ids = [h.id for h in workspace_of(unit).singles.hypotheses]
+    return float(priors_of(evidence, workspace_of(unit))[ids.index(fault)])
 
 
 def test_priors_are_the_trades_frequencies_and_what_speaks_for_them():
@@ -224,24 +241,24 @@ def test_a_part_just_put_in_is_seldom_bad():
 
 
 def test_a_complaint_is_shared_by_what_gives_rise_to_it():
-    atlas = atlas_of(TWO)
-    ids = [h.id for h in atlas.singles.hypotheses]
-    of = dict(zip(ids, complaint_likelihood(atlas, "no-heat"), strict=True))
+    workspace = workspace_of(TWO)
+    ids = [h.id for h in workspace.singles.hypotheses]
+    of = dict(zip(ids, complaint_likelihood(workspace, "no-heat"), strict=True))
     assert of["S1:coil-open"] > 0.3, "no heat, and little else"
     assert of["none"] == of["E2:open"] == 0.05, "which leave heat"
-    assert (complaint_likelihood(atlas, None) == 1).all()
-    assert (complaint_likelihood(atlas, "check-up") == 1).all()
+    assert (complaint_likelihood(workspace, None) == 1).all()
+    assert (complaint_likelihood(workspace, "check-up") == 1).all()
 
 
 def test_the_posterior_is_prior_times_likelihood_shared_out():
     """Nothing read: the priors themselves, with 0.2 for what none covers; Bayes by one reading after."""
-    atlas = atlas_of(TWO)
-    nothing = posterior(Evidence(TWO, visit_of()), atlas)
-    weights = np.array([h.weight for h in atlas.singles.hypotheses])
+    workspace = workspace_of(TWO)
+    nothing = posterior(Evidence(TWO, visit_of()), workspace)
+    weights = np.array([h.weight for h in workspace.singles.hypotheses])
     assert nothing.probabilities[:-1] == pytest.approx(weights / (weights.sum() + 0.2), rel=1e-6)
     assert nothing.probabilities[-1] == pytest.approx(0.2 / (weights.sum() + 0.2), rel=1e-6)
-    one = posterior(Evidence(TWO, visit_of(CALL, amps(310, "E1", 0.0))), atlas)
-    ids = [h.id for h in atlas.singles.hypotheses]
+    one = posterior(Evidence(TWO, visit_of(CALL, amps(310, "E1", 0.0))), workspace)
+    ids = [h.id for h in workspace.singles.hypotheses]
     odds = one.probabilities[ids.index("S1.1:stuck-open")] / one.probabilities[ids.index("E1:open")]
     assert odds == pytest.approx(10 / 6, rel=0.02), "0 A says the same of both"
 

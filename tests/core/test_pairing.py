@@ -50,7 +50,7 @@ def read_all(number: int) -> tuple[Posterior, set[str]]:
 
 def too_good(said: Posterior) -> list[float]:
     """By how much, in nats, the guess is better than what weighing each pair gave."""
-    guess, by_id = together(said.atlas, said.history, said.singles.items), said.atlas.by_id
+    guess, by_id = together(said.workspace, said.history, said.singles.items), said.workspace.by_id
     both = [
         (pair, [by_id[f.id] for f in pair.ensemble.hypotheses[0].faults]) for pair in said.pairs
     ]
@@ -99,5 +99,5 @@ def test_two_dead_rungs_of_three_where_only_the_feed_tells():
 @pytest.mark.slow
 def test_which_of_the_two_comes_first_is_all_the_same(number: int):
     said, _ = read_all(number)
-    guess = together(said.atlas, said.history, said.singles.items)
+    guess = together(said.workspace, said.history, said.singles.items)
     assert np.allclose(guess, guess.T, atol=1e-4)

@@ -21,7 +21,7 @@ from plentar.core.door import (
     trade_frequency,
 )
 from plentar.core.events import Settings, Visit
-from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.priors import priors_of
 from plentar.core.kits import Kit, build_kit
 
@@ -111,13 +111,13 @@ def test_a_shops_own_frequencies_are_shrunk_toward_the_trades():
 
 def test_its_own_frequency_multiplies_the_odds_of_its_parts_and_no_others():
     unit = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")
-    atlas = atlas_of(unit)
+    workspace = workspace_of(unit)
 
     def priors(**own: float) -> dict[str, float]:
         settings = Settings(frequencies=tuple(own.items()))
         evidence = Evidence(unit, Visit(complaint="no-heat", settings=settings))
-        names = ["+".join(f.id for f in h.faults) for h in atlas.singles.hypotheses]
-        return dict(zip(names, priors_of(evidence, atlas), strict=True))
+        names = ["+".join(f.id for f in h.faults) for h in workspace.singles.hypotheses]
+        return dict(zip(names, priors_of(evidence, workspace), strict=True))
 
     plain, own = priors(), priors(sequencer=2.0)
     assert {name for name in plain if own[name] != plain[name]} == {

@@ -15,9 +15,9 @@ from plentar.core.evidence import Evidence
 from plentar.core.faults import find_faults
 from plentar.core.judge.diagnosis import Diagnosis, diagnose
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses
-from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
 from plentar.core.judge.shown.history import history_of
+from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.boxes import density
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
@@ -180,7 +180,7 @@ def test_one_fault_is_enough_where_it_explains_everything():
 
 def test_what_each_fault_is_complained_of_as():
     told = dict(zip(
-        [h.id for h in atlas_of(TWO).singles.hypotheses], complaints_by_hypothesis(atlas_of(TWO)),
+        [h.id for h in workspace_of(TWO).singles.hypotheses], complaints_by_hypothesis(workspace_of(TWO)),
         strict=True,
     ))  # fmt: skip
     assert told["none"] == frozenset()
@@ -197,10 +197,10 @@ def test_what_each_fault_is_complained_of_as():
 
 
 def test_a_complaint_makes_unlikely_and_never_impossible():
-    weights = complaint_likelihood(atlas_of(TWO), "heat-will-not-stop")
+    weights = complaint_likelihood(workspace_of(TWO), "heat-will-not-stop")
     assert weights.min() == 0.05
-    assert complaint_likelihood(atlas_of(TWO), "check-up").min() == 1.0
-    by_id = atlas_of(TWO).by_id
+    assert complaint_likelihood(workspace_of(TWO), "check-up").min() == 1.0
+    by_id = workspace_of(TWO).by_id
     assert weights[by_id["S1.2:stuck-closed"]] > 3 * weights[by_id["E1:open"]]
 
 
@@ -253,7 +253,7 @@ def test_a_density_holds_one_in_all(low, width, scale, at):
 @given(st.floats(-100, 2000))
 def test_chances_of_phases_add_up_at_any_time(t_s):
     told = history_of(TWO, visit_of(CALL, {"t": 605, "calls": []}).events)
-    chances = atlas_of(TWO).singles.run(told.switched, 2000).chances(t_s)
+    chances = workspace_of(TWO).singles.run(told.switched, 2000).chances(t_s)
     assert np.all(chances >= 0)
     assert np.allclose(chances.sum(axis=1), 1.0)
 
@@ -262,10 +262,10 @@ def test_phases_agree_with_the_clockwork_where_no_window_is_open():
     """Outside all windows there is one phase, and it reads what the plain prediction reads."""
     events = visit_of(CALL).events
     told = history_of(TWO, events)
-    singles = atlas_of(TWO).singles
+    singles = workspace_of(TWO).singles
     for fault in ("", "S1.2:stuck-open", "C1:loose", "BR:nc-stuck-open", "E1:grounded"):
         shown = singles.run(told.switched, 400).at(told.time(400))
-        number = atlas_of(TWO).by_id[fault or "none"]
+        number = workspace_of(TWO).by_id[fault or "none"]
         v = int(np.flatnonzero(singles.owner == number)[0])
         plain = predict(TWO, singles.variants[v].corners[0], events, 400)
         steady = [r for r in plain.readings if not r.cycling and r.quantity is Quantity.AMPS]

@@ -19,8 +19,8 @@ import numpy as np
 from plentar.core.faults import Fault
 from plentar.core.judge.hypotheses.hypothesis import NONE, work_on
 from plentar.core.judge.plan.around import look_around
-from plentar.core.judge.shown.atlas import atlas_of
 from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
+from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
@@ -129,11 +129,11 @@ def _share(flags: Sequence[bool]) -> str:
 
 def _home(home: int, fixed: bool) -> list[Result]:
     unit = plates()[home]
-    atlas = atlas_of(unit)
+    workspace = workspace_of(unit)
     return [
         _single(home, unit, hypothesis.id, sorted(told), fixed)
         for hypothesis, told in zip(
-            atlas.singles.hypotheses, complaints_by_hypothesis(atlas), strict=True
+            workspace.singles.hypotheses, complaints_by_hypothesis(workspace), strict=True
         )
         if hypothesis.id != NONE
     ]
@@ -157,17 +157,21 @@ def _single(home: int, unit: Unit, fault: str, told: list[str], fixed: bool) -> 
 
 
 def _part_named(said: Posterior, unit: Unit, fault: str) -> bool:
-    parts = {work_on(unit, f) for h in atlas_of(unit).singles.hypotheses for f in h.faults
+    parts = {work_on(unit, f) for h in workspace_of(unit).singles.hypotheses for f in h.faults
              if h.id == fault}  # fmt: skip
     return next(iter(said.decisions)) in parts
 
 
 def _bound(unit: Unit, complaint: str) -> float:
     """Bits of the decision before the first reading, over those of the best reading there is."""
-    atlas = atlas_of(unit)
-    weights = complaint_likelihood(atlas, complaint) * [h.weight for h in atlas.singles.hypotheses]
+    workspace = workspace_of(unit)
+    weights = complaint_likelihood(workspace, complaint) * [
+        h.weight for h in workspace.singles.hypotheses
+    ]
     decided: dict[str, float] = defaultdict(float)
-    for hypothesis, weight in zip(atlas.singles.hypotheses, weights / weights.sum(), strict=True):
+    for hypothesis, weight in zip(
+        workspace.singles.hypotheses, weights / weights.sum(), strict=True
+    ):
         name = work_on(unit, hypothesis.faults[0]) if hypothesis.faults else NONE
         decided[name] += float(weight)
     bits = -sum(p * math.log2(p) for p in decided.values())
@@ -233,8 +237,8 @@ def slips(otherwise: float) -> Iterator[str]:
 
 def _told(unit: Unit) -> dict[str, frozenset[str]]:
     """What each fault may be complained of as, where it is of anything."""
-    atlas = atlas_of(unit)
-    found = zip(atlas.singles.hypotheses, complaints_by_hypothesis(atlas), strict=True)
+    workspace = workspace_of(unit)
+    found = zip(workspace.singles.hypotheses, complaints_by_hypothesis(workspace), strict=True)
     return {hypothesis.id: told for hypothesis, told in found if told}
 
 

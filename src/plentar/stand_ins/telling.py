@@ -8,12 +8,10 @@ import numpy as np
 
 from plentar.core.events import Calls, Event
 from plentar.core.judge.plan.dead import cold_points
-from plentar.core.judge.shown.atlas import atlas_of
-from plentar.core.judge.shown.cold import cold_band
-from plentar.core.judge.shown.complaints import scenes_of
-from plentar.core.judge.shown.scenes import Scene, Scenes
+from plentar.core.judge.shown.cold import cold_band, dead_bands
+from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
+from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.boxes import boxes
-from plentar.core.judge.weigh.likelihood import cold_bands
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity
@@ -22,11 +20,11 @@ from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 def could_be(simulated: SimulatedUnit, hypothesis_id: str) -> bool:
     """No legal reading of this unit, at any point in any scene, could rule the hypothesis out."""
-    atlas = atlas_of(simulated.unit)
-    if hypothesis_id not in atlas.by_id:
+    workspace = workspace_of(simulated.unit)
+    if hypothesis_id not in workspace.by_id:
         return False
-    scenes = scenes_of(atlas)
-    variants = np.flatnonzero(atlas.singles.owner == atlas.by_id[hypothesis_id])
+    scenes = scenes_of(workspace)
+    variants = np.flatnonzero(workspace.singles.owner == workspace.by_id[hypothesis_id])
     fits = np.ones(len(variants), dtype=bool)
     for name, scene in scenes.scenes.items():
         if name != "rest":
@@ -38,7 +36,7 @@ def _fit_in(
     simulated: SimulatedUnit, scenes: Scenes, scene: Scene, variants: np.ndarray
 ) -> np.ndarray:
     """Which variants may show what the unit shows in a scene, everywhere."""
-    rows = scenes.atlas.rows
+    rows = scenes.workspace.rows
     true = _true(simulated, scenes, scene)
     shown = scenes.look(scene.name)
     share = np.array(simulated.drawn.supply)
@@ -61,24 +59,24 @@ def _true(simulated: SimulatedUnit, scenes: Scenes, scene: Scene) -> Real:
         events.append(Calls(t_s=0, calls=scene.calls, lifted=scene.lifted))
     moment = simulated.moment(events, at_s)
     solution = moment.solution
-    found, _ = scenes.atlas.rows.table.read(
+    found, _ = scenes.workspace.rows.table.read(
         solution.topology, solution.siemens[None], solution.emf[None], [simulated.drawn.harm]
     )
     return np.asarray(found[0])
 
 
 def _fit_cold(simulated: SimulatedUnit, variants: np.ndarray) -> np.ndarray:
-    atlas = atlas_of(simulated.unit)
+    workspace = workspace_of(simulated.unit)
     fits = np.ones(len(variants), dtype=bool)
     for point, quantity, driven in cold_points(simulated.unit):
         own = cold_band(simulated.wiring, simulated.drawn.broken, point, quantity, driven)
         if own is None:
             continue
-        bands = cold_bands(atlas.singles, point, quantity, driven)
+        bands = dead_bands(workspace.singles, point, quantity, driven)
         true = simulated.cold(quantity, point.name, driven=driven)
         for n, v in enumerate(variants):
-            band = bands[v]
-            fits[n] &= band is None or _reads_as(band.low, band.high, true, quantity)
+            low, high = float(bands.low[v]), float(bands.high[v])
+            fits[n] &= math.isnan(low) or _reads_as(low, high, true, quantity)
     return fits
 
 

@@ -15,7 +15,7 @@ from plentar.core.judge.plan.planner import decided, read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import Outcome
 from plentar.core.judge.plan.whole import Plan, whole_plan
-from plentar.core.judge.shown.atlas import atlas_of
+from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
@@ -30,9 +30,9 @@ LISTED, LEAST_LISTED = 12, 0.003
 def diagnose(evidence: Evidence) -> Diagnosis:
     """The judge's answer to a visit so far."""
     unit = evidence.unit
-    atlas = atlas_of(unit)
-    with atlas.lock:
-        return _diagnose(unit, posterior_of(evidence, atlas))
+    workspace = workspace_of(unit)
+    with workspace.lock:
+        return _diagnose(unit, posterior_of(evidence, workspace))
 
 
 def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
@@ -93,10 +93,10 @@ def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[Nex
 def what_else(evidence: Evidence) -> WhatElse:
     """What else to read with the leading fault taken as found; slower than ``diagnose``."""
     unit = evidence.unit
-    atlas = atlas_of(unit)
+    workspace = workspace_of(unit)
     try:
-        with atlas.lock:
-            return _in_all_words(unit, look_around(posterior_of(evidence, atlas)))
+        with workspace.lock:
+            return _in_all_words(unit, look_around(posterior_of(evidence, workspace)))
     except OutOfTime:
         return WhatElse((), 0.0, (), full=False, in_time=False)
 

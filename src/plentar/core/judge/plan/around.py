@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import islice, product
 
 import numpy as np
@@ -31,7 +30,8 @@ from plentar.core.judge.plan.planner import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import InformationGain, Survivors
-from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.shown.ensemble import Ensemble
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.priors import beside_old, with_old_parts
@@ -41,7 +41,7 @@ from plentar.core.tables.assumptions import CYCLING_SEEN, PAIRS_SHARE
 from plentar.core.tables.planning import APART_SCALES, LEAST_CHANCE, LEAST_OPEN, SHOWN_SHARE, SPOKEN
 from plentar.core.unit import Unit
 
-READINGS, FOUND_KEPT = 4, 2
+READINGS = 4
 NOTHING_MORE = "nothing more"
 
 
@@ -83,25 +83,27 @@ def look_around(posterior: Posterior) -> Around:
 
 def _with_a_second(posterior: Posterior, leader: Hypothesis) -> EnsemblePosterior:
     """The leading fault alone, and with every other one, under all evidence."""
-    atlas, singles = posterior.atlas, posterior.singles
+    workspace, singles = posterior.workspace, posterior.singles
     if leader.id == NONE:
         return singles
-    ensemble = _ensemble(atlas, posterior.leader, int(singles.best[posterior.leader]))
+    ensemble = _ensemble(workspace, posterior.leader, int(singles.best[posterior.leader]))
     taken = [one for one in posterior.evidence.taken if one.counts]
     items = likelihoods(ensemble, posterior.evidence, taken)
-    items = beside_old(items, with_old_parts(posterior.evidence, atlas, posterior.items))
+    items = beside_old(items, with_old_parts(posterior.evidence, workspace, posterior.items))
     weights = np.array([h.weight for h in ensemble.hypotheses[1:]])
     priors = np.array([1.0, *(PAIRS_SHARE * weights / weights.sum())])
     return ensemble_posterior(ensemble, items, np.log(priors))
 
 
-@lru_cache(maxsize=FOUND_KEPT)
-def _ensemble(atlas: Atlas, leader: int, variant: int) -> Ensemble:
+def _ensemble(workspace: Workspace, leader: int, variant: int) -> Ensemble:
     """A fault as it was found, alone and with every other one; the last few are kept."""
-    found = atlas.singles.hypotheses[leader]
-    alone = Hypothesis(found.faults, found.weight, (atlas.singles.variants[variant],))
-    pairs = [_both(alone, h) for h in atlas.singles.hypotheses if _beside(found, h)]
-    return Ensemble(atlas.rows, [alone, *pairs])
+    kept = workspace.seconds.get((leader, variant))
+    if kept is None:
+        found = workspace.singles.hypotheses[leader]
+        alone = Hypothesis(found.faults, found.weight, (workspace.singles.variants[variant],))
+        pairs = [_both(alone, h) for h in workspace.singles.hypotheses if _beside(found, h)]
+        kept = Ensemble(workspace.rows, [alone, *pairs])
+    return workspace.keep_second((leader, variant), kept)
 
 
 def _beside(leader: Hypothesis, other: Hypothesis) -> bool:

@@ -11,9 +11,10 @@ from plentar.core.budget import check_budget
 from plentar.core.events import PROVED_DEAD
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import InformationGain, Survivors, outcomes_of
-from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.weigh.boxes import density
-from plentar.core.judge.weigh.likelihood import OHM, UF, cold_arrays
+from plentar.core.judge.shown.cold import dead_bands
+from plentar.core.judge.shown.ensemble import Ensemble
+from plentar.core.judge.weigh.likelihood import OHM, UF
+from plentar.core.judge.weigh.observation import Floats, dead_density, is_wide, misread_density
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.meter import ACCURACY
 from plentar.core.network import Real
@@ -49,12 +50,23 @@ class Cold:
     open_: Mask
     known: Mask
     scale: Real
+    #: From how many ohms on what reads open does.
+    open_from: Real
+
+    @property
+    def middle(self) -> Real:
+        """The reading that stands for each stretch: of one of any order, the middle of the orders."""
+        ohms = np.array([quantity is OHM for _, quantity, _ in self.asked])[:, None]
+        wide = ohms & is_wide(self.low, self.high)
+        even = (self.low + self.high) / 2
+        middle = np.where(wide, np.sqrt(np.where(wide, self.low * self.high, 1.0)), even)
+        return np.asarray(np.where(self.open_, MOST_OHMS, middle))
 
     def __getitem__(self, some: np.ndarray) -> Cold:
         """Some of the readings."""
         return Cold(
             [self.asked[n] for n in some.tolist()], self.low[some], self.high[some],
-            self.open_[some], self.known[some], self.scale[some],
+            self.open_[some], self.known[some], self.scale[some], self.open_from[some],
         )  # fmt: skip
 
 
@@ -67,13 +79,7 @@ def cold_readings(
     cold = cold[np.flatnonzero(cold.known.all(axis=1))]
     if not cold.asked:
         return
-    atoms = survivors.atoms
-    x = ((cold.low + cold.high) / 2)[:, atoms]
-    dens = density(x[..., None], cold.low[:, None], cold.high[:, None], cold.scale[:, None])
-    both_open = cold.open_[:, atoms, None] & cold.open_[:, None]
-    alike = cold.open_[:, atoms, None] == cold.open_[:, None]
-    like = np.where(both_open, 1.0, np.where(alike, dens, 0.0))
-    every = survivors.gain((1 - MISREAD) * like + MISREAD * 0.01)
+    every = survivors.gain(_likelihood(survivors, cold))
     setting, minutes = proving(survivors)
     for n, tells in enumerate(zip(*every, strict=True)):
         gain = InformationGain(*map(float, tells))
@@ -82,16 +88,33 @@ def cold_readings(
             yield cold_proposal(survivors, cold, n, gain, setting, minutes)
 
 
+def _likelihood(survivors: Survivors, cold: Cold) -> Floats:
+    """Of what each atom would read under each member: (readings, atoms, members)."""
+    found = np.empty((len(cold.asked), len(survivors.atoms), len(survivors.members)))
+    low, high = (
+        np.where(cold.open_, cold.open_from, cold.low),
+        np.where(cold.open_, np.inf, cold.high),
+    )
+    for quantity in (OHM, UF):  # each read at points of one kind, as far as a misreading goes
+        some = [n for n, (_, asked, _) in enumerate(cold.asked) if asked is quantity]
+        if some:
+            x = cold.middle[some][:, survivors.atoms, None]
+            true = dead_density(quantity, x, low[some, None], high[some, None])
+            misread = misread_density(cold.asked[some[0]][0], quantity, x)
+            found[some] = (1 - MISREAD) * true + MISREAD * misread
+    return found
+
+
 def colds(survivors: Survivors, *, alike: bool = False) -> Cold:
     """The readings that the survivors do not all show alike; or also those that they do."""
     asked = list(cold_points(survivors.posterior.evidence.unit))
     shape = (len(asked), len(survivors.members))
-    low, high, open_ = np.empty(shape), np.empty(shape), np.empty(shape, dtype=bool)
+    low, high = np.empty(shape), np.empty(shape)
     for ensemble, members, variants in survivors.by_ensemble:
-        lows, highs, opens = _table(ensemble, asked)
-        low[:, members], high[:, members] = lows[:, variants], highs[:, variants]
-        open_[:, members] = opens[:, variants]
-    known = ~np.isnan(low)
+        table = _table(ensemble, asked)
+        low[:, members], high[:, members] = table.low[:, variants], table.high[:, variants]
+    open_ = np.isinf(high)
+    known, open_from = ~np.isnan(low), low
     low, high = np.where(open_, 0.0, low), np.where(open_, 0.0, high)
     shares, fixed = (
         np.array([getattr(ACCURACY[quantity], name) for _, quantity, _ in asked])[:, None]
@@ -102,18 +125,32 @@ def colds(survivors: Survivors, *, alike: bool = False) -> Cold:
     some_open = (known & open_).any(axis=1)
     apart = np.where(closed, low, -np.inf).max(axis=1) > np.where(closed, high, np.inf).min(axis=1)
     tells = alike | (closed.any(axis=1) & (some_open | apart))
-    return Cold(asked, low, high, open_, known, scale)[np.flatnonzero(tells)]
+    return Cold(asked, low, high, open_, known, scale, open_from)[np.flatnonzero(tells)]
 
 
-def _table(ensemble: Ensemble, asked: Sequence[Asked]) -> tuple[Real, Real, Mask]:
-    """What every variant shows proved dead: least, most, and whether open (readings, variants)."""
-    kept: tuple[Real, Real, Mask] | None = ensemble.once.get("cold")
-    if kept is None:
+@dataclass(slots=True)
+class _Table:
+    """What every variant of an ensemble shows proved dead: least and most (readings, variants)."""
+
+    low: Real
+    high: Real
+
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B."""
+        return self.low.nbytes + self.high.nbytes
+
+    def clear(self) -> None:
+        """It stays with its ensemble."""
+
+
+def _table(ensemble: Ensemble, asked: Sequence[Asked]) -> _Table:
+    def stack() -> _Table:
         check_budget()
-        bands = [cold_arrays(ensemble, *one) for one in asked]
-        low, high, open_ = (np.array(part) for part in zip(*bands, strict=True))
-        kept = ensemble.once["cold"] = (low, high, open_)
-    return kept
+        bands = [dead_bands(ensemble, *one) for one in asked]
+        return _Table(np.array([b.low for b in bands]), np.array([b.high for b in bands]))
+
+    return ensemble.shelves.of(_Table, stack)
 
 
 def proving(survivors: Survivors) -> tuple[Setting, float]:

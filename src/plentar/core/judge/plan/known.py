@@ -7,6 +7,7 @@ would tell is overrated.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -22,15 +23,23 @@ from plentar.core.tables.planning import KNOWN_SHARE
 A, V = Quantity.AMPS, Quantity.VOLTS
 
 
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What is left of each unknown, for as long as the survivors are."""
+
+    left: dict[Unknown, tuple[Real, Real]]
+    held_bytes: int = 0
+
+    def clear(self) -> None:
+        """It goes with the survivors."""
+
+
 def known_of(survivors: Survivors) -> dict[Unknown, tuple[Real, Real]]:
     """Each unknown that was read: what is left of it for each survivor, least and most (members,).
 
     All of its stretch, where the reading can't be of this survivor.
     """
-    kept: dict[Unknown, tuple[Real, Real]] | None = survivors.once.get("known")
-    if kept is None:
-        kept = survivors.once["known"] = dict(_each(survivors))
-    return kept
+    return survivors.shelves.of(_Known, lambda: _Known(dict(_each(survivors)))).left
 
 
 def _each(survivors: Survivors) -> Iterator[tuple[Unknown, tuple[Real, Real]]]:
@@ -48,7 +57,7 @@ def _each(survivors: Survivors) -> Iterator[tuple[Unknown, tuple[Real, Real]]]:
 
 
 def _left(survivors: Survivors, unknown: Unknown, taken: Taken) -> tuple[Real, Real] | None:
-    reading, rows = taken.reading, survivors.posterior.atlas.rows
+    reading, rows = taken.reading, survivors.posterior.workspace.rows
     probe = rows.probe(reading.quantity, reading.at)
     if probe is None:
         return None
@@ -87,7 +96,7 @@ def spreads_in(
     known = known_of(survivors)
     if not known:
         return None
-    unit, table = survivors.posterior.evidence.unit, survivors.posterior.atlas.rows.table
+    unit, table = survivors.posterior.evidence.unit, survivors.posterior.workspace.rows.table
     shape = (len(of), len(probes))
     low = np.broadcast_to(table.spread_low[probes], shape).copy()
     high = np.broadcast_to(table.spread_high[probes], shape).copy()

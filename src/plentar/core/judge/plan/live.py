@@ -19,8 +19,9 @@ from plentar.core.judge.plan.survivors import (
     outcome_of,
     outcomes_of,
 )
-from plentar.core.judge.weigh.boxes import Floats, boxes, density, ghost_density
+from plentar.core.judge.weigh.boxes import boxes
 from plentar.core.judge.weigh.likelihood import TEMP, A, V
+from plentar.core.judge.weigh.observation import Floats, anything, density, ghost_density
 from plentar.core.judgement import Hazard
 from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
@@ -92,7 +93,7 @@ def readings_at(
 ) -> Iterator[Proposal]:
     """The readings that are asked for, in one state, whatever they tell."""
     states = states_of(survivors, stand)
-    index = survivors.posterior.atlas.rows.table.index
+    index = survivors.posterior.workspace.rows.table.index
     where = {int(number): column for column, number in enumerate(states.probes)}
     for one in asked:
         column = where.get(index.get(one, -1))
@@ -104,8 +105,7 @@ def readings_at(
 
 def gains(survivors: Survivors, states: States, columns: Index) -> tuple[Floats, Floats, Floats]:
     """What the readings of some columns would tell: as ``Survivors.gain``, (columns,) each."""
-    table = survivors.posterior.atlas.rows.table
-    misread = MISREAD * table.misread[states.probes[columns]].astype(np.float32)
+    table = survivors.posterior.workspace.rows.table
     # Single precision is plenty for what may be read next, and twice as quick.
     parts = (states.low, states.high, states.scale)
     lo, hi, sc = (one[:, columns].T.astype(np.float32, order="C") for one in parts)
@@ -117,7 +117,9 @@ def gains(survivors: Survivors, states: States, columns: Index) -> tuple[Floats,
         dens = np.where(ghost[:, None], ghost_density(x, sc[:, None]), dens)
     of_members = np.zeros((len(states.owner), len(survivors.members)), dtype=np.float32)
     of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
-    like = np.asarray(dens @ of_members + misread[:, None, None])  # columns, atoms, members
+    at = states.probes[columns], None, None
+    misread = anything(x, table.misread[at], table.accuracy_fixed[at]).astype(np.float32)
+    like = np.asarray(dens @ of_members + MISREAD * misread)  # columns, atoms, members
     return survivors.gain(like)
 
 
@@ -135,7 +137,7 @@ def states_of(survivors: Survivors, stand: Stand) -> States:
     # later: they are weighed as if the supply were known.
     doubt = SUPPLY_SPREADS * supply[..., 1] * ~lugs
     found = boxes(
-        survivors.posterior.atlas.rows, numbers, probes,
+        survivors.posterior.workspace.rows, numbers, probes,
         (supply[..., 0] - doubt, supply[..., 0] + doubt),
         spreads=spreads_in(survivors, stand.calls, probes, of),
     )  # fmt: skip
@@ -149,7 +151,7 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
     other. Air tells only once it is steady.
     """
     evidence = survivors.posterior.evidence
-    every = survivors.posterior.atlas.rows.table
+    every = survivors.posterior.workspace.rows.table
     table, slips = every.probes, every.slips
     chosen = [
         n for n, probe in enumerate(table)
@@ -168,7 +170,7 @@ def live_proposal(
     survivors: Survivors, stand: Stand, gain: InformationGain, states: States, column: int
 ) -> Proposal:
     """The reading of one column of the states, as it is proposed."""
-    table = survivors.posterior.atlas.rows.table
+    table = survivors.posterior.workspace.rows.table
     probe = table.probes[states.probes[column]]
     quantity, point = probe.quantity, probe.point
     minutes = MINUTES[quantity]

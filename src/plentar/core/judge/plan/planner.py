@@ -26,7 +26,7 @@ from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.round import makes_round, round_readings
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
-from plentar.core.judge.shown.complaints import scenes_of
+from plentar.core.judge.shown.scenes import scenes_of
 from plentar.core.judge.weigh.likelihood import TEMP, A
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.points import CONTROL_SIDE, resolve
@@ -218,7 +218,7 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
     what was read fits nothing else."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
-    late_s = scenes_of(posterior.atlas).heat_s
+    late_s = scenes_of(posterior.workspace).heat_s
 
     def key(quantity: Quantity, at: str, driven: bool, setting: Stood) -> Any:
         """What makes a reading another one; cooling is nothing to what carries heat."""

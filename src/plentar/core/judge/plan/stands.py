@@ -12,9 +12,8 @@ from plentar.core.draws import dead_blower_amps
 from plentar.core.events import ON, Observed
 from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.survivors import Survivors
-from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.runs import Run
-from plentar.core.judge.shown.scenes import Scene, Scenes
+from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
 from plentar.core.network import Index, Real
@@ -89,7 +88,7 @@ class Stand:
 def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
     """The state as it is, once its windows are over, and those that can be reached."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
-    scenes = scenes_of(posterior.atlas)
+    scenes = scenes_of(posterior.workspace)
     now_s = (events[-1].t_s if events else 0.0) + STEP_S
     state = state_at(unit, events, now_s)
     changed_s = max((e.t_s for e in events if e.is_switch), default=None)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
 from plentar.core.judge.hypotheses.hypothesis import decision_of
-from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.weigh.boxes import Floats
+from plentar.core.judge.shown.ensemble import Ensemble
+from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior
+from plentar.core.judge.weigh.observation import Floats
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.network import Index, Real
 from plentar.core.tables.planning import LEAST_BITS
@@ -54,8 +54,8 @@ class Survivors:
     atoms: Index
     #: A reading that tells less than this many bits is not looked at.
     least_bits: float = LEAST_BITS
-    #: What is worked out once, by the module that does it.
-    once: dict[str, Any] = field(default_factory=dict)
+    #: What the steps after this keep of it.
+    shelves: Shelves = field(default_factory=Shelves)
 
     @cached_property
     def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:

@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, field
+
+import numpy as np
 
 from plentar.core.faults import Harm
+from plentar.core.judge.shown.ensemble import Ensemble
+from plentar.core.network import Real
 from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
@@ -16,6 +21,48 @@ from plentar.core.wiring import Wiring
 OPEN = Band(math.inf, math.inf)
 #: Sound insulation, as an ohmmeter sees it.
 CLEAR_OF_GROUND = Band(th.GROUND_GOOD_OHMS.value, math.inf)
+
+
+@dataclass(frozen=True, slots=True)
+class DeadBands:
+    """What each variant shows at a point before the meter's error, least and most (variants,):
+    infinite where it reads open, NaN where a fault leaves open what is read."""
+
+    low: Real
+    high: Real
+
+
+@dataclass(slots=True)
+class _DeadShelf:
+    """Of an ensemble: by point, quantity, and whether the coil is driven."""
+
+    bands: dict[tuple[str, Quantity, bool], DeadBands] = field(default_factory=dict)
+
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B."""
+        return sum(one.low.nbytes + one.high.nbytes for one in self.bands.values())
+
+    def clear(self) -> None:
+        """Forget all."""
+        self.bands.clear()
+
+
+def dead_bands(ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool) -> DeadBands:
+    """What every variant of an ensemble shows, its corners between them."""
+    shelf = ensemble.shelves.of(_DeadShelf)
+    key = (point.name, quantity, driven)
+    kept = shelf.bands.get(key)
+    if kept is None:
+        wiring, harm = ensemble.rows.wiring, ensemble.rows.harm
+        ends = np.full((2, len(ensemble.variants)), np.nan)
+        for v, variant in enumerate(ensemble.variants):
+            corners = [cold_band(wiring, harm(c), point, quantity, driven) for c in variant.corners]
+            sure = [band for band in corners if band is not None]
+            if len(sure) == len(corners):
+                ends[:, v] = min(band.low for band in sure), max(band.high for band in sure)
+        kept = shelf.bands[key] = DeadBands(*ends)
+    return kept
 
 
 def cold_band(

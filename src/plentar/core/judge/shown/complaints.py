@@ -7,13 +7,14 @@ gives rise to another only is unlikely, not impossible.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
-from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.runs import Phase
-from plentar.core.judge.shown.scenes import Scenes, first_corner
+from plentar.core.judge.shown.scenes import Scenes, first_corner, scenes_of
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.network import Real
 from plentar.core.parts import Switch
 from plentar.core.quantity import Quantity
@@ -30,17 +31,20 @@ CHECK_UP = "check-up"
 A, V = Quantity.AMPS, Quantity.VOLTS
 
 
-def scenes_of(atlas: Atlas) -> Scenes:
-    """The scenes of a unit, worked out once."""
-    kept: Scenes | None = atlas.kept.get("scenes")
-    if kept is None:
-        kept = atlas.kept["scenes"] = Scenes(atlas)
-    return kept
+@dataclass(frozen=True, slots=True)
+class Complaints:
+    """What each single hypothesis gives rise to, in some stretch of its sizes: (hypotheses,)."""
+
+    by_hypothesis: tuple[frozenset[str], ...]
+    held_bytes: int = 0
+
+    def clear(self) -> None:
+        """It stays: little, and long to work out."""
 
 
-def complaint_likelihood(atlas: Atlas, complaint: str | None) -> Real:
+def complaint_likelihood(workspace: Workspace, complaint: str | None) -> Real:
     """For every single hypothesis: the likelihood of this complaint."""
-    fits = complaints_by_hypothesis(atlas)
+    fits = complaints_by_hypothesis(workspace)
     if complaint is None or complaint == CHECK_UP:
         return np.ones(len(fits))
     return np.array([
@@ -48,16 +52,17 @@ def complaint_likelihood(atlas: Atlas, complaint: str | None) -> Real:
     ])  # fmt: skip
 
 
-def complaints_by_hypothesis(atlas: Atlas) -> list[frozenset[str]]:
+def complaints_by_hypothesis(workspace: Workspace) -> tuple[frozenset[str], ...]:
     """The complaints that each single hypothesis gives rise to, in some stretch of its sizes."""
-    kept: list[frozenset[str]] | None = atlas.kept.get("complaints")
-    if kept is None:
-        by_variant = _Complaints(scenes_of(atlas)).by_variant()
-        joined: list[set[str]] = [set() for _ in atlas.singles.hypotheses]
-        for owner, found in zip(atlas.singles.owner, by_variant, strict=True):
+
+    def run() -> Complaints:
+        by_variant = _Complaints(scenes_of(workspace)).by_variant()
+        joined: list[set[str]] = [set() for _ in workspace.singles.hypotheses]
+        for owner, found in zip(workspace.singles.owner, by_variant, strict=True):
             joined[owner] |= found
-        kept = atlas.kept["complaints"] = [frozenset(found) for found in joined]
-    return kept
+        return Complaints(tuple(map(frozenset, joined)))
+
+    return workspace.shelves.of(Complaints, run).by_hypothesis
 
 
 class _Complaints:
@@ -65,12 +70,12 @@ class _Complaints:
 
     def __init__(self, scenes: Scenes) -> None:
         self.scenes, self.unit = scenes, scenes.unit
-        self.atlas, self.rows = scenes.atlas, scenes.atlas.rows
+        self.workspace, self.rows = scenes.workspace, scenes.workspace.rows
         self.index = self.rows.table.index
 
     def by_variant(self) -> list[set[str]]:
         """For every variant, the complaints."""
-        count = len(self.atlas.singles.variants)
+        count = len(self.workspace.singles.variants)
         found: list[set[str]] = [set() for _ in range(count)]
         for name, mask in self._masks():
             for fitting in np.flatnonzero(mask):
@@ -116,7 +121,7 @@ class _Complaints:
             yield "heat-will-not-stop"
 
     def _late(self, heated: list[Phase], v: int) -> Iterator[str]:
-        harm = self.rows.harm(self.atlas.singles.variants[v].clock)
+        harm = self.rows.harm(self.workspace.singles.variants[v].clock)
         on_at: dict[str, float] = {}
         for phase in heated:
             for switch in phase.closed & self.unit.switch_by_id.keys():
@@ -181,8 +186,8 @@ class _Complaints:
 
     def _burnt(self) -> np.ndarray:
         """A contact or feed makes more heat than a joint may."""
-        found = np.zeros(len(self.atlas.singles.variants), dtype=bool)
-        for v, variant in enumerate(self.atlas.singles.variants):
+        found = np.zeros(len(self.workspace.singles.variants), dtype=bool)
+        for v, variant in enumerate(self.workspace.singles.variants):
             for fault in variant.clock:
                 if fault.mode not in ("burnt", "loose"):
                     continue

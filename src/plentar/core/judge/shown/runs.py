@@ -4,15 +4,15 @@ hold then, and how likely each is."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import product
 from random import Random
-from typing import Any, TypeVar
 
 import numpy as np
 
 from plentar.core.budget import check_budget
+from plentar.core.cache import Cache
 from plentar.core.clockwork import Clock
 from plentar.core.events import ON, Event
 from plentar.core.judge.hypotheses.hypothesis import Variant
@@ -21,12 +21,11 @@ from plentar.core.network import Index, Real
 from plentar.core.state import PanelState, changes
 from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_OPEN_S, REST_BEFORE_S
 
-#: How many times of a run are kept.
-SHOWN_KEPT, CHANCES_KEPT = 12, 2
+#: What a run keeps of the last times that were asked for, of each kind, B; a phase takes about as much.
+SHOWN_BYTES, PHASE_BYTES = 300_000, 2_000
 LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
 #: Limits that cycle are taken in every combination up to so many, else in a sample of so many.
 MOST_APART, SAMPLED_APART = 3, 10
-_T = TypeVar("_T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,9 +100,12 @@ class Run:
         grown: Grown | None = None,
     ) -> None:
         self._rows, self._variants, self.switched = rows, variants, switched
-        self._shown: dict[float, Shown] = {}
-        self._chances: dict[float, Real] = {}
-        self._summaries: dict[tuple[str, float], list[Any]] = {}
+        self._shown: Cache[float, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
+        self._chances: Cache[float, Real] = Cache("chances", SHOWN_BYTES, lambda one: one.nbytes)
+        self._cycling: Cache[float, list[frozenset[str]]] = Cache(
+            "cycling", SHOWN_BYTES, _list_bytes
+        )
+        self._blown: Cache[float, list[bool]] = Cache("blown", SHOWN_BYTES, _list_bytes)
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
         grown = grown if grown is not None else Grown()
@@ -125,6 +127,11 @@ class Run:
             self._early[v, : len(phases)] = [phase.early_s for phase in phases]
             self._late[v, : len(phases)] = [phase.late_s for phase in phases]
 
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B."""
+        return PHASE_BYTES * sum(map(len, self.phases))
+
     def with_closed(self, variant: int, closing: frozenset[str]) -> list[Phase]:
         """One variant's phases, some contacts closed besides from the beginning of the history."""
         if not closing:
@@ -136,9 +143,9 @@ class Run:
 
     def chances(self, t_s: float) -> Real:
         """How likely each phase holds at ``t_s``: (variants, phases)."""
-        kept = self._chances.get(t_s)
-        if kept is not None:
-            return kept
+        return self._chances.get_or_make(t_s, lambda: self._work_out_chances(t_s))
+
+    def _work_out_chances(self, t_s: float) -> Real:
         early = np.where(np.isinf(self._early), t_s + 1, self._early)
         span = np.where(np.isinf(self._early), 1.0, self._late - early)
         begun = np.where(span > 0, (t_s - early) / np.maximum(span, 1e-9), t_s >= early)
@@ -148,41 +155,31 @@ class Run:
         begun = np.maximum.accumulate(begun[:, ::-1], axis=1)[:, ::-1]
         after = np.zeros_like(begun)
         after[:, :-1] = begun[:, 1:]
-        found: Real = begun - after
-        if len(self._chances) >= CHANCES_KEPT:
-            self._chances.pop(next(iter(self._chances)))
-        self._chances[t_s] = found
-        return found
+        return np.asarray(begun - after)
 
     def cycling(self, t_s: float) -> list[frozenset[str]]:
         """The limits that each variant may be cycling at ``t_s``."""
-        return self._likely(
-            "cycling", t_s, lambda ones: frozenset().union(*(p.cycling for p in ones))
+        return self._cycling.get_or_make(
+            t_s,
+            lambda: [frozenset().union(*(p.cycling for p in ones)) for ones in self._likely(t_s)],
         )
 
     def blown(self, t_s: float) -> list[bool]:
         """Whether each variant may have blown its fuse by ``t_s``."""
-        return self._likely("blown", t_s, lambda ones: any(p.fuse_blown for p in ones))
+        return self._blown.get_or_make(
+            t_s, lambda: [any(p.fuse_blown for p in ones) for ones in self._likely(t_s)]
+        )
 
-    def _likely(self, name: str, t_s: float, tell: Callable[[list[Phase]], _T]) -> list[_T]:
-        """Something of the phases that each variant is likely in; the last few are kept."""
-        kept = self._summaries.get((name, t_s))
-        if kept is None:
-            chances = self.chances(t_s) > LIKELY_PHASE
-            kept = [
-                tell([phases[k] for k in np.flatnonzero(likely)])
-                for phases, likely in zip(self.phases, chances, strict=True)
-            ]
-            if len(self._summaries) >= SHOWN_KEPT:
-                self._summaries.pop(next(iter(self._summaries)))
-            self._summaries[name, t_s] = kept
-        return kept
+    def _likely(self, t_s: float) -> Iterator[list[Phase]]:
+        """The phases that each variant is likely in."""
+        for phases, likely in zip(self.phases, self.chances(t_s) > LIKELY_PHASE, strict=True):
+            yield [phases[k] for k in np.flatnonzero(likely)]
 
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
-        kept = self._shown.get(t_s)
-        if kept is not None:
-            return kept
+        return self._shown.get_or_make(t_s, lambda: self._work_out(t_s))
+
+    def _work_out(self, t_s: float) -> Shown:
         chances = self.chances(t_s)
         rows, variants = self._rows, self._variants
         states = [self._states(v, chances[v], t_s) for v in range(len(variants))]
@@ -198,11 +195,7 @@ class Run:
                 weights[v, k] = weight
             numbers[v, len(states[v]) :] = numbers[v, 0]
         rows.fill()
-        if len(self._shown) >= SHOWN_KEPT:
-            self._shown.pop(next(iter(self._shown)))
-        shown = Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
-        self._shown[t_s] = shown
-        return shown
+        return Shown(weights / weights.sum(axis=1, keepdims=True), numbers)
 
     def _states(self, variant: int, chances: Real, t_s: float) -> dict[frozenset[str], float]:
         """The sets of closed contacts that may hold, each with its chance.
@@ -245,6 +238,14 @@ class Run:
             for limit in sorted(phase.cycling & opened) if left > 0 else ():
                 found[limit] = 1 - share * left
         return found
+
+
+def _shown_bytes(shown: Shown) -> int:
+    return shown.weights.nbytes + shown.rows.nbytes
+
+
+def _list_bytes(found: Sequence[object]) -> int:
+    return 8 * len(found)
 
 
 def _closed_of(drifting: Mapping[str, float]) -> Iterator[tuple[frozenset[str], float]]:

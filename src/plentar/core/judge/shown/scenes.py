@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from plentar.core.events import Calls, Event
-from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.runs import Partly, Run, Shown
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.network import Index
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.state import SETTLED_S, all_off_s, all_on_s
@@ -29,8 +30,8 @@ class Scene:
 class Scenes:
     """Every single hypothesis in the standing scenes of one unit."""
 
-    def __init__(self, atlas: Atlas) -> None:
-        self.atlas, self.unit = atlas, atlas.unit
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace, self.unit = workspace, workspace.unit
         self.on_s, self.off_s = all_on_s(self.unit), all_off_s(self.unit)
         self._looked: dict[str, Shown] = {}
         self.heat_s = max(LEAST_HEAT_S, 2 * self.on_s)
@@ -72,19 +73,22 @@ class Scenes:
             )
         }
 
+    #: They stay as long as the workspace, which counts the runs of the ensembles.
+    held_bytes = 0
+
+    def clear(self) -> None:
+        """Nothing here is worked out again soon."""
+
     @cached_property
     def singles(self) -> SceneRuns:
         """The scenes of every single hypothesis."""
-        return SceneRuns(self, self.atlas.singles)
+        return SceneRuns(self, self.workspace.singles)
 
     def of(self, ensemble: Ensemble) -> SceneRuns:
         """The scenes of other hypotheses, kept with them."""
-        if ensemble is self.atlas.singles:
+        if ensemble is self.workspace.singles:
             return self.singles
-        kept: SceneRuns | None = ensemble.once.get("scenes")
-        if kept is None:
-            kept = ensemble.once["scenes"] = SceneRuns(self, ensemble)
-        return kept
+        return ensemble.shelves.of(SceneRuns, lambda: SceneRuns(self, ensemble))
 
     def look(self, name: str) -> Shown:
         """What every variant of the single hypotheses shows in a scene; read once."""
@@ -94,11 +98,25 @@ class Scenes:
         return self._looked[name]
 
 
+#: The runs of some variants only, which no ensemble keeps.
+PARTLY = ("cooling", "jumper", "jumper_air")
+
+
 class SceneRuns:
     """The runs through the scenes of one ensemble, each worked out when it is asked for."""
 
     def __init__(self, scenes: Scenes, ensemble: Ensemble) -> None:
         self._scenes, self._ensemble = scenes, ensemble
+
+    @property
+    def held_bytes(self) -> int:
+        """Of the runs that the ensemble does not count itself, B."""
+        return sum(run.held_bytes for name, run in vars(self).items() if name in PARTLY)
+
+    def clear(self) -> None:
+        """Forget what is worked out again."""
+        for name in PARTLY:
+            vars(self).pop(name, None)
 
     @cached_property
     def off(self) -> Run:
@@ -170,6 +188,11 @@ class SceneRuns:
             "jumper-air": lambda: self.jumper_air,
         }[name]()
         return run, after_s
+
+
+def scenes_of(workspace: Workspace) -> Scenes:
+    """The scenes of a unit, worked out once."""
+    return workspace.shelves.of(Scenes, lambda: Scenes(workspace))
 
 
 def first_corner(shown: Shown) -> Index:

@@ -7,16 +7,15 @@ one unknown for the whole visit: where one probe is asked for, over a grid of it
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from plentar.core.judge.shown.rows import Rows
+from plentar.core.judge.weigh.observation import Floats, density, ghost_density
 from plentar.core.network import Index, Real
 from plentar.core.tables.assumptions import (
     FEED_AMPS_SPREAD,
     GHOST_V,
-    GHOST_ZEROS,
     MILLIVOLTS_BELOW,
     MILLIVOLTS_FIXED,
     SUPPLY_FROM,
@@ -27,7 +26,6 @@ from plentar.core.tables.assumptions import (
 )
 from plentar.core.wiring import Mask
 
-Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 #: Supply as a share of rated: the middle of each cell, and how usual it is.
 SUPPLY: Real = np.arange(SUPPLY_FROM, SUPPLY_TO + 1e-4, SUPPLY_STEP)
 SUPPLY_CHANCE: Real = np.interp(
@@ -150,23 +148,3 @@ def _with_blower(
     low[..., carried] = (FEED_AMPS_SPREAD.low * (some - part) + least * part).min(axis=corners)
     high[..., carried] = (FEED_AMPS_SPREAD.high * (some - part) + most * part).max(axis=corners)
     return low, high
-
-
-def density(x: float | Floats, low: Floats, high: Floats, scale: Floats) -> Floats:
-    """Of a value spread evenly from ``low`` to ``high`` and blurred by the meter."""
-    width = np.maximum(high - low, scale)
-    middle = (low + high) / 2
-    rising = _logistic((x - (middle - width / 2)) / scale)
-    falling = _logistic((x - (middle + width / 2)) / scale)
-    return np.asarray(np.maximum(rising - falling, 0.0) / width)
-
-
-def ghost_density(x: float | Floats, scale: Floats) -> Floats:
-    """Of what is read through an open part: zero as often as not, else anything below 60 V."""
-    zero = np.zeros_like(scale)
-    anything = density(x, zero, np.full_like(scale, GHOST_V.high), scale)
-    return np.asarray(GHOST_ZEROS * density(x, zero, zero, scale) + (1 - GHOST_ZEROS) * anything)
-
-
-def _logistic(x: Floats) -> Floats:
-    return np.asarray(0.5 * (1.0 + np.tanh(0.5 * x)))

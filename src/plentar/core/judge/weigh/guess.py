@@ -10,23 +10,27 @@ counts, so that rather too many pairs are weighed than too few.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
-from plentar.core.events import Reading
+from plentar.core.cache import MEGABYTE, Cache
+from plentar.core.events import Event, Reading
 from plentar.core.faults import Fault
-from plentar.core.judge.shown.atlas import Atlas
-from plentar.core.judge.shown.complaints import scenes_of
 from plentar.core.judge.shown.history import History
 from plentar.core.judge.shown.runs import Shown
-from plentar.core.judge.weigh.boxes import SUPPLY, boxes, density, ghost_density
+from plentar.core.judge.shown.scenes import scenes_of
+from plentar.core.judge.shown.workspace import Workspace
+from plentar.core.judge.weigh.boxes import SUPPLY, boxes
 from plentar.core.judge.weigh.likelihood import TEMP, A, ItemLikelihood, V
+from plentar.core.judge.weigh.observation import Floats, density, ghost_density, log_mixture
 from plentar.core.network import Index, Real
 from plentar.core.points import CONTROL_SIDE
+from plentar.core.quantity import Quantity
 from plentar.core.shown_by_meter import Probe
-from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
+from plentar.core.tables.assumptions import WORST_CASE_SCALES
 
 #: Of the control side, whose current is the sum of what several parts draw.
 CONTROL_FEEDS = CONTROL_SIDE - {"coil"}
@@ -57,11 +61,43 @@ def either(alone: Real) -> Real:
     return np.asarray(np.where(changes[:, None] & changes, np.maximum(one, other), found))
 
 
+class ReadingKey(NamedTuple):
+    """A reading in a history of switches."""
+
+    switched: tuple[Event, ...]
+    t_s: float
+    quantity: Quantity
+    at: str
+    value: float
+
+
+@dataclass(slots=True)
+class GuessShelf:
+    """Of the single hypotheses: what was guessed of every two of them, and which keep a unit at rest."""
+
+    gains: Cache[ReadingKey, Floats] = field(
+        default_factory=lambda: Cache("guesses", 24 * MEGABYTE, lambda found: found.nbytes)
+    )
+    quiet: Cache[tuple[tuple[Event, ...], float], np.ndarray] = field(
+        default_factory=lambda: Cache("at rest", MEGABYTE, lambda found: found.nbytes)
+    )
+
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B."""
+        return self.gains.held_bytes + self.quiet.held_bytes
+
+    def clear(self) -> None:
+        """Forget all."""
+        self.gains.clear()
+        self.quiet.clear()
+
+
 @dataclass(frozen=True)
 class Guess:
     """One live reading under every two hypotheses: log likelihoods (hypotheses, hypotheses)."""
 
-    atlas: Atlas
+    workspace: Workspace
     history: History
     t_s: float
     item: ItemLikelihood
@@ -72,7 +108,7 @@ class Guess:
         """The best of what can be guessed, what each shows ``alone`` (hypotheses,) among it; where
         both change a current, what they do together instead."""
         probe = self.probe
-        rungs = [e.id for e in self.atlas.unit.elements if probe.point.component in e.rung]
+        rungs = [e.id for e in self.workspace.unit.elements if probe.point.component in e.rung]
         found = either(alone)
         if probe.point.kind in CONTROL_SIDE:
             found = self.controlled(found, alone)
@@ -104,13 +140,13 @@ class Guess:
             amps = np.maximum.reduce([amps for amps, _ in together])
             changes = np.logical_or.reduce([changes for _, changes in together])
             return np.where(changes[:, None] & changes, amps, np.maximum(found, amps))
-        breaks = self._breaks(range(len(self.atlas.unit.elements)))
+        breaks = self._breaks(range(len(self.workspace.unit.elements)))
         return np.where(breaks[:, None] | breaks, np.maximum(found, alone[0]), found)
 
     @property
     def probe(self) -> Probe:
         """What is read where."""
-        return self.atlas.rows.table.probes[self.number]
+        return self.workspace.rows.table.probes[self.number]
 
     def at_rest(self) -> Real:
         """What each shows at rest, beside every fault that keeps the unit at rest."""
@@ -122,8 +158,8 @@ class Guess:
     def dark(self, alone: Real) -> Real:
         """Where one leaves the control side without power, as that one alone; what nothing ties
         down any more shows a ghost."""
-        volts = self._read(self._shown, [self.atlas.rows.table.index[V, "R"]])
-        dark = self.atlas.singles.most(volts.min(axis=(1, 2, 3)) < DARK_V) > 0
+        volts = self._read(self._shown, [self.workspace.rows.table.index[V, "R"]])
+        dark = self.workspace.singles.most(volts.min(axis=(1, 2, 3)) < DARK_V) > 0
         if self.probe.quantity is V:
             alone = np.maximum(alone, self._ghost(MOST_DARK_GHOST_V))
         as_dark = np.where(dark, alone, -np.inf)
@@ -140,32 +176,40 @@ class Guess:
         """Volts across a part that one breaks while the other feeds its rung."""
         of = self._elements(rungs)
         sound = self._left(of)[1]
-        feeds = self.atlas.singles.most((self._moments[0][1][:, of] > DRAWS_SHARE * sound).any(-1))
+        feeds = self.workspace.singles.most(
+            (self._moments[0][1][:, of] > DRAWS_SHARE * sound).any(-1)
+        )
         part = self.probe.point.component
         here = self._of(lambda fault: fault.component == part and fault.mode in OPENS)
         return _where(feeds > 0, np.where(here, self._in_scene("heat"), -np.inf))
 
     def _in_scene(self, name: str) -> Real:
         """How each alone explains the reading, were it taken in a standing scene: (hypotheses,)."""
-        shown = scenes_of(self.atlas).look(name)
-        dens = boxes(self.atlas.rows, shown.rows, self.number).density(self.reading.value)
-        return self.atlas.singles.most(self._log((shown.weights[..., None] * dens).sum(1).max(1)))
+        shown = scenes_of(self.workspace).look(name)
+        dens = boxes(self.workspace.rows, shown.rows, self.number).density(self.reading.value)
+        return self.workspace.singles.most(
+            self._log((shown.weights[..., None] * dens).sum(1).max(1))
+        )
 
     def _quiet(self) -> np.ndarray:
         """Which hypotheses leave every switch as a sound unit at rest has it: (hypotheses,)."""
-        singles, unit, closed = self.atlas.singles, self.atlas.unit, self.atlas.rows.closed
+        singles, unit, closed = (
+            self.workspace.singles,
+            self.workspace.unit,
+            self.workspace.rows.closed,
+        )
         switched = self.history.before(self.t_s)
-        key = ("quiet", switched, self.t_s)
-        kept: np.ndarray | None = singles.kept.get(key)
+        shelf, key = singles.shelves.of(GuessShelf), (switched, self.t_s)
+        kept = shelf.quiet.get(key)
         if kept is None:
             relay = unit.relay
             contacts = (f"{relay.id}.no", f"{relay.id}.nc") if relay else ()
             switches = {*unit.control_of_switch, *contacts}
-            idle = closed(int(scenes_of(self.atlas).look("rest").rows[0, 0, 0])) & switches
+            idle = closed(int(scenes_of(self.workspace).look("rest").rows[0, 0, 0])) & switches
             now = singles.run(switched, self.t_s).at(self.t_s)
             rows, which = np.unique(now.rows[:, 0, 0], return_inverse=True)
             quiet = [float(closed(row) & switches == idle) for row in rows.tolist()]
-            kept = singles.keep(key, singles.most(np.array(quiet)[which]) > 0)
+            kept = shelf.quiet.keep(key, singles.most(np.array(quiet)[which]) > 0)
         return kept
 
     def _put_together(self, rungs: Sequence[str], now: Real) -> tuple[Real, np.ndarray]:
@@ -189,11 +233,11 @@ class Guess:
         moved = np.abs(here - here[:, of_kind[:1]]).max(axis=0) > DRAWS_SHARE * here.max()
         # What touches the frame is fed past its rung: only guessed by itself.
         strays = self._of(lambda fault: fault.mode == "grounded")
-        return carried, (self.atlas.singles.most(moved[of_kind]) > 0) & ~strays
+        return carried, (self.workspace.singles.most(moved[of_kind]) > 0) & ~strays
 
     def _of_both(self, by_kind: Real, of_kind: Index) -> Real:
         """Of every two hypotheses the best of their stretches: (hypotheses, hypotheses)."""
-        firsts = self.atlas.singles.firsts
+        firsts = self.workspace.singles.firsts
         of_one = np.maximum.reduceat(by_kind[of_kind], firsts, axis=0)
         return np.asarray(np.maximum.reduceat(of_one[:, of_kind], firsts, axis=1))
 
@@ -213,45 +257,45 @@ class Guess:
         without current too."""
         of = self._elements(rungs)
         left, sound = self._left(of)
-        most, now = self.atlas.singles.most, self._moments[0]
+        most, now = self.workspace.singles.most, self._moments[0]
         off = (np.minimum(left[0], now[0][:, of] / sound) <= DRAWS_SHARE).all(axis=-1)
         idle, broken = most(off) > 0, self._breaks(of)
         return _where(idle, np.where(broken, self._ghost(MOST_GHOST_V), -np.inf))
 
     def _ghost(self, most_volts: float) -> Real:
-        scale = np.array(self.atlas.rows.table.accuracy_fixed[self.number])
+        scale = np.array(self.workspace.rows.table.accuracy_fixed[self.number])
         low = density(self.reading.value, np.array(0.0), np.array(most_volts), scale)
         return self._log(np.maximum(low, ghost_density(self.reading.value, scale)))
 
     def _breaks(self, of: Sequence[int]) -> np.ndarray:
         """The hypotheses that break one of these elements' rungs elsewhere than where the reading
         was taken: (hypotheses,)."""
-        elements = [self.atlas.unit.elements[n] for n in of]
+        elements = [self.workspace.unit.elements[n] for n in of]
         parts = {part for e in elements for part in (*e.rung, e.circuit, f"{e.id}.wire")}
         parts -= {self.probe.point.component}
         return self._of(lambda fault: fault.component in parts and fault.mode in OPENS)
 
     def _of(self, fits: Callable[[Fault], bool]) -> np.ndarray:
         """The hypotheses of such a fault: (hypotheses,)."""
-        return np.array([any(map(fits, h.faults)) for h in self.atlas.singles.hypotheses])
+        return np.array([any(map(fits, h.faults)) for h in self.workspace.singles.hypotheses])
 
     def _elements(self, rungs: Sequence[str], circuit: str | None = None) -> list[int]:
         """Which elements have one of these rungs or this circuit."""
         return [
-            n for n, element in enumerate(self.atlas.unit.elements)
+            n for n, element in enumerate(self.workspace.unit.elements)
             if element.id in rungs or element.circuit == circuit
         ]  # fmt: skip
 
     @property
     def _amps(self) -> list[int]:
         """The probes of every element's amps."""
-        index = self.atlas.rows.table.index
-        return [index[A, element.id] for element in self.atlas.unit.elements]
+        index = self.workspace.rows.table.index
+        return [index[A, element.id] for element in self.workspace.unit.elements]
 
     def _left(self, of: Sequence[int]) -> tuple[Real, Real]:
         """The share of their sound amps, with all heat called, that each variant leaves some
         elements, be it late, least and most: (2, variants, elements); and these: (elements,)."""
-        numbers, scenes = [self._amps[n] for n in of], scenes_of(self.atlas)
+        numbers, scenes = [self._amps[n] for n in of], scenes_of(self.workspace)
         heat = scenes.look("heat")
         sound = np.maximum(self._read(heat, numbers)[0].max(axis=(0, 1)), 1e-9)
         shown = [self._read(one, numbers).max(axis=1)
@@ -276,18 +320,18 @@ class Guess:
 
     @property
     def _shown(self) -> Shown:
-        run = self.atlas.singles.run(self.history.before(self.t_s), self.t_s)
+        run = self.workspace.singles.run(self.history.before(self.t_s), self.t_s)
         return run.at(self.t_s)
 
     def _read(self, shown: Shown, numbers: Sequence[int]) -> Real:
         """(variants, states, corners, probes)."""
-        values = self.atlas.rows.values[shown.rows[..., None], np.array(numbers, dtype=np.intp)]
+        values = self.workspace.rows.values[shown.rows[..., None], np.array(numbers, dtype=np.intp)]
         return np.asarray(np.nan_to_num(values))
 
     def _as_read(self, ends: Real) -> Real:
         """Of what is shown at rated supply, somewhere between two ends (2, …), with the part's
         spread, at any supply."""
-        table, number = self.atlas.rows.table, self.number
+        table, number = self.workspace.rows.table, self.number
         nominal = np.maximum(np.clip(self.reading.value, ends[0], ends[1]), 0.0)
         low = nominal[..., None] * table.spread_low[number] * (COARSE - COARSE_HALF_CELL)
         high = nominal[..., None] * table.spread_high[number] * (COARSE + COARSE_HALF_CELL)
@@ -295,10 +339,8 @@ class Guess:
         scale = ((low + high) / 2 * share + fixed) / WORST_CASE_SCALES
         return self._log(density(self.reading.value, low, high, scale).max(axis=-1))
 
-    def _log(self, dens: Real) -> Real:
-        return np.asarray(
-            np.log((1 - MISREAD) * np.nan_to_num(dens) + np.exp(self.item.misread_log))
-        )
+    def _log(self, dens: Floats) -> Real:
+        return np.asarray(log_mixture(np.nan_to_num(dens), self.item.misread), dtype=np.float64)
 
 
 def _kinds(ends: Real) -> tuple[Real, Index]:

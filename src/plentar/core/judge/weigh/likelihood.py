@@ -1,35 +1,40 @@
 """How well each hypothesis explains each reading and each observation.
 
-A hypothesis shows a stretch of values (its sizes, the part's spread, the supply between its
-usual ends); the meter blurs the ends. Supply volts are one unknown for the whole visit: every
-likelihood is an array (variants, supplies) over a grid of it. A small share of any reading is
-an outright misreading, so that one slip never kills the truth; on some days a larger one, so that
-where one slip shows more are thought of.
+A hypothesis shows a stretch of values (its sizes, the part's spread, the supply between its usual
+ends); ``observation`` says how probable a reading is then. Supply volts are one unknown for the whole
+visit: every likelihood is an array (variants, supplies) over a grid of it.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
 from plentar.core.airflow import air_factor
 from plentar.core.budget import check_budget
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.events import Event, Observed, Reading
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.shown.atlas import Ensemble
-from plentar.core.judge.shown.cold import cold_band
+from plentar.core.judge.shown.cold import dead_bands
+from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import History, history_of
 from plentar.core.judge.shown.runs import Run
-from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes, density
+from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes
+from plentar.core.judge.weigh.observation import (
+    Floats,
+    dead_density,
+    density,
+    log_mixture,
+    misread_density,
+)
 from plentar.core.meter import ACCURACY
-from plentar.core.network import Real
 from plentar.core.points import Point
-from plentar.core.quantity import OPEN_FROM_OHMS, Band, Quantity
+from plentar.core.quantity import Quantity
 from plentar.core.rise import settled_air
-from plentar.core.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
@@ -42,36 +47,84 @@ from plentar.core.tables.assumptions import (
     UNKNOWN_RETURN_ERROR_F,
     UNKNOWN_RETURN_F,
     WORST_CASE_SCALES,
-    ZERO_OF_MISREADS,
 )
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
-TONE = Quantity.TONE
-#: A meter's continuity range sounds below some 30 to 50 Ω.
-SOUNDS_OHMS = Band(30.0, 50.0)
 LIKELY_PHASE = 0.2
-#: Ohms of a band that is wider than this are of any order within it.
-DECADES = 3.0
 
 
 @dataclass(frozen=True, slots=True)
 class ItemLikelihood:
-    """A reading or observation as evidence: log likelihoods (variants, supplies), usually and on a
-    bad day, and which variants explain it without a misreading."""
+    """A reading or observation as evidence.
+
+    ``log`` and ``bad_day`` are log likelihoods (variants, supplies), usually and on a day with many
+    misreadings; ``explained`` (variants,) says which variants show it without a misreading;
+    ``misread`` is the density of it as an outright misreading.
+    """
 
     event: Reading | Observed
-    t_s: float
-    log: Real
-    bad_day: Real
+    log: Floats
+    bad_day: Floats
     explained: np.ndarray[tuple[int], np.dtype[np.bool_]]
-    misread_log: float
+    misread: float
+
+    @property
+    def t_s(self) -> float:
+        """When it was taken, s of the visit."""
+        return self.event.t_s
+
+
+class Air(NamedTuple):
+    """Return air, the error of the difference, °F, and the density of the air by the site's height."""
+
+    return_f: float = 0.0
+    error_f: float = 0.0
+    density_share: float = 1.0
+
+
+class ItemKey(NamedTuple):
+    """What the likelihood of a reading or observation depends on."""
+
+    switched: tuple[Event, ...]
+    t_s: float
+    what: Quantity | str
+    at: str
+    value: float = 0.0
+    driven: bool = False
+    air: Air = Air()
+
+
+@dataclass(slots=True)
+class _Shelf:
+    """Of an ensemble: what was weighed under it."""
+
+    items: Cache[ItemKey, ItemLikelihood] = field(
+        default_factory=lambda: Cache("items", 16 * MEGABYTE, _item_bytes)
+    )
+    narrowed: Cache[tuple[ItemKey, Narrowed], Floats] = field(
+        default_factory=lambda: Cache("items by cells", 16 * MEGABYTE, lambda found: found.nbytes)
+    )
+
+    @property
+    def held_bytes(self) -> int:
+        """About what it takes, B."""
+        return self.items.held_bytes + self.narrowed.held_bytes
+
+    def clear(self) -> None:
+        """Forget all."""
+        self.items.clear()
+        self.narrowed.clear()
+
+
+def _item_bytes(item: ItemLikelihood) -> int:
+    return item.log.nbytes + item.bad_day.nbytes + item.explained.nbytes
 
 
 def each_likelihood(
     ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
 ) -> Iterator[ItemLikelihood | None]:
-    """The same one by one, the newest first; None for what the model says nothing of."""
+    """The items one by one, the newest first; None for what the model says nothing of."""
     history = history_of(evidence.unit, evidence.visit.events)
     for seen in reversed(list(evidence.visit.of_kind(Observed))):
         check_budget()
@@ -89,29 +142,23 @@ def in_order(found: Iterable[ItemLikelihood | None]) -> list[ItemLikelihood]:
     return items
 
 
-def misread_density(point: Point, quantity: Quantity, value: float) -> float:
-    """Of an outright misreading: anything on the scale, and zero more than else."""
-    if quantity is TONE:
-        return 0.5
-    if quantity is OHM:
-        return 0.3 if value >= OPEN_FROM_OHMS else 0.7 / (max(value, 0.3) * np.log(1e8))
-    scale = accuracy_of(point, quantity).fixed
-    zero = ZERO_OF_MISREADS / scale if value < scale else 0.0
-    return anywhere_density(point, quantity) + zero
+def _weighed(event: Reading | Observed, true: Floats, misread: float) -> ItemLikelihood:
+    """An item by its density under each variant (variants, supplies), and as a misreading."""
+    missing = np.isnan(true)
+    explained = (missing | (true > EXPLAINS_TIMES_MISREAD * MISREAD * misread)).any(axis=1)
+    shape = (len(true), len(SUPPLY))
+    log, bad_day = (
+        np.broadcast_to(log_mixture(true, misread, share), shape)
+        for share in (MISREAD, MISREAD_BADLY)
+    )
+    return ItemLikelihood(event, log, bad_day, np.asarray(explained), misread)
 
 
-#: Return air, the error of the difference, °F, and the density of the air by the site's height.
-Air = tuple[float, float, float]
-_Key = tuple[tuple[Event, ...], float, Quantity, str, float, bool, Air]
-
-
-def _key(evidence: Evidence, history: History, taken: Taken) -> _Key:
-    """What a reading's likelihood depends on."""
+def _key(evidence: Evidence, history: History, taken: Taken) -> ItemKey:
     reading = taken.reading
     t_s = history.time(reading.t_s + reading.lead_s)
-    air = _air(evidence, reading)
-    before = history.before(t_s)
-    return (before, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
+    before, air = history.before(t_s), _air(evidence, reading)
+    return ItemKey(before, t_s, reading.quantity, reading.at, reading.value, reading.driven, air)
 
 
 def narrowed_densities(
@@ -120,77 +167,65 @@ def narrowed_densities(
     history: History,
     taken: Taken,
     cells: Sequence[Narrowed],
-) -> Real | None:
+) -> Floats | None:
     """The density of a reading, the unknown of the specimen that bears on it being in each of some
     cells: (cells, variants, supplies)."""
+    shelf = ensemble.shelves.of(_Shelf)
     key = _key(evidence, history, taken)
-    kept: Real | None = ensemble.kept.get((key, cells[0]))
+    kept = shelf.narrowed.get((key, cells[0]))
     if kept is None:
-        found = [_true_density(ensemble, key[0], key[1], taken, key[-1], cell) for cell in cells]
+        found = [_true_density(ensemble, key, taken, cell) for cell in cells]
         if any(one is None for one in found):
             return None
-        kept = ensemble.keep((key, cells[0]), np.array(found, dtype=np.float32))
+        kept = shelf.narrowed.keep((key, cells[0]), np.array(found, dtype=np.float32))
     return kept
 
 
 def _reading(
     ensemble: Ensemble, evidence: Evidence, history: History, taken: Taken
 ) -> ItemLikelihood | None:
-    reading, point = taken.reading, taken.point
+    shelf, reading = ensemble.shelves.of(_Shelf), taken.reading
     key = _key(evidence, history, taken)
-    kept = ensemble.kept.get(key)
+    kept = shelf.items.get(key)
     if kept is None:
-        switched, t_s, air = key[0], key[1], key[-1]
-        true = _true_density(ensemble, switched, t_s, taken, air)
-        kept = ensemble.keep(key, true if true is None else _blend(true, point, reading))
-    if kept is None:
-        return None
-    log, bad_day, explained, misread = kept
-    return ItemLikelihood(reading, reading.t_s, log, bad_day, explained, misread)
+        true = _true_density(ensemble, key, taken)
+        if true is None:
+            return None
+        misread = float(misread_density(taken.point, reading.quantity, reading.value))
+        kept = shelf.items.keep(key, _weighed(reading, true, misread))
+    return _of(kept, reading)
 
 
-def _blend(true: Real, point: Point, reading: Reading) -> tuple[Real, Real, np.ndarray, float]:
-    misread = MISREAD * misread_density(point, reading.quantity, reading.value)
-    missing = np.isnan(true)
-    likelihood = np.where(missing, misread / MISREAD, (1 - MISREAD) * true + misread)
-    explained = np.asarray((missing | (true > EXPLAINS_TIMES_MISREAD * misread)).any(axis=1))
-    log, misread_log = np.asarray(np.log(likelihood)), float(np.log(misread))
-    return log, _bad_day(log, misread_log), explained, misread_log
-
-
-def _bad_day(log: Real, misread_log: float) -> Real:
-    """The same log likelihoods on a day with many misreadings."""
-    misread = np.exp(misread_log)
-    true = (np.exp(log) - misread) / (1 - MISREAD)
-    return np.asarray(np.log((1 - MISREAD_BADLY) * true + MISREAD_BADLY / MISREAD * misread))
+def _of(kept: ItemLikelihood, event: Reading | Observed) -> ItemLikelihood:
+    """The same of an event that says the same."""
+    if kept.event is event:
+        return kept
+    return ItemLikelihood(event, kept.log, kept.bad_day, kept.explained, kept.misread)
 
 
 def _true_density(
-    ensemble: Ensemble,
-    switched: tuple[Event, ...],
-    t_s: float,
-    taken: Taken,
-    air: Air,
-    narrowed: Narrowed | None = None,
-) -> Real | None:
+    ensemble: Ensemble, key: ItemKey, taken: Taken, narrowed: Narrowed | None = None
+) -> Floats | None:
+    """The density of a reading that is no misreading: (variants, supplies), or (variants, 1)."""
     reading, point = taken.reading, taken.point
     if reading.quantity.dead_only:
-        return _cold_density(ensemble, point, reading, narrowed)
+        return _dead(ensemble, point, reading, narrowed)
     probe = ensemble.rows.probe(reading.quantity, reading.at)
     if probe is None or probe in ensemble.rows.table.slips:
         return None
     if reading.quantity is TEMP and not settled_air(taken):
         return None
-    run = ensemble.run(switched, t_s)
-    shown = run.at(t_s)
+    run = ensemble.run(key.switched, key.t_s)
+    shown = run.at(key.t_s)
     found = boxes(ensemble.rows, shown.rows, probe, narrowed=narrowed, fine=_fine(reading))
     if reading.quantity is TEMP:
-        return_f, error_f, density_share = air
-        scale = np.full_like(found.low, error_f / WORST_CASE_SCALES)
+        air = key.air
+        scale = np.full_like(found.low, air.error_f / WORST_CASE_SCALES)
         # While limits come and go, the air tells of some heat or none.
-        comes_and_goes = np.array([bool(limits) for limits in run.cycling(t_s)])
-        low = np.where(comes_and_goes[:, None, None], 0.0, found.low) / density_share
-        found = Boxes(low + return_f, found.high / density_share + return_f, scale, found.ghost)
+        comes_and_goes = np.array([bool(limits) for limits in run.cycling(key.t_s)])
+        low = np.where(comes_and_goes[:, None, None], 0.0, found.low) / air.density_share
+        high = found.high / air.density_share
+        found = Boxes(low + air.return_f, high + air.return_f, scale, found.ghost)
     return np.asarray((shown.weights[..., None] * found.density(reading.value)).sum(1))
 
 
@@ -201,93 +236,23 @@ def _fine(reading: Reading) -> bool:
 
 def _air(evidence: Evidence, reading: Reading) -> Air:
     if reading.quantity is not TEMP:
-        return (0.0, 0.0, 1.0)
+        return Air()
     found = evidence.latest("return-air", TEMP)
     probe_f = ACCURACY[TEMP].fixed
     share = air_factor(evidence.visit.settings.altitude_ft)
     if found is None:
-        return (UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F + probe_f, share)
-    return (found.reading.value, 2 * probe_f, share)
+        return Air(UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F + probe_f, share)
+    return Air(found.reading.value, 2 * probe_f, share)
 
 
-def _strip_density(ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed) -> Real:
-    """An element's cold ohms, were its power so much of its rating."""
-    low, high, open_ = cold_arrays(ensemble, point, OHM, False)
-    least = low * th.PLATE_POWER_HIGH.value / narrowed.high
-    most = high * th.PLATE_POWER_LOW.value / narrowed.low
-    accuracy = ACCURACY[OHM]
-    scale = ((least + most) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
-    with np.errstate(invalid="ignore"):
-        closed = density(min(reading.value, 1e9), least, most, scale)
-    found = np.where(open_, float(reading.value >= OPEN_FROM_OHMS), closed)
-    return np.broadcast_to(found[:, None], (len(found), len(SUPPLY)))
-
-
-def _cold_density(
-    ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed | None
-) -> Real:
+def _dead(ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed | None) -> Floats:
+    """Of a reading proved dead: (variants, 1); of a strip, were its power so much of its rating."""
+    bands = dead_bands(ensemble, point, reading.quantity, reading.driven)
+    low, high = bands.low, bands.high
     if narrowed is not None:
-        return _strip_density(ensemble, point, reading, narrowed)
-    found = np.full((len(ensemble.variants), 1), np.nan)
-    for v, bands in enumerate(cold_bands(ensemble, point, reading.quantity, reading.driven)):
-        if bands is not None:
-            found[v] = cold_density(bands, reading.quantity, reading.value)
-    return np.broadcast_to(found, (len(found), len(SUPPLY)))
-
-
-def cold_bands(
-    ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool
-) -> list[Band | None]:
-    """What each variant shows on a part proved dead."""
-    key = (point.name, quantity, driven)
-    kept: list[Band | None] | None = ensemble.kept.get(key)
-    if kept is not None:
-        return kept
-    found: list[Band | None] = []
-    for variant in ensemble.variants:
-        bands = [
-            cold_band(ensemble.rows.wiring, ensemble.rows.harm(c), point, quantity, driven)
-            for c in variant.corners
-        ]
-        sure = [band for band in bands if band is not None]
-        lows, highs = [band.low for band in sure], [band.high for band in sure]
-        found.append(Band(min(lows), max(highs)) if len(sure) == len(bands) else None)
-    ensemble.keep(key, found)
-    return found
-
-
-def cold_arrays(
-    ensemble: Ensemble, point: Point, quantity: Quantity, driven: bool
-) -> tuple[Real, Real, np.ndarray]:
-    """The same as arrays over the variants: least, most, which read open; NaN where unknown."""
-    key = ("arrays", point.name, quantity, driven)
-    kept: tuple[Real, Real, np.ndarray] | None = ensemble.kept.get(key)
-    if kept is None:
-        bands = cold_bands(ensemble, point, quantity, driven)
-        low = np.array([np.nan if band is None else band.low for band in bands])
-        high = np.array([np.nan if band is None else band.high for band in bands])
-        kept = ensemble.keep(key, (low, high, np.isinf(high)))
-    return kept
-
-
-def cold_density(band: Band, quantity: Quantity, value: float) -> float:
-    """Of a reading of ohms, µF or tone; an open part is one outcome, however many megohms."""
-    if quantity is TONE:
-        surely = band.high <= SOUNDS_OHMS.low, band.low >= SOUNDS_OHMS.high
-        return 0.5 if not any(surely) else float(surely[0] == bool(value))
-    if np.isinf(band.high):
-        return 1.0 if value >= min(OPEN_FROM_OHMS, band.low) else 0.0
-    if np.isinf(value):
-        return 0.0
-    accuracy = ACCURACY[quantity]
-    if quantity is OHM and band.high > DECADES * band.low > accuracy.fixed:
-        # A fault's size may be of any order: even over the logarithm, and so is the meter's error.
-        error = (accuracy.share + accuracy.fixed / max(value, band.low)) / WORST_CASE_SCALES
-        ends = np.array(np.log(band.low)), np.array(np.log(band.high))
-        of_log = density(float(np.log(max(value, 1e-3))), *ends, np.array(error))
-        return float(of_log) / max(value, 1e-3)
-    scale = (abs(band.low + band.high) / 2 * accuracy.share + accuracy.fixed) / WORST_CASE_SCALES
-    return float(density(value, np.array(band.low), np.array(band.high), np.array(scale)))
+        low = low * th.PLATE_POWER_HIGH.value / narrowed.high
+        high = high * th.PLATE_POWER_LOW.value / narrowed.low
+    return dead_density(reading.quantity, reading.value, low, high)[:, None]
 
 
 def shown_band(
@@ -296,8 +261,9 @@ def shown_band(
     """The readings that one variant shows where a reading was taken, least and most."""
     reading, point = taken.reading, taken.point
     if reading.quantity.dead_only:
-        band = cold_bands(ensemble, point, reading.quantity, reading.driven)[variant]
-        return None if band is None else (band.low, band.high)
+        bands = dead_bands(ensemble, point, reading.quantity, reading.driven)
+        low, high = float(bands.low[variant]), float(bands.high[variant])
+        return None if np.isnan(low) else (low, high)
     probe = ensemble.rows.probe(reading.quantity, reading.at)
     if probe is None or reading.quantity is TEMP:
         return None
@@ -309,24 +275,19 @@ def shown_band(
     return float(likeliest.min()), float(likeliest.max())
 
 
-def _observation(ensemble: Ensemble, history: History, seen: Observed) -> ItemLikelihood | None:
+def _observation(ensemble: Ensemble, history: History, seen: Observed) -> ItemLikelihood:
+    shelf = ensemble.shelves.of(_Shelf)
     t_s = history.time(seen.t_s + seen.lead_s)
-    switched = history.before(t_s)
-    key = (switched, t_s, seen.action, seen.part)
-    kept = ensemble.kept.get(key)
+    key = ItemKey(history.before(t_s), t_s, seen.action, seen.part)
+    kept = shelf.items.get(key)
     if kept is None:
-        run = ensemble.run(switched, t_s + 1)
-        judge = _holds if seen.action in ("cycling", "steady") else _acted
-        true = np.array([judge(run, ensemble, v, seen, t_s) for v in range(len(run.phases))])
-        whole = 1.0 if seen.action in ("cycling", "steady") else 1 / OBSERVED_RANGE_S
-        misread = MISREAD * whole
-        log = np.log((1 - MISREAD) * true + misread)
-        explained = true > EXPLAINS_TIMES_MISREAD * misread
-        log = np.broadcast_to(log[:, None], (len(log), len(SUPPLY)))
-        misread_log = float(np.log(misread))
-        kept = ensemble.keep(key, (log, _bad_day(log, misread_log), explained, misread_log))
-    log, bad_day, explained, misread = kept
-    return ItemLikelihood(seen, seen.t_s, log, bad_day, explained, misread)
+        run = ensemble.run(key.switched, t_s + 1)
+        holds = seen.action in ("cycling", "steady")
+        judge = _holds if holds else _acted
+        true = np.array([[judge(run, ensemble, v, seen, t_s)] for v in range(len(run.phases))])
+        misread = 1.0 if holds else 1 / OBSERVED_RANGE_S
+        kept = shelf.items.keep(key, _weighed(seen, true, misread))
+    return _of(kept, seen)
 
 
 def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:

@@ -15,17 +15,19 @@ from plentar.core.budget import check_budget
 from plentar.core.events import Reading
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, pair_of
-from plentar.core.judge.shown.atlas import Atlas, Ensemble
+from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
-from plentar.core.judge.weigh.guess import Guess, either
+from plentar.core.judge.weigh.guess import Guess, GuessShelf, ReadingKey, either
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
+from plentar.core.judge.weigh.observation import Floats
 from plentar.core.judge.weigh.priors import OldPart, beside_old, priors_of
 from plentar.core.judge.weigh.unknowns import likelihoods
 from plentar.core.network import Real
 from plentar.core.tables.assumptions import PAIRS_SHARE
 
-PAIRS_TRIED, PAIRS_KEPT = 24, 96
+PAIRS_TRIED = 24
 #: Nats below the likeliest so far at which a pair need not be tried, the guess being rather too
 #: good, and how much better than by either fault alone it must explain what was read.
 NEAR, LEAST_GAIN = 3.0, 1.0
@@ -35,7 +37,7 @@ STRETCHES, TIED = 3, 2.0
 
 def pairs_near(
     evidence: Evidence,
-    atlas: Atlas,
+    workspace: Workspace,
     singles: EnsemblePosterior,
     complaint: Real,
     old: Sequence[OldPart | None],
@@ -46,13 +48,13 @@ def pairs_near(
     How near is guessed from what each explains alone; where one fault explains everything, no pair
     comes near.
     """
-    hypotheses = atlas.singles.hypotheses
-    priors = priors_of(evidence, atlas)
+    hypotheses = workspace.singles.hypotheses
+    priors = priors_of(evidence, workspace)
     # (items, variants): how each variant alone explains each item, at its best supply
     alone = np.array([item.log.max(axis=1) for item in singles.items])
-    alone_sums = np.sum([atlas.singles.most(one) for one in alone], axis=0)
+    alone_sums = np.sum([workspace.singles.most(one) for one in alone], axis=0)
     switches = history_of(evidence.unit, evidence.visit.events)
-    log = together(atlas, switches, singles.items)
+    log = together(workspace, switches, singles.items)
     gain = log - np.maximum(alone_sums[:, None], alone_sums)
     log += np.log(priors)[:, None] + np.log(priors)[None, :]
     log += np.log(np.maximum(complaint[:, None], complaint[None, :]))
@@ -70,7 +72,7 @@ def pairs_near(
         weight = (
             PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(complaint[a], complaint[b])
         )
-        ensemble = _pair(atlas, a, b, alone)
+        ensemble = _pair(workspace, a, b, alone)
         taken = [one for one in evidence.taken if one.counts]
         items = likelihoods(ensemble, evidence, taken)
         items = beside_old(items, old)
@@ -86,48 +88,47 @@ def _may_be_both(one: Hypothesis, two: Hypothesis) -> bool:
     return one.faults[0].component != two.faults[0].component
 
 
-def _pair(atlas: Atlas, a: int, b: int, alone: Real) -> Ensemble:
+def _pair(workspace: Workspace, a: int, b: int, alone: Real) -> Ensemble:
     """The pair, in the stretches of both faults that explain best beside each other."""
-    singles = atlas.singles
+    singles = workspace.singles
     va, vb = np.flatnonzero(singles.owner == a), np.flatnonzero(singles.owner == b)
     both = np.maximum(alone[:, va][:, :, None], alone[:, vb][:, None, :]).sum(axis=0)
     best = [n for n in np.argsort(-both, axis=None)[:STRETCHES] if both.flat[n] > both.max() - TIED]
     stretches = [(int(n) // len(vb), int(n) % len(vb)) for n in best]
     key = (a, b, tuple(sorted(stretches)))
-    found = atlas.pairs.get(key)
+    found = workspace.pairs.get(key)
     if found is None:
         ha, hb = singles.hypotheses[a], singles.hypotheses[b]
         hypothesis = pair_of(ha, hb, sorted(stretches))
-        found = atlas.pairs[key] = Ensemble(atlas.rows, [hypothesis])
-        if len(atlas.pairs) > PAIRS_KEPT:
-            atlas.pairs.popitem(last=False)
-    else:
-        atlas.pairs.move_to_end(key)
-    return found
+        found = Ensemble(workspace.rows, [hypothesis])
+    return workspace.keep_pair(key, found)
 
 
-def together(atlas: Atlas, history: History, items: Sequence[ItemLikelihood]) -> Real:
+def together(workspace: Workspace, history: History, items: Sequence[ItemLikelihood]) -> Real:
     """Log likelihood of all items under every two hypotheses: (hypotheses, hypotheses)."""
-    count = len(atlas.singles.hypotheses)
+    count = len(workspace.singles.hypotheses)
     found = np.zeros((count, count))
     for item in items:
         check_budget()
-        found += either(atlas.singles.most(item.log.max(axis=1)))
+        found += either(workspace.singles.most(item.log.max(axis=1)))
         if isinstance(item.event, Reading):
-            found += _gain(atlas, history, item, item.event)
+            found += _gain(workspace, history, item, item.event)
     return found
 
 
-def _gain(atlas: Atlas, history: History, item: ItemLikelihood, reading: Reading) -> Real | float:
+def _gain(
+    workspace: Workspace, history: History, item: ItemLikelihood, reading: Reading
+) -> Floats | float:
     """How much better than by either alone what is guessed explains a reading, nats."""
-    probe = atlas.rows.probe(reading.quantity, reading.at)
+    probe = workspace.rows.probe(reading.quantity, reading.at)
     if probe is None:
         return 0.0
     t_s = history.time(reading.t_s + reading.lead_s)
-    key = ("together", history.before(t_s), t_s, reading.quantity, reading.at, reading.value)
-    kept: Real | None = atlas.singles.kept.get(key)
+    shelf = workspace.singles.shelves.of(GuessShelf)
+    key = ReadingKey(history.before(t_s), t_s, reading.quantity, reading.at, reading.value)
+    kept = shelf.gains.get(key)
     if kept is None:
-        alone = atlas.singles.most(item.log.max(axis=1))
-        gain = Guess(atlas, history, t_s, item, reading, probe).best(alone) - either(alone)
-        kept = atlas.singles.keep(key, gain.astype(np.float32))
+        alone = workspace.singles.most(item.log.max(axis=1))
+        gain = Guess(workspace, history, t_s, item, reading, probe).best(alone) - either(alone)
+        kept = shelf.gains.keep(key, gain.astype(np.float32))
     return kept

@@ -11,27 +11,17 @@ import numpy as np
 from plentar.core.budget import OutOfTime
 from plentar.core.events import Observed
 from plentar.core.evidence import Evidence
-from plentar.core.judge.hypotheses.hypothesis import (
-    Hypothesis,
-    decision_of,
-)
-from plentar.core.judge.shown.atlas import Atlas, atlas_of
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis, decision_of
 from plentar.core.judge.shown.complaints import complaint_likelihood
 from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.shown.workspace import Workspace, workspace_of
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
-from plentar.core.judge.weigh.likelihood import (
-    ItemLikelihood,
-    each_likelihood,
-    in_order,
-)
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood, in_order
 from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
 from plentar.core.judge.weigh.unknowns import share_unknowns
 from plentar.core.network import Real
-from plentar.core.tables.assumptions import (
-    MISREAD,
-    OTHER_WEIGHT,
-)
+from plentar.core.tables.assumptions import OTHER_WEIGHT
 
 
 @dataclass(frozen=True)
@@ -42,7 +32,7 @@ class Posterior:
     """
 
     evidence: Evidence
-    atlas: Atlas
+    workspace: Workspace
     singles: EnsemblePosterior
     pairs: tuple[EnsemblePosterior, ...]
     other_log: float
@@ -112,39 +102,39 @@ class Posterior:
         return self.singles.items
 
 
-def posterior(evidence: Evidence, atlas: Atlas | None = None) -> Posterior:
+def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posterior:
     """Weigh every single fault; pairs too, where they come near.
 
     Where time is up, what was weighed by then counts, and ``left_out`` says what was not.
     """
-    atlas = atlas or atlas_of(evidence.unit)
+    workspace = workspace or workspace_of(evidence.unit)
     taken = [one for one in evidence.taken if one.counts]
     left_out: list[str] = []
     found: list[ItemLikelihood | None] = []
     try:
-        found.extend(each_likelihood(atlas.singles, evidence, taken))
+        found.extend(each_likelihood(workspace.singles, evidence, taken))
     except OutOfTime:
         every = len(taken) + sum(1 for _ in evidence.visit.of_kind(Observed))
         left_out.append(f"{every - len(found)} of {every} readings")
     items = in_order(found)
     try:
-        items = share_unknowns(atlas.singles, evidence, items)
+        items = share_unknowns(workspace.singles, evidence, items)
     except OutOfTime:
         left_out.append("which readings share an unknown")
-    old = with_old_parts(evidence, atlas, items)
+    old = with_old_parts(evidence, workspace, items)
     items = beside_old(items, old)
-    complaint = np.ones(len(atlas.singles.hypotheses))
+    complaint = np.ones(len(workspace.singles.hypotheses))
     try:
-        complaint = complaint_likelihood(atlas, evidence.complaint)
+        complaint = complaint_likelihood(workspace, evidence.complaint)
     except OutOfTime:
         left_out.append("the complaint")
-    priors = priors_of(evidence, atlas) * complaint
-    singles = ensemble_posterior(atlas.singles, items, np.log(priors))
-    other = sum(item.misread_log - np.log(MISREAD) for item in items) + np.log(OTHER_WEIGHT)
+    priors = priors_of(evidence, workspace) * complaint
+    singles = ensemble_posterior(workspace.singles, items, np.log(priors))
+    other = sum(np.log(item.misread) for item in items) + np.log(OTHER_WEIGHT)
     pairs: list[EnsemblePosterior] = []
     try:
         if items and not left_out:
-            pairs.extend(pairs_near(evidence, atlas, singles, complaint, old))
+            pairs.extend(pairs_near(evidence, workspace, singles, complaint, old))
     except OutOfTime:
         left_out.append("two faults at once")
-    return Posterior(evidence, atlas, singles, tuple(pairs), float(other), tuple(left_out))
+    return Posterior(evidence, workspace, singles, tuple(pairs), float(other), tuple(left_out))

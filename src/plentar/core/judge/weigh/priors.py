@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plentar.core.evidence import Evidence
-from plentar.core.judge.shown.atlas import Atlas
 from plentar.core.judge.shown.complaints import CHECK_UP
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.shop import kind_of
 from plentar.core.network import Real
@@ -26,23 +26,23 @@ class OldPart:
     explained: bool
 
 
-def priors_of(evidence: Evidence, atlas: Atlas) -> Real:
+def priors_of(evidence: Evidence, workspace: Workspace) -> Real:
     """Of every single hypothesis, as relative frequencies, before complaint and readings."""
-    priors = np.array([h.weight for h in atlas.singles.hypotheses])
+    priors = np.array([h.weight for h in workspace.singles.hypotheses])
     if evidence.visit.complaint == CHECK_UP:
         priors[0] = HEALTHY_ON_CHECK_UP
     for mode, factor in _seen(evidence):
-        for n, hypothesis in enumerate(atlas.singles.hypotheses):
+        for n, hypothesis in enumerate(workspace.singles.hypotheses):
             if any(fault.mode == mode for fault in hypothesis.faults):
                 priors[n] *= factor
     for kind, factor in evidence.visit.settings.frequencies:
-        for n, hypothesis in enumerate(atlas.singles.hypotheses):
+        for n, hypothesis in enumerate(workspace.singles.hypotheses):
             if any(kind_of(evidence.unit, fault) == kind for fault in hypothesis.faults):
                 priors[n] *= factor
     replaced = {event.mended for event in evidence.visit.events if event.mended}
     if replaced:
         priors[0] += HEALTHY_ON_CHECK_UP  # what was wrong may be mended
-    for n, hypothesis in enumerate(atlas.singles.hypotheses):
+    for n, hypothesis in enumerate(workspace.singles.hypotheses):
         if any(_is_of(evidence, fault.component, replaced) for fault in hypothesis.faults):
             priors[n] *= REPLACED_SHARE
     return priors
@@ -67,7 +67,7 @@ def _is_of(evidence: Evidence, component: str, replaced: Collection[str]) -> boo
 
 
 def with_old_parts(
-    evidence: Evidence, atlas: Atlas, items: Sequence[ItemLikelihood]
+    evidence: Evidence, workspace: Workspace, items: Sequence[ItemLikelihood]
 ) -> list[OldPart | None]:
     """What each item may be explained by beside a suspect: what was wrong with a part mended since.
 
@@ -78,7 +78,7 @@ def with_old_parts(
     old: dict[frozenset[str], list[int]] = {}
     for parts in set(since):
         before = [item for item, later in zip(items, since, strict=True) if parts <= later]
-        found = (_old_fault(evidence, atlas, before, part) for part in sorted(parts))
+        found = (_old_fault(evidence, workspace, before, part) for part in sorted(parts))
         old[parts] = [variant for variant in found if variant is not None]
     return [
         _explained_by(item, old[parts]) if old[parts] else None
@@ -87,18 +87,18 @@ def with_old_parts(
 
 
 def _old_fault(
-    evidence: Evidence, atlas: Atlas, before: Sequence[ItemLikelihood], part: str
+    evidence: Evidence, workspace: Workspace, before: Sequence[ItemLikelihood], part: str
 ) -> int | None:
     """The variant that was likeliest wrong with a part; None where nothing can be."""
     of_part = [
         v
-        for v, variant in enumerate(atlas.singles.variants)
+        for v, variant in enumerate(workspace.singles.variants)
         if any(_is_of(evidence, f.component, {part}) for f in variant.clock)
     ]
     if not of_part:
         return None
     log = np.sum([item.log[of_part].max(axis=1) for item in before], axis=0)
-    return of_part[int(np.argmax(log + np.log(atlas.singles.shares[of_part])))]
+    return of_part[int(np.argmax(log + np.log(workspace.singles.shares[of_part])))]
 
 
 def _explained_by(item: ItemLikelihood, variants: Sequence[int]) -> OldPart:

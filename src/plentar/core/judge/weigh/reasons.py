@@ -11,14 +11,14 @@ from plentar.core.events import Observed, Reading
 from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judge.weigh.likelihood import SOUNDS_OHMS, ItemLikelihood, shown_band
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
+from plentar.core.judge.weigh.observation import SOUNDS_OHMS
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.network import Real
 from plentar.core.quantity import Quantity, show
 from plentar.core.state import called_since, longest_on_s
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.assumptions import MISREAD
 
 MOST_REASONS = 3
 NOT_PREDICTED = "not predicted"
@@ -41,7 +41,7 @@ class Reasons:
         self._sound: dict[int, tuple[float, float] | None] = {}
         parts = (posterior.singles, *posterior.pairs)
         count = len(posterior.items)
-        other = [item.misread_log - math.log(MISREAD) for item in posterior.items]
+        other = [math.log(item.misread) for item in posterior.items]
         #: Log weights (hypotheses,), of what none covers last, and how each explains each item.
         self._log = np.concatenate([*(part.log for part in parts), [posterior.other_log]])
         of_item = [part.of_item for part in parts]

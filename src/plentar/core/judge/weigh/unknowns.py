@@ -16,7 +16,7 @@ import numpy as np
 
 from plentar.core.events import Reading
 from plentar.core.evidence import Evidence, Taken
-from plentar.core.judge.shown.atlas import Ensemble
+from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.boxes import Narrowed
 from plentar.core.judge.weigh.likelihood import (
@@ -25,6 +25,7 @@ from plentar.core.judge.weigh.likelihood import (
     in_order,
     narrowed_densities,
 )
+from plentar.core.judge.weigh.observation import log_mixture
 from plentar.core.network import Real
 from plentar.core.parts import HEAT_CALLS
 from plentar.core.points import Point
@@ -33,7 +34,6 @@ from plentar.core.shown_by_meter import CONTROL_KINDS, spread_of
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
     BLOWER_AMPS_SPREAD,
-    MISREAD,
     MISREAD_BADLY,
     UNKNOWN_CELLS,
 )
@@ -135,15 +135,14 @@ def _share(
     before_usual, before_bad = np.zeros(shape[1:]), np.zeros(shape[1:])
     for n in members:
         item = found[n]
-        assert isinstance(item.event, Reading)
+        if not isinstance(item.event, Reading):
+            continue
         taken = evidence.take(item.event)
         true = narrowed_densities(ensemble, evidence, history, taken, unknown.cells)
         if true is None:
             continue
-        misread = np.exp(item.misread_log)
-        known = np.where(np.isnan(true), misread / MISREAD, true)
-        usual = usual + np.log((1 - MISREAD) * known + misread)
-        bad = bad + np.log((1 - MISREAD_BADLY) * known + MISREAD_BADLY / MISREAD * misread)
+        usual = usual + log_mixture(true, item.misread)
+        bad = bad + log_mixture(true, item.misread, MISREAD_BADLY)
         now_usual, now_bad = _mean(usual), _mean(bad)
         found[n] = replace(item, log=now_usual - before_usual, bad_day=now_bad - before_bad)
         before_usual, before_bad = now_usual, now_bad

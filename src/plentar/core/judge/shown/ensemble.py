@@ -1,40 +1,32 @@
-"""What every hypothesis shows at every point, in any run of calls and breakers, kept for a unit.
-
-An *ensemble* is some hypotheses with all their variants and the runs worked out for them; the
-*atlas* of a unit has that of every single fault, those of the pairs tried last, and the rows that
-all of them share.
-"""
+"""Some hypotheses with all their variants, and the runs worked out for them."""
 
 from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
 from functools import cached_property
-from threading import Lock, RLock
-from typing import Any
 
 import numpy as np
 
-from plentar.core.cache import MEGABYTE
 from plentar.core.events import Event
 from plentar.core.faults import fault_of
-from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, single_hypotheses
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant
 from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.shown.runs import Begun, Grown, Partly, Run, at_rest
+from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.network import Index, Real
-from plentar.core.unit import Unit
-from plentar.core.wiring import wire_up
 
-RUNS_KEPT, READINGS_KEPT = 10, 160
-#: What the atlases of a process may take together, the last one used apart, B; and about what a
-#: phase of a run takes, and a weighed reading for each variant (two tables over the supply's grid).
-MOST_BYTES, PHASE_BYTES, KEPT_BYTES = 70 * MEGABYTE, 2_000, 900
+RUNS_KEPT = 10
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 
 
 class Ensemble:
-    """Some hypotheses with all their variants, and the runs worked out for them."""
+    """Hypotheses, their variants one after the other, and what they show.
+
+    ``owner`` (variants,) is each variant's hypothesis, ``firsts`` (hypotheses,) where the variants of
+    each begin, ``shares`` (variants,) each one's part of its hypothesis.
+    """
 
     def __init__(self, rows: Rows, hypotheses: Sequence[Hypothesis]) -> None:
         self.rows, self.hypotheses = rows, tuple(hypotheses)
@@ -42,16 +34,13 @@ class Ensemble:
         self.owner: Index = np.array(
             [n for n, h in enumerate(self.hypotheses) for _ in h.variants], dtype=np.intp
         )
-        #: Where each hypothesis' variants begin.
         self.firsts: Index = np.flatnonzero(np.diff(self.owner, prepend=-1))
         self.shares: Real = np.array([variant.share for variant in self.variants])
+        self.shelves = Shelves()
         self._blown: dict[int, Ensemble] = {}
         self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
         #: The run that was cut off last: its history, its end, where it began, how far it is.
         self._growing: tuple[tuple[Event, ...], float, Begun, Grown] | None = None
-        self.kept: OrderedDict[Any, Any] = OrderedDict()
-        #: What is worked out once and stays, by the module that does it.
-        self.once: dict[str, Any] = {}
 
     def most(self, by_variant: Real) -> Real:
         """The largest of each hypothesis' variants: (hypotheses,)."""
@@ -121,75 +110,15 @@ class Ensemble:
         return kept
 
     def shrink(self) -> None:
-        """Forget the weighed readings, and all runs but the last."""
-        self.kept.clear()
+        """Forget what the steps keep, and all runs but the last."""
+        self.shelves.clear()
+        self._blown.clear()
         while len(self._runs) > 1:
             self._runs.popitem(last=False)
 
     @property
     def held_bytes(self) -> int:
-        """About what its runs, and the readings that were weighed under it, take, B."""
-        phases = sum(len(found) for run in self._runs.values() for found in run.phases)
-        of_reading = KEPT_BYTES * len(self.variants)
-        return PHASE_BYTES * phases + of_reading * len(self.kept)
-
-    def keep(self, key: Any, value: Any) -> Any:
-        """Keep something worked out for this ensemble, the oldest going first."""
-        self.kept[key] = value
-        if len(self.kept) > READINGS_KEPT:
-            self.kept.popitem(last=False)
-        return value
-
-
-class Atlas:
-    """All that is kept for one unit."""
-
-    def __init__(self, unit: Unit) -> None:
-        self.unit = unit
-        self.rows = Rows(wire_up(unit))
-        self.singles = Ensemble(self.rows, single_hypotheses(self.rows.wiring))
-        self.pairs: OrderedDict[tuple[int, int, tuple[tuple[int, int], ...]], Ensemble] = (
-            OrderedDict()
-        )
-        #: Held by whoever reads or writes what is kept here: pages are served by several threads.
-        self.lock = RLock()
-        #: Whatever else is worked out once for a unit, by the module that does it.
-        self.kept: dict[str, Any] = {}
-
-    @property
-    def held_bytes(self) -> int:
-        """About what it takes, B: its rows, and the runs and readings of its ensembles."""
-        ensembles = (self.singles, *self.pairs.values())
-        return self.rows.held_bytes + sum(ensemble.held_bytes for ensemble in ensembles)
-
-    def shrink(self) -> None:
-        """Forget what is worked out again soonest: pairs, weighed readings, all runs but the last."""
-        with self.lock:
-            self.pairs.clear()
-            self.singles.shrink()
-
-    @cached_property
-    def by_id(self) -> dict[str, int]:
-        """Where each single hypothesis stands."""
-        return {h.id: n for n, h in enumerate(self.singles.hypotheses)}
-
-
-_MAKING = Lock()
-_ATLASES: OrderedDict[Unit, Atlas] = OrderedDict()
-
-
-def atlas_of(unit: Unit) -> Atlas:
-    """The atlas of a unit; those of the last few units are kept, as many as memory allows."""
-    with _MAKING:
-        found = _ATLASES.get(unit)
-        if found is None:
-            found = _ATLASES[unit] = Atlas(unit)
-        _ATLASES.move_to_end(unit)
-        # Each grows with what it is asked: what all take is added up anew.
-        sizes = {known: atlas.held_bytes for known, atlas in _ATLASES.items()}
-        while len(_ATLASES) > 1 and sum(sizes.values()) > MOST_BYTES:
-            oldest, _ = _ATLASES.popitem(last=False)
-            sizes.pop(oldest)
-        if sizes[unit] > MOST_BYTES:
-            found.shrink()
-        return found
+        """About what its runs, and what the steps keep of it, take, B."""
+        runs = sum(run.held_bytes for run in self._runs.values())
+        fused = sum(ensemble.held_bytes for ensemble in self._blown.values())
+        return runs + fused + self.shelves.held_bytes
