@@ -10,7 +10,8 @@ import pytest
 from plentar.benchmarks.episodes import episodes, fixed_order, pair_found
 from plentar.core.events import PROVED_DEAD, Observed, Visit
 from plentar.core.evidence import Evidence
-from plentar.core.judge.plan.planner import decided, next_readings
+from plentar.core.judge.plan.planner import next_readings
+from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity

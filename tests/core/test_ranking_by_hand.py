@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
-from plentar.core.judge.plan.planner import every_reading, next_readings
+from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.rules import every_reading
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import InformationGain, survivors_of
 from plentar.core.judge.weigh.posterior import posterior

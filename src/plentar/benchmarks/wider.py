@@ -24,7 +24,7 @@ from plentar.core.checks.registry import outcomes
 from plentar.core.events import Visit
 from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE
-from plentar.core.judge.plan.planner import read_often
+from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.posterior import Posterior

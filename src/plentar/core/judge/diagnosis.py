@@ -11,8 +11,9 @@ from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
-from plentar.core.judge.plan.planner import decided, read_often
+from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.plan.survivors import Outcome
 from plentar.core.judge.plan.whole import Plan, whole_plan
 from plentar.core.judge.shown.workspace import workspace_of

@@ -26,7 +26,7 @@ from plentar.core.judge.plan.live import (
     live_proposal,
     states_of,
 )
-from plentar.core.judge.plan.planner import read_often
+from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import InformationGain, Survivors

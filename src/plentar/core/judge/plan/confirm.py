@@ -16,8 +16,9 @@ from plentar.core.events import Reading
 from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
-from plentar.core.judge.plan.planner import decided, every_reading, read_often, telling_at
+from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.rules import decided, every_reading, telling_at
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior

@@ -1,0 +1,70 @@
+"""Which readings were taken already: in the same state, of the same current."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from typing import Any
+
+from plentar.core.events import Observed
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.shown.scenes import scenes_of
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.points import CONTROL_SIDE, resolve
+from plentar.core.quantity import Quantity
+from plentar.core.state import state_at
+from plentar.core.tables.planning import MOST_REPEATS
+from plentar.core.unit import Unit
+
+A = Quantity.AMPS
+#: What is called, with the wires lifted or not, and how long it has been so, s.
+Stood = tuple[frozenset[str], bool, float]
+
+
+def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool]:
+    """Whether a proposal has been read so often in the state that it asks for; one time more where
+    what was read fits nothing else."""
+    unit, events = posterior.evidence.unit, posterior.evidence.visit.events
+    state = state_at(unit, events, events[-1].t_s if events else 0.0)
+    late_s = scenes_of(posterior.workspace).heat_s
+
+    def key(quantity: Quantity, at: str, driven: bool, setting: Stood) -> Any:
+        """What makes a reading another one; cooling is nothing to what carries heat."""
+        if quantity.dead_only:
+            return quantity, at, driven
+        calls, lifted, since_s = setting
+        cooling = resolve(unit, at).kind in CONTROL_SIDE
+        at = _current(at, unit) if quantity is A else at
+        return quantity, at, driven, calls if cooling else calls - {"Y"}, lifted, since_s >= late_s
+
+    part, leader = posterior.place_of(posterior.leader)
+    fits = part.explained(leader)
+    odd = {id(item.event) for item, fit in zip(part.items, fits, strict=True) if not fit}
+    seen: Counter[Any] = Counter()
+    doubted = set()
+    for t in posterior.evidence.taken:
+        if t.counts:
+            since_s = t.state.t_s - min(t.state.since_s.values(), default=t.state.t_s)
+            stood = (t.state.calls, t.state.lifted, since_s)
+            one = key(t.reading.quantity, t.reading.at, t.reading.driven, stood)
+            seen[one] += 1
+            if id(t.reading) in odd:
+                doubted.add(one)
+
+    def often(proposal: Proposal) -> bool:
+        if proposal.quantity is None:
+            return any(e.part == proposal.at for e in posterior.evidence.visit.of_kind(Observed))
+        setting = proposal.setting
+        calls = state.calls if setting.calls is None else setting.calls
+        lifted = state.lifted if setting.calls is None else bool(setting.lifted)
+        stood = (calls, lifted, setting.after_s or 0.0)
+        one = key(proposal.quantity, proposal.at, setting.driven, stood)
+        return seen[one] >= (max(most, MOST_REPEATS) if one in doubted else most)
+
+    return often
+
+
+def _current(at: str, unit: Unit) -> str:
+    """The current that a clamp here shows, by one name wherever on its way it is read."""
+    through = [e.id for e in unit.elements if at in e.rung]
+    return through[0] if len(through) == 1 else at.removesuffix(".l1")

@@ -1,0 +1,214 @@
+"""Which readings come into question: the planner's rules, in their order.
+
+Each takes the moment and gives readings, or none where it has no say; the first that has any decides.
+What is tried is sorted by worth and asked for its harm behind them (``planner``).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from plentar.core.budget import OutOfTime, check_budget
+from plentar.core.events import Reading
+from plentar.core.judge.plan.at_part import is_at
+from plentar.core.judge.plan.dead import cold_readings
+from plentar.core.judge.plan.live import live_readings
+from plentar.core.judge.plan.often import read_often
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.round import round_readings
+from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.survivors import Survivors
+from plentar.core.judge.weigh.likelihood import TEMP
+from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.points import resolve
+from plentar.core.quantity import Quantity
+from plentar.core.tables.planning import (
+    CLEAR,
+    HINGES,
+    LEANS,
+    LEAST_CONFIRMING_BITS,
+    LEAST_RIGHTER,
+    LEAST_STEP_BITS,
+    MOST_REPEATS,
+    NAMED,
+    NEARLY,
+    PATIENT_READINGS,
+    SETTLING_SHARE,
+    TWO_TAKE_LONGER,
+    UNDECIDED_READINGS,
+    WORTH_NAMING_BITS,
+    WORTH_NAMING_MINUTES,
+)
+
+
+@dataclass(frozen=True)
+class Moment:
+    """What the rules look at: the posterior, who survives, and what could be read."""
+
+    posterior: Posterior
+    survivors: Survivors
+
+    @cached_property
+    def every(self) -> list[Proposal]:
+        """Every reading in every state that can be reached."""
+        return every_reading(self.posterior, self.survivors)
+
+    @cached_property
+    def often(self) -> Callable[[Proposal], bool]:
+        """Whether a proposal was read already in the state that it asks for."""
+        return read_often(self.posterior)
+
+    @cached_property
+    def twice(self) -> Callable[[Proposal], bool]:
+        """Whether it was read twice."""
+        return read_often(self.posterior, MOST_REPEATS)
+
+    @cached_property
+    def fresh(self) -> list[Proposal]:
+        """What was not read yet."""
+        return [p for p in self.every if not self.often(p)]
+
+    @cached_property
+    def moving(self) -> list[Proposal]:
+        """What was not read yet and promises enough for the patience that is left."""
+        patience = _patience(self.posterior)
+        return [p for p in self.fresh if _moves(p, patience)]
+
+    @cached_property
+    def is_stuck(self) -> bool:
+        """Some part is leant to, or it has taken long, and nothing promises enough any more."""
+        posterior = self.posterior
+        tired = posterior.surest > LEANS or len(posterior.items) >= UNDECIDED_READINGS
+        return tired and not self.moving
+
+
+Rule = Callable[[Moment], Sequence[Proposal]]
+
+
+def is_enough(posterior: Posterior) -> bool:
+    """The fault is clear, or the part is and little but one fault of it is left."""
+    surest = float(posterior.probabilities[:-1].max())
+    return surest >= CLEAR or (decided(posterior) and surest >= NAMED * posterior.surest)
+
+
+def the_round(moment: Moment) -> Sequence[Proposal]:
+    """A unit against which nothing speaks is read in the trade's order: weighed by what each reading
+    tells it would be read without end."""
+    return list(round_readings(moment.posterior, moment.survivors))
+
+
+def what_failed(moment: Moment) -> Sequence[Proposal]:
+    """The part is clear, or nearly, and nothing else moves: what failed in it, where that takes a
+    moment. It may show another part yet."""
+    nearly = moment.is_stuck and moment.posterior.surest > NEARLY
+    if not decided(moment.posterior) and not nearly:
+        return ()
+    return [p for p in moment.fresh if _tells_the_fault(p)]
+
+
+def what_tells(moment: Moment) -> Sequence[Proposal]:
+    """Whatever tells anything, for as long as something may still move the decision."""
+    return () if decided(moment.posterior) or moment.is_stuck else moment.fresh
+
+
+def at_the_leading_part(moment: Moment) -> Sequence[Proposal]:
+    """Nothing moves it any more: what a meter at the leading part itself says, a second time too."""
+    if decided(moment.posterior) or not moment.is_stuck:
+        return ()
+    leading = next(iter(moment.posterior.decisions)).split("+")
+    found = telling_at(moment.survivors, moment.every, leading)
+    return [p for p in found if not moment.twice(p)]
+
+
+def what_settles(moment: Moment) -> Sequence[Proposal]:
+    """However long it has taken: what tells a good share of the doubt; and each rung is watched once,
+    for that asks of other suspects than the one before."""
+    if decided(moment.posterior) or not moment.is_stuck:
+        return ()
+    doubt = doubt_of(moment.survivors)
+    settling = [p for p in moment.fresh if p.gain.on_decision >= SETTLING_SHARE * doubt]
+    return [*settling, *(p for p in moment.fresh if p.observe and _moves(p, 1.0))]
+
+
+#: In this order; the first that gives any readings decides.
+RULES: tuple[Rule, ...] = (what_tells, what_failed, at_the_leading_part, what_settles)
+
+
+def second_look(moment: Moment) -> Iterable[Proposal]:
+    """Where nothing else may be proposed: the readings without one of which another would lead."""
+    hinges = _hinges(moment.posterior)
+    return [p for p in moment.every if (p.at, p.quantity) in hinges and not moment.twice(p)]
+
+
+def _hinges(posterior: Posterior) -> set[tuple[str, Quantity]]:
+    """The readings that say so much for the leader that without one of them another would lead: each is
+    worth a second look. Air that comes and goes with a limit is no such."""
+    singles = posterior.singles
+    leader = int(np.argmax(singles.log))
+    found = set()
+    for item, of_item in zip(singles.items, singles.of_item, strict=True):
+        other = int(np.argmax(singles.log - of_item))
+        says = of_item[leader] - of_item[other]
+        if isinstance(item.event, Reading) and says >= HINGES and item.event.quantity is not TEMP:
+            found.add((item.event.at, item.event.quantity))
+    return found
+
+
+def telling_at(
+    survivors: Survivors, every: Sequence[Proposal], parts: Sequence[str]
+) -> Iterator[Proposal]:
+    """The readings at one of some parts that tell a good share of the doubt left."""
+    unit = survivors.posterior.evidence.unit
+    least_bits = LEAST_CONFIRMING_BITS * doubt_of(survivors)
+    for proposal in every:
+        if proposal.gain.on_decision >= least_bits and any(
+            is_at(unit, resolve(unit, proposal.at), part) for part in parts
+        ):
+            yield proposal
+
+
+def doubt_of(survivors: Survivors) -> float:
+    """What is open of the decision, bits."""
+    share = survivors.share @ survivors.of_decision
+    return -float(sum(p * math.log2(p) for p in share if p > 0))
+
+
+def every_reading(posterior: Posterior, survivors: Survivors) -> list[Proposal]:
+    """What could be read in every state that can be reached; what was found, once time is up."""
+    found: list[Proposal] = []
+    try:
+        for stand in stands(posterior, survivors):
+            found += live_readings(survivors, stand)
+            check_budget()
+        found += cold_readings(survivors)
+    except OutOfTime:
+        pass
+    return found
+
+
+def decided(posterior: Posterior) -> bool:
+    """What to work on is clear; what else may be wrong beside it shows once that is mended."""
+    return posterior.surest >= CLEAR
+
+
+def _patience(posterior: Posterior) -> float:
+    """The longer it has taken, the more one reading more must promise; two faults take longer."""
+    faults = len(posterior.hypotheses[posterior.leader].faults)
+    patient = float(PATIENT_READINGS * (TWO_TAKE_LONGER if faults > 1 else 1))
+    return max(1.0, len(posterior.items) / patient) ** 2
+
+
+def _moves(proposal: Proposal, times: float) -> bool:
+    """It may change the decision, or is a step on the way to what may."""
+    gain = proposal.gain
+    return gain.righter >= times * LEAST_RIGHTER or gain.on_decision >= times * LEAST_STEP_BITS
+
+
+def _tells_the_fault(proposal: Proposal) -> bool:
+    """With the part known: worth a moment to say what failed in it."""
+    return proposal.gain.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES
