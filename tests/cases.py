@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from plentar.core.door import judge, judge_reading
-from plentar.core.events import Visit
 from plentar.core.judgement import Judgement
-from plentar.core.kits import Kit, build_kit
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Visit
 from plentar.files.visit_json import VisitJson
 
 TWO = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "Two strips")

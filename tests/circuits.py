@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from random import Random
 
+from plentar.core.circuit.faults import Fault, faults_of
 from plentar.core.errors import BadInput
-from plentar.core.events import Calls, Event, Power
-from plentar.core.faults import Fault, faults_of
-from plentar.core.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Power
 from plentar.store.demo.plates import plates
 
 PLATES = tuple(plates().values())

@@ -20,7 +20,7 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from plentar.core.kits import Kit, build_kit
+from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import project_cluster
 from plentar.store.database import connect, ensure_database, migrate

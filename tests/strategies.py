@@ -5,9 +5,9 @@ from __future__ import annotations
 from hypothesis import strategies as st
 
 from plentar.core.errors import BadInput
-from plentar.core.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
-from plentar.core.ratings import Rating
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
+from plentar.core.unit.ratings import Rating
+from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 
 ratings = st.builds(

@@ -13,8 +13,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy import update
 
+from plentar.core.circuit.shown_by_meter import TEMP
 from plentar.core.quantity import Quantity
-from plentar.core.shown_by_meter import TEMP
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.store.models import Visit
 from plentar.store.visits import find_visit

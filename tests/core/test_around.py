@@ -9,19 +9,19 @@ from random import Random
 import numpy as np
 import pytest
 
-from plentar.core.events import Calls
-from plentar.core.evidence import Evidence
-from plentar.core.faults import find_faults
+from plentar.core.circuit.faults import find_faults
+from plentar.core.circuit.predict import predict
 from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.posterior import posterior
-from plentar.core.meter import ACCURACY
-from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
-from plentar.core.state import all_off_s, all_on_s
 from plentar.core.tables.assumptions import GHOST_V
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.visit.events import Calls
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import all_off_s, all_on_s
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates

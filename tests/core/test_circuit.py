@@ -12,17 +12,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plentar.core.batch import solve_many
-from plentar.core.clockwork import moments_until
+from plentar.core.circuit.batch import solve_many
+from plentar.core.circuit.clockwork import moments_until
+from plentar.core.circuit.faults import faults_of, find_faults, harm_of
+from plentar.core.circuit.network import SingularNetwork, Topology, solve
+from plentar.core.circuit.predict import predict
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.errors import BadInput
-from plentar.core.events import Calls, Power
-from plentar.core.faults import faults_of, find_faults, harm_of
-from plentar.core.kits import Kit, build_kit
-from plentar.core.network import SingularNetwork, Topology, solve
-from plentar.core.parts import Conductor
-from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
-from plentar.core.wiring import wire_up
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import Conductor
+from plentar.core.visit.events import Calls, Power
 from plentar.files.spice import deck_name, netlist
 from plentar.store.demo.plates import plates
 from tests.circuits import Case, random_cases

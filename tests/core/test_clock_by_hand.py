@@ -8,14 +8,14 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from plentar.core.clockwork import coil_volts, moments_until
-from plentar.core.events import Calls, Power
-from plentar.core.faults import find_faults, harm_of
-from plentar.core.kits import Kit, build_kit
-from plentar.core.network import Topology, solve, thevenin_ohms
-from plentar.core.predict import predict
+from plentar.core.circuit.clockwork import coil_volts, moments_until
+from plentar.core.circuit.faults import find_faults, harm_of
+from plentar.core.circuit.network import Topology, solve, thevenin_ohms
+from plentar.core.circuit.predict import predict
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.quantity import Quantity
-from plentar.core.wiring import wire_up
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.events import Calls, Power
 from plentar.store.demo.plates import plates
 from tests.cases import TWO
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from plentar.core.door import diagnose, judge
-from plentar.core.kits import Kit, build_kit
-from plentar.core.points import resolve
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.points import resolve
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_json import VisitJson
 

@@ -7,15 +7,15 @@ from random import Random
 
 import pytest
 
+from plentar.core.circuit.predict import predict
 from plentar.core.door import judge, judge_reading
-from plentar.core.due import Asked
-from plentar.core.due.rules import due_at
-from plentar.core.events import Calls, Power, Reading, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.points import points, resolve
-from plentar.core.predict import predict
+from plentar.core.expected import Asked
+from plentar.core.expected.rules import due_at
 from plentar.core.quantity import Quantity
-from plentar.core.state import state_at
+from plentar.core.unit.points import points, resolve
+from plentar.core.visit.events import Calls, Power, Reading, Visit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import state_at
 from plentar.store.demo.plates import plates
 from tests.circuits import random_events, random_unit
 

@@ -12,16 +12,16 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.due import Asked, Due
-from plentar.core.due.rules import due_at
-from plentar.core.events import Calls, Event, Power, Reading, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.kits import Kit, build_kit
-from plentar.core.points import resolve
+from plentar.core.expected import Asked, Due
+from plentar.core.expected.rules import due_at
 from plentar.core.quantity import Quantity
-from plentar.core.ratings import Tolerance
-from plentar.core.state import state_at
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.points import resolve
+from plentar.core.unit.ratings import Tolerance
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Power, Reading, Visit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import state_at
 from tests.cases import TWO
 
 UNIT = replace(

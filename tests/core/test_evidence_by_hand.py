@@ -6,8 +6,8 @@ import math
 
 import pytest
 
-from plentar.core.evidence import Evidence
 from plentar.core.quantity import Quantity
+from plentar.core.visit.evidence import Evidence
 from tests.cases import CALL, DEAD, TWO, amps, visit_of
 
 V = Quantity.VOLTS

@@ -6,11 +6,11 @@ from itertools import product
 
 import pytest
 
-from plentar.core.events import Calls
-from plentar.core.faults import faults_of, find_faults
-from plentar.core.predict import predict
+from plentar.core.circuit.faults import faults_of, find_faults
+from plentar.core.circuit.predict import predict
 from plentar.core.quantity import Quantity
 from plentar.core.tables.faults import FAULT_KINDS
+from plentar.core.visit.events import Calls
 from plentar.store.demo.plates import plates
 
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC

@@ -16,9 +16,9 @@ from plentar.core.door import (
     to_look_at_again,
     ways_meanwhile,
 )
-from plentar.core.events import Calls, Did, LeftOut, Looked, Power, Reading, Replaced, Visit
-from plentar.core.kits import Kit, build_kit
 from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.events import Calls, Did, LeftOut, Looked, Power, Reading, Replaced, Visit
 from tests.cases import CALL, VOLTS, amps, judged
 from tests.core.test_retest import after
 

@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.evidence import Evidence
 from plentar.core.judge.shown.complaints import complaint_likelihood
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.shown.workspace import workspace_of
@@ -26,8 +25,9 @@ from plentar.core.judge.weigh.observation import (
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judge.weigh.priors import priors_of
 from plentar.core.judge.weigh.unknowns import share_unknowns, unknown_of
-from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
+from plentar.core.unit.points import resolve
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 

@@ -7,14 +7,14 @@ from random import Random
 import numpy as np
 import pytest
 
-from plentar.core.events import Calls, Reading, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.faults import faults_of, find_faults
+from plentar.core.circuit.faults import faults_of, find_faults
+from plentar.core.circuit.predict import predict
 from plentar.core.judge.hypotheses.hypothesis import work_on
 from plentar.core.judge.weigh.pairs import together
 from plentar.core.judge.weigh.posterior import Posterior, posterior
-from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
+from plentar.core.visit.events import Calls, Reading, Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import visit_of
 

@@ -8,14 +8,14 @@ import numpy as np
 import pytest
 
 from plentar.benchmarks.episodes import episodes, fixed_order, pair_found
-from plentar.core.events import PROVED_DEAD, Observed, Visit
-from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
-from plentar.core.state import state_at
+from plentar.core.visit.events import PROVED_DEAD, Observed, Visit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import state_at
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates

@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.planner import next_readings
@@ -17,6 +16,7 @@ from plentar.core.judge.plan.survivors import InformationGain, survivors_of
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
+from plentar.core.visit.evidence import Evidence
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 
 A, V = Quantity.AMPS, Quantity.VOLTS

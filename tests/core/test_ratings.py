@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 
 from plentar.core.quantity import Band
-from plentar.core.ratings import Rating, Tolerance
+from plentar.core.unit.ratings import Rating, Tolerance
 from tests.strategies import ratings, volts
 
 

@@ -18,12 +18,12 @@ from plentar.core.door import (
     tape_of,
 )
 from plentar.core.errors import BadInput
-from plentar.core.events import Answered, check_visit
 from plentar.core.judgement import FindingCode
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import Conductor
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import Conductor
+from plentar.core.unit.points import resolve
+from plentar.core.visit.events import Answered, check_visit
 from plentar.files.visit_json import VisitJson
 from tests.cases import TWO
 

@@ -32,7 +32,12 @@ from plentar.core.door import (
     wires_of,
 )
 from plentar.core.errors import BadInput
-from plentar.core.events import (
+from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import BlowerRelay, Wire
+from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import (
     BACK,
     FEELS,
     LANDED,
@@ -50,11 +55,6 @@ from plentar.core.events import (
     Visit,
     WireMoved,
 )  # fmt: skip
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import BlowerRelay, Wire
-from plentar.core.quantity import Quantity
-from plentar.core.terminals import ContactSet, PartKind, Terminal
-from plentar.core.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 
 OL = math.inf

@@ -9,9 +9,9 @@ import pytest
 
 from plentar.core.door import prove_relay
 from plentar.core.errors import BadInput
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import RELAY_ENDS, RelayWires
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import RELAY_ENDS, RelayWires
+from plentar.core.unit.unit import Unit
 
 CASES = ((), ("G",), ("W1",), ("G", "W1"))
 

@@ -7,9 +7,9 @@ import pytest
 
 from plentar.benchmarks.retest import MOST_METER, retested
 from plentar.core.door import judge, retest, retest_lines
-from plentar.core.events import Calls, Power, Reading, Replaced, Visit, Wires
-from plentar.core.kits import Kit, build_kit
 from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.events import Calls, Power, Reading, Replaced, Visit, Wires
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 UNIT = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")

@@ -15,12 +15,12 @@ from plentar.core.door import (
     state_at,
     suspected_stops,
 )
-from plentar.core.events import Answered, Visit
 from plentar.core.judgement import Judgement
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import Conductor, Interlock
 from plentar.core.quantity import Band
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import Conductor, Interlock
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Answered, Visit
 from plentar.files.visit_json import VisitJson
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, judged, visit_of

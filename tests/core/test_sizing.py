@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.conductors import allowed_amps
 from plentar.core.door import circuit_findings, sized
 from plentar.core.judgement import FindingCode
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import CircuitPlate, Conductor
+from plentar.core.supply.conductors import allowed_amps
 from plentar.core.tables.conductors import AMPACITY
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import CircuitPlate, Conductor
+from plentar.core.unit.unit import Unit
 
 
 def unit_of(*watts: float, fla: float | None = None, **circuit: object) -> Unit:

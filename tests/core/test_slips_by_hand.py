@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.kits import Kit, build_kit
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.unit import Unit
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, codes, judged
 
 BLOWN = replace(TWO, blower=replace(TWO.blower, fla=6.0, rated_cfm=1000.0))

@@ -8,10 +8,10 @@ from dataclasses import replace
 import pytest
 
 from plentar.core.door import PART_KINDS, substitute
-from plentar.core.kits import Kit, build_kit, sequencer
-from plentar.core.parts import Coil, OtherLoad
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit, sequencer
+from plentar.core.unit.parts import Coil, OtherLoad
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Unit
 
 
 def unit(control: str, kw: float = 4.0, strips: int = 1, fla: float | None = 3.4, **kit) -> Unit:

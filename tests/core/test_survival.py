@@ -20,10 +20,10 @@ from plentar.core.door import (
     still_in_at,
     trade_frequency,
 )
-from plentar.core.events import Settings, Visit
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.priors import priors_of
-from plentar.core.kits import Kit, build_kit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.events import Settings, Visit
 
 #: Weeks of remission in a trial of 1963, as textbooks of survival have them;
 #: a plus: still in remission then.

@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.evidence import Evidence
 from plentar.core.judge.plan.live import live_readings
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import posterior
-from plentar.core.points import named_points
+from plentar.core.unit.points import named_points
+from plentar.core.visit.evidence import Evidence
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 
 

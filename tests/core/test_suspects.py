@@ -11,8 +11,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plentar.core.evidence import Evidence
-from plentar.core.faults import find_faults
+from plentar.core.circuit.faults import find_faults
+from plentar.core.circuit.predict import predict
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.judge.diagnosis import Diagnosis, diagnose
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses
 from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
@@ -21,11 +22,10 @@ from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.boxes import density
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.kits import Kit, build_kit
-from plentar.core.predict import predict
 from plentar.core.quantity import Quantity
 from plentar.core.tables.faults import FAULT_KINDS
-from plentar.core.wiring import wire_up
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.strategies import kit_units

@@ -9,14 +9,14 @@ from random import Random
 
 import pytest
 
-from plentar.core.clockwork import moments_until
-from plentar.core.events import Calls, Event, Observed, Visit
-from plentar.core.faults import Harm
+from plentar.core.circuit.clockwork import moments_until
+from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import BLOWER, OFF, ON, Moves, Timing, moves_of
 from plentar.core.timing.tape import said, tape_of, waits
-from plentar.core.unit import Unit
-from plentar.core.wiring import wire_up
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Observed, Visit
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, judged, visit_of
 

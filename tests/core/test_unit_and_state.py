@@ -7,10 +7,10 @@ from dataclasses import replace
 import pytest
 
 from plentar.core.errors import BadInput
-from plentar.core.events import Calls, Power
-from plentar.core.parts import Interlock, Limit, Link
-from plentar.core.points import points, resolve
-from plentar.core.state import longest_on_s, state_at
+from plentar.core.unit.parts import Interlock, Limit, Link
+from plentar.core.unit.points import points, resolve
+from plentar.core.visit.events import Calls, Power
+from plentar.core.visit.state import longest_on_s, state_at
 from plentar.store.demo.plates import plates
 from tests.cases import TWO
 

@@ -8,12 +8,12 @@ import pytest
 
 from plentar.benchmarks.wider import Watched, wilson_high
 from plentar.core.checks.registry import outcomes
-from plentar.core.clockwork import moments_until
-from plentar.core.events import Calls
-from plentar.core.evidence import Evidence
-from plentar.core.faults import find_faults, harm_of
+from plentar.core.circuit.clockwork import moments_until
+from plentar.core.circuit.faults import find_faults, harm_of
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Level, Sureness
-from plentar.core.wiring import wire_up
+from plentar.core.visit.events import Calls
+from plentar.core.visit.evidence import Evidence
 from plentar.stand_ins.hidden import Hidden, drawn_unit
 from plentar.stand_ins.wider.nodal import GROUND, Net
 from plentar.stand_ins.wider.plates import PLATES, plate

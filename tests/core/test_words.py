@@ -8,8 +8,8 @@ import pytest
 
 from plentar.core.door import Evidence, chance_in_words, diagnose, faults_in_words, reads_in_words
 from plentar.core.judgement import Meaning
-from plentar.core.kits import Kit, build_kit
 from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 

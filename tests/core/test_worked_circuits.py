@@ -9,23 +9,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.airflow import air_factor, air_rise_f, airflow_cfm
-from plentar.core.conductors import (
+from plentar.core.air.airflow import air_factor, air_rise_f, airflow_cfm
+from plentar.core.door import ampere_scales, circuit_findings, judge, sized
+from plentar.core.judgement import Level
+from plentar.core.supply.conductors import (
     allowed_amps,
     dropped_volts,
     largest_breaker_amps,
     next_size_amps,
     terminal_amps,
 )
-from plentar.core.door import ampere_scales, circuit_findings, judge, sized
-from plentar.core.events import Did, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.judgement import Level
-from plentar.core.kits import Kit, build_kit
-from plentar.core.meanwhile import meanwhile
-from plentar.core.parts import Circuit, CircuitPlate, Conductor, Feeder
+from plentar.core.supply.meanwhile import meanwhile
 from plentar.core.tables.conductors import AMBIENT, AMPACITY, OHMS_PER_KFT, STANDARD_SIZES
-from plentar.core.unit import FEEDER, Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import Circuit, CircuitPlate, Conductor, Feeder
+from plentar.core.unit.unit import FEEDER, Unit
+from plentar.core.visit.events import Did, Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 
 #: AWG, copper and aluminium at 60/75/90 °C, Ω per 1000 ft of each.

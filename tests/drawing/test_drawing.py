@@ -7,14 +7,14 @@ from xml.etree import ElementTree
 
 import pytest
 
-from plentar.core.due import Asked, Word
-from plentar.core.due.rules import due_at
-from plentar.core.events import Calls, Power, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.model import model_at
-from plentar.core.points import points, resolve
+from plentar.core.circuit.model import model_at
+from plentar.core.expected import Asked, Word
+from plentar.core.expected.rules import due_at
 from plentar.core.quantity import Quantity
-from plentar.core.state import state_at
+from plentar.core.unit.points import points, resolve
+from plentar.core.visit.events import Calls, Power, Visit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import state_at
 from plentar.drawing.gauge import gauge
 from plentar.drawing.glyphs import in_words, shape, tone
 from plentar.drawing.ladder import draw_control_side, draw_line_side, draw_surroundings, redraw

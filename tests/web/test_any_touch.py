@@ -12,7 +12,7 @@ import pytest
 from sqlalchemy import text
 
 from plentar.core.errors import BadInput
-from plentar.core.kits import (
+from plentar.core.unit.kits import (
     KIT_CONTROLS,
     KIT_KINDS,
     KIT_RELAYS,

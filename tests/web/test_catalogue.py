@@ -10,8 +10,8 @@ from babel.messages.mofile import read_mo
 from babel.messages.pofile import read_po
 from flask_babel import force_locale
 
-from plentar.core.events import COMPLAINTS, LOOK_ITEMS, OUTCOMES
 from plentar.core.judgement import FindingCode
+from plentar.core.visit.events import COMPLAINTS, LOOK_ITEMS, OUTCOMES
 from plentar.files.sheet_settings import LANGUAGES
 from plentar.store.demo.plates import plates
 from plentar.web.handover import plain

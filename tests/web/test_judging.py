@@ -10,9 +10,9 @@ from types import SimpleNamespace
 from sqlalchemy import update
 
 from plentar.core.door import diagnose
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Hazard, NextReading, Setting
 from plentar.core.quantity import Quantity
+from plentar.core.visit.evidence import Evidence
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
 from plentar.web.visits.judging import JudgeView

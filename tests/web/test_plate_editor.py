@@ -10,7 +10,7 @@ from bs4 import BeautifulSoup
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plentar.core.kits import KIT_CONTROLS, Kit, build_kit
+from plentar.core.unit.kits import KIT_CONTROLS, Kit, build_kit
 from plentar.files.part_kind_json import ContactSetJson, PartKindJson, TerminalJson, WireJson
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_visit_file

@@ -6,7 +6,7 @@ import uuid
 
 import pytest
 
-from plentar.core.points import points
+from plentar.core.unit.points import points
 
 
 def post(me, path: str, **form):

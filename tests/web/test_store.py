@@ -21,9 +21,9 @@ from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
 from plentar.core.door import histories, judge
-from plentar.core.events import Calls, Reading, Replaced
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import over_the_years
+from plentar.core.visit.events import Calls, Reading, Replaced
 from plentar.files.unit_json import unit_to_json
 from plentar.store.cluster import free_port, project_cluster
 from plentar.store.database import connect, ensure_database, migrate

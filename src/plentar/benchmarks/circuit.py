@@ -12,12 +12,12 @@ from pathlib import Path
 
 import numpy as np
 
-from plentar.core.batch import solve_many
-from plentar.core.clockwork import run
-from plentar.core.events import Calls, Event, Power
-from plentar.core.faults import Harm, faults_of, harm_of
-from plentar.core.network import solve
-from plentar.core.wiring import Wiring, wire_up
+from plentar.core.circuit.batch import solve_many
+from plentar.core.circuit.clockwork import run
+from plentar.core.circuit.faults import Harm, faults_of, harm_of
+from plentar.core.circuit.network import solve
+from plentar.core.circuit.wiring import Wiring, wire_up
+from plentar.core.visit.events import Calls, Event, Power
 from plentar.files.spice import netlist
 from plentar.store.demo.plates import plates
 

@@ -15,13 +15,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from plentar.core.clockwork import run
+from plentar.core.circuit.clockwork import run
+from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.door import diagnose, judge_checked
-from plentar.core.events import Event, Reading
-from plentar.core.evidence import Evidence
-from plentar.core.faults import Harm
-from plentar.core.unit import Unit
-from plentar.core.wiring import wire_up
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, Reading
+from plentar.core.visit.evidence import Evidence
 from plentar.files.events_json import event_to_json
 from plentar.files.spice import netlist
 from plentar.files.unit_json import unit_to_json

@@ -18,7 +18,7 @@ from typing import Any
 
 from plentar.benchmarks.attack.place import Place, new_visit, place
 from plentar.benchmarks.browser import Browser
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import UnitJson
 from plentar.store.units import make_unit
 

@@ -12,7 +12,7 @@ from sqlalchemy import text
 
 from plentar.benchmarks.browser import PASSWORD, Browser
 from plentar.benchmarks.server import server
-from plentar.core.kits import Kit, build_kit
+from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.database import connect
 from plentar.store.units import make_unit

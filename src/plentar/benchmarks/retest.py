@@ -10,12 +10,12 @@ from dataclasses import dataclass
 from functools import partial
 from random import Random
 
-from plentar.core.events import ON, PROVED_DEAD, Calls, Power, Replaced
-from plentar.core.evidence import Evidence
 from plentar.core.guided.retest import Line, retest_lines
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judgement import Setting
-from plentar.core.state import all_off_s, state_at
+from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Power, Replaced
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import all_off_s, state_at
 from plentar.files.unit_json import unit_to_json
 from plentar.stand_ins.hidden import Hidden
 from plentar.stand_ins.technician import MENDING_S, PROVE_S, Episode

@@ -7,11 +7,11 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from random import Random
 
-from plentar.core.faults import Fault, faults_of
+from plentar.core.circuit.faults import Fault, faults_of
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.tables.planning import LEAST_SUSPECT
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.stand_ins.onlooker import harm_in
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 from plentar.stand_ins.technician import Episode

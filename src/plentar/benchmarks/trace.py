@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 import numpy as np
 import pandas as pd
 
+from plentar.core.circuit.network import Real
 from plentar.core.logged.trace import read_log
-from plentar.core.network import Real
 from plentar.files.log_csv import read_log_csv
 from plentar.stand_ins.synthetic_log import Synthetic, quiet, synthetic
 

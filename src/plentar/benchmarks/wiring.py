@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from itertools import product
 
 from plentar.core.door import PART_KINDS, prove_wiring, right_wires
-from plentar.core.kits import Kit, build_kit
-from plentar.core.parts import RELAY_ENDS
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import RELAY_ENDS
+from plentar.core.unit.unit import Unit
 
 MOST_MS = 30.0
 

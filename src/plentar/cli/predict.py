@@ -9,8 +9,8 @@ import click
 
 from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
 from plentar.core.door import Prediction, check_faults, prediction_of
-from plentar.core.events import unit_after
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import unit_after
 from plentar.files.prediction_json import prediction_to_json
 from plentar.files.spice import netlist as deck
 

@@ -10,9 +10,9 @@ import click
 from plentar.cli.command import command, json_option, read_bytes, read_visit, refusing
 from plentar.core.door import Move, Stage, Trace, read_log, said
 from plentar.core.errors import BadInput
-from plentar.core.events import Calls, Event, Visit
-from plentar.core.parts import CALLS
 from plentar.core.quantity import minutes, show
+from plentar.core.unit.parts import CALLS
+from plentar.core.visit.events import Calls, Event, Visit
 from plentar.files.log_csv import read_log_csv
 from plentar.files.trace_json import trace_to_json
 

@@ -11,7 +11,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from plentar.core.ampere import AmpereScale, Mark, Side, ampere_scales
 from plentar.core.budget import budget
 from plentar.core.checks.circuit import circuit_findings
 from plentar.core.checks.elements import judge_elements, other_school
@@ -19,13 +18,12 @@ from plentar.core.checks.registry import outcomes
 from plentar.core.checks.relay_bench import HARM
 from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS
 from plentar.core.checks.slips import find_slips
-from plentar.core.conductors import dropped_volts
-from plentar.core.control_budget import ControlBudget, control_budget
-from plentar.core.due import Asked, Due, Range, Verdict, Word
-from plentar.core.due.rules import due_at, due_of
-from plentar.core.events import Event, Visit, check_visit, unit_after
-from plentar.core.evidence import Evidence, Taken
-from plentar.core.faults import faults_of, find_faults
+from plentar.core.circuit.faults import faults_of, find_faults
+from plentar.core.circuit.model import model_at
+from plentar.core.circuit.network import Real, Solution
+from plentar.core.circuit.predict import Predicted, Prediction, predict
+from plentar.core.expected import Asked, Due, Range, Verdict, Word
+from plentar.core.expected.rules import due_at, due_of
 from plentar.core.guided import Guided, Step
 from plentar.core.guided.one_call import one_call_test
 from plentar.core.guided.retest import Line, retest, retest_lines
@@ -82,27 +80,8 @@ from plentar.core.judgement import (
     ReadingJudgement,
     open_stops,
 )
-from plentar.core.kits import (
-    KIT_CONTROLS,
-    KIT_KINDS,
-    KIT_KW,
-    KIT_RELAYS,
-    KIT_SUPPLIES,
-    KIT_TIES,
-    KIT_VOLTS,
-    MOST_ELEMENTS,
-    Kit,
-    build_kit,
-)
 from plentar.core.logged.columns import Column, check_columns
 from plentar.core.logged.trace import Cycling, Log, Stage, Trace, read_log
-from plentar.core.meter import ACCURACY
-from plentar.core.model import model_at
-from plentar.core.network import Real, Solution
-from plentar.core.no_plate import WorkedOut, work_out
-from plentar.core.part_kinds import PART_KINDS
-from plentar.core.predict import Predicted, Prediction, predict
-from plentar.core.ratings import Rating
 from plentar.core.relay_bench.circuit import Case
 from plentar.core.relay_bench.contacts import (
     Read,
@@ -128,14 +107,35 @@ from plentar.core.relay_bench.substitute import Substitute, substitute
 from plentar.core.relay_bench.wires import right_wires, wires_of
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.safety.bars import Bars
-from plentar.core.sizing import Sized, circuit_of, feeder_sized, sized
-from plentar.core.state import PanelState, as_it_was, state_at, state_in_words
+from plentar.core.supply.ampere import AmpereScale, Mark, Side, ampere_scales
+from plentar.core.supply.conductors import dropped_volts
+from plentar.core.supply.control_budget import ControlBudget, control_budget
+from plentar.core.supply.sizing import Sized, circuit_of, feeder_sized, sized
 from plentar.core.tables import thresholds
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
 from plentar.core.timing.moves import BLOWER, Move, Timing, moves_of
 from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
 from plentar.core.timing.years import Series, over_the_years
-from plentar.core.unit import Unit
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.kits import (
+    KIT_CONTROLS,
+    KIT_KINDS,
+    KIT_KW,
+    KIT_RELAYS,
+    KIT_SUPPLIES,
+    KIT_TIES,
+    KIT_VOLTS,
+    MOST_ELEMENTS,
+    Kit,
+    build_kit,
+)
+from plentar.core.unit.no_plate import WorkedOut, work_out
+from plentar.core.unit.part_kinds import PART_KINDS
+from plentar.core.unit.ratings import Rating
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, Visit, check_visit, unit_after
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import PanelState, as_it_was, state_at, state_in_words
 
 __all__ = [
     "ACCURACY",

@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 
-from plentar.core.due import Verdict, Word
-from plentar.core.events import Visit
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.expected import Verdict, Word
 from plentar.core.quantity import Band, Quantity
+from plentar.core.visit.events import Visit
+from plentar.core.visit.evidence import Evidence, Taken
 
 
 class Level(StrEnum):

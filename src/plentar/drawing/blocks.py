@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from plentar.core.parts import Blower, Control, Element, Limit, Link, Part, Switch
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import Blower, Control, Element, Limit, Link, Part, Switch
+from plentar.core.unit.unit import Unit
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, Scene
 

@@ -9,7 +9,7 @@ from collections.abc import Hashable, Iterable, Iterator, Sequence
 from html import escape
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
 from plentar.drawing.surroundings import surrounding_blocks

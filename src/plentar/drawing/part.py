@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from html import escape
 
-from plentar.core.terminals import PartKind, Terminal
+from plentar.core.unit.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
 
 LEFT, TOP, COLUMN, ROW = 72, 46, 128, 92

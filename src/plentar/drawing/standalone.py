@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.drawing.ladder import draw_control_side, draw_line_side
 from plentar.drawing.parts import WIDE, Scene
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.parts import Circuit
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import Circuit
+from plentar.core.unit.unit import Unit
 from plentar.drawing import symbols
 from plentar.drawing.blocks import (
     POWER_WORDS,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from plentar.core.parts import Element, Limit, Link, Part, Switch
+from plentar.core.unit.parts import Element, Limit, Link, Part, Switch
 
 HALF = 28
 

@@ -10,8 +10,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from plentar.core.door import Move, Run, Timing
-from plentar.core.events import ON
 from plentar.core.quantity import minutes
+from plentar.core.visit.events import ON
 
 HEIGHT, MIDDLE = 46, 26
 #: A quiet stretch longer than this is drawn as a break of this share of the width.

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
-from plentar.core import events as core
+from plentar.core.visit import events as core
 from plentar.files.event_model import EventModel, PartName, given
 from plentar.files.part_kind_json import KindName, Short, TerminalName
 from plentar.files.shapes import Strict, Text

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from plentar.core import parts as core
+from plentar.core.unit import parts as core
 from plentar.files.shapes import Amps, Id, Strict, SupplyVolts, fields_of, present
 
 BreakerLegs = Annotated[

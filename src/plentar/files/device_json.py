@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from plentar.core import parts as core
 from plentar.core.quantity import Band
+from plentar.core.unit import parts as core
 from plentar.files.part_kind_json import KindName, Wired, wires_to_json
 from plentar.files.shapes import (
     Amps,

@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
-from plentar.core import events as core
+from plentar.core.visit import events as core
 from plentar.files.shapes import Strict
 
 TimeS = Annotated[float, Field(ge=0, le=1e8)]

@@ -7,9 +7,9 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
 
-from plentar.core import events as core
-from plentar.core import parts as core_parts
 from plentar.core.quantity import Quantity
+from plentar.core.unit import parts as core_parts
+from plentar.core.visit import events as core
 from plentar.files.bench_events_json import FeltJson, SwapJson, TestedJson, TriedJson, WireMovedJson
 from plentar.files.device_json import Call, ControlJson, RelayJson, control_to_json, relay_to_json
 from plentar.files.event_model import EventModel, Note, PartName, given

@@ -18,7 +18,7 @@ import pandas as pd
 
 from plentar.core.door import Log, Real, check_columns
 from plentar.core.errors import BadInput
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 
 MAX_BYTES = 24_000_000
 MOST_COLUMNS = 16

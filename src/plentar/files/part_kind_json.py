@@ -6,9 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from plentar.core import terminals as core
-from plentar.core.parts import CONTROL_KINDS, RELAY_KINDS, Wire
 from plentar.core.quantity import Band
+from plentar.core.unit import terminals as core
+from plentar.core.unit.parts import CONTROL_KINDS, RELAY_KINDS, Wire
 from plentar.files.shapes import Amps, OhmsRange, Strict, Text, Va, WindowS, pair, present
 
 KindName = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CONTROL_KINDS
+from plentar.core.unit.parts import CONTROL_KINDS
 
 Plate = dict[str, Any]
 #: Groups of parts that stand in a rung and nowhere else.

@@ -7,10 +7,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from plentar.core import parts as core
 from plentar.core.errors import BadInput
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Unit
+from plentar.core.unit import parts as core
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Unit
 from plentar.files.circuit_json import (
     CircuitJson,
     FeederJson,

@@ -8,8 +8,8 @@ from typing import Any, Literal, TypeVar
 from pydantic import Field, ValidationError
 
 from plentar.core.errors import BadInput
-from plentar.core.events import Visit, check_visit
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Visit, check_visit
 from plentar.files.events_json import STRUCK_OUT, TAG
 from plentar.files.handover_json import MOST_BASE64, MOST_PHOTOS
 from plentar.files.shapes import Strict

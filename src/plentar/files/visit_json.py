@@ -6,9 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, SerializerFunctionWrapHandler, model_serializer
 
-from plentar.core import events as core
 from plentar.core.door import COUNTED_KINDS, LEAST_FACTOR, MOST_FACTOR
-from plentar.core.events import Tolerance
+from plentar.core.visit import events as core
+from plentar.core.visit.events import Tolerance
 from plentar.files.event_model import TimeS
 from plentar.files.events_json import EventJson
 from plentar.files.handover_json import (

@@ -7,9 +7,9 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from plentar.core.events import Calls, Event, Visit
-from plentar.core.state import all_off_s
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Visit
+from plentar.core.visit.state import all_off_s
 from plentar.stand_ins.logging_clamp import LoggingClamp
 
 CALL_AT_S, REST_S = 10.0, 30.0

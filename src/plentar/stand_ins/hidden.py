@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from typing import Any
 
-from plentar.core.events import Event
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event
 from plentar.files.events_json import event_to_json
 from plentar.files.unit_json import UnitJson
 from plentar.stand_ins.wider.plates import plate

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from plentar.core.events import Event
-from plentar.core.network import Real
-from plentar.core.points import resolve
-from plentar.core.shown_by_meter import A, Probe, ProbeTable
-from plentar.core.unit import Unit
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.shown_by_meter import A, Probe, ProbeTable
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 NOISE_SHARE, NOISE_AMPS = 0.02, 0.03

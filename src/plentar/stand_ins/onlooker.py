@@ -8,13 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from plentar.core.events import ON, Calls, Event
-from plentar.core.faults import Fault
-from plentar.core.model import model_at
-from plentar.core.predict import Prediction
+from plentar.core.circuit.faults import Fault
+from plentar.core.circuit.model import model_at
+from plentar.core.circuit.predict import Prediction
 from plentar.core.quantity import Quantity
-from plentar.core.state import changes, state_at
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON, Calls, Event
+from plentar.core.visit.state import changes, state_at
 
 A = Quantity.AMPS
 EVERY_S = 2.0

@@ -13,18 +13,18 @@ from random import Random
 
 import numpy as np
 
-from plentar.core.clockwork import Clock, Moment
-from plentar.core.events import ON, Event
-from plentar.core.faults import Fault, Harm, harm_of
+from plentar.core.circuit.clockwork import Clock, Moment
+from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, accuracy_of
+from plentar.core.circuit.wiring import Effects, wire_up
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses, work_on
 from plentar.core.judge.shown.cold import cold_band
-from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity
-from plentar.core.shown_by_meter import Probe, ProbeTable, accuracy_of
-from plentar.core.state import PanelState, changes
 from plentar.core.tables.model import REST_BEFORE_S
-from plentar.core.unit import Unit
-from plentar.core.wiring import Effects, wire_up
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON, Event
+from plentar.core.visit.state import PanelState, changes
 
 #: How far real parts lie from nominal, and a meter from the truth as a share of its worst case.
 POWER = Band(0.90, 1.05)

@@ -11,11 +11,11 @@ from random import Random
 
 import numpy as np
 
-from plentar.core.events import Calls, Visit
-from plentar.core.kits import Kit, build_kit
+from plentar.core.circuit.network import Real
 from plentar.core.logged.trace import Log
-from plentar.core.network import Real
-from plentar.core.unit import Unit
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Visit
 
 WATTS = (3500.0, 4800.0, 5000.0, 7500.0)
 CALL_S, NOISE_SHARE, NOISE_AMPS = 20.0, 0.02, 0.05

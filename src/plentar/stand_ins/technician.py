@@ -6,7 +6,15 @@ from collections.abc import Collection, Sequence
 from random import Random
 from typing import Generic, Protocol, Self, TypeVar
 
-from plentar.core.events import (
+from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.plan.planner import next_readings
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.whole import Plan, whole_plan
+from plentar.core.judge.weigh.posterior import Posterior, posterior
+from plentar.core.judgement import Setting
+from plentar.core.quantity import Quantity
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import (
     ON,
     PROVED_DEAD,
     Calls,
@@ -17,16 +25,8 @@ from plentar.core.events import (
     Replaced,
     Visit,
 )
-from plentar.core.evidence import Evidence
-from plentar.core.judge.plan.around import look_around
-from plentar.core.judge.plan.planner import next_readings
-from plentar.core.judge.plan.proposal import Proposal
-from plentar.core.judge.plan.whole import Plan, whole_plan
-from plentar.core.judge.weigh.posterior import Posterior, posterior
-from plentar.core.judgement import Setting
-from plentar.core.quantity import Quantity
-from plentar.core.state import all_off_s, state_at
-from plentar.core.unit import Unit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import all_off_s, state_at
 
 MOST_READINGS, MOST_AROUND = 25, 60
 READING_S, POWER_S, PROVE_S, MENDING_S = 20.0, 30.0, 180.0, 900.0

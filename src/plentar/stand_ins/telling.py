@@ -6,15 +6,15 @@ import math
 
 import numpy as np
 
-from plentar.core.events import Calls, Event
+from plentar.core.circuit.network import Real
 from plentar.core.judge.plan.dead import cold_points
 from plentar.core.judge.shown.cold import cold_band, dead_bands
 from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.boxes import boxes
-from plentar.core.meter import ACCURACY
-from plentar.core.network import Real
 from plentar.core.quantity import Quantity
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.visit.events import Calls, Event
 from plentar.stand_ins.simulated_unit import SimulatedUnit
 
 

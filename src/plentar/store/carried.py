@@ -10,8 +10,8 @@ from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from plentar.core.door import state_at, taken_over
-from plentar.core.events import OFF, STAGE_OFF, Did, Event, Power
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import OFF, STAGE_OFF, Did, Event, Power
 from plentar.files.handover_json import WorkLineJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import UnitVersion, Visit

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.door import Evidence, found_in_its_course, judge_evidence, visit_of
 from plentar.core.errors import PlentarError
-from plentar.core.events import COMPLAINTS, OUTCOMES
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.record import VisitRecord

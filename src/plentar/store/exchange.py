@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
-from plentar.core.events import check_visit, unit_after
+from plentar.core.visit.events import check_visit, unit_after
 from plentar.files.events_json import EventJson, event_to_json
 from plentar.files.handover_json import ClosedJson, PhotoJson
 from plentar.files.shapes import Strict

@@ -12,9 +12,9 @@ from typing import Any
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.door import WorkLine, standing
 from plentar.core.errors import BadInput
-from plentar.core.events import Event, check_visit, unit_after
-from plentar.core.events import Visit as CoreVisit
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, check_visit, unit_after
+from plentar.core.visit.events import Visit as CoreVisit
 from plentar.files.events_json import event_from_json
 from plentar.files.handover_json import LeftOutJson, PhotoJson, ToldJson, WorkLineJson
 from plentar.files.visit_json import AnsweredJson, LookedJson, SettingsJson

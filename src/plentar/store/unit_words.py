@@ -9,7 +9,7 @@ from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.models import UnitWords
 

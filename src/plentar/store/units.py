@@ -12,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import RoundUnit, UnitVersion, Visit

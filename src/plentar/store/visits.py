@@ -15,7 +15,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 from sqlalchemy.sql.functions import Function
 
-from plentar.core.events import Event
+from plentar.core.visit.events import Event
 from plentar.files.events_json import STRUCK_OUT, event_to_json
 from plentar.files.handover_json import LeftOutJson, PhotoJson, ReopenedJson, ToldJson, WorkLineJson
 from plentar.files.visit_json import (

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from markupsafe import Markup
 
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.drawing.ladder import (
     draw_control_side,
     draw_line_side,

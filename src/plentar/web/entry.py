@@ -16,8 +16,8 @@ from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS
 from plentar.core.quantity import parse_reading
+from plentar.core.unit.parts import CALLS
 from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
 

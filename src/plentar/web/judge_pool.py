@@ -27,9 +27,9 @@ from typing import Any, cast
 from flask import current_app, request
 
 from plentar.core.door import Evidence, budget, diagnose, what_else
-from plentar.core.events import Visit
 from plentar.core.judgement import Diagnosis, WhatElse
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Visit
 from plentar.store.errors import TooMany
 
 #: What one answer may take, s; how long a page waits for it, those before it included; and how long

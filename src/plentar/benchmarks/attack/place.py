@@ -16,7 +16,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from plentar.benchmarks.browser import PASSWORD, Browser
-from plentar.core.kits import Kit, build_kit
+from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import Cluster, free_port, project_cluster
 from plentar.store.database import connect, ensure_database, migrate

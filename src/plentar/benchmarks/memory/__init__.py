@@ -19,7 +19,7 @@ from sqlalchemy import create_engine, select, text
 from sqlalchemy.orm import Session
 
 from plentar.benchmarks.memory.lay import PASSWORD, lay_in
-from plentar.core.events import Calls, Power
+from plentar.core.visit.events import Calls, Power
 from plentar.store.accounts import find_account
 from plentar.store.cluster import Cluster, project_cluster
 from plentar.store.database import ensure_database, migrate

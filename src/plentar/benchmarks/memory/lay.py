@@ -13,8 +13,8 @@ from random import Random
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from plentar.core.events import Event, Replaced
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, Replaced
 from plentar.files.events_json import event_to_json
 from plentar.store.accounts import SignedIn, find_account, make_account, make_shop
 from plentar.store.demo.plates import plates

@@ -6,15 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.draws import Draw, dead_blower_amps, draws, may_linger, same_setting
-from plentar.core.events import OFF, ON, Observed
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Quantity, show
-from plentar.core.state import PanelState, longest_on_s, state_at
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.draws import Draw, dead_blower_amps, draws, may_linger, same_setting
+from plentar.core.visit.events import OFF, ON, Observed
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import PanelState, longest_on_s, state_at
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat without the blower"

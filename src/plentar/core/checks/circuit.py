@@ -6,21 +6,21 @@ import math
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check, plate_check
-from plentar.core.conductors import (
+from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.quantity import show
+from plentar.core.supply.conductors import (
     allowed_amps,
     dropped_volts,
     largest_breaker_amps,
     next_size_amps,
     terminal_amps,
 )
-from plentar.core.events import STAGE_ON, Did, Visit
-from plentar.core.evidence import Evidence
-from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.loads import Supplied, load_of, supplied
-from plentar.core.meanwhile import meanwhile
-from plentar.core.quantity import show
+from plentar.core.supply.loads import Supplied, load_of, supplied
+from plentar.core.supply.meanwhile import meanwhile
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import STAGE_ON, Did, Visit
+from plentar.core.visit.evidence import Evidence
 
 LOCAL = "local code and the plate decide; a licensed electrician makes the change"
 

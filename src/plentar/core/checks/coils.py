@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables.devices import OPEN_MULTIPLE, SHORTED_SHARE
-from plentar.core.unit import Device
+from plentar.core.unit.unit import Device
+from plentar.core.visit.evidence import Evidence, Taken
 
 NAME = "ohms of the coil"
 

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, plate_check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.loads import contact_loads
 from plentar.core.quantity import show
-from plentar.core.unit import Unit
+from plentar.core.supply.loads import contact_loads
+from plentar.core.unit.unit import Unit
 
 NAME = "rating of the contacts"
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.events import ON
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence, Taken
 
 NAME, OWNER = "control volts", "transformer"
 V = Quantity.VOLTS

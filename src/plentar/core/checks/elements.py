@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.draws import asked_for, floor_of
-from plentar.core.due import Word
-from plentar.core.due.rules import due_of
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.expected import Word
+from plentar.core.expected.rules import due_of
 from plentar.core.judgement import Clear, ElementJudgement, Finding, FindingCode, Level, NotJudged
-from plentar.core.meter import ACCURACY
-from plentar.core.parts import Element
 from plentar.core.quantity import Band, Quantity, show
-from plentar.core.ratings import Tolerance
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import Element
+from plentar.core.unit.ratings import Tolerance
+from plentar.core.visit.draws import asked_for, floor_of
+from plentar.core.visit.evidence import Evidence, Taken
 
 A, OHM = Quantity.AMPS, Quantity.OHMS
 

@@ -6,15 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.conductors import dropped_volts
-from plentar.core.draws import draws, same_setting
-from plentar.core.events import ON
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.quantity import Quantity, show
+from plentar.core.supply.conductors import dropped_volts
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
+from plentar.core.unit.parts import HEAT_CALLS, Circuit
+from plentar.core.visit.draws import draws, same_setting
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence, Taken
 
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1

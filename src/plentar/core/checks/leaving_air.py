@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
+from plentar.core.visit.evidence import Evidence
 
 NAME, AT = "leaving air", "supply-air"
 

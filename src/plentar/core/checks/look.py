@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.events import LOOK_ITEMS
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.visit.events import LOOK_ITEMS
+from plentar.core.visit.evidence import Evidence
 
 
 @check("look at the whole unit", FindingCode.WHOLE_UNIT)

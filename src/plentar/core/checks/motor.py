@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.capacitor import CAPACITOR, microfarads
+from plentar.core.air.capacitor import CAPACITOR, microfarads
 from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.meter import ACCURACY
-from plentar.core.parts import PSC
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import PSC
+from plentar.core.visit.evidence import Evidence
 
 A = Quantity.AMPS
 MOTOR = "blower amps"

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.events import ON
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import BELOW_230_V
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence, Taken
 
 V = Quantity.VOLTS
 PLATE_230_V = Band(225.0, 235.0)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, NotJudged, Outcome
-from plentar.core.of_plate import of_plate
-from plentar.core.unit import Unit
+from plentar.core.unit.of_plate import of_plate
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence
 
 Result = Finding | Clear | NotJudged
 Rule = Callable[[Evidence], Iterable[Result]]

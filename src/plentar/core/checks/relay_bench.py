@@ -6,11 +6,7 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.errors import BadInput
-from plentar.core.events import LEADS, Tested, Tried
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.of_plate import of_plate
-from plentar.core.parts import BlowerRelay
 from plentar.core.relay_bench.contacts import (
     device_verdict,
     readings_of,
@@ -22,7 +18,11 @@ from plentar.core.relay_bench.fitted import fitted
 from plentar.core.relay_bench.motor import trunks, walk
 from plentar.core.relay_bench.proof import Proof, Wrong, prove, prove_wiring
 from plentar.core.relay_bench.wires import wires_of
-from plentar.core.unit import Unit
+from plentar.core.unit.of_plate import of_plate
+from plentar.core.unit.parts import BlowerRelay
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import LEADS, Tested, Tried
+from plentar.core.visit.evidence import Evidence
 
 SETS, STARTS, WIRING, MOTOR = "sets of contacts", "starts", "wiring of the relay", "motor"
 #: Wirings that hurt; the others only do not work.

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from plentar.core.air.rise import Rise, measured_rise
 from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import show
-from plentar.core.rise import Rise, measured_rise
 from plentar.core.tables import thresholds as th
+from plentar.core.visit.evidence import Evidence
 
 NAME, OWNER = "airflow", "airflow"
 

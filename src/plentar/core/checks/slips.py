@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from plentar.core.airflow import air_rise_f
-from plentar.core.due import Word
-from plentar.core.due.rules import due_of
-from plentar.core.due.waiting import coil_volts_of, waiting_for
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.air.airflow import air_rise_f
+from plentar.core.expected import Word
+from plentar.core.expected.rules import due_of
+from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Slip, SlipCode
-from plentar.core.meter import ACCURACY
-from plentar.core.parts import Element
 from plentar.core.quantity import Quantity, show
-from plentar.core.ratings import BTUH_PER_WATT
-from plentar.core.state import called_since
 from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import moves_of
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import Element
+from plentar.core.unit.ratings import BTUH_PER_WATT
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import called_since
 
 #: Of rated; no supply is higher.
 MOST_VOLTS = 1.5
@@ -158,7 +159,7 @@ _OF_READING: dict[tuple[str, Quantity], Callable[[Evidence, Taken], Iterator[Sli
 
 def _off_too_early(evidence: Evidence) -> Iterator[Slip]:
     """A stage seen to let go after less than five minutes energised."""
-    for move in evidence.moves:
+    for move in moves_of(evidence.unit, evidence.visit):
         text = move.tried_too_early()
         if text is not None:
             yield Slip(SlipCode.OFF_TEST_TOO_EARLY, move.part, text, move.key)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.events import ON
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.parts import HEAT_CALLS, Circuit
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
+from plentar.core.unit.parts import HEAT_CALLS, Circuit
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence, Taken
 
 
 @check("supply volts", FindingCode.SUPPLY_OUT_OF_RANGE)

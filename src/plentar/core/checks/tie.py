@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check, plate_check
-from plentar.core.events import OFF
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.run_on import keeps_blower, short_run_on
-from plentar.core.timing.moves import BLOWER
-from plentar.core.unit import Unit
+from plentar.core.timing.moves import BLOWER, moves_of
+from plentar.core.unit.run_on import keeps_blower, short_run_on
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import OFF
+from plentar.core.visit.evidence import Evidence
 
 
 @plate_check("tie of the blower", FindingCode.NO_BLOWER_TIE)
@@ -52,7 +52,7 @@ def _seen_to_outlast(evidence: Evidence) -> bool:
     """Timed on this visit: every element switch was seen to drop, and the blower after them."""
     seen = {
         (move.part, move.action): move.seen_s
-        for move in evidence.moves
+        for move in moves_of(evidence.unit, evidence.visit)
         if move.action == OFF and move.seen_s is not None
     }
     blower_s = seen.get((BLOWER, OFF))

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.evidence import Evidence
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import minutes
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import BLOWER, ON, Move, Timing
+from plentar.core.timing.moves import BLOWER, ON, Move, Timing, moves_of
 from plentar.core.timing.tape import said
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence
 
 
 @check("times", FindingCode.SLOW_STAGE, FindingCode.SLOW_OFF, FindingCode.HOUSE_TIME)
@@ -19,7 +19,7 @@ def times(evidence: Evidence) -> Iterator[Result]:
     """Stages later than their windows, and single stages slower than the house likes."""
     unit = evidence.unit
     timed = [
-        m for m in evidence.moves
+        m for m in moves_of(evidence.unit, evidence.visit)
         if m.seen_s is not None
         and not any(evidence.mended_since(part, m.seen_s) for part in (m.part, _device(unit, m)))
     ]  # fmt: skip

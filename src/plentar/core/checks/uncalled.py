@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
-from plentar.core.draws import asked_for, draws, may_linger, motor_amps
-from plentar.core.events import ON
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.meter import ACCURACY
-from plentar.core.parts import Circuit, Element
 from plentar.core.quantity import Band, Quantity, show
-from plentar.core.ratings import Tolerance
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import Circuit, Element
+from plentar.core.unit.ratings import Tolerance
+from plentar.core.visit.draws import asked_for, draws, may_linger, motor_amps
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence, Taken
 
 A = Quantity.AMPS
 NAME = "current without a call"

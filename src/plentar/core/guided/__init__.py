@@ -9,10 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from plentar.core.due import Due, Verdict
-from plentar.core.evidence import Taken
+from plentar.core.expected import Due, Verdict
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
+from plentar.core.visit.evidence import Taken
 
 
 @dataclass(frozen=True, slots=True)

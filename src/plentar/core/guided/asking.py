@@ -6,15 +6,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from plentar.core.due import Asked
-from plentar.core.due.rules import due_at
-from plentar.core.events import ON, PROVED_DEAD
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.expected import Asked
+from plentar.core.expected.rules import due_at
 from plentar.core.guided import Step
 from plentar.core.judgement import Setting
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
-from plentar.core.state import PanelState
+from plentar.core.unit.points import resolve
+from plentar.core.visit.events import ON, PROVED_DEAD
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import PanelState
 
 #: What a watch may be short of a wait, s.
 SLACK_S = 2.0

@@ -10,18 +10,18 @@ import math
 from collections.abc import Iterable
 from dataclasses import replace
 
-from plentar.core.control_budget import control_budget
-from plentar.core.due import Due, Range, Word
-from plentar.core.due.ends import above, below
-from plentar.core.evidence import Evidence
+from plentar.core.expected import Due, Range, Word
+from plentar.core.expected.ends import above, below
 from plentar.core.guided import Guided, Step, every, lines
 from plentar.core.guided.asking import Asking, Stage, heat_calls
-from plentar.core.meter import CONTROL_WIRE_AMPS
-from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity, show
+from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import CONTROL_AMPS_SPREAD
-from plentar.core.unit import Unit
+from plentar.core.unit.accuracy import CONTROL_WIRE_AMPS
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 LANDED = "the thermostat’s wires are landed again"

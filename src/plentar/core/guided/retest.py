@@ -12,18 +12,18 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from plentar.core.checks.registry import outcomes
-from plentar.core.due import Due, Word
-from plentar.core.due.rules import due_of
-from plentar.core.events import Observed
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.expected import Due, Word
+from plentar.core.expected.rules import due_of
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, Stage
 from plentar.core.guided.retest_due import Dues
 from plentar.core.judgement import Finding, Level
-from plentar.core.parts import Element, Switch
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
-from plentar.core.state import longest_on_s
+from plentar.core.unit.parts import Element, Switch
+from plentar.core.unit.points import resolve
+from plentar.core.visit.events import Observed
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import longest_on_s
 
 A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
 UF = Quantity.UF

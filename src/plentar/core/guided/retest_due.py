@@ -6,22 +6,22 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from plentar.core.airflow import air_rise_f
-from plentar.core.control_budget import control_budget
-from plentar.core.draws import motor_amps
-from plentar.core.due import Due, Range, Word
-from plentar.core.due.by_model import BY_MODEL, FIXED
-from plentar.core.due.ends import above, below
-from plentar.core.due.rules import due_of
-from plentar.core.evidence import Evidence
+from plentar.core.air.airflow import air_rise_f
+from plentar.core.expected import Due, Range, Word
+from plentar.core.expected.by_model import BY_MODEL, FIXED
+from plentar.core.expected.ends import above, below
+from plentar.core.expected.rules import due_of
 from plentar.core.guided import Step
 from plentar.core.guided.asking import Asking, Stage
-from plentar.core.meter import ACCURACY
-from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Band, Quantity, show
-from plentar.core.ratings import BTUH_PER_WATT
+from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Unit
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.points import CONTROL_SIDE, resolve
+from plentar.core.unit.ratings import BTUH_PER_WATT
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.draws import motor_amps
+from plentar.core.visit.evidence import Evidence
 
 A, V, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.TEMP_F
 #: The rise of strips that work on the air that is due, as a share of it.

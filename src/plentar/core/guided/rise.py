@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from plentar.core.airflow import air_rise_f
-from plentar.core.evidence import Evidence
+from plentar.core.air.airflow import air_rise_f
+from plentar.core.air.rise import HEAT_PUMP, Rise, measured_rise
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, Stage, heat_calls
 from plentar.core.quantity import Quantity, show
-from plentar.core.ratings import BTUH_PER_WATT
-from plentar.core.rise import HEAT_PUMP, Rise, measured_rise
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.ratings import BTUH_PER_WATT
+from plentar.core.visit.evidence import Evidence
 
 #: From so much over the due rise on, it is the air that is short and not a strip that is strong.
 MORE = 1.15

@@ -9,14 +9,14 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from plentar.core.checks.joints import FeedLoss, feed_loss, level_of
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.guided import Guided, Step, every, lines
 from plentar.core.guided.asking import Asking, Stage, heat_calls
 from plentar.core.judgement import Level
-from plentar.core.parts import Circuit
 from plentar.core.quantity import Quantity, show
-from plentar.core.state import all_off_s, all_on_s
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.parts import Circuit
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import all_off_s, all_on_s
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 

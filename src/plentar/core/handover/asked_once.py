@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from plentar.core.events import LOOK_ITEMS, Did, Visit
+from plentar.core.visit.events import LOOK_ITEMS, Did, Visit
 
 #: Work that only takes back what something else has done.
 _EASY = {

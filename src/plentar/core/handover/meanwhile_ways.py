@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.loads import load_of
-from plentar.core.meanwhile import meanwhile
-from plentar.core.parts import Element
 from plentar.core.quantity import show
-from plentar.core.unit import Unit
+from plentar.core.supply.loads import load_of
+from plentar.core.supply.meanwhile import meanwhile
+from plentar.core.unit.parts import Element
+from plentar.core.unit.unit import Unit
 
 #: The call of a heat pump's compressor: where there is one, it heats without the strips.
 COMPRESSOR = "Y"

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
 
-from plentar.core.events import Replaced, Visit
 from plentar.core.handover.work import NOW, OFFER, SOON, WorkLine
 from plentar.core.judgement import Diagnosis, Finding, FindingCode, Level
-from plentar.core.parts import Control
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import Control
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Replaced, Visit
 
 #: What is no work: a reading to take again, a house rule on times.
 _NO_WORK = frozenset({FindingCode.CONTRADICTION, FindingCode.HOUSE_TIME})

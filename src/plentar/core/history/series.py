@@ -8,17 +8,17 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import accumulate
 
+from plentar.core.air.rise import measured_rise
 from plentar.core.checks.joints import feed_amps, pole_of
-from plentar.core.due.rules import due_of
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.circuit.shown_by_meter import accuracy_of
+from plentar.core.expected.rules import due_of
 from plentar.core.history.drift import Seen, Shape, Trend, trend_of
-from plentar.core.parts import HEAT_CALLS, Element
 from plentar.core.quantity import Band, Quantity
-from plentar.core.rise import measured_rise
-from plentar.core.shown_by_meter import accuracy_of
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS, Element
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
 DAYS_A_YEAR = 365.2425

@@ -7,7 +7,6 @@ import math
 import numpy as np
 
 from plentar.core.budget import OutOfTime, check_budget
-from plentar.core.evidence import Evidence
 from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
@@ -23,7 +22,8 @@ from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.judgement import Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
 from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence
 
 LISTED, LEAST_LISTED = 12, 0.003
 

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from plentar.core.circuit.network import Real
 from plentar.core.errors import BadInput
-from plentar.core.events import Calls, Event
-from plentar.core.evidence import Evidence
 from plentar.core.logged.levels import Levels, find_levels
 from plentar.core.logged.matching import Load
-from plentar.core.network import Real
-from plentar.core.parts import CALLS, Element
-from plentar.core.points import Point, resolve
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import BLOWER
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CALLS, Element
+from plentar.core.unit.points import Point, resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event
+from plentar.core.visit.evidence import Evidence
 
 ELEMENT_KINDS = frozenset({"element", "switch", "limit", "link"})
 FEED_KINDS = frozenset({"circuit", "feed"})

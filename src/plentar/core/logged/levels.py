@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
-from plentar.core.network import Index, Real
+from plentar.core.circuit.network import Index, Real
 
 HELD_S = 3.0
 NOISE_TIMES, LOAD_SHARE = 4.0, 0.4

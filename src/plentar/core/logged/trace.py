@@ -11,8 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from statistics import mean, median
 
-from plentar.core.events import Calls, Event, Observed, Visit
-from plentar.core.evidence import Evidence
+from plentar.core.circuit.network import Real
 from plentar.core.judgement import Slip, SlipCode
 from plentar.core.logged.columns import (
     CALL_KINDS,
@@ -25,12 +24,13 @@ from plentar.core.logged.columns import (
 )
 from plentar.core.logged.matching import Interval, Load, intervals_of
 from plentar.core.logged.order import Order
-from plentar.core.network import Real
-from plentar.core.points import resolve
 from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Spell, Timing, call_spells
-from plentar.core.unit import Unit
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Observed, Visit
+from plentar.core.visit.evidence import Evidence
 
 #: A limit that cycles comes back within these, drop to drop.
 SHORTEST_CYCLE_S, LONGEST_CYCLE_S = 20.0, 900.0

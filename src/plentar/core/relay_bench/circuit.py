@@ -13,11 +13,11 @@ from functools import cached_property
 import numpy as np
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS, Control, Element
-from plentar.core.state import first_call
 from plentar.core.tables.model import CONTACT_OHMS, DEFAULT_BLOWER_AMPS, WIRE_OHMS
-from plentar.core.terminals import ContactSet, PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.parts import CALLS, Control, Element
+from plentar.core.unit.terminals import ContactSet, PartKind
+from plentar.core.unit.unit import Device, Unit
+from plentar.core.visit.state import first_call
 
 L1, L2, MOTOR, SECOND_SPEED, HEAT, C, R, NOWHERE = "L1", "L2", "blower", "blower-2", "heat", "C", "R", "none"  # fmt: skip
 #: Ends that are at 24 V, and those at line volts.

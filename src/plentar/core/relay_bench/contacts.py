@@ -8,14 +8,14 @@ import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from plentar.core.events import LEADS, Reading, Tested, Tried
-from plentar.core.events.event import Event
-from plentar.core.parts import BlowerRelay
-from plentar.core.points import named_points
 from plentar.core.quantity import Quantity
 from plentar.core.relay_bench.fitted import fitted
-from plentar.core.terminals import ContactSet, PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.parts import BlowerRelay
+from plentar.core.unit.points import named_points
+from plentar.core.unit.terminals import ContactSet, PartKind
+from plentar.core.unit.unit import Device, Unit
+from plentar.core.visit.events import LEADS, Reading, Tested, Tried
+from plentar.core.visit.events.event import Event
 
 #: Half a width of a 95 % interval, in standard deviations.
 Z = 1.96

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from plentar.core.part_kinds import PART_KINDS
-from plentar.core.parts import BlowerRelay, Control, Switch
-from plentar.core.terminals import ContactSet, PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.part_kinds import PART_KINDS
+from plentar.core.unit.parts import BlowerRelay, Control, Switch
+from plentar.core.unit.terminals import ContactSet, PartKind
+from plentar.core.unit.unit import Device, Unit
 
 _RELAYS = {"spdt": "relay-spdt", "dpdt": "relay-dpdt", "time-delay": "relay-delay", "board": "relay-board"}  # fmt: skip
 _AT_ONCE = {"relay-ac": "heat-relay-ac", "relay-dc": "heat-relay-dc"}

@@ -8,14 +8,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from plentar.core.capacitor import microfarads
-from plentar.core.events import Felt
-from plentar.core.evidence import Evidence, Taken
-from plentar.core.of_plate import of_plate
-from plentar.core.parts import PSC, Blower
+from plentar.core.air.capacitor import microfarads
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Unit
+from plentar.core.unit.of_plate import of_plate
+from plentar.core.unit.parts import PSC, Blower
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Felt
+from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.UF
 #: The motor is fed from this share of its circuit's volts; it is stalled above this multiple of its

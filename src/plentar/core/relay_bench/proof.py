@@ -9,8 +9,6 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plentar.core.errors import BadInput
-from plentar.core.part_kinds import PART_KINDS
-from plentar.core.parts import RELAY_ENDS, BlowerRelay, RelayWires
 from plentar.core.relay_bench.circuit import (
     CONTROL_ENDS,
     HEAT,
@@ -25,8 +23,10 @@ from plentar.core.relay_bench.circuit import (
     with_fault,
 )
 from plentar.core.relay_bench.fitted import fitted
-from plentar.core.terminals import ContactSet, PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.part_kinds import PART_KINDS
+from plentar.core.unit.parts import RELAY_ENDS, BlowerRelay, RelayWires
+from plentar.core.unit.terminals import ContactSet, PartKind
+from plentar.core.unit.unit import Device, Unit
 
 CASES = (frozenset[str](), frozenset({"G"}), frozenset({"W1"}), frozenset({"G", "W1"}))
 #: More than the motor's amps and this much is a strip's.

@@ -11,13 +11,13 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from plentar.core.errors import BadInput
-from plentar.core.events import BACK, LANDED, SheetWire, Swap, WireMoved
-from plentar.core.events.event import Event
-from plentar.core.parts import Wire
 from plentar.core.relay_bench.fitted import drawer
 from plentar.core.relay_bench.wires import right_wires, wires_of
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import Wire
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import BACK, LANDED, SheetWire, Swap, WireMoved
+from plentar.core.visit.events.event import Event
 
 OLD, HAND, NEW = "old", "hand", "new"
 

@@ -10,18 +10,18 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from plentar.core.control_budget import control_budget
 from plentar.core.errors import BadInput
-from plentar.core.loads import contact_loads
-from plentar.core.parts import BlowerRelay, Control, Element, Switch
 from plentar.core.quantity import Band, show
 from plentar.core.relay_bench.fitted import fitted, places, switches_of
 from plentar.core.relay_bench.wires import wires_of
-from plentar.core.run_on import short_run_on
+from plentar.core.supply.control_budget import control_budget
+from plentar.core.supply.loads import contact_loads
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import CONTROLS
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.parts import BlowerRelay, Control, Element, Switch
+from plentar.core.unit.run_on import short_run_on
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Device, Unit
 
 
 class Verdict(StrEnum):

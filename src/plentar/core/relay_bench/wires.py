@@ -6,11 +6,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.parts import BlowerRelay, Control, RelayWires, Switch, Wire
 from plentar.core.relay_bench.circuit import TIE
 from plentar.core.relay_bench.fitted import fitted, places
-from plentar.core.terminals import ContactSet, PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.parts import BlowerRelay, Control, RelayWires, Switch, Wire
+from plentar.core.unit.terminals import ContactSet, PartKind
+from plentar.core.unit.unit import Device, Unit
 
 NOTHING = "none"
 

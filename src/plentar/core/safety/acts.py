@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.events import ON
 from plentar.core.judgement import Finding, FindingCode
-from plentar.core.parts import HEAT_CALLS
 from plentar.core.safety.bars import circuits_of
-from plentar.core.state import PanelState
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON
+from plentar.core.visit.state import PanelState
 
 _BEFORE = {
     FindingCode.HEAT_WITHOUT_BLOWER: "the blower was seen to run with the fan called, and what"

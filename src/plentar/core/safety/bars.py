@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from plentar.core.events import ON
 from plentar.core.judgement import Finding, FindingCode
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.state import PanelState, first_call
-from plentar.core.unit import FEEDER, Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.unit import FEEDER, Unit
+from plentar.core.visit.events import ON
+from plentar.core.visit.state import PanelState, first_call
 
 #: The fan goes on this long after heat has ended, s.
 FAN_AFTER_HEAT_S = 120.0

@@ -10,17 +10,17 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.clockwork import Moment, moments_until
-from plentar.core.draws import floor_of
-from plentar.core.events import ON, Calls, Event, Power, Wires
-from plentar.core.events.wires import LIFTED
-from plentar.core.faults import Fault, harm_of
+from plentar.core.circuit.clockwork import Moment, moments_until
+from plentar.core.circuit.faults import Fault, harm_of
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Setting
-from plentar.core.parts import HEAT_CALLS
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
-from plentar.core.state import PanelState, all_off_s, as_it_was, state_at
-from plentar.core.unit import Unit
-from plentar.core.wiring import wire_up
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.draws import floor_of
+from plentar.core.visit.events import ON, Calls, Event, Power, Wires
+from plentar.core.visit.events.wires import LIFTED
+from plentar.core.visit.state import PanelState, all_off_s, as_it_was, state_at
 
 #: Longer than this an element must not draw without the blower, s.
 WITHOUT_AIR_S = 10.0

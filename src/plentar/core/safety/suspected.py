@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from plentar.core.evidence import Evidence
-from plentar.core.faults import Fault
+from plentar.core.circuit.faults import Fault
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.safety.harm import READING_S, ran_without_air
 from plentar.core.tables import thresholds as th
+from plentar.core.visit.evidence import Evidence
 
 
 def suspected_stops(

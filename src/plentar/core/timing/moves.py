@@ -16,12 +16,12 @@ from functools import cached_property
 from itertools import zip_longest
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.events import Event, Observed, Reading, Visit
-from plentar.core.parts import HEAT_CALLS, Control, Switch
 from plentar.core.quantity import Band, Quantity, minutes
-from plentar.core.state import changes
 from plentar.core.tables import thresholds as th
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS, Control, Switch
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, Observed, Reading, Visit
+from plentar.core.visit.state import changes
 
 ON, OFF = "on", "off"
 BLOWER = "blower"

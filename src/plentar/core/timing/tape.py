@@ -7,12 +7,12 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from plentar.core.events import Reading, Visit
-from plentar.core.parts import CALLS
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CALLS
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Reading, Visit
 
 ORDINALS = (
     "first",

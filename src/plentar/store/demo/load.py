@@ -14,8 +14,8 @@ from typing import Any
 from sqlalchemy import func, inspect, select
 from sqlalchemy.orm import Session
 
-from plentar.core.parts import Interlock
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import Interlock
+from plentar.core.unit.unit import Unit
 from plentar.files.events_json import event_to_json
 from plentar.files.visit_json import AnsweredJson, LookedJson
 from plentar.store.accounts import SignedIn, find_account, make_account, make_shop

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from plentar.core.kits import AT_ONCE_S, Kit, build_kit, sequencer
-from plentar.core.parts import (
+from plentar.core.quantity import Band
+from plentar.core.unit.kits import AT_ONCE_S, Kit, build_kit, sequencer
+from plentar.core.unit.parts import (
     BlowerRelay,
     Circuit,
     CircuitPlate,
@@ -17,8 +18,7 @@ from plentar.core.parts import (
     OtherLoad,
     Switch,
 )
-from plentar.core.quantity import Band
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 
 PLACE = "Saltmarsh Lane"
 SPOTS = ("attic", "closet", "crawl space")

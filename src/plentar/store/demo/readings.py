@@ -12,14 +12,14 @@ from functools import cached_property
 from itertools import pairwise
 from random import Random
 
-from plentar.core.clockwork import moments_until, run
-from plentar.core.events import Calls, Event, Observed, Power, Reading, Replaced
-from plentar.core.faults import Harm
-from plentar.core.meter import ACCURACY
-from plentar.core.predict import readings_of
+from plentar.core.circuit.clockwork import moments_until, run
+from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.predict import readings_of
+from plentar.core.circuit.wiring import Effects, wire_up
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Unit
-from plentar.core.wiring import Effects, wire_up
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Observed, Power, Reading, Replaced
 
 A, V, OHM, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.UF
 #: What a reading may be off by, as a share of the meter's worst case.

@@ -22,9 +22,9 @@ from plentar.core.door import (
     rows_of,
     set_verdicts,
 )
-from plentar.core.events import Event
 from plentar.core.quantity import show
-from plentar.core.terminals import PartKind
+from plentar.core.unit.terminals import PartKind
+from plentar.core.visit.events import Event
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView
 from plentar.web.showing import verdict

@@ -7,9 +7,9 @@ from functools import cached_property
 
 from plentar.core.door import Sheet, drawer, fitted, sheet_of, wires_of
 from plentar.core.errors import BadInput
-from plentar.core.parts import BlowerRelay
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Device
+from plentar.core.unit.parts import BlowerRelay
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Device
 from plentar.web.visits.view import BenchView
 
 CONTACTS, WIRING, SWAP, MOTOR = "contacts", "wiring", "swap", "motor"

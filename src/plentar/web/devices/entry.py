@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from plentar.core.events import FEELS, WIRE_ACTS
+from plentar.core.visit.events import FEELS, WIRE_ACTS
 from plentar.files.part_kind_json import Short
 from plentar.web.entry import MAYBE, Entry
 

@@ -11,9 +11,9 @@ from markupsafe import Markup
 
 from plentar.core.door import PART_KINDS
 from plentar.core.errors import BadInput
-from plentar.core.parts import CONTROL_KINDS, RELAY_KINDS
 from plentar.core.quantity import parse_reading
-from plentar.core.terminals import PartKind
+from plentar.core.unit.parts import CONTROL_KINDS, RELAY_KINDS
+from plentar.core.unit.terminals import PartKind
 from plentar.drawing.part import part_figure
 from plentar.files.part_kind_json import PartKindJson
 from plentar.files.visit_file import parse_model

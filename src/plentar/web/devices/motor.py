@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from plentar.core.door import Leaf, Question, TreeStep, trunks, walk
-from plentar.core.events import FEELS
 from plentar.core.quantity import Quantity
+from plentar.core.visit.events import FEELS
 from plentar.web.devices.device import DeviceView
 
 TRUNK_WORDS = {"starts-not": "It does not start", "stops-not": "It will not stop"}

@@ -7,10 +7,10 @@ from dataclasses import replace
 
 from plentar.core.door import PART_KINDS, substitute
 from plentar.core.errors import BadInput
-from plentar.core.events import Replaced
-from plentar.core.parts import BlowerRelay, Control, RelayWires, Wire
-from plentar.core.terminals import PartKind
-from plentar.core.unit import Device, Unit
+from plentar.core.unit.parts import BlowerRelay, Control, RelayWires, Wire
+from plentar.core.unit.terminals import PartKind
+from plentar.core.unit.unit import Device, Unit
+from plentar.core.visit.events import Replaced
 from plentar.files.visit_json import PlateChangeJson
 from plentar.store.carried import judge_by_plate
 from plentar.store.errors import Conflict

@@ -9,7 +9,9 @@ from flask import Blueprint, redirect, request, url_for
 
 from plentar.core.door import drawer, pair_points
 from plentar.core.errors import BadInput
-from plentar.core.events import (
+from plentar.core.quantity import Quantity
+from plentar.core.unit.parts import Wire
+from plentar.core.visit.events import (
     LANDED,
     LEADS,
     Event,
@@ -21,8 +23,6 @@ from plentar.core.events import (
     Tried,
     WireMoved,
 )
-from plentar.core.parts import Wire
-from plentar.core.quantity import Quantity
 from plentar.store.part_kinds import part_kinds_of
 from plentar.store.record import VisitRecord
 from plentar.store.visits import append_event

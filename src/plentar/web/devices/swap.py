@@ -8,8 +8,8 @@ from functools import cached_property
 from markupsafe import Markup
 
 from plentar.core.door import Placed, Sheet, Substitute, plan, substitute
-from plentar.core.events import BACK, LANDED, TAKEN_OFF, SheetWire
-from plentar.core.terminals import PartKind
+from plentar.core.unit.terminals import PartKind
+from plentar.core.visit.events import BACK, LANDED, TAKEN_OFF, SheetWire
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
 

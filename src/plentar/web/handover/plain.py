@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from flask_babel import gettext
 from flask_babel import lazy_gettext as _
 
-from plentar.core.events import STAGE_OFF, STAGE_ON, Did, Event, Replaced
 from plentar.core.judgement import FindingCode, Level
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import STAGE_OFF, STAGE_ON, Did, Event, Replaced
 
 #: How the unit is left.
 LEFT: Mapping[str, object] = {

@@ -8,10 +8,10 @@ from functools import cached_property
 from markupsafe import Markup
 
 from plentar.core.door import STANDS, WHEN
-from plentar.core.events import COMPLAINTS, OUTCOMES, Reading
 from plentar.core.judgement import ElementJudgement
-from plentar.core.parts import Circuit
 from plentar.core.quantity import minutes, show
+from plentar.core.unit.parts import Circuit
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES, Reading
 from plentar.drawing.standalone import standalone
 from plentar.store.record import VisitRecord
 from plentar.web.drawings import svg_address

@@ -9,8 +9,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from plentar.core.door import MOST_LINES, PARTS, STANDS, WHEN
 from plentar.core.errors import BadInput
-from plentar.core.events import OUTCOMES
 from plentar.core.judgement import Finding
+from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson
 from plentar.store.digests import forget_digest, write_digest
 from plentar.store.record import VisitRecord

@@ -12,7 +12,7 @@ from flask_babel import format_date, format_decimal, gettext
 from plentar.core.door import found_in_its_course, retest_lines
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.quantity import Quantity
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.drawing.standalone import standalone
 from plentar.files.sheet_settings import SheetSettings
 from plentar.store.record import VisitRecord

@@ -20,8 +20,8 @@ from plentar.core.door import (
     to_look_at_again,
     ways_meanwhile,
 )
-from plentar.core.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.core.quantity import minutes
+from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
 from plentar.web.showing import verdict

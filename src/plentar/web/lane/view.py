@@ -12,8 +12,8 @@ from itertools import groupby
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.events import COMPLAINTS, OUTCOMES
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Round, Visit
 from plentar.store.rounds import RoundStop
 from plentar.store.units import UnitRecord

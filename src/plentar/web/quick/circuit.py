@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, BeforeValidator
 
 from plentar.core.door import circuit_of, dropped_volts, thresholds
-from plentar.core.parts import Conductor
 from plentar.core.quantity import show
+from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
 

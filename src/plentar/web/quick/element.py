@@ -7,8 +7,8 @@ from typing import Annotated
 from pydantic import BaseModel
 
 from plentar.core.door import Rating
-from plentar.core.events import Tolerance
 from plentar.core.quantity import Band, show
+from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
 

@@ -19,7 +19,7 @@ from plentar.core.door import (
     kaplan_meier,
     still_in_at,
 )
-from plentar.core.parts import CONTROL_KINDS
+from plentar.core.unit.parts import CONTROL_KINDS
 from plentar.files.visit_json import SettingsJson
 from plentar.store.accounts import set_judging
 from plentar.store.models import now

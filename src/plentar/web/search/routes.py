@@ -15,9 +15,9 @@ from plentar.core.door import (
     PARTS,
 )
 from plentar.core.errors import BadInput
-from plentar.core.events import COMPLAINTS, OUTCOMES
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import show as in_units
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.files.found_csv import FoundRow, found_csv
 from plentar.store.search import (
     MOST_ON_BOARD,

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from plentar.core.errors import BadInput
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
 from plentar.store.units import Whereabouts

@@ -17,8 +17,8 @@ from flask import Blueprint, Response, current_app, render_template, request, ur
 
 from plentar.core.door import as_it_was, check_columns, check_faults
 from plentar.core.errors import BadInput
-from plentar.core.events import Event, Visit
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Event, Visit
 from plentar.drawing.live import LiveCurves
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples

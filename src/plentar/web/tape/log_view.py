@@ -14,8 +14,8 @@ from markupsafe import Markup
 
 from plentar.core.door import Column, Log, Move, Trace, moves_of, read_log, said, tape_of
 from plentar.core.door import thresholds as th
-from plentar.core.events import Calls, Event, Observed
 from plentar.core.quantity import minutes, show
+from plentar.core.visit.events import Calls, Event, Observed
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
 from plentar.store.logs import LogRow, parsed_log
 from plentar.store.record import VisitRecord

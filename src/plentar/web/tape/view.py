@@ -23,9 +23,9 @@ from plentar.core.door import (
     waits,
 )
 from plentar.core.door import thresholds as th
-from plentar.core.events import OFF, ON, Calls
-from plentar.core.parts import CALLS
 from plentar.core.quantity import minutes
+from plentar.core.unit.parts import CALLS
+from plentar.core.visit.events import OFF, ON, Calls
 from plentar.drawing.tape import (
     Scale,
     axis,

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS, CONTROL_KINDS
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CALLS, CONTROL_KINDS
+from plentar.core.unit.unit import Unit
 from plentar.files import plate_edits as edits
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.plate_fields import checked, locate

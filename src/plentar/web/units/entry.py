@@ -20,8 +20,8 @@ from plentar.core.door import (
     Kit,
     build_kit,
 )
-from plentar.core.events import COMPLAINTS
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import COMPLAINTS
 
 
 def _same(values: Iterable[object]) -> dict[str, str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from flask import url_for
 
-from plentar.core.events import COMPLAINTS, OUTCOMES
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Visit
 from plentar.web.showing import day
 

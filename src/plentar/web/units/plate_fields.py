@@ -14,9 +14,9 @@ from typing import Any
 
 from plentar.core.door import KIT_KINDS, KIT_TIES
 from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
 from plentar.core.quantity import parse_reading
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
+from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model

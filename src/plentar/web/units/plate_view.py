@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.parts import CALLS, Element
-from plentar.core.points import resolve
 from plentar.core.quantity import Band, show
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CALLS, Element
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value

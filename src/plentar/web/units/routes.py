@@ -12,8 +12,8 @@ from werkzeug.datastructures import MultiDict
 
 from plentar.core.door import DRIFT_WITHIN
 from plentar.core.errors import BadInput
-from plentar.core.events import COMPLAINTS
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import COMPLAINTS
 from plentar.drawing.ladder import draw_line_side
 from plentar.drawing.parts import NARROW, Scene
 from plentar.drawing.standalone import standalone

@@ -8,7 +8,7 @@ from markupsafe import Markup
 
 from plentar.core.door import AmpereScale, ampere_scales
 from plentar.core.judgement import Finding
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.web.visits.view import BenchView
 

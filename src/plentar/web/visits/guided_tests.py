@@ -7,8 +7,8 @@ import uuid
 from flask import session
 
 from plentar.core.errors import BadInput
-from plentar.core.points import Point
-from plentar.core.unit import Unit
+from plentar.core.unit.points import Point
+from plentar.core.unit.unit import Unit
 
 SAG, CALLS, RISE, RETEST = "sag", "calls", "rise", "retest"
 #: Where a touch offers which test, by the kind of point.

@@ -9,7 +9,6 @@ from functools import cached_property
 from flask import url_for
 
 from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words
-from plentar.core.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.core.judgement import (
     Diagnosis,
     Hazard,
@@ -19,9 +18,10 @@ from plentar.core.judgement import (
     Suspect,
     WhatElse,
 )
-from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity, minutes
-from plentar.core.unit import Unit
+from plentar.core.unit.points import CONTROL_SIDE, resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
 from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.guided_tests import test_for
 from plentar.web.visits.view import BenchView

@@ -10,8 +10,8 @@ from typing import ClassVar
 from markupsafe import Markup
 
 from plentar.core.door import Due, Verdict
-from plentar.core.points import CONTROL_SIDE, Point
 from plentar.core.quantity import Quantity, show
+from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow

@@ -4,9 +4,9 @@ whether the readings there move."""
 from __future__ import annotations
 
 from plentar.core.door import Evidence, History, PanelState
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.points import Point
 from plentar.core.quantity import Quantity
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import Point
 from plentar.store.record import VisitRecord
 from plentar.store.visits import read_before
 from plentar.web.database import database

@@ -9,7 +9,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from plentar.core.door import model_of
 from plentar.core.errors import BadInput
-from plentar.core.events import (
+from plentar.core.quantity import parse_reading
+from plentar.core.visit.events import (
     LIFTED,
     OFF,
     ON,
@@ -21,7 +22,6 @@ from plentar.core.events import (
     Reading,
     Wires,
 )
-from plentar.core.quantity import parse_reading
 from plentar.drawing.parts import Scene
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import AnsweredJson, LookedJson

@@ -17,9 +17,9 @@ from plentar.core.door import (
     judge_reading,
     model_of,
 )
-from plentar.core.events import Calls, Event, Reading, Visit, unit_after
 from plentar.core.judgement import Judgement, ReadingJudgement
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Calls, Event, Reading, Visit, unit_after
 from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.visits.log_rows import LogRow
 

@@ -9,12 +9,12 @@ from flask import url_for
 from markupsafe import Markup
 
 from plentar.core.door import MakeSafe, make_safe, other_school, suspected_stops
-from plentar.core.events import OFF, ON, PROVED_DEAD, bridges_standing
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.points import Point, points, resolve, whole_parts
 from plentar.core.quantity import Quantity, minutes
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import Point, points, resolve, whole_parts
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import OFF, ON, PROVED_DEAD, bridges_standing
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.surroundings import drawn_points
 from plentar.store.record import VisitRecord

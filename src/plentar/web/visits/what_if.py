@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from plentar.core.door import ACCURACY, Predicted, Word, check_faults, faults_in_words, model_of
 from plentar.core.errors import BadInput
-from plentar.core.points import Point, resolve
 from plentar.core.quantity import Quantity, show
+from plentar.core.unit.points import Point, resolve
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView
 

@@ -7,9 +7,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.events import VERBS, Did, Event, Replaced
-from plentar.core.parts import CONTROL_KINDS, Control
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import CONTROL_KINDS, Control
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import VERBS, Did, Event, Replaced
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model

@@ -7,7 +7,7 @@ import uuid
 from flask import Blueprint, request
 
 from plentar.core.errors import BadInput
-from plentar.core.events import DEAD_WORK
+from plentar.core.visit.events import DEAD_WORK
 from plentar.files.visit_json import NoteJson, PlateChangeJson
 from plentar.store.carried import judge_by_plate
 from plentar.store.record import VisitRecord

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from plentar.core.faults import Fault, fault_of, faults_of, joints
+from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints
+from plentar.core.circuit.wiring import Wiring
 from plentar.core.tables.faults import (
     GROUNDED_PLACES,
     HEALTHY,
@@ -14,8 +15,7 @@ from plentar.core.tables.faults import (
     OPEN_LEGS,
     SLOW_STRETCHES,
 )
-from plentar.core.unit import Unit
-from plentar.core.wiring import Wiring
+from plentar.core.unit.unit import Unit
 
 NONE, OTHER = "none", "other"
 

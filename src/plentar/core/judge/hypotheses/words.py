@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.faults import Fault
+from plentar.core.circuit.faults import Fault
 
 
 @dataclass(frozen=True, slots=True)

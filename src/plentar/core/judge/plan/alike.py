@@ -6,15 +6,15 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.dead import colds
 from plentar.core.judge.plan.live import cycling_of, states_of
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.network import Real
 from plentar.core.tables.assumptions import EITHER
 from plentar.core.tables.planning import LEAST_ALIKE
-from plentar.core.wiring import Mask
 
 
 def alike(posterior: Posterior, survivors: Survivors) -> list[tuple[int, ...]]:

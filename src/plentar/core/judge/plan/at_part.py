@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.points import Point
-from plentar.core.unit import Unit
+from plentar.core.unit.points import Point
+from plentar.core.unit.unit import Unit
 
 
 def is_at(unit: Unit, point: Point, part: str) -> bool:

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.events import Reading
 from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
@@ -23,8 +22,6 @@ from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Sureness
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CONFIRMS,
@@ -32,7 +29,10 @@ from plentar.core.tables.planning import (
     RIVALS,
     SOUND_RIVAL,
 )
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Reading
 
 A = Quantity.AMPS
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plentar.core.budget import check_budget
-from plentar.core.events import PROVED_DEAD
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import InformationGain, Survivors, outcomes_of
 from plentar.core.judge.shown.cold import dead_bands
@@ -16,11 +17,7 @@ from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.weigh.likelihood import OHM, UF
 from plentar.core.judge.weigh.observation import Floats, dead_density, is_wide, misread_density
 from plentar.core.judgement import Hazard, Setting
-from plentar.core.meter import ACCURACY
-from plentar.core.network import Real
-from plentar.core.points import Point, points, resolve
 from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
-from plentar.core.state import state_at
 from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
 from plentar.core.tables.planning import (
     DRIVING_MINUTES,
@@ -28,8 +25,11 @@ from plentar.core.tables.planning import (
     MORE_CIRCUITS_MINUTES,
     PROVE_DEAD_MINUTES,
 )
-from plentar.core.unit import Unit
-from plentar.core.wiring import Mask
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.points import Point, points, resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import PROVED_DEAD
+from plentar.core.visit.state import state_at
 
 MOST_OHMS = 1e9
 

@@ -6,15 +6,15 @@ from functools import cached_property
 
 from plentar.core.budget import check_budget
 from plentar.core.checks.registry import outcomes
-from plentar.core.events import ON
-from plentar.core.faults import Fault, fault_of
+from plentar.core.circuit.faults import Fault, fault_of
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import open_stops
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
-from plentar.core.state import state_at
 from plentar.core.tables.planning import LEAST_SUSPECT
+from plentar.core.visit.events import ON
+from plentar.core.visit.state import state_at
 
 FUSE_BLOWS = "control-fuse-blows"
 

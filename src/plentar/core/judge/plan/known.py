@@ -11,14 +11,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.evidence import Taken
+from plentar.core.circuit.network import Index, Real
+from plentar.core.circuit.shown_by_meter import accuracy_of
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.boxes import Spreads
 from plentar.core.judge.weigh.unknowns import Unknown, unknown_at, unknown_of
-from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
-from plentar.core.shown_by_meter import accuracy_of
 from plentar.core.tables.planning import KNOWN_SHARE
+from plentar.core.visit.evidence import Taken
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 

@@ -8,7 +8,9 @@ from functools import cached_property
 
 import numpy as np
 
-from plentar.core.airflow import air_factor
+from plentar.core.air.airflow import air_factor
+from plentar.core.circuit.network import Index, Real
+from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.known import spreads_in
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.stands import Stand
@@ -23,7 +25,6 @@ from plentar.core.judge.weigh.boxes import boxes
 from plentar.core.judge.weigh.likelihood import TEMP, A, V
 from plentar.core.judge.weigh.observation import Floats, anything, density, ghost_density
 from plentar.core.judgement import Hazard
-from plentar.core.network import Index, Real
 from plentar.core.quantity import Quantity
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
@@ -42,7 +43,6 @@ from plentar.core.tables.planning import (
     POLE_MINUTES,
     RIGHTER_BITS,
 )
-from plentar.core.wiring import Mask
 
 BEST_OF_A_STATE = 8
 #: A survivor's state that is less likely than this is not looked at.

@@ -6,15 +6,15 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
-from plentar.core.events import Observed
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.shown.scenes import scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.points import CONTROL_SIDE, resolve
 from plentar.core.quantity import Quantity
-from plentar.core.state import state_at
 from plentar.core.tables.planning import MOST_REPEATS
-from plentar.core.unit import Unit
+from plentar.core.unit.points import CONTROL_SIDE, resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Observed
+from plentar.core.visit.state import state_at
 
 A = Quantity.AMPS
 #: What is called, with the wires lifted or not, and how long it has been so, s.

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from plentar.core.faults import Fault
+from plentar.core.circuit.faults import Fault
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import readings_at
@@ -28,10 +28,10 @@ from plentar.core.judge.plan.rules import (
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import HELD_TRIED, MOST_REPEATS, PROPOSALS
-from plentar.core.unit import Unit
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
 
 A = Quantity.AMPS
 #: A reading that is held back, why, and the suspect under which it would do harm.

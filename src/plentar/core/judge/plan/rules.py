@@ -14,7 +14,6 @@ from functools import cached_property
 import numpy as np
 
 from plentar.core.budget import OutOfTime, check_budget
-from plentar.core.events import Reading
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import live_readings
@@ -25,7 +24,6 @@ from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.likelihood import TEMP
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.points import resolve
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CLEAR,
@@ -44,6 +42,8 @@ from plentar.core.tables.planning import (
     WORTH_NAMING_BITS,
     WORTH_NAMING_MINUTES,
 )
+from plentar.core.unit.points import resolve
+from plentar.core.visit.events import Reading
 
 
 @dataclass(frozen=True)

@@ -8,18 +8,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.draws import dead_blower_amps
-from plentar.core.events import ON, Observed
-from plentar.core.evidence import Evidence
+from plentar.core.circuit.network import Index, Real
+from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.runs import Run
 from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
-from plentar.core.network import Index, Real
-from plentar.core.parts import HEAT_CALLS
 from plentar.core.quantity import Quantity
-from plentar.core.state import PanelState, all_off_s, all_on_s, state_at
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.planning import (
     CALL_MINUTES,
@@ -27,7 +23,11 @@ from plentar.core.tables.planning import (
     OUTDOOR_MINUTES,
     POWER_ON_MINUTES,
 )
-from plentar.core.wiring import Mask
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.visit.draws import dead_blower_amps
+from plentar.core.visit.events import ON, Observed
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import PanelState, all_off_s, all_on_s, state_at
 
 STEP_S = 20.0
 #: Scenes to propose once the blower was seen to run on heat, and until then.

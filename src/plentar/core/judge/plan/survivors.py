@@ -7,13 +7,13 @@ from functools import cached_property
 
 import numpy as np
 
+from plentar.core.circuit.network import Index, Real
 from plentar.core.judge.hypotheses.hypothesis import decision_of
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior
 from plentar.core.judge.weigh.observation import Floats
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.network import Index, Real
 from plentar.core.tables.planning import LEAST_BITS
 
 #: How many are looked at, how many readings are tried as outcomes, and the least likely of them.

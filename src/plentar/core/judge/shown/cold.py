@@ -7,16 +7,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from plentar.core.faults import Harm
+from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.wiring import Wiring
 from plentar.core.judge.shown.ensemble import Ensemble
-from plentar.core.network import Real
-from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import LEAST_CAPACITOR, MOST_CAPACITOR
 from plentar.core.tables.model import CONTACT_OHMS
-from plentar.core.unit import Device, Unit
-from plentar.core.wiring import Wiring
+from plentar.core.unit.points import Point
+from plentar.core.unit.unit import Device, Unit
 
 OPEN = Band(math.inf, math.inf)
 #: Sound insulation, as an ohmmeter sees it.

@@ -12,11 +12,10 @@ from itertools import pairwise
 
 import numpy as np
 
+from plentar.core.circuit.network import Real
 from plentar.core.judge.shown.runs import Phase
 from plentar.core.judge.shown.scenes import Scenes, first_corner, scenes_of
 from plentar.core.judge.shown.workspace import Workspace
-from plentar.core.network import Real
-from plentar.core.parts import Switch
 from plentar.core.quantity import Quantity
 from plentar.core.tables.assumptions import (
     BURNT_WATTS,
@@ -26,6 +25,7 @@ from plentar.core.tables.assumptions import (
     NO_POWER_V,
 )
 from plentar.core.tables.model import CONTACT_OHMS, HEATING_AMPS_SHARE
+from plentar.core.unit.parts import Switch
 
 CHECK_UP = "check-up"
 A, V = Quantity.AMPS, Quantity.VOLTS

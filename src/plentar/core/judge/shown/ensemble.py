@@ -8,13 +8,13 @@ from functools import cached_property
 
 import numpy as np
 
-from plentar.core.events import Event
-from plentar.core.faults import fault_of
+from plentar.core.circuit.faults import fault_of
+from plentar.core.circuit.network import Index, Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant
 from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.shown.runs import Begun, Grown, Partly, Run, at_rest
 from plentar.core.judge.shown.shelf import Shelves
-from plentar.core.network import Index, Real
+from plentar.core.visit.events import Event
 
 RUNS_KEPT = 10
 #: How far a run looks past the last switch at first, and how much further each time it must.

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from plentar.core.events import ON, Calls, Event
-from plentar.core.state import PanelState, changes
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON, Calls, Event
+from plentar.core.visit.state import PanelState, changes
 
 
 @dataclass(frozen=True, slots=True)

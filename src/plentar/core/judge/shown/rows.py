@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 
 from plentar.core.budget import check_budget
-from plentar.core.faults import Fault, Harm, harm_of
-from plentar.core.network import Real
-from plentar.core.points import resolve
+from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, V, standing_probes
+from plentar.core.circuit.wiring import Mask, Wiring
 from plentar.core.quantity import Quantity
-from plentar.core.shown_by_meter import Probe, ProbeTable, V, standing_probes
-from plentar.core.wiring import Mask, Wiring
+from plentar.core.unit.points import resolve
 
 Corner = tuple[Fault, ...]
 #: Rows that are solved together, and those after which what is solved is kept.

@@ -13,13 +13,13 @@ import numpy as np
 
 from plentar.core.budget import check_budget
 from plentar.core.cache import Cache
-from plentar.core.clockwork import Clock
-from plentar.core.events import ON, Event
+from plentar.core.circuit.clockwork import Clock
+from plentar.core.circuit.network import Index, Real
 from plentar.core.judge.hypotheses.hypothesis import Variant
 from plentar.core.judge.shown.rows import Corner, Rows
-from plentar.core.network import Index, Real
-from plentar.core.state import PanelState, changes
 from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_OPEN_S, REST_BEFORE_S
+from plentar.core.visit.events import ON, Event
+from plentar.core.visit.state import PanelState, changes
 
 #: What a run keeps of the last times that were asked for, of each kind, B; a phase takes about as much.
 SHOWN_BYTES, PHASE_BYTES = 300_000, 2_000

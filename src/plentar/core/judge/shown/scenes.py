@@ -7,14 +7,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from plentar.core.events import Calls, Event
+from plentar.core.circuit.network import Index
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.runs import Partly, Run, Shown
 from plentar.core.judge.shown.workspace import Workspace
-from plentar.core.network import Index
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.state import SETTLED_S, all_off_s, all_on_s
 from plentar.core.tables.assumptions import LEAST_HEAT_S
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.visit.events import Calls, Event
+from plentar.core.visit.state import SETTLED_S, all_off_s, all_on_s
 
 
 @dataclass(frozen=True)

@@ -11,12 +11,12 @@ from threading import Lock, RLock
 from typing import TypeVar
 
 from plentar.core.cache import MEGABYTE
+from plentar.core.circuit.wiring import wire_up
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.shown.shelf import Shelves
-from plentar.core.unit import Unit
-from plentar.core.wiring import wire_up
+from plentar.core.unit.unit import Unit
 
 #: What the workspaces of a process may take together, the last one used apart, B.
 MOST_BYTES = 70 * MEGABYTE

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plentar.core.circuit.network import Index, Real
+from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.weigh.observation import Floats, density, ghost_density
-from plentar.core.network import Index, Real
 from plentar.core.tables.assumptions import (
     FEED_AMPS_SPREAD,
     GHOST_V,
@@ -24,7 +25,6 @@ from plentar.core.tables.assumptions import (
     SUPPLY_USUAL,
     WORST_CASE_SCALES,
 )
-from plentar.core.wiring import Mask
 
 #: Supply as a share of rated: the middle of each cell, and how usual it is.
 SUPPLY: Real = np.arange(SUPPLY_FROM, SUPPLY_TO + 1e-4, SUPPLY_STEP)

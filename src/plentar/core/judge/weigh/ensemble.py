@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plentar.core.circuit.network import Real
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.weigh.boxes import SUPPLY, SUPPLY_CHANCE, SUPPLY_HALF_CELL
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
-from plentar.core.network import Real
 from plentar.core.tables.assumptions import BAD_DAYS
 
 

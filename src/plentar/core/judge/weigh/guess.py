@@ -17,8 +17,9 @@ from typing import NamedTuple
 import numpy as np
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.events import Event, Reading
-from plentar.core.faults import Fault
+from plentar.core.circuit.faults import Fault
+from plentar.core.circuit.network import Index, Real
+from plentar.core.circuit.shown_by_meter import Probe
 from plentar.core.judge.shown.history import History
 from plentar.core.judge.shown.runs import Shown
 from plentar.core.judge.shown.scenes import scenes_of
@@ -26,11 +27,10 @@ from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.boxes import SUPPLY, boxes
 from plentar.core.judge.weigh.likelihood import TEMP, A, ItemLikelihood, V
 from plentar.core.judge.weigh.observation import Floats, density, ghost_density, log_mixture
-from plentar.core.network import Index, Real
-from plentar.core.points import CONTROL_SIDE
 from plentar.core.quantity import Quantity
-from plentar.core.shown_by_meter import Probe
 from plentar.core.tables.assumptions import WORST_CASE_SCALES
+from plentar.core.unit.points import CONTROL_SIDE
+from plentar.core.visit.events import Event, Reading
 
 #: Of the control side, whose current is the sum of what several parts draw.
 CONTROL_FEEDS = CONTROL_SIDE - {"coil"}

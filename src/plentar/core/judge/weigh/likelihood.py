@@ -14,11 +14,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from plentar.core.airflow import air_factor
+from plentar.core.air.airflow import air_factor
+from plentar.core.air.rise import settled_air
 from plentar.core.budget import check_budget
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.events import Event, Observed, Reading
-from plentar.core.evidence import Evidence, Taken
 from plentar.core.judge.shown.cold import dead_bands
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import History, history_of
@@ -31,10 +30,7 @@ from plentar.core.judge.weigh.observation import (
     log_mixture,
     misread_density,
 )
-from plentar.core.meter import ACCURACY
-from plentar.core.points import Point
 from plentar.core.quantity import Quantity
-from plentar.core.rise import settled_air
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
     CYCLING_SEEN,
@@ -48,6 +44,10 @@ from plentar.core.tables.assumptions import (
     UNKNOWN_RETURN_F,
     WORST_CASE_SCALES,
 )
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.points import Point
+from plentar.core.visit.events import Event, Observed, Reading
+from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TEMP, UF = Quantity.TEMP_F, Quantity.UF

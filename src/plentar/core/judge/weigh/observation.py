@@ -21,10 +21,8 @@ from typing import Any
 
 import numpy as np
 
-from plentar.core.meter import ACCURACY
-from plentar.core.points import Point
+from plentar.core.circuit.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.quantity import OPEN_FROM_OHMS, Band, Quantity
-from plentar.core.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.tables.assumptions import (
     GHOST_V,
     GHOST_ZEROS,
@@ -32,6 +30,8 @@ from plentar.core.tables.assumptions import (
     WORST_CASE_SCALES,
     ZERO_OF_MISREADS,
 )
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.points import Point
 
 Floats = np.ndarray[Any, np.dtype[np.floating[Any]]]
 #: A meter's continuity range sounds below some 30 to 50 Ω.

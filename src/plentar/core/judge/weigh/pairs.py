@@ -12,8 +12,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from plentar.core.budget import check_budget
-from plentar.core.events import Reading
-from plentar.core.evidence import Evidence
+from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, pair_of
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import History, history_of
@@ -24,8 +23,9 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.observation import Floats
 from plentar.core.judge.weigh.priors import OldPart, beside_old, priors_of
 from plentar.core.judge.weigh.unknowns import likelihoods
-from plentar.core.network import Real
 from plentar.core.tables.assumptions import PAIRS_SHARE
+from plentar.core.visit.events import Reading
+from plentar.core.visit.evidence import Evidence
 
 PAIRS_TRIED = 24
 #: Nats below the likeliest so far at which a pair need not be tried, the guess being rather too

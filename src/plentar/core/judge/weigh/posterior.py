@@ -9,8 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from plentar.core.budget import OutOfTime
-from plentar.core.events import Observed
-from plentar.core.evidence import Evidence
+from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, decision_of
 from plentar.core.judge.shown.complaints import complaint_likelihood
 from plentar.core.judge.shown.history import History, history_of
@@ -20,8 +19,9 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood,
 from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
 from plentar.core.judge.weigh.unknowns import share_unknowns
-from plentar.core.network import Real
 from plentar.core.tables.assumptions import OTHER_WEIGHT
+from plentar.core.visit.events import Observed
+from plentar.core.visit.evidence import Evidence
 
 
 @dataclass(frozen=True)

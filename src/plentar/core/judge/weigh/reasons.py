@@ -7,18 +7,18 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from plentar.core.events import Observed, Reading
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
 from plentar.core.judge.hypotheses.words import sentence
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
 from plentar.core.judge.weigh.observation import SOUNDS_OHMS
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Finding, FindingCode, Level
-from plentar.core.network import Real
 from plentar.core.quantity import Quantity, show
-from plentar.core.state import called_since, longest_on_s
 from plentar.core.tables import thresholds as th
+from plentar.core.visit.events import Observed, Reading
+from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import called_since, longest_on_s
 
 MOST_REASONS = 3
 NOT_PREDICTED = "not predicted"

@@ -13,11 +13,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
-from plentar.core.faults import STUCK, Fault
+from plentar.core.circuit.faults import STUCK, Fault
 from plentar.core.history.survival import LEAST_FAILURES, Watched
 from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, NORMALLY_OPEN_FAULTS
 from plentar.core.tables.faults import FAULT_KINDS
-from plentar.core.unit import Unit
+from plentar.core.unit.unit import Unit
 
 #: For so many replacements of each kind the trade's frequencies count.
 SHRINK = 8.0

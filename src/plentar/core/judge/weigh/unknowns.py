@@ -14,8 +14,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from plentar.core.events import Reading
-from plentar.core.evidence import Evidence, Taken
+from plentar.core.circuit.network import Real
+from plentar.core.circuit.shown_by_meter import CONTROL_KINDS, spread_of
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.boxes import Narrowed
@@ -26,18 +26,18 @@ from plentar.core.judge.weigh.likelihood import (
     narrowed_densities,
 )
 from plentar.core.judge.weigh.observation import log_mixture
-from plentar.core.network import Real
-from plentar.core.parts import HEAT_CALLS
-from plentar.core.points import Point
 from plentar.core.quantity import Band, Quantity
-from plentar.core.shown_by_meter import CONTROL_KINDS, spread_of
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
     BLOWER_AMPS_SPREAD,
     MISREAD_BADLY,
     UNKNOWN_CELLS,
 )
-from plentar.core.unit import Unit
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import Point
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import Reading
+from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
 

@@ -1,0 +1,1 @@
+"""What moves the heat away."""

@@ -1,0 +1,434 @@
+"""Which contact is where at a time: calls and coil volts → contacts that move when they are due.
+
+The unit is run from long before the visit, so that what draws without a call is at rest too.
+At every moment the network gives coil volts, element amps and blower volts; those start and stop
+clocks; the next clock to run out moves its contact; and so on to the time asked for.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from copy import copy
+from dataclasses import dataclass, field, replace
+
+from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.network import Solution, solve
+from plentar.core.circuit.wiring import Wiring
+from plentar.core.quantity import Band
+from plentar.core.tables.devices import DeviceKind
+from plentar.core.tables.model import (
+    BOARD_SEES_V,
+    CHATTER_CHANGES,
+    CHATTER_WITHIN_S,
+    CYCLE_S,
+    CYCLE_SPREAD_S,
+    CYCLE_WITHOUT_BLOWER_S,
+    FIRST_CLOSING,
+    FIRST_CLOSING_S,
+    HEATING_AMPS_SHARE,
+    MELTING_S,
+    MOST_SLOW_S,
+    REST_BEFORE_S,
+    RUNNING_SHARE,
+    STARVED_AIRFLOW,
+)
+from plentar.core.unit.parts import CALLS, HEAT_CALLS, Element
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON, Event
+from plentar.core.visit.state import PanelState, changes
+
+MOST_MOVES = 20_000
+#: How often the board may change its mind at once.
+MOST_FLIPS = 4
+#: Where in its window a contact acts, 0 to 1, coming on or going off.
+Draw = Callable[[str, bool], float]
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """How the unit stands at a time: contacts, what is energised, and the network's answer.
+
+    It begins at ``t_s`` where every device acts as drawn; by the windows it may begin anywhere
+    from ``early_s`` to ``late_s``.
+    """
+
+    t_s: float
+    closed: frozenset[str]
+    solution: Solution
+    energised: frozenset[str]
+    blower_runs: bool
+    cycling: frozenset[str]
+    chatter: frozenset[str]
+    fuse_blown: bool
+    early_s: float
+    late_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Move:
+    """A contact that will move: when, as drawn and by its window."""
+
+    due_s: float
+    early_s: float
+    late_s: float
+    contact: str
+    closes: bool
+
+
+@dataclass
+class _Device:
+    """A coil and its contacts: (contact, on window, off window, closed when energised)."""
+
+    id: str
+    kind: DeviceKind
+    rated_volts: float
+    contacts: list[tuple[str, Band, Band, bool]]
+    energised: bool = False
+    recent: list[float] = field(default_factory=list)
+    pending: list[_Move] = field(default_factory=list)
+
+
+def run(
+    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
+) -> Moment:
+    """The unit at ``t_s``, the events at that moment included."""
+    moments = list(moments_until(wiring, harm, events, t_s, draw))
+    return moments[-1]
+
+
+def moments_until(
+    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
+) -> Iterator[Moment]:
+    """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
+
+    ``draw`` says where in its window a contact acts; the middle if not given.
+    """
+    clock = Clock(wiring, harm, draw or _middle)
+    unit = wiring.unit
+    start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
+    panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]
+    for now, after in zip(panels, [*panels[1:], None], strict=True):
+        clock.set_panel(now)
+        yield from clock.until(t_s if after is None else after.t_s)
+    yield clock.moment()
+
+
+def _middle(_contact: str, _closes: bool) -> float:
+    return 0.5
+
+
+class Clock:
+    """The unit while it runs."""
+
+    def __init__(self, wiring: Wiring, harm: Harm, draw: Draw) -> None:
+        self.wiring, self.unit, self.harm, self.draw = wiring, wiring.unit, harm, draw
+        self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
+        #: What hangs on nothing while its stage is left off.
+        self.unhooked: frozenset[str] = frozenset()
+        self.topology = wiring.topology_with(harm.effects)
+        self.emf = wiring.emf(harm.effects)
+        self.devices = list(_devices(self.unit))
+        self.closed: set[str] = {limit.id for limit in self.unit.limits}
+        self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
+        for device in self.devices:
+            self.closed |= {name for name, _, _, when_on in device.contacts if not when_on}
+        if harm.armature_held and self.unit.relay:
+            self.closed.discard(f"{self.unit.relay.id}.nc")
+        self.fuse_blown, self.melts_s = False, math.inf
+        self.chatter: set[str] = set()
+        self.cycling: set[str] = set()
+        #: limit → (time of its next move, closes, how far before and after that may be)
+        self.limit_clock: dict[str, tuple[float, bool, float, float]] = {}
+        #: Of these, the limits that have opened and closed again since.
+        self.cycled: set[str] = set()
+        #: What is closed, as one set for all moments alike, and the network's answer.
+        self.solved: dict[frozenset[str], tuple[frozenset[str], Solution]] = {}
+        self._closed = frozenset(self.closed)
+        self._standing: Solution | None = None
+        self._limited = [
+            (element, [part for part in element.rung if part in limits])
+            for limits in ({limit.id for limit in self.unit.limits},)
+            for element in self.unit.elements
+        ]
+
+    def copy(self) -> Clock:
+        """Another that goes on from here; networks solved by either serve both."""
+        other = copy(self)
+        other.devices = [
+            replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices
+        ]
+        other.closed, other.chatter = set(self.closed), set(self.chatter)
+        other.cycling, other.cycled = set(self.cycling), set(self.cycled)
+        other.limit_clock = dict(self.limit_clock)
+        return other
+
+    def in_doubt(self) -> Iterator[Moment]:
+        """What would have come next, where a window is open: for times that may be late.
+
+        Only the contacts move in these; what follows from that is left out.
+        """
+        closed = set(self.closed)
+        now = self.moment()
+        pending = [move for device in self.devices for move in device.pending]
+        for move in sorted(pending, key=lambda move: move.due_s):
+            if move.early_s <= self.t_s:
+                (closed.add if move.closes else closed.discard)(move.contact)
+                yield replace(
+                    now, closed=frozenset(closed), early_s=move.early_s, late_s=move.late_s
+                )
+
+    def set_panel(self, panel: PanelState) -> None:
+        """People moved a breaker or the thermostat."""
+        self.t_s = self.early_s = self.late_s = self.panel_s = max(self.t_s, panel.t_s)
+        self._unhook(panel.stages_off)
+        for circuit, power in panel.power.items():
+            for leg in ("l1", "l2"):
+                self._put(f"{circuit}.feed.{leg}", power == ON)
+        for call in CALLS:
+            asked = call in panel.calls
+            if not panel.lifted:
+                asked = (asked or call in self.harm.always) and call not in self.harm.no_call
+            self._put(f"thermostat.{call}", asked)
+
+    def _unhook(self, stages: frozenset[str]) -> None:
+        """A stage that is left off is open at a part that is its rung's alone."""
+        own = {self.wiring.own_contact.get(stage) for stage in stages} - {None}
+        before, self.unhooked = self.unhooked, frozenset(filter(None, own))
+        resting = {limit.id for limit in self.unit.limits} | {link.id for link in self.unit.links}
+        for contact in before ^ self.unhooked:
+            self._put(contact, contact in before and contact in resting)
+
+    def _put(self, contact: str, closed: bool) -> None:
+        closed = closed and contact not in self.unhooked
+        if closed != (contact in self.closed):
+            (self.closed.add if closed else self.closed.discard)(contact)
+            self._standing = None
+
+    def until(self, t_s: float, *, every_cycle: bool = True) -> Iterator[Moment]:
+        """Let clocks run out until ``t_s``; a moment after each settling.
+
+        Without ``every_cycle`` it ends with each limit's first where nothing else is under way:
+        what comes then are the same moments again, in an order that drifts.
+        """
+        for _ in range(MOST_MOVES):
+            self._settle()
+            yield self.moment()
+            due = self._next()
+            if due > t_s:
+                break
+            if not every_cycle and self._only_cycles():
+                self._skip_cycles(t_s)
+                break
+            self.t_s = due
+            self._move(due)
+        self.t_s = t_s
+
+    def _only_cycles(self) -> bool:
+        """Nothing goes on but limits that have all opened and closed before."""
+        waiting = any(device.pending for device in self.devices)
+        return not waiting and math.isinf(self.melts_s) and self.limit_clock.keys() <= self.cycled
+
+    def _skip_cycles(self, t_s: float) -> None:
+        """Every limit's clock on by whole cycles, past ``t_s``."""
+        cycle_s = sum(self._cycle_s())
+        for limit, (due, closes, before_s, after_s) in self.limit_clock.items():
+            cycles = max(0, math.floor((t_s - due) / cycle_s) + 1)
+            spread_s = 2 * CYCLE_SPREAD_S * cycles
+            self.limit_clock[limit] = (
+                due + cycles * cycle_s, closes, before_s + spread_s, after_s + spread_s,
+            )  # fmt: skip
+
+    def _cycle_s(self) -> tuple[float, float]:
+        """How long a limit stays closed and open, by the air that there is."""
+        return CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
+
+    def moment(self) -> Moment:
+        """How it stands now."""
+        solution = self._solution()
+        return Moment(
+            self.t_s, self._closed, solution,
+            frozenset(d.id for d in self.devices if d.energised), self._blower_runs(),
+            frozenset(self.cycling), frozenset(self.chatter), self.fuse_blown,
+            self.early_s, self.late_s,
+        )  # fmt: skip
+
+    def _solution(self) -> Solution:
+        if self._standing is None:
+            key = frozenset(self.closed)
+            known = self.solved.get(key)
+            if known is None:
+                siemens = self.wiring.siemens(key, self.harm.effects)
+                known = self.solved[key] = (key, solve(self.topology, siemens, self.emf))
+            self._closed, self._standing = known
+        return self._standing
+
+    def _settle(self) -> None:
+        """What follows at once: the fuse, the board's G, and the coils' clocks."""
+        self._fuse()
+        flips = 0
+        while self._board():
+            self._fuse()
+            flips += 1
+            if flips > MOST_FLIPS:  # it pulls down the volts that it acts on
+                self.chatter.add("board.G")
+                self._put("board.G", False)
+                break
+        for device in self.devices:
+            self._coil(device)
+        self._limits()
+
+    def _fuse(self) -> None:
+        """More than its rating melts it at once, or within the seconds that such a current lasts."""
+        rating = self.unit.control_power.fuse_amps
+        whole = rating is not None and not self.fuse_blown and "control-fuse" in self.closed
+        over = whole and abs(self._solution().amp("control-fuse")) > (rating or 0.0)
+        self.melts_s = self.t_s if over else math.inf
+
+    def _board(self) -> bool:
+        if "board.G" not in self.wiring.contacts:
+            return False
+        solution = self._solution()
+        common = solution.volt("C")
+        sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in HEAT_CALLS)
+        if sees == ("board.G" in self.closed):
+            return False
+        self._put("board.G", sees)
+        return True
+
+    def _coil(self, device: _Device) -> None:
+        volts = coil_volts(self._solution(), device.id)
+        kind = device.kind
+        on = volts >= (kind.lets_go_below_v if device.energised else kind.acts_from_v)
+        on = on and device.id not in self.harm.no_action
+        if on == device.energised or device.id in self.chatter:
+            return
+        device.energised = on
+        device.recent = [t for t in device.recent if self.t_s - t < CHATTER_WITHIN_S] + [self.t_s]
+        if len(device.recent) > CHATTER_CHANGES:
+            self.chatter.add(device.id)
+            device.pending = [
+                _Move(self.t_s, self.early_s, self.late_s, c, not when_on)
+                for c, _, _, when_on in device.contacts
+            ]
+            device.energised = False
+            return
+        stretch = max(1.0, (device.rated_volts / max(volts, 1e-9)) ** 2) if kind.thermal else 1.0
+        device.pending = []
+        for contact, on_s, off_s, when_on in device.contacts:
+            window = on_s if on else off_s
+            if device.id in self.harm.slow:
+                late = self.harm.slow[device.id]
+                window = Band(
+                    min(late.low * window.high, MOST_SLOW_S),
+                    min(late.high * window.high, MOST_SLOW_S),
+                )
+            if on:
+                window = window.times(stretch)
+            closes = on == when_on
+            if closes != (contact in self.closed):
+                # A relay has one armature: what opens and what closes does so at once.
+                mover = contact if kind.thermal else device.contacts[0][0]
+                wait = window.low + self.draw(mover, on) * (window.high - window.low)
+                device.pending.append(
+                    _Move(
+                        self.t_s + wait, self.early_s + window.low, self.late_s + window.high,
+                        contact, closes,
+                    )
+                )  # fmt: skip
+
+    def _limits(self) -> None:
+        """Start the clocks of limits that cycle, and stop those whose element has gone off."""
+        starved = not self._blower_runs()
+        for element, limits in self._limited:
+            for limit in limits:
+                hot = (
+                    starved or self.harm.airflow < STARVED_AIRFLOW or limit in self.harm.weak_limits
+                )
+                if not hot and limit not in self.limit_clock:
+                    continue
+                heating = self._heats(element)
+                if heating and hot and limit not in self.limit_clock:
+                    closed_s, _ = CYCLE_WITHOUT_BLOWER_S if starved else CYCLE_S
+                    first = FIRST_CLOSING if limit not in self.cycling else 1.0
+                    self.cycling.add(limit)
+                    wait_s = first * closed_s
+                    self.limit_clock[limit] = (
+                        self.t_s + wait_s, False,
+                        wait_s - FIRST_CLOSING_S.low, FIRST_CLOSING_S.high - wait_s,
+                    )  # fmt: skip
+                cooled = limit in self.closed and not (heating and hot)
+                if cooled and limit in self.limit_clock:
+                    del self.limit_clock[limit]
+                    self.cycling.discard(limit)
+                    self.cycled.discard(limit)
+
+    def _heats(self, element: Element) -> bool:
+        solution = self._solution()
+        amps = max(abs(solution.amp(element.id)), abs(solution.amp(f"{element.id}.rest")))
+        return amps > HEATING_AMPS_SHARE * element.rating.amps(element.rated_volts)
+
+    def _blower_runs(self) -> bool:
+        blower = self.unit.blower
+        if blower is None:
+            return True  # not on this plate: nothing is claimed of its air
+        if not self.harm.blower_moves_air:
+            return False
+        solution = self._solution()
+        volts = abs(solution.volt("blower.in") - solution.volt("blower.out"))
+        return volts >= RUNNING_SHARE * self.unit.circuit_by_id[blower.circuit].rated_volts
+
+    def _next(self) -> float:
+        times = [move.due_s for device in self.devices for move in device.pending]
+        times += [t for t, *_ in self.limit_clock.values()]
+        return min(times, default=math.inf) if math.isinf(self.melts_s) else self.melts_s
+
+    def _move(self, t_s: float) -> None:
+        self.early_s, self.late_s = t_s, t_s
+        if self.melts_s <= t_s:
+            self.fuse_blown, self.melts_s = True, math.inf
+            self._put("control-fuse", False)
+            self.late_s = t_s + MELTING_S
+            return
+        for device in self.devices:
+            for move in device.pending:
+                if move.due_s <= t_s:
+                    self._put(move.contact, move.closes and not self._held(move.contact))
+                    self.early_s = min(self.early_s, move.early_s)
+                    self.late_s = max(self.late_s, move.late_s)
+            device.pending = [move for move in device.pending if move.due_s > t_s]
+        for limit, (due, closes, before_s, after_s) in list(self.limit_clock.items()):
+            if due > t_s:
+                continue
+            self.early_s = min(self.early_s, max(self.panel_s, due - before_s))
+            self.late_s = max(self.late_s, due + after_s)
+            self._put(limit, closes)
+            if closes:
+                self.cycled.add(limit)
+            closed_s, open_s = self._cycle_s()
+            self.limit_clock[limit] = (
+                t_s + (closed_s if closes else open_s), not closes,
+                before_s + CYCLE_SPREAD_S, after_s + CYCLE_SPREAD_S,
+            )  # fmt: skip
+
+    def _held(self, contact: str) -> bool:
+        """A welded normally-open set holds the armature over: normally-closed stays open."""
+        return self.harm.armature_held and contact.endswith(".nc")
+
+
+def coil_volts(solution: Solution, device: str) -> float:
+    """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
+    return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))
+
+
+def _devices(unit: Unit) -> Iterator[_Device]:
+    for control in unit.controls:
+        contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
+        yield _Device(control.id, control.kind, control.coil.volts, contacts)
+    relay = unit.relay
+    if relay is not None:
+        contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]
+        tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
+        if tied or relay.kind.normally_closed:
+            contacts.append((f"{relay.id}.nc", relay.on_s, relay.off_s, False))
+        yield _Device(relay.id, relay.kind, relay.coil.volts, contacts)

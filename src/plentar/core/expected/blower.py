@@ -1,0 +1,110 @@
+"""What is due at the blower motor and its capacitor."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected.ends import above, below
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.tables import thresholds as th
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.visit.draws import dead_blower_amps
+from plentar.core.visit.events import ON
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import all_off_s, all_on_s
+
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+#: What the relay and the motor take to start.
+STARTING_S = 5.0
+
+
+def blower_amps(evidence: Evidence, asked: Asked) -> Due:
+    """Amps of the motor: none below its floor while it is asked for, none above its full load."""
+    point, unit = asked.point, evidence.unit
+    blower = unit.blower
+    if blower is None:
+        return Due(point, A, absent="no blower on the plate")
+    floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
+    ranges = []
+    if need is True:
+        ranges.append(
+            Range(Band(0, below(floor)), Word.DEAD, False, "it is asked for and stands still")
+        )
+    elif need is False:
+        still = "it stands still, as nothing asks for it"
+        ranges.append(Range(Band(0, below(floor)), Word.IN_BAND, True, still))
+    else:
+        ranges.append(
+            Range(Band(0, below(floor)), Word.NOT_JUDGED, None, "it stands still; it may")
+        )
+    turns = "it turns though nothing asks for it" if need is False else ""
+    if blower.fla is None:
+        word = Word.HIGH if turns else Word.NOT_JUDGED
+        said = turns or "it turns; the plate gives no full-load amps"
+        good = False if turns else None
+        ranges.append(Range(Band(floor, math.inf), word, good, said))
+        return Due(point, A, tuple(ranges), nominal=0.0 if turns else blower.running_amps)
+    high = max(ACCURACY[A].widen(Band(0, blower.fla)).high, above(floor))
+    if turns:
+        ranges.append(Range(Band(floor, high), Word.HIGH, False, turns))
+    else:
+        ranges.append(
+            Range(Band(floor, high), Word.IN_BAND, True, "it turns, not above its full-load amps")
+        )
+    ranges.append(Range(Band(above(high), math.inf), Word.HIGH, False, "above its full-load amps"))
+    return Due(
+        point,
+        A,
+        tuple(ranges),
+        nominal=0.0 if need is False else blower.running_amps,
+        explain=lambda: (
+            f"full-load amps {show(blower.fla, 'A')}; with the clamp {show(high, 'A')}",
+            f"stands still below {show(floor, 'A')}",
+        ),
+    )
+
+
+def blower_needed(evidence: Evidence, asked: Asked) -> bool | None:
+    """Whether something asks for the blower now; None while it may go either way."""
+    unit, state = evidence.unit, asked.state
+    blower = unit.blower
+    assert blower is not None
+    if state.power[blower.circuit] != ON:
+        return False
+    elapsed = [state.t_s - s + asked.lead_s for s in state.since_s.values()]
+    settled = min(elapsed, default=math.inf) >= STARTING_S
+    if unit.fan_call is not None and unit.fan_call in state.calls:
+        return True if settled else None
+    heated = [state.t_s - s + asked.lead_s for c, s in state.since_s.items() if c in HEAT_CALLS]
+    if heated:
+        tied = blower.interlock.kind not in ("none", "unknown")
+        return True if tied and min(heated) >= all_on_s(unit) else None
+    ended = [state.t_s - s + asked.lead_s for s in state.ended_s.values()]
+    return False if min(ended, default=math.inf) >= all_off_s(unit) else None
+
+
+def microfarads(evidence: Evidence, asked: Asked) -> Due:
+    """The capacitor beside its marking, proved dead: good within 6 %, weak below 90 %."""
+    state, point = asked.state, asked.point
+    blower = evidence.unit.blower
+    if not state.proved_dead:
+        return Due(point, Quantity.UF, absent="capacitance only proved dead and discharged")
+    if blower is None or blower.capacitor_uf is None:
+        return Due(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
+    mark = blower.capacitor_uf
+    share = th.CAPACITOR_GOOD.value
+    watch = (1 - th.CAPACITOR_WEAK.value) * mark
+    return Due(
+        point,
+        Quantity.UF,
+        (
+            Range(Band(0, below(watch)), Word.LOW, False, "more than 10 % down: replace it"),
+            Range(Band(watch, below((1 - share) * mark)), Word.LOW, None, "6 to 10 % down: watch"),
+            Range(Band((1 - share) * mark, (1 + share) * mark), Word.IN_BAND, True, "good"),
+            Range(Band(above((1 + share) * mark), math.inf), Word.HIGH, False, "wrong part?"),
+        ),
+        nominal=mark,
+        explain=lambda: (f"marked {show(mark, 'µF')}, ±6 % good, down to −10 % watch",),
+    )

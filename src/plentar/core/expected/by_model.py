@@ -1,0 +1,55 @@
+"""What no rule of the plate covers is due as the model of the healthy unit shows it now."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.circuit.model import model_at
+from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected.ends import above, below
+from plentar.core.expected.waiting import some_window_open
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.unit.accuracy import CONTROL_WIRE_AMPS
+from plentar.core.unit.points import Point
+from plentar.core.visit.evidence import Evidence
+
+#: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
+SHARE = 0.15
+FIXED = {Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.AMPS: 0.35}
+BY_MODEL = "as the healthy unit shows now"
+_CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
+
+
+def due_by_model(evidence: Evidence, asked: Asked) -> Due:
+    """The healthy unit's reading, give or take; provisional while a stage is on its way."""
+    point, quantity, state, lead_s = asked.point, asked.quantity, asked.state, asked.lead_s
+    value = _predicted(evidence, point, quantity, state.t_s + lead_s)
+    if value is None:
+        return Due(point, quantity, absent="kept as evidence; the model does not reach this point")
+    fixed = FIXED[quantity]
+    if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
+        fixed = CONTROL_WIRE_AMPS.fixed
+    band = Band(max(0.0, value - SHARE * value - fixed), value + SHARE * value + fixed)
+    ranges = [Range(band, Word.IN_BAND, True, BY_MODEL)]
+    if band.low > 0:
+        ranges.insert(0, Range(Band(0, below(band.low)), Word.LOW, False, "less than it should"))
+    ranges.append(Range(Band(above(band.high), math.inf), Word.HIGH, False, "more than it should"))
+    sign = quantity.sign
+    step = f"the healthy unit shows {show(value, sign)} here now, ±(15 % + {show(fixed, sign)})"
+    return Due(
+        point,
+        quantity,
+        tuple(ranges),
+        nominal=value,
+        explain=lambda: (step,),
+        provisional=some_window_open(evidence.unit, state, lead_s),
+    )
+
+
+def _predicted(evidence: Evidence, point: Point, quantity: Quantity, t_s: float) -> float | None:
+    prediction = model_at(evidence.unit, evidence.visit.events, t_s)
+    if point.kind.startswith("node-"):
+        one, _, two = point.name.partition(":")
+        return prediction.between(one, two) if quantity is Quantity.VOLTS else None
+    found = prediction.read(quantity, point.name)
+    return None if found is None else found.value

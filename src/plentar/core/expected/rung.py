@@ -1,0 +1,334 @@
+"""What is due along a rung: elements, and the switches, limits and links beside them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from plentar.core.circuit.model import model_at
+from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected.by_model import due_by_model
+from plentar.core.expected.ends import above, below
+from plentar.core.expected.waiting import Waiting, coil_volts_of, waiting_for
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.tables import thresholds as th
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.parts import Element
+from plentar.core.unit.points import Point
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.draws import may_linger
+from plentar.core.visit.events import DRIVEN_KINDS
+from plentar.core.visit.evidence import Evidence, SupplyVolts
+
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+#: A tone is 1 and none is 0.
+HEARD = 0.5
+
+
+def volts_step(supply: SupplyVolts) -> str:
+    """Which supply volts a verdict stands on, in words."""
+    if supply.source is None:
+        return (
+            f"service volts at the lugs not measured: {show(supply.band.low)} …"
+            f" {show(supply.band.high, 'V')} assumed, so this is provisional"
+        )
+    reading = supply.source.reading
+    return f"service volts at {reading.at} measured: {reading.value:g} V"
+
+
+def element_amps(evidence: Evidence, asked: Asked) -> Due:
+    """Clamp readings of one element, by its plate at the volts of its lugs."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
+    tolerance = asked.tolerance or evidence.visit.settings.band
+    unit = evidence.unit
+    element = unit.element_by_id[point.component]
+    rating = element.rating
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    nominal = rating.amps(supply.nominal)
+    part = rating.part_amps(supply.band, tolerance)
+    band = ACCURACY[A].widen(part)
+    dead = min(rating.dead_below_amps(supply.nominal), band.low)
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
+    if waiting and not waiting.early:
+        return _uncalled_amps(evidence, asked, waiting, dead)
+    off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
+    if waiting:
+        none = f"no current, and none need flow: {waiting.text}"
+        off = Range(off.band, Word.NOT_JUDGED, None, none)
+    volts = f"{supply.nominal:g} V"
+    return Due(
+        point,
+        A,
+        (
+            off,
+            Range(
+                Band(dead, below(band.low)),
+                Word.LOW,
+                False,
+                f"less than a good {rating.rated_watts / 1000:g} kW element draws at {volts}",
+            ),
+            Range(band, Word.IN_BAND, True, f"as a good element draws at {volts}"),
+            Range(
+                Band(above(band.high), math.inf),
+                Word.HIGH,
+                False,
+                f"more than a good element draws at {volts}: wrong element or shorted turns",
+            ),
+        ),
+        nominal=nominal,
+        explain=lambda: (
+            volts_step(supply),
+            f"nominal I = P × V ÷ Vr² = {rating.rated_watts:g} W × {volts}"
+            f" ÷ ({rating.rated_volts:g} V)² = {show(nominal, 'A', 4)}",
+            f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} …"
+            f" {show(part.high, 'A', 4)}",
+            f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} …"
+            f" {show(band.high, 'A', 4)}",
+            f"dead below {show(dead, 'A')}",
+        ),
+        provisional=not supply.measured,
+    )
+
+
+def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: float) -> Due:
+    """Nothing asks for it: none is due, and what flows is no good element at work."""
+    unit, state = evidence.unit, asked.state
+    element = unit.element_by_id[asked.point.component]
+    none = f"no current, and none need flow: {waiting.text}"
+    drawn = Range(
+        Band(dead, math.inf), Word.HIGH, False,
+        f"it draws though {waiting.text}: open its breaker before going on",
+    )  # fmt: skip
+    if may_linger(unit, state, element, asked.lead_s):
+        drawn = Range(
+            Band(dead, math.inf), Word.NOT_JUDGED, None,
+            "it draws still: its off window is not over; read it again when it is",
+        )  # fmt: skip
+    return Due(
+        asked.point, A, (Range(Band(0, below(dead)), Word.NOT_JUDGED, None, none), drawn),
+        nominal=0.0, explain=lambda: (f"{waiting.text}: no current is due",),
+    )  # fmt: skip
+
+
+def element_ohms(evidence: Evidence, asked: Asked) -> Due:
+    """An element cold, proved dead: by its plate, between 0.90 and 1.00 of hot."""
+    point = asked.point
+    rating = evidence.unit.element_by_id[point.component].rating
+    part, band = rating.part_cold_ohms, rating.expected_cold_ohms
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, below(band.low)), Word.LOW, False, "shorted turns or the wrong element"),
+            Range(band, Word.IN_BAND, True, "as a good element cold"),
+            Range(Band(above(band.high), 1e5), Word.HIGH, False, "worn, or a path burnt through"),
+            Range(Band(above(1e5), math.inf), Word.OPEN, False, "the element is broken"),
+        ),
+        nominal=0.95 * rating.hot_ohms,
+        explain=lambda: (
+            f"hot R = Vr² ÷ P = ({rating.rated_volts:g} V)²"
+            f" ÷ {rating.rated_watts:g} W = {show(rating.hot_ohms, 'Ω', 4)}",
+            f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
+            f" {show(part.high, 'Ω', 4)}",
+            f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} …"
+            f" {show(band.high, 'Ω', 4)}",
+        ),
+    )
+
+
+def element_volts(evidence: Evidence, asked: Asked) -> Due:
+    """Volts across an element: the line’s while its rung is closed, none while it is open."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
+    unit = evidence.unit
+    element = unit.element_by_id[point.component]
+    if state.power[element.circuit] != "on":
+        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    line = th.LINE_VOLTS_SHARE.value * supply.nominal
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
+    return Due(
+        point,
+        V,
+        (
+            Range(
+                Band(0, below(line)),
+                Word.NOT_JUDGED if waiting else Word.LOW,
+                None if waiting else False,
+                f"not fed, and need not be: {waiting.text}"
+                if waiting
+                else "not fed: something else in the rung is open",
+            ),
+            Range(Band(line, math.inf), Word.IN_BAND, True, "fed: with no amps it is broken"),
+        ),
+        nominal=None if waiting else supply.nominal,
+        explain=lambda: (volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
+        provisional=not supply.measured,
+    )
+
+
+def across(evidence: Evidence, asked: Asked) -> Due:
+    """Volts across a switch, limit or link: near zero closed, line volts open.
+
+    Which of the two is due, the model of the healthy unit says, once no window is open.
+    """
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
+    unit = evidence.unit
+    element = next(unit.elements_through(point.component), None)
+    if element is None:
+        return due_by_model(evidence, asked)
+    if state.power[element.circuit] != "on":
+        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+    supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
+    line = th.LINE_VOLTS_SHARE.value * supply.nominal
+    joint = th.JOINT_OPEN_VOLTS.value
+    waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
+    predicted = model_at(evidence.unit, evidence.visit.events, state.t_s + lead_s).read(
+        V, point.name
+    )
+    early = waiting is not None and waiting.early
+    due = None if early or predicted is None else predicted.value
+    shut = None if due is None else due <= joint
+    parted = None if due is None else due >= line
+    return Due(
+        point,
+        V,
+        (
+            Range(
+                Band(0, joint),
+                Word.CLOSED,
+                shut,
+                "near zero: closed, provided the rung is fed and nothing else in it is open",
+            ),
+            Range(
+                Band(above(joint), below(line)),
+                Word.UNCLEAR,
+                None if due is None else not (shut or parted),
+                "in between: a ghost with two opens in the rung, or half a supply",
+            ),
+            Range(Band(line, math.inf), Word.OPEN, parted, "line volts across it: it is open"),
+        ),
+        nominal=due,
+        explain=lambda: (
+            volts_step(supply),
+            f"the healthy unit shows {show(due, 'V')} here now"
+            if due is not None
+            else f"not due either way yet: {waiting.text if waiting else ''}",
+            f"up to {show(joint, 'V')} closed; from {show(line, 'V')} (80 % of the supply) open",
+        ),
+        provisional=not supply.measured,
+    )
+
+
+def rung_part_amps(evidence: Evidence, asked: Asked) -> Due:
+    """Amps through a switch, link or limit are those of its element, where that is all it
+    carries: not where two rungs share it, nor where the blower is fed through it."""
+    point = asked.point
+    unit = evidence.unit
+    through = list(unit.elements_through(point.component))
+    if len(through) != 1 or point.component in _blower_feed(unit, through[0]):
+        return due_by_model(evidence, asked)
+    own = Point(through[0].id, "element", through[0].id, "", (A,))
+    due = element_amps(evidence, replace(asked, point=own))
+    return Due(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
+
+
+def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
+    """The parts of a rung that carry the blower's current as well, up to the tie's tap."""
+    tap = unit.blower.interlock.tap if unit.blower else None
+    return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
+
+
+def continuity(evidence: Evidence, asked: Asked) -> Due:
+    """Ohms through a limit or link, cold: a wire's worth."""
+    point = asked.point
+    closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
+    return Due(
+        point,
+        OHM,
+        (
+            Range(Band(0, closed), Word.CLOSED, True, "whole"),
+            Range(Band(above(closed), 1e3), Word.HIGH, False, "a burnt contact"),
+            Range(Band(above(1e3), math.inf), Word.OPEN, False, "open; ask what got it hot"),
+        ),
+        nominal=0.0,
+        explain=lambda: (
+            f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",
+        ),
+    )
+
+
+def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
+    """A contact proved dead, at rest or with its coil driven: one of open and closed is right."""
+    point = asked.point
+    closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
+    rests_closed = point.name.endswith(".nc")
+    shut = asked.driven != rests_closed
+    how = "with its coil driven" if asked.driven else "at rest"
+    kind = "normally-closed" if rests_closed else "normally-open"
+    wrong = "welded" if not shut else "burnt open, or its coil does not pull"
+    if shut and not asked.driven:
+        wrong = "burnt open"
+    return Due(
+        point,
+        OHM,
+        (
+            Range(
+                Band(0, closed), Word.CLOSED, shut,
+                f"closed {how}: {f'as a {kind} contact is' if shut else wrong}",
+            ),
+            Range(Band(above(closed), 1e3), Word.UNCLEAR, False, "a burnt contact"),
+            Range(
+                Band(above(1e3), math.inf), Word.OPEN, not shut,
+                f"open {how}: {wrong if shut else f'as a {kind} contact is'}",
+            ),
+        ),
+        explain=lambda: (
+            f"a {kind} contact {how} is due {'closed' if shut else 'open'}",
+            f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",
+        ),
+    )  # fmt: skip
+
+
+def tone(evidence: Evidence, asked: Asked) -> Due:
+    """Continuity by ear: what is due closed sounds, what is due open or clear of ground does not."""
+    point = asked.point
+    if point.kind in DRIVEN_KINDS:
+        ohms = contact_ohms(evidence, replace(asked, quantity=OHM))
+        sounds, silent = ohms.ranges[0], ohms.ranges[-1]
+    elif point.kind == "node-ground":
+        sounds = Range(Band(1, 1), Word.LOW, False, "it touches ground: leave it off and stop here")
+        silent = Range(
+            Band(0, 0), Word.IN_BAND, None, "no dead short; ohms tell whether it is clear"
+        )
+    else:
+        sounds = Range(Band(1, 1), Word.CLOSED, True, "whole")
+        silent = Range(Band(0, 0), Word.OPEN, False, "open")
+    return Due(
+        point,
+        Quantity.TONE,
+        (
+            replace(silent, band=Band(0, below(HEARD))),
+            replace(sounds, band=Band(HEARD, math.inf)),
+        ),
+        explain=lambda: ("the meter sounds below some 30 to 50 Ω, and says no more than that",),
+    )
+
+
+def to_ground(evidence: Evidence, asked: Asked) -> Due:
+    """A part to the frame, proved dead: a megohm at least."""
+    point = asked.point
+    good = th.GROUND_GOOD_OHMS.value
+    return Due(
+        point,
+        OHM,
+        (
+            Range(
+                Band(0, below(good)),
+                Word.LOW,
+                False,
+                "below 1 MΩ to ground: leave it off and stop here",
+            ),
+            Range(Band(good, math.inf), Word.IN_BAND, True, "clear of ground"),
+        ),
+        explain=lambda: ("cold and dry, 1 MΩ or more to ground is good",),
+    )

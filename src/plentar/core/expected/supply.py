@@ -1,0 +1,127 @@
+"""What is due at the lugs and in the feed."""
+
+from __future__ import annotations
+
+import math
+
+from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected.blower import blower_needed
+from plentar.core.expected.ends import above, below
+from plentar.core.expected.rung import volts_step
+from plentar.core.expected.waiting import coil_volts_of, waiting_for
+from plentar.core.quantity import Band, Quantity, show
+from plentar.core.tables import thresholds as th
+from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.visit.draws import dead_blower_amps, may_linger
+from plentar.core.visit.evidence import Evidence
+
+A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
+
+
+def lug_volts(evidence: Evidence, asked: Asked) -> Due:
+    """Volts at a kit’s lugs or ahead of its breaker: usual, bearable, or none with it off."""
+    state, point = asked.state, asked.point
+    circuit = evidence.unit.circuit_by_id[point.component]
+    usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
+    lost = th.LOST_VOLTS_SHARE.value * circuit.rated_volts
+    if point.kind != "line" and state.power[circuit.id] != "on":
+        dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
+        live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")
+        return Due(
+            point, V, (dead, live), nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",)
+        )
+    ranges = [
+        Range(Band(0, below(lost)), Word.DEAD, False, "no supply arrives here"),
+        Range(
+            Band(lost, below(bearable.low)),
+            Word.LOW,
+            False,
+            "below what equipment is built for: supply or feeder",
+        ),
+    ]
+    if bearable.low < usual.low:
+        ranges.append(
+            Range(
+                Band(bearable.low, below(usual.low)),
+                Word.LOW,
+                None,
+                "low for the service, still fit for equipment",
+            )
+        )
+    ranges += [
+        Range(usual, Word.IN_BAND, True, "in the usual range"),
+        Range(Band(above(usual.high), math.inf), Word.HIGH, False, "above the usual range"),
+    ]
+    step = (
+        f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
+        f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
+    )
+    return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, explain=lambda: (step,))
+
+
+def feed_amps(evidence: Evidence, asked: Asked) -> Due:
+    """Amps in a feed wire: every element whose windows are over, and the blower between."""
+    state, point, lead_s = asked.state, asked.point, asked.lead_s
+    unit = evidence.unit
+    circuit = unit.circuit_by_id[point.component]
+    supply = evidence.supply(circuit, state.t_s)
+    fed = list(unit.elements_on(circuit.id))
+    waits = {e.id: waiting_for(unit, state, e, lead_s, coil_volts_of(evidence, state)) for e in fed}
+    due = [e for e in fed if waits[e.id] is None]
+    some_early = any(waiting is not None and waiting.early for waiting in waits.values())
+    lingers = any(waits[e.id] and may_linger(unit, state, e, lead_s) for e in fed)
+    if some_early or lingers:
+        return Due(point, A, absent="judged once every stage of this circuit is due on, or off")
+    school = asked.tolerance or evidence.visit.settings.band
+    parts = [e.rating.part_amps(supply.band, school) for e in due]
+    nominal = sum(e.rating.amps(supply.nominal) for e in due)
+    blower = unit.blower
+    here = blower is not None and blower.circuit == circuit.id
+    motor = (blower.fla or blower.running_amps or 0.0) if blower and here else 0.0
+    turns = here and blower_needed(evidence, asked) is True
+    least = sum(p.low for p in parts) + (dead_blower_amps(unit) if turns else 0.0)
+    nominal += (blower.running_amps or 0.0) if blower and turns else 0.0
+    band = ACCURACY[A].widen(Band(least, max(least, sum(p.high for p in parts) + motor)))
+    steps = [
+        volts_step(supply),
+        f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal"
+        if due
+        else "nothing calls for an element of this circuit",
+    ]
+    if here:
+        steps.append(
+            f"the blower is asked for and adds up to {show(motor, 'A')}"
+            if turns
+            else f"the blower adds up to {show(motor, 'A')}"
+        )
+    return Due(
+        point,
+        A,
+        (
+            *(
+                [Range(Band(0, below(band.low)), Word.LOW, False, "an element is missing or low")]
+                if band.low > 0
+                else []
+            ),
+            Range(
+                band,
+                Word.IN_BAND,
+                True,
+                "what is called for draws, and no more"
+                if len(due) < len(fed)
+                else "all elements of this circuit draw",
+            ),
+            Range(
+                Band(above(band.high), math.inf),
+                Word.HIGH,
+                False,
+                "more than what is called for adds up to"
+                if len(due) < len(fed)
+                else "more than the plate adds up to",
+            ),
+        ),
+        nominal=nominal,
+        explain=lambda: tuple(steps),
+        provisional=not supply.measured,
+    )

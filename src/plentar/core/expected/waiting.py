@@ -1,0 +1,97 @@
+"""Whether an element must draw by now, or its windows are still open."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+
+from plentar.core.quantity import Quantity, show
+from plentar.core.timing.moves import stretch_of
+from plentar.core.unit.parts import Element
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import PanelState, called_since, longest_on_s
+
+#: Below this a coil is not low but dead, V.
+LEAST_COIL_VOLTS = 15.0
+NOBODY_READ: Mapping[str, float] = MappingProxyType({})
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """Why an element need not draw at this moment.
+
+    ``elapsed_s`` and ``window_s`` are those of a window that is still open; 0 where nothing is on
+    its way.
+    """
+
+    why: str
+    elapsed_s: float = 0.0
+    window_s: float = 0.0
+
+    @property
+    def early(self) -> bool:
+        """Its window is still open."""
+        return self.window_s > 0
+
+    @property
+    def text(self) -> str:
+        """The same as a sentence."""
+        if not self.early:
+            return self.why
+        return (
+            f"{show(self.elapsed_s)} s after the call; {self.why} may take up to"
+            f" {show(self.window_s)} s"
+        )
+
+
+def waiting_for(
+    unit: Unit,
+    state: PanelState,
+    element: Element,
+    lead_s: float,
+    coil_volts: Mapping[str, float] = NOBODY_READ,
+) -> Waiting | None:
+    """Why an element need not draw yet in ``state``; None when it must.
+
+    ``coil_volts`` are those read under this call by device: a heater that gets less than it is made
+    for warms later.
+    """
+    if state.power[element.circuit] != "on":
+        return Waiting(f"circuit {element.circuit} is off")
+    if element.id in state.stages_off:
+        return Waiting(f"{element.id} is left off")
+    for switch in unit.rung_switches(element):
+        control = unit.control_of_switch[switch.id]
+        since = called_since(unit, state, control)
+        if since is None:
+            return Waiting(f"nothing calls for {control.id}")
+        elapsed = state.t_s - since + lead_s
+        window = longest_on_s(unit, control, switch.id)
+        window *= stretch_of(control, coil_volts.get(control.id))
+        if elapsed < window:
+            return Waiting(switch.id, elapsed, window)
+    return None
+
+
+def coil_volts_of(evidence: Evidence, state: PanelState) -> dict[str, float]:
+    """The newest AC volts at each thermal device's coil under the calls that stand."""
+    found = {}
+    for control in evidence.unit.controls:
+        taken = evidence.at(f"{control.id}.coil", Quantity.VOLTS) if control.kind.thermal else []
+        since = called_since(evidence.unit, state, control) if taken else None
+        read = [
+            t.reading.value
+            for t in taken
+            if since is not None and since <= t.reading.t_s and t.reading.value > LEAST_COIL_VOLTS
+        ]
+        if read:
+            found[control.id] = read[-1]
+    return found
+
+
+def some_window_open(unit: Unit, state: PanelState, lead_s: float) -> bool:
+    """Some stage that is called for may still be on its way."""
+    found = (waiting_for(unit, state, element, lead_s) for element in unit.elements)
+    return any(waiting is not None and waiting.early for waiting in found)

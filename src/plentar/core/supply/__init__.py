@@ -1,0 +1,1 @@
+"""Loads, conductors and breakers: what a circuit needs."""

@@ -1,0 +1,1 @@
+"""What a unit is made of, and how its parts must fit."""

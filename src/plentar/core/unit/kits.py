@@ -1,0 +1,208 @@
+"""Starting kits: a whole unit from a handful of choices, to be adjusted part by part.
+
+What a kit can't know (breaker, conductor, printed amps) is left out, so that it is not judged.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from plentar.core.errors import BadInput
+from plentar.core.quantity import Band
+from plentar.core.unit.parts import (
+    CONTROL_KINDS,
+    RELAY_KINDS,
+    Blower,
+    BlowerRelay,
+    Circuit,
+    Coil,
+    Control,
+    ControlPower,
+    Element,
+    Interlock,
+    Limit,
+    Link,
+    Switch,
+)
+from plentar.core.unit.unit import Unit
+
+KIT_KW = (3.5, 4.8, 5.0, 7.5, 10.0)
+KIT_VOLTS = (208.0, 230.0, 240.0)
+KIT_CONTROLS = {
+    "single-sequencers": "a sequencer for each element",
+    "double-sequencers": "sequencers with two switches each",
+    "stacked-sequencer": "one stacked sequencer for all",
+    "contactors": "a two-pole contactor for each element",
+    "relays-ac": "an AC heat relay for each element",
+    "relays-dc": "a DC heat relay for each element",
+    "one-contactor": "one two-pole contactor for all",
+    "nothing": "nothing yet: put it in on the drawing",
+}
+KIT_KINDS = {
+    "air-handler": "air handler",
+    "electric-furnace": "electric furnace",
+    "package-unit": "package unit",
+}
+KIT_RELAYS = {
+    "spdt": "SPDT relay",
+    "dpdt": "DPDT relay",
+    "time-delay": "time-delay relay",
+    "board": "fan board",
+    "none": "no relay",
+}
+#: How the strips are fed; apart, control power and blower have a circuit of their own.
+KIT_SUPPLIES = {"1": "one circuit", "2": "two circuits", "apart": "a heater breaker of its own"}
+KIT_TIES = {
+    "nc-contact": "normally-closed contact of the blower relay",
+    "sequencer-switch": "blower switch in the sequencer",
+    "g-with-w": "board or thermostat raises G with W",
+    "none": "none found",
+}
+MOST_ELEMENTS = 4
+AT_ONCE_S = Band(0, 1)
+#: Printed windows of a common stack, on and off: the last to close is the first to drop.
+STACK_ON_S = (Band(1, 20), Band(30, 90), Band(40, 100), Band(50, 110))
+STACK_OFF_S = (Band(40, 110), Band(30, 90), Band(20, 80), Band(1, 60))
+BLOWER_ON_S, BLOWER_OFF_S = Band(1, 20), Band(60, 110)
+SEQUENCER_COIL = Coil(24, Band(20, 80), 6)
+
+
+@dataclass(frozen=True, slots=True)
+class Kit:
+    """The choices. ``element_watts`` has one entry an element, 1 to 4 of them."""
+
+    element_watts: tuple[float, ...]
+    rated_volts: float
+    control: str
+    circuits: int = 1
+    tie: str = "nc-contact"
+    kind: str = "air-handler"
+    relay: str = "spdt"
+    #: Control power and blower hang on a circuit of their own.
+    apart: bool = False
+
+
+def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
+    """The unit that a kit describes; raises BadInput at the choice that does not fit."""
+    count = len(kit.element_watts)
+    if not 1 <= count <= MOST_ELEMENTS:
+        raise BadInput("elements", f"1 to {MOST_ELEMENTS} elements")
+    if kit.control not in KIT_CONTROLS:
+        raise BadInput("control", "choose which control closes the rungs")
+    if kit.tie not in KIT_TIES:
+        raise BadInput("tie", "choose how the blower is tied to the heat")
+    if not 1 <= kit.circuits <= min(2, count):
+        raise BadInput("circuits", "two circuits need two elements or more")
+    if kit.kind not in KIT_KINDS:
+        raise BadInput("kind", "choose what it is")
+    if kit.relay not in KIT_RELAYS:
+        raise BadInput("relay", "choose what brings the blower on")
+    if kit.tie == "nc-contact" and (kit.relay == "none" or kit.control == "nothing"):
+        raise BadInput("tie", "such a tie needs a blower relay and a heat switch")
+    if kit.control == "one-contactor" and kit.circuits > 1:
+        raise BadInput("circuits", "one contactor closes the strips of one circuit")
+    if kit.tie == "sequencer-switch" and "sequencer" not in kit.control:
+        raise BadInput("tie", "only a sequencer has a blower switch")
+    controls = _controls(kit, count)
+    rungs = _rungs(kit, controls, count)
+    first_switch = controls[0].switches[0].id if controls else None
+    own = f"C{kit.circuits + 1}" if kit.apart else "C1"
+    tie = Interlock(
+        kit.tie,
+        tap=first_switch if kit.tie == "nc-contact" else None,
+        switch="S1.B" if kit.tie == "sequencer-switch" else None,
+    )
+    relay = None
+    if kit.relay != "none":
+        of_kind = RELAY_KINDS[kit.relay]
+        relay = BlowerRelay(
+            "BR", kit.relay, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s
+        )
+    return Unit(
+        id=unit_id,
+        label=label,
+        kind=kit.kind,
+        circuits=tuple(
+            Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1 + kit.apart)
+        ),
+        limits=tuple(Limit(f"TL{n}", 170, 140) for n in range(1, count + 1)),
+        links=tuple(Link(f"FL{n}") for n in range(1, count + 1)),
+        elements=tuple(
+            Element(f"E{n + 1}", watts, kit.rated_volts, _circuit(kit, n, count), rungs[n])
+            for n, watts in enumerate(kit.element_watts)
+        ),
+        controls=controls,
+        blower=Blower(own, "psc", tie, relay),
+        control_power=ControlPower(own, fuse_amps=3),
+    )
+
+
+def _circuit(kit: Kit, index: int, count: int) -> str:
+    return "C1" if kit.circuits == 1 or index < (count + 1) // 2 else "C2"
+
+
+def sequencer(
+    number: int, roles: Sequence[str], call: str | None, through: str | None = None
+) -> Control:
+    """A sequencer ``S<number>`` whose stack carries one switch for each role, in order."""
+    switches = []
+    stage = 0
+    for role in roles:
+        if role == "blower":
+            switches.append(Switch(f"S{number}.B", BLOWER_ON_S, BLOWER_OFF_S, None, role))
+        elif role == "auxiliary":
+            switches.append(Switch(f"S{number}.A", STACK_ON_S[1], STACK_OFF_S[1], None, role))
+        else:
+            on_s, off_s = STACK_ON_S[stage], STACK_OFF_S[stage]
+            stage += 1
+            switches.append(Switch(f"S{number}.{stage}", on_s, off_s))
+    return Control(f"S{number}", "sequencer", SEQUENCER_COIL, tuple(switches), call, through)
+
+
+def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
+    blower = ["blower"] if kit.tie == "sequencer-switch" else []
+    if kit.control == "nothing":
+        return ()
+    if kit.control == "stacked-sequencer":
+        return (sequencer(1, ["element"] * count + blower, "W1"),)
+    if kit.control == "single-sequencers":
+        return tuple(
+            sequencer(n, ["element", *(blower if n == 1 else [])], "W1")
+            for n in range(1, count + 1)
+        )
+    if kit.control == "double-sequencers":
+        pairs = [min(2, count - at) for at in range(0, count, 2)]
+        return tuple(
+            sequencer(n, ["element"] * size + (blower if n == 1 else []), "W1" if n == 1 else "W2")
+            for n, size in enumerate(pairs, start=1)
+        )
+    kind, coil = {
+        "contactors": ("contactor", Coil(24, Band(8, 25), 7)),
+        "one-contactor": ("contactor", Coil(24, Band(8, 25), 7)),
+        "relays-ac": ("relay-ac", Coil(24, Band(10, 80), 5)),
+        "relays-dc": ("relay-dc", Coil(24, Band(200, 1000), 2)),
+    }[kit.control]
+    poles = CONTROL_KINDS[kind].poles
+    return tuple(
+        Control(
+            f"K{n}",
+            kind,
+            coil,
+            tuple(Switch(f"K{n}.{pole}", AT_ONCE_S, AT_ONCE_S) for pole in range(1, poles + 1)),
+            "W1",
+        )
+        for n in range(1, 2 if kit.control == "one-contactor" else count + 1)
+    )
+
+
+def _rungs(kit: Kit, controls: tuple[Control, ...], count: int) -> list[tuple[str, ...]]:
+    parts: list[tuple[str, ...]] = [(f"FL{n}", f"E{n}", f"TL{n}") for n in range(1, count + 1)]
+    if kit.control == "contactors":
+        return [(f"K{n + 1}.1", *rest, f"K{n + 1}.2") for n, rest in enumerate(parts)]
+    if kit.control == "one-contactor":
+        return [("K1.1", *rest, "K1.2") for rest in parts]
+    if kit.control == "nothing":
+        return parts
+    switches = [s.id for control in controls for s in control.switches if s.role == "element"]
+    return [(switch, *rest) for switch, rest in zip(switches, parts, strict=True)]

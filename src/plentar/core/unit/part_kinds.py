@@ -1,0 +1,127 @@
+"""The drawer of generic part kinds: terminals laid out in a grid of our own, ratings and windows
+that are usual for the kind (trade habit). What is printed on the part in hand goes before them.
+"""
+
+from __future__ import annotations
+
+from plentar.core.quantity import Band
+from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
+
+RELAY_AMPS, MOTOR_AMPS, STRIP_AMPS, CONTACTOR_AMPS = 15.0, 12.0, 25.0, 30.0
+ON_FIRST, OFF_FIRST = Band(1.0, 30.0), Band(40.0, 110.0)
+
+
+def _relay(name: str, title: str, device: str, sets: int, **given: object) -> PartKind:
+    """A blower relay: a column for each set, its common in the middle, the coil below."""
+    terminals, contacts = [], []
+    for n in range(sets):
+        names = [str(3 * n + k) for k in (1, 2, 3)]
+        common, no, nc = names
+        terminals += [Terminal(t, n, row) for row, t in enumerate((no, common, nc))]
+        contacts.append(ContactSet(str(n + 1), names[0], names[1], names[2], role="blower"))
+    terminals += [Terminal("A", 0, 3), Terminal("B", 1, 3)]
+    settings = {"resistive_amps": RELAY_AMPS, "motor_amps": MOTOR_AMPS} | given
+    return PartKind(name, title, device, tuple(terminals), ("A", "B"), tuple(contacts), **settings)  # type: ignore[arg-type]
+
+
+def _stack(name: str, title: str, switches: int, auxiliary: int = 0) -> PartKind:
+    """A sequencer: one row a switch, the first to close at the bottom, the heater at the foot."""
+    terminals, sets = [], []
+    for n in range(switches):
+        left, right = f"M{n + 1}", f"N{n + 1}"
+        row = switches - 1 - n
+        terminals += [Terminal(left, 0, row), Terminal(right, 1, row)]
+        role = "auxiliary" if n >= switches - auxiliary else "element"
+        on_s = Band(1.0 + 10.0 * n, min(110.0, 30.0 + 25.0 * n))
+        off_s = Band(max(1.0, 40.0 - 12.0 * n), max(30.0, 110.0 - 25.0 * n))
+        sets.append(ContactSet(str(n + 1), left, right, role=role, on_s=on_s, off_s=off_s))
+    terminals += [Terminal("H1", 0, switches, "1/4", 1), Terminal("H2", 1, switches, "1/4", 1)]
+    return PartKind(
+        name, title, "sequencer", tuple(terminals), ("H1", "H2"), tuple(sets),
+        resistive_amps=STRIP_AMPS,
+    )  # fmt: skip
+
+
+def _contactor(name: str, title: str, poles: int) -> PartKind:
+    lines = [Terminal(f"L{n + 1}", n, 0, "screw") for n in range(poles)]
+    loads = [Terminal(f"T{n + 1}", n, 1, "screw") for n in range(poles)]
+    coil = [Terminal("A", 0, 2, "1/4"), Terminal("B", 1, 2, "1/4")]
+    return PartKind(
+        name, title, "contactor", (*lines, *coil, *loads), ("A", "B"),
+        tuple(ContactSet(str(n + 1), f"L{n + 1}", f"T{n + 1}") for n in range(poles)),
+        resistive_amps=CONTACTOR_AMPS, motor_amps=CONTACTOR_AMPS, seen=True,
+    )  # fmt: skip
+
+
+def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool = False) -> PartKind:
+    coil = (
+        (Terminal("+", 0, 1, "pin" if board else blade, 1), Terminal("-", 1, 1, "pin" if board else blade, 1))
+        if device == "relay-dc"
+        else (Terminal("A", 0, 1, blade, 1), Terminal("B", 1, 1, blade, 1))
+    )  # fmt: skip
+    return PartKind(
+        name, title, device, (Terminal("K", 0, 0), Terminal("M", 1, 0), *coil),
+        (coil[0].name, coil[1].name), (ContactSet("1", "K", "M"),),
+        resistive_amps=STRIP_AMPS, board=board,
+    )  # fmt: skip
+
+
+def _tied_relay() -> PartKind:
+    """Common is strapped to a second blade inside, and a dummy holds the motor's spare leads."""
+    terminals = (
+        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("4", 1, 1),
+        Terminal("D", 1, 0, dummy=True), Terminal("A", 0, 3), Terminal("B", 1, 3),
+    )  # fmt: skip
+    return PartKind(
+        "relay-tied", "relay with an internal tie and a dummy terminal", "spdt", terminals, ("A", "B"),
+        (ContactSet("1", "1", "2", "3", role="blower"),), tied=(("1", "4"),),
+        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS,
+    )  # fmt: skip
+
+
+def _board_relay() -> PartKind:
+    terminals = (
+        Terminal("NO", 0, 0), Terminal("COM", 1, 0), Terminal("NC", 2, 0), Terminal("G", 0, 1, "pin", 1),
+        Terminal("C", 2, 1, "pin", 1),
+    )  # fmt: skip
+    return PartKind(
+        "relay-board", "fan board relay", "board", terminals, ("G", "C"),
+        (ContactSet("1", "COM", "NO", "NC", role="blower"),),
+        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS, board=True,
+    )  # fmt: skip
+
+
+def _delay_relay() -> PartKind:
+    terminals = (
+        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("A", 1, 0),
+        Terminal("B", 1, 2),
+    )  # fmt: skip
+    windows = {"on_s": Band(0.0, 3.0), "off_s": Band(45.0, 120.0)}
+    return PartKind(
+        "relay-delay", "time-delay relay", "time-delay", terminals, ("A", "B"),
+        (ContactSet("1", "1", "2", "3", role="blower", **windows),),
+        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS,
+    )  # fmt: skip
+
+
+#: By name, in the order of the drawer.
+PART_KINDS: dict[str, PartKind] = {
+    kind.name: kind
+    for kind in (
+        _relay("relay-spdt", "SPDT relay", "spdt", 1),
+        _relay("relay-dpdt", "DPDT relay", "dpdt", 2),
+        _tied_relay(),
+        _relay("relay-open", "open-frame relay, its contacts seen", "spdt", 1, seen=True),
+        _board_relay(),
+        _delay_relay(),
+        _contactor("contactor-1", "contactor, one pole", 1),
+        _contactor("contactor-2", "contactor, two poles", 2),
+        _stack("sequencer-1", "single sequencer", 1),
+        _stack("sequencer-2", "double sequencer", 2),
+        _stack("sequencer-3", "triple sequencer", 3),
+        _stack("sequencer-5", "five-switch sequencer", 5, auxiliary=1),
+        _heat_relay("heat-relay-ac", "AC heat relay", "relay-ac", "1/4"),
+        _heat_relay("heat-relay-dc", "DC heat relay, plugged in behind its rectifier", "relay-dc", "3/16"),
+        _heat_relay("heat-relay-dc-board", "DC heat relay on a board", "relay-dc", "3/16", board=True),
+    )
+}  # fmt: skip

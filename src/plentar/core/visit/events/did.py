@@ -1,0 +1,88 @@
+"""Work on a part that is no replacement."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from plentar.core.errors import BadInput
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events.event import Event, Switches
+
+#: Work after which a part is as new: older readings of it say nothing of it now.
+MENDS = frozenset({"remade", "tightened", "renewed", "reset", "switched-on", "cleaned"})
+STAGE_OFF, STAGE_ON = "stage-off", "stage-on"
+BRIDGED, UNBRIDGED = "bridged", "unbridged"
+#: Work that lands or lifts a wire which may be live: with the power off alone.
+DEAD_WORK = frozenset({STAGE_OFF, STAGE_ON, BRIDGED, UNBRIDGED})
+#: What may be done to a part, and how it is said.
+VERBS: Mapping[str, str] = {
+    "remade": "remade",
+    "tightened": "tightened",
+    "renewed": "renewed",
+    "reset": "reset",
+    "switched-on": "switched on",
+    "cleaned": "cleaned",
+    "moved": "moved",
+    BRIDGED: "bridged",
+    UNBRIDGED: "bridge removed",
+    STAGE_OFF: "left off",
+    STAGE_ON: "connected again",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Did(Event):
+    """What was done to a part: a key of VERBS. A stage that is left off draws nothing after it."""
+
+    name: ClassVar[str] = "did"
+    may_be_struck: ClassVar[bool] = True
+
+    verb: str
+    part: str
+    note: str = ""
+
+    def check(self, unit: Unit) -> None:
+        """The part is one of the unit's, and a stage is an element."""
+        if self.verb not in VERBS:
+            raise BadInput("did", f"only {', '.join(VERBS)}")
+        if self.part not in unit.workable:
+            raise BadInput("part", f"no part {self.part!r}")
+        if self.verb in (STAGE_OFF, STAGE_ON) and self.part not in unit.element_by_id:
+            raise BadInput("part", "a stage is named by its element")
+
+    def words(self, unit: Unit) -> str:
+        """Such as “C1.l1 remade: new lug”."""
+        return f"{self.part} {VERBS[self.verb]}{f': {self.note}' if self.note else ''}"
+
+    @property
+    def mended(self) -> str:
+        """The component that is as new after it: of a lug or a wire's end its circuit; or none."""
+        return self.part.removesuffix(".l1").removesuffix(".l2") if self.verb in MENDS else ""
+
+    @property
+    def is_switch(self) -> bool:  # type: ignore[override]
+        """A stage that is left off or connected changes what draws."""
+        return self.verb in (STAGE_OFF, STAGE_ON)
+
+    def moves(self, before: Switches) -> Switches:
+        """The stage among those that are left off, or no more."""
+        if self.verb == STAGE_OFF:
+            return replace(before, stages_off=before.stages_off | {self.part})
+        if self.verb == STAGE_ON:
+            return replace(before, stages_off=before.stages_off - {self.part})
+        return before
+
+
+def bridges_standing(events: Iterable[Event]) -> frozenset[str]:
+    """What was bridged, and has neither lost its bridge nor been replaced since."""
+    standing: set[str] = set()
+    for event in events:
+        if isinstance(event, Did) and event.verb == BRIDGED:
+            standing.add(event.part)
+        elif isinstance(event, Did) and event.verb == UNBRIDGED:
+            standing.discard(event.part)
+        elif event.mended:
+            standing.discard(event.mended)
+    return frozenset(standing)

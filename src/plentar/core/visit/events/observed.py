@@ -1,0 +1,33 @@
+"""Seen or heard: a switch or the blower acted, or a limit cycles or holds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from plentar.core.errors import BadInput
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events.event import Event
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Observed(Event):
+    """``action`` is on or off for a switch and the blower, cycling or steady for a rung."""
+
+    name: ClassVar[str] = "observe"
+    may_be_struck: ClassVar[bool] = True
+
+    action: str
+    part: str
+
+    def check(self, unit: Unit) -> None:
+        """What acts is a switch or the blower; what cycles is a limit or its element."""
+        if self.action in ("on", "off"):
+            if self.part != "blower" and self.part not in unit.switch_by_id:
+                raise BadInput("part", f"no switch {self.part!r}, and not the blower")
+        elif self.part not in {*unit.element_by_id, *(limit.id for limit in unit.limits)}:
+            raise BadInput("part", f"no limit or element {self.part!r}")
+
+    def words(self, unit: Unit) -> str:
+        """Such as “S1.2 seen: on”."""
+        return f"{self.part} seen: {self.action}"

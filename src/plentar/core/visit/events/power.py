@@ -1,0 +1,42 @@
+"""A breaker was moved, or the unit was proved dead."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar, Self
+
+from plentar.core.errors import BadInput
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events.event import Event, Switches
+
+ON, OFF, PROVED_DEAD = "on", "off", "proved-dead"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Power(Event):
+    """A breaker was moved, or proved dead; all circuits unless one is named."""
+
+    name: ClassVar[str] = "power"
+    is_switch: ClassVar[bool] = True
+
+    state: str
+    circuit: str | None = None
+
+    def check(self, unit: Unit) -> None:
+        """The circuit is one of the unit's."""
+        if self.circuit is not None and self.circuit not in unit.circuit_by_id:
+            raise BadInput("circuit", f"no circuit {self.circuit!r}")
+
+    def words(self, unit: Unit) -> str:
+        """Such as “power off, C2”."""
+        return f"power {self.state.replace('-', ' ')}, {self.circuit or 'all circuits'}"
+
+    def moves(self, before: Switches) -> Switches:
+        """The named breakers stand as they were put."""
+        named = [self.circuit] if self.circuit else list(before.power)
+        return replace(before, power={**before.power, **dict.fromkeys(named, self.state)})
+
+    def moved_to(self, t_s: float) -> Self:
+        """To the circuit, proved dead is off."""
+        state = ON if self.state == ON else OFF
+        return replace(self, t_s=t_s, lead_s=0.0, key="", clock_s=None, state=state)

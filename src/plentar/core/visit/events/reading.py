@@ -1,0 +1,67 @@
+"""A number off a meter."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import ClassVar
+
+from plentar.core.errors import BadInput
+from plentar.core.quantity import Quantity
+from plentar.core.unit.points import resolve
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events.event import Event
+
+#: Contacts, whose ohms and tone are read at rest and with the coil driven.
+DRIVEN = frozenset({Quantity.OHMS, Quantity.TONE})
+DRIVEN_KINDS = frozenset({"switch", "contact"})
+#: More than any meter shows, so that nothing spoils the arithmetic; an ohmmeter shows OL before.
+MOST_VALUE = {
+    Quantity.AMPS: 1e5,
+    Quantity.VOLTS: 1e5,
+    Quantity.VOLTS_DC: 1e5,
+    Quantity.OHMS: 1e12,
+    Quantity.TEMP_F: 1e4,
+    Quantity.UF: 1e6,
+    Quantity.TONE: 1.0,
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading(Event):
+    """One value at one point. An overload is infinity; ``driven``: its coil fed from a bench."""
+
+    name: ClassVar[str] = "read"
+    may_be_struck: ClassVar[bool] = True
+
+    quantity: Quantity
+    at: str
+    value: float
+    meter: str = ""
+    note: str = ""
+    driven: bool = False
+    #: Turns of the wire in the clamp; the value is divided by them already.
+    turns: int = 1
+
+    def check(self, unit: Unit) -> None:
+        """The point is one of the unit's, the quantity is read there, the value can be."""
+        point = resolve(unit, self.at)
+        if self.quantity not in point.quantities:
+            may = ", ".join(point.quantities)
+            raise BadInput("read", f"{self.quantity} is not read at {self.at} (only {may})")
+        if self.value == math.inf and self.quantity is not Quantity.OHMS:
+            raise BadInput("value", "OL is a reading of ohms only")
+        if self.driven and (self.quantity not in DRIVEN or point.kind not in DRIVEN_KINDS):
+            raise BadInput("driven", "only ohms and tone of a switch or contact are read driven")
+        if self.quantity is Quantity.TONE and self.value not in (0.0, 1.0):
+            raise BadInput("value", "the meter sounds or it does not: true or false")
+        if self.turns != 1 and self.quantity is not Quantity.AMPS:
+            raise BadInput("turns", "only amps are read with turns in the clamp")
+        if math.isfinite(self.value) and abs(self.value) > MOST_VALUE[self.quantity]:
+            raise BadInput("value", f"no meter shows so much of {self.quantity}")
+        if self.value < 0 and self.quantity is not Quantity.TEMP_F:
+            raise BadInput("value", f"a reading of {self.quantity} is not below zero")
+
+    def words(self, unit: Unit) -> str:
+        """The title of its point."""
+        return resolve(unit, self.at).title

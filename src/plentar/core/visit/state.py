@@ -1,0 +1,164 @@
+"""Events → what is powered, called for and proved dead at a time."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field, replace
+
+from plentar.core.quantity import minutes
+from plentar.core.unit.parts import Control
+from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Event, Switches
+
+#: A call whose lead would reach into the one before began this long after it, s.
+APART_S = 0.1
+#: What is waited beyond the longest window.
+SETTLED_S = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class PanelState:
+    """How the unit stands at ``t_s``: switches that people set, not what follows from them.
+
+    ``since_s`` holds, for every call now asked for, when it began; ``ended_s``, for every call
+    that was asked for and is not now, when it ended. Power off counts as no call. ``stages_off``
+    are elements that were left off on purpose.
+    """
+
+    t_s: float
+    power: dict[str, str]
+    calls: frozenset[str] = frozenset()
+    lifted: bool = False
+    since_s: dict[str, float] = field(default_factory=dict)
+    ended_s: dict[str, float] = field(default_factory=dict)
+    stages_off: frozenset[str] = frozenset()
+
+    def at(self, t_s: float) -> PanelState:
+        """The same switches at another time."""
+        return PanelState(
+            t_s, self.power, self.calls, self.lifted, self.since_s, self.ended_s, self.stages_off
+        )
+
+    @property
+    def proved_dead(self) -> bool:
+        """Every supply circuit is proved dead: the gate for ohms."""
+        return all(state == PROVED_DEAD for state in self.power.values())
+
+    @property
+    def live(self) -> bool:
+        """Some circuit is on."""
+        return ON in self.power.values()
+
+
+def state_in_words(state: PanelState, *, driven: bool = False) -> str:
+    """What stood when something was read: power, calls and how long, wires, stages, a driven coil."""
+    if state.proved_dead:
+        said = ["proved dead", *(["coil driven"] if driven else [])]
+        return ", ".join([*said, *(["wires lifted"] if state.lifted else [])])
+    off = [circuit for circuit, power in state.power.items() if power != ON]
+    said = []
+    if off:
+        said.append(
+            "power off" if len(off) == len(state.power) else f"{', '.join(sorted(off))} off"
+        )
+    calls = " + ".join(sorted(state.since_s)) or "nothing"
+    by = "jumper calls" if state.lifted else "calls"
+    since = f" for {minutes(state.t_s - max(state.since_s.values()))}" if state.since_s else ""
+    said.append(f"{by} {calls}{since}" if state.since_s else f"{calls} called")
+    if not state.since_s and state.ended_s:
+        said[-1] += f" for {minutes(state.t_s - max(state.ended_s.values()))}"
+    if state.lifted and not state.since_s:
+        said.append("wires lifted")
+    if state.stages_off:
+        said.append(f"{', '.join(sorted(state.stages_off))} left off")
+    return ", ".join(said)
+
+
+def as_it_was(events: Iterable[Event]) -> Iterator[Event]:
+    """The events with each call at the time when it really began: its lead before the watch."""
+    before_s = 0.0
+    for event in events:
+        if isinstance(event, Calls) and event.lead_s:
+            moved = replace(event, t_s=max(before_s, event.t_s - event.lead_s), lead_s=0.0)
+            before_s = moved.t_s
+            yield moved
+        else:
+            before_s = event.t_s
+            yield event
+
+
+def state_at(unit: Unit, events: Iterable[Event], t_s: float) -> PanelState:
+    """The state at ``t_s``, the events at that moment included."""
+    last = PanelState(t_s, {circuit.id: ON for circuit in unit.circuits})
+    for state in changes(unit, events):
+        if state.t_s > t_s:
+            break
+        last = state
+    return last.at(t_s)
+
+
+def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
+    """The state after each event that changes it, in order of time."""
+    switches = Switches({circuit.id: ON for circuit in unit.circuits})
+    since: dict[str, float] = {}
+    ended: dict[str, float] = {}
+    for event in events:
+        if not event.is_switch:
+            continue
+        switches = event.moves(switches)
+        live = switches.power[unit.control_power.circuit] == ON
+        asked = switches.calls if live else frozenset()
+        for call in set(since) - asked:
+            ended = ended | {call: event.t_s}
+        since = {call: s for call, s in since.items() if call in asked}
+        # A lead reaches back to the call's own beginning, never into a call that was over before.
+        over_s = max((s for s in ended.values() if s < event.t_s), default=-math.inf)
+        began_s = max(event.began_s, min(event.t_s, over_s + APART_S))
+        for call in asked - set(since):
+            since = since | {call: began_s}
+            ended = {c: s for c, s in ended.items() if c != call}
+        power = dict(switches.power)
+        yield PanelState(
+            event.t_s, power, switches.calls, switches.lifted, since, ended, switches.stages_off
+        )
+
+
+def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:
+    """When the thermostat's call that leads to this device began, s; None if there is none."""
+    return state.since_s.get(first_call(unit, control))
+
+
+def longest_on_s(unit: Unit, control: Control, switch_id: str) -> float:
+    """The longest time from the call until this switch must have closed, s, chain included."""
+    total = unit.switch_by_id[switch_id].on_s.high
+    while control.through is not None:
+        total += unit.switch_by_id[control.through].on_s.high
+        control = unit.control_of_switch[control.through]
+    return total
+
+
+def all_on_s(unit: Unit) -> float:
+    """By then every stage must be on, chains and the blower relay included, s after the call."""
+    longest = [longest_on_s(unit, c, s.id) for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "on_s")]) + SETTLED_S
+
+
+def all_off_s(unit: Unit) -> float:
+    """By then every stage must be off, the blower relay included, s after the call.
+
+    A chain's coils die together: the 24 V of each comes from the first coil's own terminal.
+    """
+    longest = [s.off_s.high for c in unit.controls for s in c.switches]
+    return max([*longest, _relay_s(unit, "off_s")]) + SETTLED_S
+
+
+def _relay_s(unit: Unit, window: str) -> float:
+    return float(getattr(unit.relay, window).high) if unit.relay else 0.0
+
+
+def first_call(unit: Unit, control: Control) -> str:
+    """The thermostat's call that leads to this device, through those before it."""
+    while control.through is not None:
+        control = unit.control_of_switch[control.through]
+    return control.call or ""
