@@ -10,13 +10,14 @@ import pytest
 from plentar.core.circuit.faults import faults_of, find_faults
 from plentar.core.circuit.predict import predict
 from plentar.core.judge.hypotheses.hypothesis import work_on
+from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.pairs import together
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.quantity import Quantity
 from plentar.core.visit.events import Calls, Reading, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
-from tests.cases import visit_of
+from tests.cases import CALL, TWO, visit_of
 
 HOMES = plates()
 #: Seconds after the call: every stage is due by then.
@@ -101,3 +102,20 @@ def test_which_of_the_two_comes_first_is_all_the_same(number: int):
     said, _ = read_all(number)
     guess = together(said.workspace, said.history, said.singles.items)
     assert np.allclose(guess, guess.T, atol=1e-4)
+
+
+def test_what_is_kept_of_another_visit_changes_nothing():
+    """The same reading means other things after an earlier one of the same strip: judged after another
+    visit as judged afresh."""
+    later = {"t": 330, "read": "amps", "at": "E1", "value": 19.0}
+    across = {"t": 340, "read": "volts", "at": "S1.2", "value": 3.0}
+    first = visit_of(CALL, later, across)
+    second = visit_of(CALL, {"t": 310, "read": "amps", "at": "E1", "value": 22.0}, later, across)
+    fresh, used = Workspace(TWO), Workspace(TWO)
+    posterior(Evidence(TWO, first), used)
+    answers = [posterior(Evidence(TWO, second), workspace) for workspace in (fresh, used)]
+    guesses = [
+        together(a.workspace, a.history, a.items) for a in answers
+    ]  # fmt: skip
+    assert np.array_equal(*guesses)
+    assert np.array_equal(*(a.probabilities for a in answers))

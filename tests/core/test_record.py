@@ -95,7 +95,7 @@ def test_a_stage_left_off_is_due_nothing_and_accuses_nobody():
     of_e2 = judge_reading(judged.evidence, judged.evidence.taken[1])
     assert "left off" in of_e2.verdict.meaning
     assert not of_e2.taken.counts
-    assert judged.evidence.expected(401).read(Quantity.AMPS, "E2").value < 0.1
+    assert model_of(TWO, judged.evidence.visit.events, 401).read(Quantity.AMPS, "E2").value < 0.1
     back = judge_checked(TWO, visit(*events, {"t": 500, "did": "stage-on", "part": "E2"},
                                     {"t": 900, "read": "amps", "at": "E2", "value": 0.0}))  # fmt: skip
     assert FindingCode.ELEMENT_DEAD in {f.code for f in back.findings if f.component == "E2"}

@@ -62,13 +62,14 @@ def either(alone: Real) -> Real:
 
 
 class ReadingKey(NamedTuple):
-    """A reading in a history of switches."""
+    """A reading in a history of switches, and how each hypothesis explains it alone, as bytes."""
 
     switched: tuple[Event, ...]
     t_s: float
     quantity: Quantity
     at: str
     value: float
+    alone: bytes
 
 
 @dataclass(slots=True)

@@ -125,10 +125,11 @@ def _gain(
         return 0.0
     t_s = history.time(reading.t_s + reading.lead_s)
     shelf = workspace.singles.shelves.of(GuessShelf)
-    key = ReadingKey(history.before(t_s), t_s, reading.quantity, reading.at, reading.value)
+    alone = workspace.singles.most(item.log.max(axis=1))
+    what = reading.quantity, reading.at, reading.value
+    key = ReadingKey(history.before(t_s), t_s, *what, alone.tobytes())
     kept = shelf.gains.get(key)
     if kept is None:
-        alone = workspace.singles.most(item.log.max(axis=1))
         gain = Guess(workspace, history, t_s, item, reading, probe).best(alone) - either(alone)
         kept = shelf.gains.keep(key, gain.astype(np.float32))
     return kept
