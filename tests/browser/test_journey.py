@@ -10,7 +10,8 @@ from pathlib import Path
 from bs4 import BeautifulSoup
 from playwright.sync_api import Page, expect
 
-from plentar.core.door import diagnose, judge
+from plentar.core.door import judge
+from plentar.core.judge.diagnosis import diagnose
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.browser.conftest import DESK, PHONE, sign_in

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from plentar.core.door import diagnose, judge
+from plentar.core.door import judge
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.points import resolve
 from plentar.files.judgement_json import judgement_to_json

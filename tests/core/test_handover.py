@@ -6,16 +6,11 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import (
-    WorkLine,
-    reasons_to_ask,
-    retest_lines,
-    standing,
-    suggested,
-    taken_over,
-    to_look_at_again,
-    ways_meanwhile,
-)
+from plentar.core.guided.retest import retest_lines
+from plentar.core.handover.asked_once import reasons_to_ask, to_look_at_again
+from plentar.core.handover.meanwhile_ways import ways_meanwhile
+from plentar.core.handover.suggest import suggested
+from plentar.core.handover.work import WorkLine, standing, taken_over
 from plentar.core.quantity import Quantity
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Did, LeftOut, Looked, Power, Reading, Replaced, Visit

@@ -9,11 +9,12 @@ import pytest
 from plentar.benchmarks.safety import watched
 from plentar.core.circuit.faults import find_faults
 from plentar.core.circuit.model import model_at
-from plentar.core.door import Evidence, judge
+from plentar.core.door import judge
 from plentar.core.judgement import Level
 from plentar.core.quantity import Quantity
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.visit.events import Calls, Power, Reading, Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.stand_ins.onlooker import harm_in
 from plentar.store.demo.plates import plates
 from tests.cases import TWO

@@ -7,23 +7,18 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import (
-    Asked,
-    due_at,
-    judge,
-    judge_checked,
-    judge_reading,
-    state_at,
-    state_in_words,
-    tape_of,
-)
+from plentar.core.door import judge, judge_checked, judge_reading, model_of
 from plentar.core.errors import BadInput
+from plentar.core.expected import Asked
+from plentar.core.expected.rules import due_at
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import Quantity
+from plentar.core.timing.tape import tape_of
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import Answered, check_visit
+from plentar.core.visit.state import state_at, state_in_words
 from plentar.files.visit_json import VisitJson
 from tests.cases import TWO
 

@@ -9,31 +9,25 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.door import (
-    PART_KINDS,
-    Leaf,
-    device_verdict,
-    drawer,
-    fitted,
-    judge,
-    leads_in_words,
-    leads_of,
-    open_sheets,
-    plan,
-    prove_wiring,
-    readings_of,
-    repeats_of,
-    right_wires,
-    rows_of,
-    set_verdicts,
-    sheet_of,
-    trunks,
-    walk,
-    wires_of,
-)
+from plentar.core.door import judge
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
+from plentar.core.relay_bench.contacts import (
+    device_verdict,
+    leads_in_words,
+    leads_of,
+    readings_of,
+    repeats_of,
+    rows_of,
+    set_verdicts,
+)
+from plentar.core.relay_bench.fitted import drawer, fitted
+from plentar.core.relay_bench.motor import Leaf, trunks, walk
+from plentar.core.relay_bench.proof import prove_wiring
+from plentar.core.relay_bench.sheet import open_sheets, plan, sheet_of
+from plentar.core.relay_bench.wires import right_wires, wires_of
 from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import BlowerRelay, Wire
 from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
 from plentar.core.unit.unit import Unit

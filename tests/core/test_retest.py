@@ -6,7 +6,8 @@ from __future__ import annotations
 import pytest
 
 from plentar.benchmarks.retest import MOST_METER, retested
-from plentar.core.door import judge, retest, retest_lines
+from plentar.core.door import judge
+from plentar.core.guided.retest import retest, retest_lines
 from plentar.core.quantity import Quantity
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Power, Reading, Replaced, Visit, Wires

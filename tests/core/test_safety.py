@@ -6,21 +6,17 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import (
-    Evidence,
-    bars_of,
-    diagnose,
-    judge,
-    make_safe,
-    state_at,
-    suspected_stops,
-)
+from plentar.core.door import bars_of, judge, judge_reading, suspected_stops
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
 from plentar.core.quantity import Band
+from plentar.core.safety.acts import make_safe
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor, Interlock
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Answered, Visit
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import state_at
 from plentar.files.visit_json import VisitJson
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, judged, visit_of
@@ -151,8 +147,6 @@ def test_amps_with_nothing_called_are_never_green():
 def test_a_blower_at_zero_with_the_fan_called_is_dead():
     called = {"t": 5, "calls": ["G"]}
     evidence = judged(VOLTS, called, amps(60, "blower", 0.0)).evidence
-    from plentar.core.door import judge_reading  # noqa: PLC0415
-
     assert str(judge_reading(evidence, evidence.taken[-1]).verdict.word) == "dead"
 
 

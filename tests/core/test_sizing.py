@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plentar.core.door import circuit_findings, sized
+from plentar.core.checks.circuit import circuit_findings
 from plentar.core.judgement import FindingCode
 from plentar.core.supply.conductors import allowed_amps
+from plentar.core.supply.sizing import sized
 from plentar.core.tables.conductors import AMPACITY
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import CircuitPlate, Conductor

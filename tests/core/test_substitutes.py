@@ -7,8 +7,9 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import PART_KINDS, substitute
+from plentar.core.relay_bench.substitute import substitute
 from plentar.core.unit.kits import Kit, build_kit, sequencer
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import Coil, OtherLoad
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Unit

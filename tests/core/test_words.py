@@ -6,10 +6,12 @@ import re
 
 import pytest
 
-from plentar.core.door import Evidence, chance_in_words, diagnose, faults_in_words, reads_in_words
+from plentar.core.door import faults_in_words
+from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words
 from plentar.core.judgement import Meaning
 from plentar.core.quantity import Quantity
 from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 

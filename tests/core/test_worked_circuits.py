@@ -10,8 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.air.airflow import air_factor, air_rise_f, airflow_cfm
-from plentar.core.door import ampere_scales, circuit_findings, judge, sized
+from plentar.core.checks.circuit import circuit_findings
+from plentar.core.door import judge
 from plentar.core.judgement import Level
+from plentar.core.supply.ampere import ampere_scales
 from plentar.core.supply.conductors import (
     allowed_amps,
     dropped_volts,
@@ -20,6 +22,7 @@ from plentar.core.supply.conductors import (
     terminal_amps,
 )
 from plentar.core.supply.meanwhile import meanwhile
+from plentar.core.supply.sizing import sized
 from plentar.core.tables.conductors import AMBIENT, AMPACITY, OHMS_PER_KFT, STANDARD_SIZES
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Circuit, CircuitPlate, Conductor, Feeder

@@ -6,12 +6,17 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.door import Evidence, diagnose, judge, one_call_test, rise_test, sag_test
+from plentar.core.door import judge
+from plentar.core.guided.one_call import one_call_test
+from plentar.core.guided.rise import rise_test
+from plentar.core.guided.sag import sag_test
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import Band
 from plentar.core.tables.devices import BLOWER_RELAYS
 from plentar.core.unit.parts import BlowerRelay, Coil, Conductor, Interlock
 from plentar.core.visit.events import Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import DEAD, TWO, VOLTS, visit_of
 

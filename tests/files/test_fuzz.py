@@ -12,8 +12,9 @@ import pytest
 
 from plentar.core.circuit.faults import faults_of
 from plentar.core.circuit.predict import predict
-from plentar.core.door import diagnose, judge
+from plentar.core.door import judge
 from plentar.core.errors import BadInput
+from plentar.core.judge.diagnosis import diagnose
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file

@@ -11,6 +11,7 @@ import pytest
 from bs4 import BeautifulSoup
 from sqlalchemy import create_engine, text
 
+from plentar.core.door import judge_checked
 from plentar.store.accounts import find_account, make_account, make_shop
 from plentar.store.archive.send import write_archive
 from plentar.store.archive.take_in import read_archive
@@ -47,8 +48,6 @@ def judged(session, shop_id) -> list[tuple]:
     for unit in list_units(session, shop_id):
         for visit in records_of_unit(session, shop_id, unit.row.id):
             if visit.row.closed_at:
-                from plentar.core.door import judge_checked  # noqa: PLC0415
-
                 judgement = judge_checked(visit.unit, visit.core())
                 found.append((unit.unit.label, str(visit.row.started_at), repr(judgement.findings)))
     return sorted(found)

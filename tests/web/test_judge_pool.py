@@ -10,8 +10,10 @@ import pytest
 
 from plentar.benchmarks.load import chained
 from plentar.core.budget import budget
-from plentar.core.door import Evidence, diagnose, judge
+from plentar.core.door import judge
 from plentar.core.errors import BadInput
+from plentar.core.judge.diagnosis import diagnose
+from plentar.core.visit.evidence import Evidence
 from plentar.files.unit_json import UnitJson
 from plentar.files.visit_json import VisitJson
 from plentar.web import judge_pool

@@ -9,7 +9,7 @@ from types import SimpleNamespace
 
 from sqlalchemy import update
 
-from plentar.core.door import diagnose
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Hazard, NextReading, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.visit.evidence import Evidence

@@ -20,7 +20,8 @@ from alembic.runtime.migration import MigrationContext
 from sqlalchemy import create_engine, select, text
 from sqlalchemy.exc import IntegrityError
 
-from plentar.core.door import histories, judge
+from plentar.core.door import judge
+from plentar.core.history.series import histories
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import over_the_years
 from plentar.core.visit.events import Calls, Reading, Replaced

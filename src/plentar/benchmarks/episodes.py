@@ -17,12 +17,12 @@ from typing import Any
 import numpy as np
 
 from plentar.core.circuit.faults import Fault
-from plentar.core.judge.hypotheses.hypothesis import NONE, work_on
+from plentar.core.judge.hypotheses.hypothesis import work_on
 from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.shown.complaints import complaint_likelihood, complaints_by_hypothesis
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Setting
+from plentar.core.judgement import NONE, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
 from plentar.stand_ins.simulated_unit import SimulatedUnit

@@ -18,7 +18,8 @@ from pathlib import Path
 from plentar.core.circuit.clockwork import run
 from plentar.core.circuit.faults import Harm
 from plentar.core.circuit.wiring import wire_up
-from plentar.core.door import diagnose, judge_checked
+from plentar.core.door import judge_checked
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Reading
 from plentar.core.visit.evidence import Evidence

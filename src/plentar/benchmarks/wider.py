@@ -21,12 +21,11 @@ import numpy as np
 
 from plentar.benchmarks.episodes import fixed_order
 from plentar.core.checks.registry import outcomes
-from plentar.core.judge.hypotheses.hypothesis import NONE
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Level, Sureness
+from plentar.core.judgement import NONE, Level, Sureness
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.stand_ins.hidden import Hidden, drawn_unit

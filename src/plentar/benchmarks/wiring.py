@@ -7,8 +7,10 @@ import time
 from collections.abc import Mapping
 from itertools import product
 
-from plentar.core.door import PART_KINDS, prove_wiring, right_wires
+from plentar.core.relay_bench.proof import prove_wiring
+from plentar.core.relay_bench.wires import right_wires
 from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import RELAY_ENDS
 from plentar.core.unit.unit import Unit
 

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 import click
 
 from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
-from plentar.core.door import check_columns, check_faults
+from plentar.core.door import check_faults
 from plentar.core.errors import BadInput
+from plentar.core.logged.columns import check_columns
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
 from plentar.stand_ins.logging_clamp import LoggingClamp

@@ -11,6 +11,7 @@ import click
 from plentar.cli.command import command, json_option, read_visit, visit_argument
 from plentar.core import door
 from plentar.core.errors import BadInput
+from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Diagnosis, Judgement, NextReading, WhatElse
 from plentar.core.quantity import show
 from plentar.files.judgement_json import judgement_to_json, setting_to_json
@@ -37,7 +38,7 @@ def judge(file: str, as_json: bool) -> None:
 
 def _judged(file: VisitFile) -> tuple[Judgement, Diagnosis]:
     judgement = door.judge(*file.to_core())
-    return judgement, door.diagnose(judgement.evidence)
+    return judgement, diagnose(judgement.evidence)
 
 
 def _stream() -> None:
@@ -64,7 +65,7 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
     for line in diagnosis.advice:
         print(f"do: {line}")
     if diagnosis.decision:
-        _print_more(door.what_else(judgement.evidence))
+        _print_more(what_else(judgement.evidence))
     stops = door.suspected_stops(judgement, diagnosis)
     for finding in (*stops, *judgement.findings, *diagnosis.contradictions):
         print(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 import click
 
 from plentar.cli.command import command, fault_option, read_visit, refusing, visit_argument
-from plentar.core.door import Prediction, check_faults, prediction_of
+from plentar.core.circuit.predict import Prediction
+from plentar.core.door import check_faults, prediction_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import unit_after
 from plentar.files.prediction_json import prediction_to_json

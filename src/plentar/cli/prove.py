@@ -7,8 +7,9 @@ import json
 import click
 
 from plentar.cli.command import command, json_option, read_visit, refusing, visit_argument
-from plentar.core.door import Proof, prove_relay
 from plentar.core.quantity import show
+from plentar.core.relay_bench.proof import Proof
+from plentar.core.relay_bench.proof import prove as prove_relay
 from plentar.files.sizing_json import proof_to_json
 
 

@@ -7,8 +7,9 @@ import json
 import click
 
 from plentar.cli.command import command, json_option, read_visit, visit_argument
-from plentar.core.door import circuit_findings, feeder_sized, sized
+from plentar.core.checks.circuit import circuit_findings
 from plentar.core.quantity import show
+from plentar.core.supply.sizing import feeder_sized, sized
 from plentar.core.visit.events import unit_after
 from plentar.files.sizing_json import sizing_to_json
 

@@ -8,9 +8,11 @@ from dataclasses import replace
 import click
 
 from plentar.cli.command import command, json_option, read_bytes, read_visit, refusing
-from plentar.core.door import Move, Stage, Trace, read_log, said
 from plentar.core.errors import BadInput
+from plentar.core.logged.trace import Stage, Trace, read_log
 from plentar.core.quantity import minutes, show
+from plentar.core.timing.moves import Move
+from plentar.core.timing.tape import said
 from plentar.core.unit.parts import CALLS
 from plentar.core.visit.events import Calls, Event, Visit
 from plentar.files.log_csv import read_log_csv

@@ -13,6 +13,9 @@ from plentar.core.quantity import Band, Quantity
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence, Taken
 
+#: The hypothesis that nothing is wrong, and what none of them covers.
+NONE, OTHER = "none", "other"
+
 
 class Level(StrEnum):
     """How urgent a finding is, rising."""

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from html import escape
 
-from plentar.core.door import AmpereScale, Mark, Side
 from plentar.core.quantity import show
+from plentar.core.supply.ampere import AmpereScale, Mark, Side
 
 WIDTH, LEFT, RIGHT, ROW, TOP = 360, 4, 284, 34, 8
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.door import Due
+from plentar.core.expected import Due
 from plentar.core.quantity import Quantity, show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348

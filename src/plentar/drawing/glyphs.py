@@ -6,7 +6,7 @@ post is low or high; a broken line is dead or open.
 
 from __future__ import annotations
 
-from plentar.core.door import Word
+from plentar.core.expected import Word
 from plentar.core.visit.events import OFF, ON, PROVED_DEAD
 
 _POSTS = '<path d="M3 3v14M17 3v14"/>'

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from datetime import date
 from html import escape
 
-from plentar.core.door import History, Shape, in_years
+from plentar.core.history.drift import Shape
+from plentar.core.history.series import History, in_years
 from plentar.core.quantity import show
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 340, 120, 8, 332, 14, 96

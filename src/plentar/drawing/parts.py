@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from html import escape
 from json import dumps
 
-from plentar.core.door import Prediction, Word
+from plentar.core.circuit.predict import Prediction
+from plentar.core.expected import Word
 from plentar.drawing.glyphs import in_words, shape, tone
 
 

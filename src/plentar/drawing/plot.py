@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.door import Real
+from plentar.core.circuit.network import Real
 from plentar.core.quantity import minutes
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26

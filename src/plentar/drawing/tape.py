@@ -9,8 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from plentar.core.door import Move, Run, Timing
 from plentar.core.quantity import minutes
+from plentar.core.timing.moves import Move, Timing
+from plentar.core.timing.tape import Run
 from plentar.core.visit.events import ON
 
 HEIGHT, MIDDLE = 46, 26

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from icalendar import Calendar, Event
 
-from plentar.core.door import PARTS, WorkLine
+from plentar.core.handover.work import PARTS, WorkLine
 
 
 def follow_ups(where: str, lines: Iterable[WorkLine], uid: str, made_at: datetime) -> str:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from plentar.core.door import PARTS, STANDS, WHEN, WorkLine
+from plentar.core.handover.work import PARTS, STANDS, WHEN, WorkLine
 from plentar.core.visit import events as core
 from plentar.files.event_model import TimeS
 from plentar.files.shapes import Strict

@@ -16,8 +16,10 @@ from datetime import datetime
 import numpy as np
 import pandas as pd
 
-from plentar.core.door import Log, Real, check_columns
+from plentar.core.circuit.network import Real
 from plentar.core.errors import BadInput
+from plentar.core.logged.columns import check_columns
+from plentar.core.logged.trace import Log
 from plentar.core.unit.unit import Unit
 
 MAX_BYTES = 24_000_000

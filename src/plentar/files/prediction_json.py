@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from plentar.core.door import Prediction
+from plentar.core.circuit.predict import Prediction
 
 
 def prediction_to_json(prediction: Prediction) -> dict[str, Any]:

@@ -8,8 +8,9 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from plentar.core.door import Taken, state_in_words
 from plentar.core.judgement import ReadingJudgement
+from plentar.core.visit.evidence import Taken
+from plentar.core.visit.state import state_in_words
 
 _BEGINS = re.compile(r"[\s\ufeff]*[=+\-@|%＝＋－＠]|[\t\r\n]")
 HEADER = (

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from plentar.core.door import Proof, Sized
 from plentar.core.judgement import Finding
+from plentar.core.relay_bench.proof import Proof
+from plentar.core.supply.sizing import Sized
 from plentar.files.judgement_json import finding_to_json
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cmath
 import math
 
-from plentar.core.door import Solution
+from plentar.core.circuit.network import Solution
 
 FREQUENCY_HZ = 60
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from plentar.core.door import Cycling, Move, Stage, Trace
+from plentar.core.logged.trace import Cycling, Stage, Trace
+from plentar.core.timing.moves import Move
 from plentar.files.events_json import event_to_json
 
 FORMAT = "plentar-trace"

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, SerializerFunctionWrapHandler, model_serializer
 
-from plentar.core.door import COUNTED_KINDS, LEAST_FACTOR, MOST_FACTOR
+from plentar.core.history.shop import COUNTED_KINDS, LEAST_FACTOR, MOST_FACTOR
 from plentar.core.visit import events as core
 from plentar.core.visit.events import Tolerance
 from plentar.files.event_model import TimeS

@@ -9,9 +9,10 @@ from collections.abc import Iterator
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
-from plentar.core.door import state_at, taken_over
+from plentar.core.handover.work import taken_over
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import OFF, STAGE_OFF, Did, Event, Power
+from plentar.core.visit.state import state_at
 from plentar.files.handover_json import WorkLineJson
 from plentar.store.accounts import SignedIn
 from plentar.store.models import UnitVersion, Visit

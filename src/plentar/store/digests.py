@@ -13,9 +13,11 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Evidence, found_in_its_course, judge_evidence, visit_of
+from plentar.core.door import found_in_its_course, judge_evidence
 from plentar.core.errors import PlentarError
+from plentar.core.history.series import visit_of
 from plentar.core.visit.events import COMPLAINTS, OUTCOMES
+from plentar.core.visit.evidence import Evidence
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.record import VisitRecord

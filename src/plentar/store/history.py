@@ -9,7 +9,7 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Added, VisitOf
+from plentar.core.history.series import Added, VisitOf
 from plentar.core.quantity import Band
 from plentar.store.models import Digest, DigestValue
 

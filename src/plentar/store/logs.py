@@ -13,7 +13,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.door import Log
+from plentar.core.logged.trace import Log
 from plentar.files.log_csv import read_log_csv
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import VisitLog, now

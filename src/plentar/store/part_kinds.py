@@ -8,7 +8,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from plentar.core.door import PART_KINDS
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.terminals import PartKind
 from plentar.files.part_kind_json import PartKindJson, part_kind_to_json
 from plentar.store.errors import Conflict, NotFound

@@ -11,7 +11,8 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
-from plentar.core.door import Watched, own_frequencies, relay_kind, trade_frequency
+from plentar.core.history.shop import own_frequencies, relay_kind, trade_frequency
+from plentar.core.history.survival import Watched
 from plentar.core.judgement import FindingCode
 from plentar.store.models import Digest, UnitVersion
 

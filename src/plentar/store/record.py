@@ -10,8 +10,8 @@ from functools import cached_property
 from typing import Any
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.door import WorkLine, standing
 from plentar.core.errors import BadInput
+from plentar.core.handover.work import WorkLine, standing
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, check_visit, unit_after
 from plentar.core.visit.events import Visit as CoreVisit

@@ -26,10 +26,12 @@ from typing import Any, cast
 
 from flask import current_app, request
 
-from plentar.core.door import Evidence, budget, diagnose, what_else
+from plentar.core.budget import budget
+from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Diagnosis, WhatElse
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.store.errors import TooMany
 
 #: What one answer may take, s; how long a page waits for it, those before it included; and how long

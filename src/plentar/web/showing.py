@@ -17,7 +17,7 @@ from flask_wtf.csrf import generate_csrf
 from jinja2.ext import Extension
 from markupsafe import Markup
 
-from plentar.core.door import Word
+from plentar.core.expected import Word
 from plentar.core.quantity import minutes, show
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side

@@ -21,7 +21,7 @@ SLACK_S = 2.0
 
 
 @dataclass(frozen=True)
-class Stage:
+class TestStage:
     """The setting of some steps: calls, or proved dead; and how long it must have stood, s."""
 
     calls: frozenset[str] = frozenset()
@@ -44,7 +44,7 @@ class Asking:
         """How the unit stands."""
         return self.evidence.state_at(self.now_s)
 
-    def step(self, stage: Stage, at: str, quantity: Quantity, title: str) -> Step:
+    def step(self, stage: TestStage, at: str, quantity: Quantity, title: str) -> Step:
         """A step, done or not."""
         due = due_at(
             self.evidence,
@@ -52,7 +52,7 @@ class Asking:
         )
         return Step(title, at, quantity, self.setting(stage), due, self.read(stage, at, quantity))
 
-    def read(self, stage: Stage, at: str, quantity: Quantity) -> Taken | None:
+    def read(self, stage: TestStage, at: str, quantity: Quantity) -> Taken | None:
         """The newest reading of it in its setting."""
         found = [
             t for t in self.evidence.at(at, quantity)
@@ -60,7 +60,7 @@ class Asking:
         ]  # fmt: skip
         return found[-1] if found else None
 
-    def setting(self, stage: Stage) -> Setting:
+    def setting(self, stage: TestStage) -> Setting:
         """What has to be changed to get there; what stands already is not asked for."""
         now = self.state
         if stage.dead:
@@ -76,7 +76,7 @@ class Asking:
             after_s=stage.after_s if waits else None,
         )  # fmt: skip
 
-    def _in(self, stage: Stage) -> PanelState:
+    def _in(self, stage: TestStage) -> PanelState:
         """The state that a stage asks for, once it has stood long enough."""
         unit, now = self.evidence.unit, self.state
         if stage.dead:
@@ -88,7 +88,7 @@ class Asking:
             since_s=dict.fromkeys(stage.calls, began_s), ended_s=ended,
         )  # fmt: skip
 
-    def _stood(self, stage: Stage, taken: Taken) -> bool:
+    def _stood(self, stage: TestStage, taken: Taken) -> bool:
         state = taken.state
         if stage.dead:
             return state.proved_dead and taken.reading.driven == stage.driven

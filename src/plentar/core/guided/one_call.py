@@ -13,7 +13,7 @@ from dataclasses import replace
 from plentar.core.expected import Due, Range, Word
 from plentar.core.expected.ends import above, below
 from plentar.core.guided import Guided, Step, every, lines
-from plentar.core.guided.asking import Asking, Stage, heat_calls
+from plentar.core.guided.asking import Asking, TestStage, heat_calls
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
@@ -26,8 +26,8 @@ from plentar.core.visit.evidence import Evidence
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 LANDED = "the thermostat’s wires are landed again"
 STARTS = "the outdoor unit starts: no second start within five minutes"
-REST = Stage()
-DEAD = Stage(dead=True)
+REST = TestStage()
+DEAD = TestStage(dead=True)
 
 
 def one_call_test(evidence: Evidence, now_s: float) -> Guided:
@@ -46,7 +46,7 @@ def one_call_test(evidence: Evidence, now_s: float) -> Guided:
     )
     nothing = rest.taken.reading.value if rest.taken else 0.0
     warm = [rest, *(_call(asking, call, nothing) for call in _calls(unit))]
-    whole = Stage(frozenset(_calls(unit)))
+    whole = TestStage(frozenset(_calls(unit)))
     together = asking.step(whole, "R", A, "Wire to R, all of them")
     volts = asking.step(whole, "R", V, "R to C, all of them")
     warm.append(replace(together, due=_due(unit, unit.calls, nothing)))
@@ -70,7 +70,7 @@ def _call(asking: Asking, call: str, nothing: float) -> Step:
         note = "read it at once: the coil’s amps, before the heat is on"
         calls |= heat_calls(asking.evidence) - unit.heat_calls
         words = " with ".join(sorted(calls, reverse=True)) if len(calls) > 1 else words
-    step = asking.step(Stage(frozenset(calls)), "R", A, f"Wire to R, {words}")
+    step = asking.step(TestStage(frozenset(calls)), "R", A, f"Wire to R, {words}")
     return replace(step, due=_due(unit, calls, nothing), note=note)
 
 

@@ -15,7 +15,7 @@ from plentar.core.checks.registry import outcomes
 from plentar.core.expected import Due, Word
 from plentar.core.expected.rules import due_of
 from plentar.core.guided import Guided, Step, lines
-from plentar.core.guided.asking import Asking, Stage
+from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.guided.retest_due import Dues
 from plentar.core.judgement import Finding, Level
 from plentar.core.quantity import Quantity
@@ -32,7 +32,7 @@ GRACE_S, AIR_S = 10.0, 300.0
 
 
 #: A reading that is wanted: its stage, where, of what, its title, and why.
-_Wanted = tuple[Stage, str, Quantity, str, str]
+_Wanted = tuple[TestStage, str, Quantity, str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,7 @@ class Line:
         return self.found or (self.step.verdict.meaning if self.step.verdict else "")
 
 
-def _key(stage: Stage, at: str, what: str) -> str:
+def _key(stage: TestStage, at: str, what: str) -> str:
     calls = f" with {' '.join(sorted(stage.calls))}" if stage.calls else ""
     return f"{what} {at}{calls}{' driven' if stage.driven else ''}"
 
@@ -144,7 +144,7 @@ class _List:
         yield from self._watched()
         yield from (line for stage, line in every if not (stage.dead or stage.calls))
 
-    def _read(self) -> Iterator[tuple[Stage, Line]]:
+    def _read(self) -> Iterator[tuple[TestStage, Line]]:
         seen: set[tuple[str, Quantity, frozenset[str], bool, bool]] = set()
         wanted = _once([*self._bad(), *self._disturbed()])
         for stage, at, quantity, title, because in sorted(wanted, key=lambda one: _order(one[0])):
@@ -175,7 +175,7 @@ class _List:
             e for e in self.evidence.visit.of_kind(Observed)
             if e.t_s > self.since_s and e.action in ("cycling", "steady") and e.part == watch.id
         ]  # fmt: skip
-        stage = Stage(heat, self.on_s)
+        stage = TestStage(heat, self.on_s)
         setting = self.asking.setting(stage)
         due = Due(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
         seen = after[-1].action if after else ""
@@ -208,7 +208,7 @@ class _List:
             f.component for f in _found(Evidence(self.unit, replace(visit, events=events)))
         )
 
-    def _before(self, at: str, quantity: Quantity, stage: Stage) -> Taken | None:
+    def _before(self, at: str, quantity: Quantity, stage: TestStage) -> Taken | None:
         old = [
             t for t in self.evidence.taken
             if t.reading.at == at and t.reading.quantity is quantity
@@ -217,7 +217,7 @@ class _List:
         same = [t for t in old if bool(t.state.calls) == bool(stage.calls)]
         return next(iter([*reversed(same), *reversed(old)]), None)
 
-    def _bad(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _bad(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         """Every point that read wrong before the repair, in the setting in which it did."""
         newest: dict[tuple[str, Quantity, bool, frozenset[str]], Taken] = {}
         for taken in self.evidence.taken:
@@ -259,14 +259,14 @@ class _List:
         switches = {s.id for s in self.unit.switch_by_id.values() if self._is_new(s)}
         return frozenset(self.parts | switches)
 
-    def _as_then(self, taken: Taken, driven: bool) -> Stage:
+    def _as_then(self, taken: Taken, driven: bool) -> TestStage:
         if taken.reading.quantity.dead_only or taken.state.proved_dead:
-            return Stage(dead=True, driven=driven)
+            return TestStage(dead=True, driven=driven)
         calls, fan = taken.state.calls, self.unit.fan_call
         heats = bool(calls & self.unit.heat_calls)
         calls = calls | {fan} if heats and fan else calls
         wait_s = self.on_s if heats else self.off_s if not calls else self.fan_s
-        return Stage(calls, wait_s)
+        return TestStage(calls, wait_s)
 
     @property
     def on_s(self) -> float:
@@ -290,13 +290,13 @@ class _List:
         """By then the fan must run on its call."""
         return (self.unit.relay.on_s.high if self.unit.relay else 1.0) + GRACE_S
 
-    def _cold(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _cold(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         """Proved dead: new strips, poles that amps don't show, a new relay's coil and sets."""
         unit, relay = self.unit, self.unit.relay
         for switch in unit.switch_by_id.values():
             if self._is_new(switch) and self._hides_at_rest(switch):
                 yield (
-                    Stage(dead=True),
+                    TestStage(dead=True),
                     switch.id,
                     OHM,
                     f"{switch.id} at rest",
@@ -304,13 +304,13 @@ class _List:
                 )
         for element in unit.elements:
             if element.id in self.parts:
-                yield Stage(dead=True), element.id, OHM, f"Ohms of {element.id}", "it is new"
+                yield TestStage(dead=True), element.id, OHM, f"Ohms of {element.id}", "it is new"
                 at = f"{element.id}.in:ground"
-                yield Stage(dead=True), at, OHM, f"{element.id} to the cabinet", "it is new"
+                yield TestStage(dead=True), at, OHM, f"{element.id} to the cabinet", "it is new"
         if unit.blower and unit.blower.capacitor_uf and self.parts & {"capacitor", "blower"}:
-            yield Stage(dead=True), "capacitor", UF, "Run capacitor", "it is new"
+            yield TestStage(dead=True), "capacitor", UF, "Run capacitor", "it is new"
         if relay is not None and relay.id in self.parts:
-            yield Stage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
+            yield TestStage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
         if relay is not None and relay.id in self.parts:
             sides = ["no"]
             if (
@@ -324,22 +324,22 @@ class _List:
                     how = "driven" if driven else "at rest"
                     title = f"{relay.id}.{side} {how}"
                     yield (
-                        Stage(dead=True, driven=driven),
+                        TestStage(dead=True, driven=driven),
                         f"{relay.id}.{side}",
                         OHM,
                         title,
                         "both sets",
                     )
 
-    def _disturbed(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _disturbed(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         unit, fan = self.unit, self.unit.fan_call
         yield from self._cold()
         for load in unit.other_loads:
             if {load.id, load.call} & self.parts and load.call in unit.calls:
-                stage = Stage(frozenset({load.call}), GRACE_S)
+                stage = TestStage(frozenset({load.call}), GRACE_S)
                 yield stage, "R", A, f"Wire to R, {load.call} alone", "its coil"
         if fan is not None and (self.moves_air or not self.strips):
-            stage = Stage(frozenset({fan}), self.fan_s)
+            stage = TestStage(frozenset({fan}), self.fan_s)
             yield stage, "blower", A, f"Blower on {fan} alone", "each function once more"
         if self.strips and unit.heat_calls:
             yield from self._under_heat()
@@ -357,18 +357,18 @@ class _List:
         rungs = self.unit.elements_through(switch.id)
         return any(len(list(self.unit.rung_switches(e))) > 1 for e in rungs)
 
-    def _under_heat(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _under_heat(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         unit = self.unit
         heat = frozenset({*unit.heat_calls, *([unit.fan_call] if unit.fan_call else [])})
         for element in self.strips:
-            yield Stage(heat, self.on_s), element.id, A, f"Amps of {element.id}", "its strip"
+            yield TestStage(heat, self.on_s), element.id, A, f"Amps of {element.id}", "its strip"
             for switch in unit.rung_switches(element):
                 if self._is_new(switch):
                     title = f"Joints of {switch.id} under load"
-                    yield Stage(heat, self.on_s), switch.id, V, title, "its contacts and spades"
+                    yield TestStage(heat, self.on_s), switch.id, V, title, "its contacts and spades"
         for name in sorted(self.parts & set(unit.circuit_by_id)):
             yield (
-                Stage(heat, self.on_s),
+                TestStage(heat, self.on_s),
                 f"{name}.line",
                 V,
                 f"Line side of {name}, full load",
@@ -376,22 +376,22 @@ class _List:
             )
         for circuit in dict.fromkeys(element.circuit for element in self.strips):
             yield (
-                Stage(heat, self.on_s),
+                TestStage(heat, self.on_s),
                 circuit,
                 V,
                 f"Lugs of {circuit} under full load",
                 "its feed",
             )
         if self.parts & {"R", "transformer", "control-fuse", *unit.calls}:
-            yield Stage(heat, self.on_s), "R", V, "R to C, all of them called", "control power"
+            yield TestStage(heat, self.on_s), "R", V, "R to C, all of them called", "control power"
         if unit.blower is not None and unit.blower.air_cfm:
-            settled = Stage(heat, max(self.on_s, AIR_S))
+            settled = TestStage(heat, max(self.on_s, AIR_S))
             yield settled, "return-air", TEMP, "Return air", "the rise"
             yield settled, "supply-air", TEMP, "Supply air, out of sight of the strips", "the rise"
 
-    def _at_rest(self) -> Iterator[tuple[Stage, str, Quantity, str, str]]:
+    def _at_rest(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         """The call off: every strip at zero, and the blower after its run-on."""
-        unit, rest = self.unit, Stage(frozenset(), self.off_s)
+        unit, rest = self.unit, TestStage(frozenset(), self.off_s)
         fed = dict.fromkeys(e.circuit for e in self.strips)
         for circuit in fed:
             yield rest, circuit, A, f"Feed of {circuit}, nothing called", "the call off"
@@ -416,7 +416,7 @@ def _found(evidence: Evidence) -> list[Finding]:
     return [f for f in found if f.level in (Level.REPAIR, Level.STOP_NOW)]
 
 
-def _order(stage: Stage) -> tuple[bool, bool, bool, int, float]:
+def _order(stage: TestStage) -> tuple[bool, bool, bool, int, float]:
     """Dead before live, the fan before heat, and the call off last."""
     return (
         not stage.dead,

@@ -12,7 +12,7 @@ from plentar.core.expected.by_model import BY_MODEL, FIXED
 from plentar.core.expected.ends import above, below
 from plentar.core.expected.rules import due_of
 from plentar.core.guided import Step
-from plentar.core.guided.asking import Asking, Stage
+from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
@@ -55,7 +55,7 @@ class Dues:
         """The unit as it stands."""
         return self.evidence.unit
 
-    def of(self, step: Step, stage: Stage) -> Step:
+    def of(self, step: Step, stage: TestStage) -> Step:
         """The step with what is due of it."""
         if step.at == "supply-air":
             return replace(step, due=self._rise_due(stage) or step.due)
@@ -80,7 +80,7 @@ class Dues:
         amps_24 = kind in LOW_VOLTS and step.quantity is A
         return replace(step, due=_wide_due(due, due.nominal, MOST_COLD if amps_24 else 1.0))
 
-    def _called_due(self, step: Step, stage: Stage) -> Due:
+    def _called_due(self, step: Step, stage: TestStage) -> Due:
         """What the loads on these calls draw, as far as that is known of control amps."""
         loads = [va for _, call, va in control_budget(self.unit).loads if call in stage.calls]
         return _wide_due(step.due, sum(loads) / self.unit.control_power.volts, MOST_COLD)
@@ -113,7 +113,7 @@ class Dues:
             Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
         ), nominal=0.0)  # fmt: skip
 
-    def _rise_due(self, stage: Stage) -> Due | None:
+    def _rise_due(self, stage: TestStage) -> Due | None:
         """By what the return air was, the rated watts and the rated air."""
         back = self.asking.read(stage, "return-air", TEMP)
         blower = self.unit.blower

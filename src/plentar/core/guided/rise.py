@@ -7,7 +7,7 @@ from dataclasses import replace
 from plentar.core.air.airflow import air_rise_f
 from plentar.core.air.rise import HEAT_PUMP, Rise, measured_rise
 from plentar.core.guided import Guided, Step, lines
-from plentar.core.guided.asking import Asking, Stage, heat_calls
+from plentar.core.guided.asking import Asking, TestStage, heat_calls
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.ratings import BTUH_PER_WATT
@@ -27,7 +27,7 @@ def rise_test(evidence: Evidence, now_s: float) -> Guided:
     if underneath:
         steps += _temperatures(asking, _pump(evidence), "heat pump alone")
         calls |= _pump(evidence).calls
-    heat = Stage(calls, th.STEADY_AIR_S.value)
+    heat = TestStage(calls, th.STEADY_AIR_S.value)
     steps += [asking.step(heat, e.id, A, f"Element {e.id}") for e in unit.elements]
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
     steps += [asking.step(heat, c, V, f"Lugs of {c}") for c in fed]
@@ -40,12 +40,12 @@ def rise_test(evidence: Evidence, now_s: float) -> Guided:
     return Guided(tuple(steps), _said(evidence, found))
 
 
-def _pump(evidence: Evidence) -> Stage:
+def _pump(evidence: Evidence) -> TestStage:
     fan = {evidence.unit.fan_call} - {None}
-    return Stage(frozenset({HEAT_PUMP, *fan}), th.STEADY_AIR_S.value)  # type: ignore[arg-type]
+    return TestStage(frozenset({HEAT_PUMP, *fan}), th.STEADY_AIR_S.value)  # type: ignore[arg-type]
 
 
-def _temperatures(asking: Asking, stage: Stage, words: str) -> list[Step]:
+def _temperatures(asking: Asking, stage: TestStage, words: str) -> list[Step]:
     sight = "past the first bend, out of sight of the strips"
     supply = asking.step(stage, "supply-air", TEMP, f"Supply air, {words}")
     return [

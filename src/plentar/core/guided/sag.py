@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from plentar.core.checks.joints import FeedLoss, feed_loss, level_of
 from plentar.core.guided import Guided, Step, every, lines
-from plentar.core.guided.asking import Asking, Stage, heat_calls
+from plentar.core.guided.asking import Asking, TestStage, heat_calls
 from plentar.core.judgement import Level
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
@@ -42,8 +42,8 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     circuit = unit.circuit_by_id[circuit_id]
     line = f"{circuit_id}.line"
     calls = heat_calls(evidence)
-    idle = Stage(after_s=all_off_s(unit))
-    loaded = Stage(calls, all_on_s(unit))
+    idle = TestStage(after_s=all_off_s(unit))
+    loaded = TestStage(calls, all_on_s(unit))
     steps = [
         asking.step(idle, line, V, "Line side of the breaker, heat off"),
         asking.step(idle, circuit_id, V, "Lugs of the kit, heat off"),

@@ -7,19 +7,28 @@ import math
 import numpy as np
 
 from plentar.core.budget import OutOfTime, check_budget
-from plentar.core.judge.hypotheses.hypothesis import NONE, OTHER, Hypothesis
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis
 from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.rules import decided
-from plentar.core.judge.plan.survivors import Outcome
+from plentar.core.judge.plan.survivors import ReadingOutcome
 from plentar.core.judge.plan.whole import Plan, whole_plan
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.judgement import Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
+from plentar.core.judgement import (
+    NONE,
+    OTHER,
+    Diagnosis,
+    Meaning,
+    NextReading,
+    Sureness,
+    Suspect,
+    WhatElse,
+)
 from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
 from plentar.core.unit.unit import Unit
@@ -174,7 +183,7 @@ def _worded(proposal: Proposal, why: str) -> NextReading:
     )  # fmt: skip
 
 
-def _meaning(proposal: Proposal, outcome: Outcome, number: int) -> Meaning:
+def _meaning(proposal: Proposal, outcome: ReadingOutcome, number: int) -> Meaning:
     points = [f"{_decision(name)} ({100 * share:.0f} %)" for name, share in outcome.decisions[:2]]
     if outcome.decisions and outcome.decisions[0][1] >= 0.9:
         means = f"points to {points[0]}"

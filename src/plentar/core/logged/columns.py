@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from plentar.core.circuit.network import Real
 from plentar.core.errors import BadInput
 from plentar.core.logged.levels import Levels, find_levels
-from plentar.core.logged.matching import Load
+from plentar.core.logged.matching import LoggedLoad
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import BLOWER
 from plentar.core.unit.parts import CALLS, Element
@@ -29,7 +29,7 @@ class Column:
 
     at: str
     levels: Levels
-    loads: tuple[Load, ...]
+    loads: tuple[LoggedLoad, ...]
 
 
 def check_columns(unit: Unit, names: Iterable[str]) -> None:
@@ -50,12 +50,12 @@ def read_column(evidence: Evidence, name: str, t_s: Real, amps: Real) -> Column:
     return Column(name, find_levels(t_s, amps, least_amps), loads)
 
 
-def loads_of(evidence: Evidence, point: Point) -> Iterable[Load]:
+def loads_of(evidence: Evidence, point: Point) -> Iterable[LoggedLoad]:
     """What may step in a column, with its usual amps."""
     unit = evidence.unit
     if point.kind == "blower":
         amps = unit.blower.running_amps if unit.blower else None
-        yield Load(BLOWER, amps or 1.0)
+        yield LoggedLoad(BLOWER, amps or 1.0)
     elif point.kind in CALL_KINDS:
         devices = [
             (device.coil_va, device.coil.volts)
@@ -63,10 +63,10 @@ def loads_of(evidence: Evidence, point: Point) -> Iterable[Load]:
             if device.call == point.name
         ]
         devices += [(load.va, 24.0) for load in unit.other_loads if load.call == point.name]
-        yield Load(point.name, sum(va / volts for va, volts in devices) or 0.1)
+        yield LoggedLoad(point.name, sum(va / volts for va, volts in devices) or 0.1)
     else:
         for element in _elements(unit, point):
-            yield Load(element.id, due_amps(evidence, element)[0])
+            yield LoggedLoad(element.id, due_amps(evidence, element)[0])
 
 
 def blower_amps(unit: Unit, point: Point) -> float:

@@ -33,7 +33,7 @@ TWO_LOADS = 1.5
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class LevelStep:
     """One change of level: at ``t_s``, give or take ``within_s``."""
 
     t_s: float
@@ -56,7 +56,7 @@ class Levels:
     """
 
     first_amps: float
-    steps: tuple[Step, ...]
+    steps: tuple[LevelStep, ...]
     noise_amps: float
     noise_share: float
     spacing_s: float
@@ -95,7 +95,7 @@ def find_levels(t_s: Real, amps: Real, least_load_amps: float) -> Levels:
             two = _two_edges(x, window, before, after, least_amps, noise)
         edges_here = two or [(_edge(x, window, before, after), after)]
         for k, level in edges_here:
-            steps.append(Step(
+            steps.append(LevelStep(
                 float(t[k - 1] + t[k]) / 2, float(t[k] - t[k - 1]) / 2, float(before), float(level)
             ))  # fmt: skip
             before = level

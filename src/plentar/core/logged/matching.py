@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from plentar.core.logged.levels import LOAD_SHARE, Levels, Step
+from plentar.core.logged.levels import LOAD_SHARE, Levels, LevelStep
 from plentar.core.logged.order import Order
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import OFF, ON
@@ -19,7 +19,7 @@ UNTIMELY, FITS_BETTER = 0.3, 0.005
 
 
 @dataclass(frozen=True, slots=True)
-class Load:
+class LoggedLoad:
     """Something that a column's current feeds, with the amps that it should draw."""
 
     id: str
@@ -31,14 +31,14 @@ class Interval:
     """From on to off; None where the log does not show it. ``alone_off``: others drew on, or
     there are no others, when it went off."""
 
-    on: Step | None
-    off: Step | None
+    on: LevelStep | None
+    off: LevelStep | None
     amps: float
     alone_off: bool = True
 
 
 def intervals_of(
-    levels: Levels, loads: Sequence[Load], order: Order, blower_amps: float = 0.0
+    levels: Levels, loads: Sequence[LoggedLoad], order: Order, blower_amps: float = 0.0
 ) -> dict[str, list[Interval]]:
     """Each load's intervals in order.
 
@@ -60,14 +60,14 @@ def intervals_of(
 class _Matching:
     """Who draws while the steps go by."""
 
-    def __init__(self, loads: Sequence[Load], order: Order, blower_amps: float) -> None:
+    def __init__(self, loads: Sequence[LoggedLoad], order: Order, blower_amps: float) -> None:
         self._order, self._blower_amps = order, blower_amps
         self._names = [load.id for load in loads]
         self._known = {load.id: Band(load.amps, load.amps) for load in loads}
         self._total_amps = sum(load.amps for load in loads)
         self._least = min((load.amps for load in loads), default=1.0)
         self._found: dict[str, list[Interval]] = {name: [] for name in self._names}
-        self._drawing: dict[str, Step | None] = {}
+        self._drawing: dict[str, LevelStep | None] = {}
         self._dropped: list[str] = []
         self._measured: set[str] = set()
 
@@ -83,7 +83,7 @@ class _Matching:
             for name in self._explain(self._size(amps, 0.0), dict.fromkeys(ordered, True)):
                 self._drawing[name] = None
 
-    def come(self, step: Step, peak_amps: float) -> None:
+    def come(self, step: LevelStep, peak_amps: float) -> None:
         """A step up: who came on."""
         order, dropped = self._order, self._dropped
         # Whoever dropped with the call steady has been closed all along: it comes back first.
@@ -106,7 +106,7 @@ class _Matching:
             if name in dropped:
                 dropped.remove(name)
 
-    def go(self, step: Step) -> None:
+    def go(self, step: LevelStep) -> None:
         """A step down: who went off."""
         order = self._order
         running = [name for name in self._names if name in self._drawing]
@@ -137,7 +137,7 @@ class _Matching:
             self._found[name].append(Interval(on, None, self._known[name].low))
         return self._found
 
-    def _size_of(self, step: Step) -> Band:
+    def _size_of(self, step: LevelStep) -> Band:
         return self._size(abs(step.size_amps), min(step.before_amps, step.after_amps))
 
     def _size(self, amps: float, least_of_two: float) -> Band:
@@ -145,7 +145,7 @@ class _Matching:
         with_blower = least_of_two < self._blower_amps / 2
         return Band(max(0.0, amps - self._blower_amps) if with_blower else amps, amps)
 
-    def _shown(self, step: Step, due: dict[str, bool]) -> dict[str, bool]:
+    def _shown(self, step: LevelStep, due: dict[str, bool]) -> dict[str, bool]:
         """Who is due; a load with a column of its own is, where that shows the step."""
         shown = {name: self._order.shown(name, step.t_s) for name in due}
         return {
@@ -196,6 +196,6 @@ def _turn(load_id: str, dropped: Sequence[str]) -> int:
     return dropped.index(load_id) if load_id in dropped else len(dropped)
 
 
-def _last_off(off: Step | None) -> float:
+def _last_off(off: LevelStep | None) -> float:
     """Who has cycled before goes first: the earliest drop of those that did."""
     return off.t_s if off else float("inf")

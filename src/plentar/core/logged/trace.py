@@ -22,7 +22,7 @@ from plentar.core.logged.columns import (
     due_amps,
     read_column,
 )
-from plentar.core.logged.matching import Interval, Load, intervals_of
+from plentar.core.logged.matching import Interval, LoggedLoad, intervals_of
 from plentar.core.logged.order import Order
 from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
@@ -138,7 +138,11 @@ def _in_order(events: Sequence[Event]) -> tuple[Event, ...]:
 
 
 def _stages(
-    evidence: Evidence, column: Column, load: Load, intervals: Sequence[Interval], order: Order
+    evidence: Evidence,
+    column: Column,
+    load: LoggedLoad,
+    intervals: Sequence[Interval],
+    order: Order,
 ) -> tuple[list[Stage], list[Cycling]]:
     """Intervals of one load, those that a cycling limit parts put together."""
     runs: list[list[Interval]] = []
@@ -168,7 +172,7 @@ def _stages(
     return stages, cycles
 
 
-def _cycles(one: Interval, two: Interval, load: Load, order: Order) -> bool:
+def _cycles(one: Interval, two: Interval, load: LoggedLoad, order: Order) -> bool:
     """Two intervals with a drop between them that a limit made, not the call."""
     if one.off is None or two.on is None:
         return False
@@ -184,7 +188,7 @@ def _cycles(one: Interval, two: Interval, load: Load, order: Order) -> bool:
     return one.alone_off if held is None else held
 
 
-def _cycling(evidence: Evidence, at: str, load: Load, run: Sequence[Interval]) -> Cycling:
+def _cycling(evidence: Evidence, at: str, load: LoggedLoad, run: Sequence[Interval]) -> Cycling:
     drops = [interval.off.t_s for interval in run[:-1] if interval.off]
     returns = [interval.on.t_s for interval in run[1:] if interval.on]
     away = [back - gone for gone, back in zip(drops, returns, strict=True)]

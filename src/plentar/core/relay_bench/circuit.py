@@ -32,7 +32,7 @@ LEAK_SIEMENS = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
-class Setting:
+class ContactSetting:
     """What is called; where the heat switches stand (None: as they are called); and a contact that
     fails: its set, and how (``no-welded`` holds the armature over)."""
 
@@ -134,7 +134,7 @@ class WiredDevice:
         with_heat = tie == "g-with-w" and fed_by == "G" and "W1" in calls
         return fed_by in calls or with_heat
 
-    def joined(self, setting: Setting) -> list[tuple[str, str, str]]:
+    def joined(self, setting: ContactSetting) -> list[tuple[str, str, str]]:
         """What is joined: two nodes, and by what."""
         found = [(f"at {t}", node, "wire") for t, nodes in self.ends.items() for node in nodes]
         found += [(f"at {a}", f"at {b}", "tie") for a, b in self.kind.tied]
@@ -147,7 +147,7 @@ class WiredDevice:
                 found.append((L1, f"heat {switch}", "switch"))
         return found
 
-    def case(self, setting: Setting) -> Case:
+    def case(self, setting: ContactSetting) -> Case:
         """Solve it."""
         joined = self.joined(setting)
         if path(joined, L1, L2):
@@ -166,7 +166,7 @@ class WiredDevice:
             strips,
         )  # fmt: skip
 
-    def _heats(self, element: Element, volts: Mapping[str, float], setting: Setting) -> bool:
+    def _heats(self, element: Element, volts: Mapping[str, float], setting: ContactSetting) -> bool:
         runs, back = RUNS_SHARE * self.volts, self._back(element)
         across = (abs(volts.get(n, 0.0) - volts.get(back, 0.0)) for n in self._fed_at(element))
         return self._returns(element, setting) and any(v >= runs for v in across)
@@ -199,7 +199,7 @@ class WiredDevice:
     def _is_on(self, node: str) -> bool:
         return any(node in nodes for nodes in self.ends.values())
 
-    def _returns(self, element: Element, setting: Setting) -> bool:
+    def _returns(self, element: Element, setting: ContactSetting) -> bool:
         """The parts of its rung behind where it is fed lead to L2."""
         head = _head(self.unit, element)
         behind = [p for p in element.rung if p in self.unit.switch_by_id and p != head]
@@ -207,7 +207,7 @@ class WiredDevice:
         controls = [self.unit.control_of_switch[p] for p in behind]
         return all(first_call(self.unit, control) in setting.calls for control in controls)
 
-    def loads(self, setting: Setting) -> Iterator[tuple[str, str, float]]:
+    def loads(self, setting: ContactSetting) -> Iterator[tuple[str, str, float]]:
         """What is behind: the motor's two speeds and the strips whose rung leads on, Ω."""
         yield from ((motor, L2, self.volts / self.motor_amps) for motor in (MOTOR, SECOND_SPEED))
         for element in self.unit.elements:
@@ -215,7 +215,9 @@ class WiredDevice:
                 hot, back = element.rating.hot_ohms, self._back(element)
                 yield from ((node, back, hot) for node in self._fed_at(element))
 
-    def _solved(self, joined: list[tuple[str, str, str]], setting: Setting) -> dict[str, float]:
+    def _solved(
+        self, joined: list[tuple[str, str, str]], setting: ContactSetting
+    ) -> dict[str, float]:
         """Volts to L2 of every node; what nothing ties down is held by an open part's leak."""
         ohms = {"wire": WIRE_OHMS, "tie": WIRE_OHMS}
         branches = [(a, b, ohms.get(by, CONTACT_OHMS)) for a, b, by in joined]
@@ -240,7 +242,7 @@ def _head(unit: Unit, element: Element) -> str | None:
     return next((part for part in ahead if part in unit.switch_by_id), None)
 
 
-def _closed(one: ContactSet, driven: bool, setting: Setting) -> Iterator[tuple[str, str]]:
+def _closed(one: ContactSet, driven: bool, setting: ContactSetting) -> Iterator[tuple[str, str]]:
     """Which of a set's pairs are closed, by its coil and by what has failed of it."""
     fault = setting.fault[1] if setting.fault and setting.fault[0] == one.name else ""
     over = driven or fault == "no-welded"
@@ -271,6 +273,6 @@ def path(joined: Iterable[tuple[str, str, str]], start: str, end: str) -> tuple[
     return tuple(reversed(way))
 
 
-def with_fault(setting: Setting, one: ContactSet, fault: str) -> Setting:
+def with_fault(setting: ContactSetting, one: ContactSet, fault: str) -> ContactSetting:
     """The same setting with a contact that fails."""
     return replace(setting, fault=(one.name, fault))

@@ -48,7 +48,7 @@ class Question:
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class TreeStep:
     """A question that has been answered: which branch was taken, and what it stands on."""
 
     question: Question
@@ -60,7 +60,7 @@ class Step:
 class Walk:
     """The answered questions in order, and where they end: a leaf, or the next question."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[TreeStep, ...]
     end: Question | Leaf
 
     @property
@@ -77,7 +77,7 @@ def walk(evidence: Evidence, trunk: Question) -> Walk:
         found = at.decide(evidence)
         if found is None:
             break
-        steps.append(Step(at, *found))
+        steps.append(TreeStep(at, *found))
         at = at.branches[found[0]]
     return Walk(tuple(steps), at)
 

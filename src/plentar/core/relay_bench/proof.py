@@ -17,7 +17,7 @@ from plentar.core.relay_bench.circuit import (
     MOTOR,
     SECOND_SPEED,
     Case,
-    Setting,
+    ContactSetting,
     WiredDevice,
     path,
     with_fault,
@@ -153,13 +153,17 @@ class _Found:
         self.wired, self.fault = wired, fault
         self.of_blower = isinstance(wired.device, BlowerRelay)
         self.cases = tuple(wired.case(self.setting(calls)) for calls in CASES)
-        closed = Setting(heat_closed=True)
+        closed = ContactSetting(heat_closed=True)
         self.after = wired.case(closed if fault is None else with_fault(closed, *fault))
         self.stuck = wired.case(replace(self.setting(CASES[2]), heat_closed=False))
 
-    def setting(self, calls: frozenset[str]) -> Setting:
+    def setting(self, calls: frozenset[str]) -> ContactSetting:
         """What is called, with the contact that fails."""
-        return Setting(calls) if self.fault is None else with_fault(Setting(calls), *self.fault)
+        return (
+            ContactSetting(calls)
+            if self.fault is None
+            else with_fault(ContactSetting(calls), *self.fault)
+        )
 
     @property
     def short(self) -> bool:
@@ -224,7 +228,7 @@ class _Found:
         }  # fmt: skip
         return tuple(code for code, so in named.items() if so)
 
-    def _through_loads(self, setting: Setting) -> list[tuple[str, str, str]]:
+    def _through_loads(self, setting: ContactSetting) -> list[tuple[str, str, str]]:
         """What is joined, loads among it: a wire on the far side of a motor is at line volts too."""
         loads = ((a, b, "load") for a, b, _ in self.wired.loads(setting))
         return [*self.wired.joined(setting), *loads]

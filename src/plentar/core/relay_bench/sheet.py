@@ -23,7 +23,7 @@ OLD, HAND, NEW = "old", "hand", "new"
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class PlacedWire:
     """A wire of the sheet and where it is: OLD, HAND, or NEW with the terminal it was landed on."""
 
     wire: SheetWire
@@ -44,7 +44,7 @@ class Sheet:
     unit: Unit
     device: str
     kind: PartKind
-    wires: tuple[Placed, ...]
+    wires: tuple[PlacedWire, ...]
 
     @property
     def off(self) -> int:
@@ -57,7 +57,7 @@ class Sheet:
         return sum(placed.where == NEW for placed in self.wires)
 
     @property
-    def in_hand(self) -> tuple[Placed, ...]:
+    def in_hand(self) -> tuple[PlacedWire, ...]:
         """Wires that are off and not landed."""
         return tuple(placed for placed in self.wires if placed.where == HAND)
 
@@ -133,7 +133,7 @@ def sheet_of(unit: Unit, events: Iterable[Event], device: str) -> Sheet | None:
     kinds = drawer(unit)
     for event in events:
         if isinstance(event, Swap) and event.device == device:
-            found = Sheet(unit, device, kinds[event.part], tuple(map(Placed, event.wires)))
+            found = Sheet(unit, device, kinds[event.part], tuple(map(PlacedWire, event.wires)))
         elif isinstance(event, WireMoved) and event.device == device and found is not None:
             if any(p.wire.id == event.wire for p in found.wires):
                 found = found.after(event)

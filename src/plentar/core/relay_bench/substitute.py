@@ -24,7 +24,7 @@ from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Device, Unit
 
 
-class Verdict(StrEnum):
+class Fitness(StrEnum):
     """What is said of a substitute."""
 
     SAME = "same"
@@ -41,7 +41,7 @@ class Fit(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Point:
+class PartPoint:
     """One thing that was held against the place: what, how it comes out, in words."""
 
     what: str
@@ -53,11 +53,11 @@ class Point:
 class Substitute:
     """The verdict, each point, and the unit with the new part in it where one can be made."""
 
-    verdict: Verdict
-    points: tuple[Point, ...]
+    verdict: Fitness
+    points: tuple[PartPoint, ...]
     refit: Unit | None
 
-    def saying(self, fit: Fit) -> tuple[Point, ...]:
+    def saying(self, fit: Fit) -> tuple[PartPoint, ...]:
         """The points that come out so."""
         return tuple(point for point in self.points if point.fit is fit)
 
@@ -95,20 +95,20 @@ def substitute(unit: Unit, device_id: str, new: PartKind) -> Substitute:
     place = _Place(unit, device, fitted(unit, device), new, _refit(unit, device, new))
     points = tuple(point for rule in _RULES for point in rule(place))
     fits = {point.fit for point in points}
-    changed = Verdict.CHANGES if Fit.CHANGE in fits else Verdict.SAME
-    return Substitute(Verdict.NO if Fit.NO in fits else changed, points, place.refit)
+    changed = Fitness.CHANGES if Fit.CHANGE in fits else Fitness.SAME
+    return Substitute(Fitness.NO if Fit.NO in fits else changed, points, place.refit)
 
 
-def _kind(place: _Place) -> Iterator[Point]:
+def _kind(place: _Place) -> Iterator[PartPoint]:
     """Like for like stands first."""
     if place.new.device == place.old.device:
-        yield Point("kind", Fit.FITS, f"like for like: {place.new.kind.title}")
+        yield PartPoint("kind", Fit.FITS, f"like for like: {place.new.kind.title}")
     else:
         text = f"{place.new.kind.title} in place of {place.old.kind.title}: write it on the plate"
-        yield Point("kind", Fit.CHANGE, text)
+        yield PartPoint("kind", Fit.CHANGE, text)
 
 
-def _sets(place: _Place) -> Iterator[Point]:
+def _sets(place: _Place) -> Iterator[PartPoint]:
     """Poles and throws: a set for everything that the old part switched, and the tie kept."""
     new = place.new
     if place.of_blower:
@@ -119,7 +119,7 @@ def _sets(place: _Place) -> Iterator[Point]:
     there = len(new.sets)
     line = [switch for switch in place.used if switch.role != "auxiliary"]
     if there < needed or len(new.power_sets) < len(line):
-        yield Point(
+        yield PartPoint(
             "poles",
             Fit.NO,
             f"{needed} are switched here, it has {len(new.power_sets)} for line current"
@@ -129,14 +129,14 @@ def _sets(place: _Place) -> Iterator[Point]:
     elif there > needed and there > len(place.old.sets):
         spare = there - needed
         what = "one switch stays" if spare == 1 else f"{spare} switches stay"
-        yield Point(
+        yield PartPoint(
             "poles", Fit.CHANGE, f"{what} spare: no wire on it, and its blades clear of others"
         )
     else:
-        yield Point("poles", Fit.FITS, f"{needed} of {there} in use")
+        yield PartPoint("poles", Fit.FITS, f"{needed} of {there} in use")
 
 
-def _throws(place: _Place) -> Iterator[Point]:
+def _throws(place: _Place) -> Iterator[PartPoint]:
     blower = place.unit.blower
     wires = place.device.wires if isinstance(place.device, BlowerRelay) else None
     uses_nc = (blower is not None and blower.interlock.kind == "nc-contact") or (
@@ -145,7 +145,7 @@ def _throws(place: _Place) -> Iterator[Point]:
     uses_no = wires is None or wires.no != "none"
     ok = [s for s in place.new.sets if (s.nc or not uses_nc) and (s.no or not uses_no)]
     if ok:
-        yield Point(
+        yield PartPoint(
             "throws",
             Fit.FITS,
             "the tie stays on its normally-closed set"
@@ -153,18 +153,18 @@ def _throws(place: _Place) -> Iterator[Point]:
             else "it makes as the old one did",
         )
     elif uses_nc:
-        yield Point(
+        yield PartPoint(
             "throws",
             Fit.NO,
             "it has no normally-closed set: the tie of the blower to the heat would be lost",
         )
     else:
-        yield Point(
+        yield PartPoint(
             "throws", Fit.NO, "it has no normally-open set: nothing would bring the blower on"
         )
 
 
-def _amps(place: _Place) -> Iterator[Point]:
+def _amps(place: _Place) -> Iterator[PartPoint]:
     """Contacts against 125 % of what each carries; the old part's own rating is enough like for like."""
     new, old, share = place.new, place.old, th.CONTINUOUS_LOAD.value
     ids = {place.device.id} if place.of_blower else {s.id for s in place.used}
@@ -181,40 +181,40 @@ def _amps(place: _Place) -> Iterator[Point]:
     before = old.motor_amps if motor else old.resistive_amps
     what = "motor amps" if motor else "amps"
     if rated is None:
-        yield Point(
+        yield PartPoint(
             "contact amps",
             Fit.NO,
             f"its contacts’ {what} are not printed: read them off the part first",
         )
     elif rated >= share * load:
-        yield Point(
+        yield PartPoint(
             "contact amps",
             Fit.FITS,
             f"{show(rated, 'A')} for {show(load, 'A')}, {show(share * load, 'A')} with the 125 % of lasting load",
         )
     elif rated >= load and before is not None and rated >= before and new.device == old.device:
-        yield Point(
+        yield PartPoint(
             "contact amps",
             Fit.FITS,
             f"{show(rated, 'A')} as on the old part, for {show(load, 'A')}; 125 % of it would be {show(share * load, 'A')}",
         )
     else:
-        yield Point(
+        yield PartPoint(
             "contact amps",
             Fit.NO,
             f"made for {show(rated, 'A')}; {worst} carries {show(load, 'A')}, and a part that was not the unit’s own is to have {show(share * load, 'A')}",
         )
 
 
-def _unknown_load(new: PartKind, old: PartKind) -> Point:
+def _unknown_load(new: PartKind, old: PartKind) -> PartPoint:
     """The motor's amps are not on the plate: a contact no less than the old one's, or nothing."""
     rated, before = new.motor_amps, old.motor_amps
     unknown = "the motor’s amps are not on the plate"
     if rated is None or before is None or rated < before:
         text = f"{unknown}, and its contacts are not known to be as good as the old one’s"
-        return Point("contact amps", Fit.NO, text)
+        return PartPoint("contact amps", Fit.NO, text)
     text = f"{unknown}; {show(rated, 'A')}, no less than the old one’s"
-    return Point("contact amps", Fit.FITS if new.device == old.device else Fit.CHANGE, text)
+    return PartPoint("contact amps", Fit.FITS if new.device == old.device else Fit.CHANGE, text)
 
 
 def _motor_switches(unit: Unit) -> frozenset[str]:
@@ -222,65 +222,67 @@ def _motor_switches(unit: Unit) -> frozenset[str]:
     return frozenset({tie.switch}) if tie and tie.switch else frozenset()
 
 
-def _coil(place: _Place) -> Iterator[Point]:
+def _coil(place: _Place) -> Iterator[PartPoint]:
     """Volts, and AC or DC: what feeds the coil, and by which plug."""
     old, new = place.old, place.new
     if new.coil_volts != old.coil_volts:
-        yield Point(
+        yield PartPoint(
             "coil volts",
             Fit.NO,
             f"its coil is for {show(new.coil_volts, 'V')}, {show(old.coil_volts, 'V')} is there",
         )
         return
-    yield Point("coil volts", Fit.FITS, show(new.coil_volts, "V"))
+    yield PartPoint("coil volts", Fit.FITS, show(new.coil_volts, "V"))
     if old.dc == new.dc:
-        yield Point(
+        yield PartPoint(
             "coil kind",
             Fit.FITS,
             "DC, by the rectifier that is there" if new.dc else "AC, as the old one",
         )
     elif old.dc:
-        yield Point(
+        yield PartPoint(
             "coil kind",
             Fit.CHANGE,
             "an AC coil: feed it from the 24 V AC ahead of the rectifier, by adapters; leave the old plug on the harness, insulated, for the original part",
         )
     else:
-        yield Point(
+        yield PartPoint(
             "coil kind",
             Fit.CHANGE,
             "a DC coil: only with the small rectifier that belongs to it, fed by the old coil’s two wires",
         )
 
 
-def _va(place: _Place) -> Iterator[Point]:
+def _va(place: _Place) -> Iterator[PartPoint]:
     """The transformer with everything called, and its fuse."""
     budget = control_budget(place.unit)
     total = budget.total_va - place.device.coil_va + place.new.va
     over_fuse = budget.fuse_va is not None and total > budget.fuse_va
     if place.new.va <= place.device.coil_va:
-        yield Point("coil VA", Fit.FITS, f"{show(place.new.va, 'VA')}, no more than the old one’s")
+        yield PartPoint(
+            "coil VA", Fit.FITS, f"{show(place.new.va, 'VA')}, no more than the old one’s"
+        )
     elif total > budget.rated_va:
-        yield Point(
+        yield PartPoint(
             "coil VA",
             Fit.NO,
             f"with everything called the transformer would give {show(total, 'VA')} of {show(budget.rated_va, 'VA')}",
         )
     elif over_fuse:
-        yield Point(
+        yield PartPoint(
             "coil VA",
             Fit.NO,
             f"with everything called {show(total, 'VA')} pass a fuse for {show(budget.fuse_va or 0.0, 'VA')}",
         )
     else:
-        yield Point(
+        yield PartPoint(
             "coil VA",
             Fit.FITS,
             f"{show(place.new.va, 'VA')}: {show(total, 'VA')} of {show(budget.rated_va, 'VA')} with everything called",
         )
 
 
-def _staging(place: _Place) -> Iterator[Point]:
+def _staging(place: _Place) -> Iterator[PartPoint]:
     """Windows kept: later or earlier, all at once, and what then comes on in one step."""
     if place.of_blower:
         return
@@ -292,14 +294,14 @@ def _staging(place: _Place) -> Iterator[Point]:
             e.rating.amps(place.unit.circuit_by_id[e.circuit].rated_volts) for e in _heated(place)
         )
         text = f"it acts at once: {show(amps, 'A')} come on in one step, where the old one took its time"
-        yield Point(
+        yield PartPoint(
             "staging",
             Fit.CHANGE,
             f"{text}; the lights may dip, and the blower’s tie is to be timed",
         )
     elif new.kind.thermal and not old.kind.thermal:
         last = max(new.on_s(one).high for one in new.sets)
-        yield Point(
+        yield PartPoint(
             "staging",
             Fit.CHANGE,
             f"it takes up to {show(last, 's')} to act, the old one acts at once: tell the owner, and write its window on the plate",
@@ -312,13 +314,13 @@ def _staging(place: _Place) -> Iterator[Point]:
         ]
         if wide:
             one = wide[0]
-            yield Point(
+            yield PartPoint(
                 "staging",
                 Fit.CHANGE,
                 f"its windows are others: on within {_window(new.on_s(one))}, off within {_window(new.off_s(one))}: write them on the plate",
             )
         else:
-            yield Point("staging", Fit.FITS, "windows and order as before")
+            yield PartPoint("staging", Fit.FITS, "windows and order as before")
 
 
 def _delays(kind: PartKind) -> bool:
@@ -338,26 +340,26 @@ def _window(band: Band) -> str:
     return f"{band.low:.0f} … {band.high:.0f} s"
 
 
-def _run_on(place: _Place) -> Iterator[Point]:
+def _run_on(place: _Place) -> Iterator[PartPoint]:
     """The blower stops last: the unit with the new part goes through the check of its plate."""
     if place.refit is None:
         return
     before, after = short_run_on(place.unit), short_run_on(place.refit)
     if after is None:
-        yield Point("run-on", Fit.FITS, "by its windows the blower stops last")
+        yield PartPoint("run-on", Fit.FITS, "by its windows the blower stops last")
     elif after.certain:
-        yield Point("run-on", Fit.NO, after.text)
+        yield PartPoint("run-on", Fit.NO, after.text)
     elif before is None or after.gap_s.high > before.gap_s.high:
-        yield Point("run-on", Fit.NO, f"worse than with the old part: {after.text}")
+        yield PartPoint("run-on", Fit.NO, f"worse than with the old part: {after.text}")
     else:
-        yield Point("run-on", Fit.FITS, f"no worse than with the old part: {after.text}")
+        yield PartPoint("run-on", Fit.FITS, f"no worse than with the old part: {after.text}")
 
 
-def _blades(place: _Place) -> Iterator[Point]:
+def _blades(place: _Place) -> Iterator[PartPoint]:
     """Terminals: the blade of the coil, and the places for jumpers and double spades."""
     old, new = place.old, place.new
     if old.least_blade != new.least_blade:
-        yield Point(
+        yield PartPoint(
             "blades",
             Fit.CHANGE,
             f"its coil has {_blade(new.least_blade)}, the harness is made for {_blade(old.least_blade)}: adapters made up, no terminal spread or bent",
@@ -366,44 +368,44 @@ def _blades(place: _Place) -> Iterator[Point]:
     need = max((len(wires) for wires in wires_of(place.unit, place.device).values()), default=0)
     most = max(holds.values())
     if need > most:
-        yield Point(
+        yield PartPoint(
             "blades",
             Fit.CHANGE,
             f"{need} wires lie on one terminal, it takes {most}: a jumper or a double spade for the rest",
         )
     if old.tied and not new.tied:
-        yield Point(
+        yield PartPoint(
             "blades",
             Fit.CHANGE,
             f"{old.tied[0][0]} and {old.tied[0][1]} are tied inside the old part: a jumper does it on this one",
         )
     elif new.tied and not old.tied:
-        yield Point(
+        yield PartPoint(
             "blades",
             Fit.CHANGE,
             f"{new.tied[0][0]} and {new.tied[0][1]} are tied inside: nothing goes on the second of them that is not to meet the first",
         )
     if any(t.dummy for t in old.terminals) and not any(t.dummy for t in new.terminals):
-        yield Point(
+        yield PartPoint(
             "blades",
             Fit.CHANGE,
             "it has no dummy terminal: what the old one held there gets a splice of its own",
         )
     if old.board and not new.board:
-        yield Point(
+        yield PartPoint(
             "mounting",
             Fit.CHANGE,
             "the old one is part of a board: it gets a place beside it, the board’s own stays unwired",
         )
     elif new.board and not old.board:
-        yield Point("mounting", Fit.NO, "it is part of a board, and there is no board here")
+        yield PartPoint("mounting", Fit.NO, "it is part of a board, and there is no board here")
 
 
 def _blade(blade: str) -> str:
     return {"screw": "screws", "pin": "a plug’s pins"}.get(blade, f"{blade} in blades")
 
 
-_RULES: tuple[Callable[[_Place], Iterator[Point]], ...] = (_kind, _sets, _amps, _coil, _va, _staging, _run_on, _blades)  # fmt: skip
+_RULES: tuple[Callable[[_Place], Iterator[PartPoint]], ...] = (_kind, _sets, _amps, _coil, _va, _staging, _run_on, _blades)  # fmt: skip
 
 
 def _refit(unit: Unit, device: Device, new: PartKind) -> Unit | None:

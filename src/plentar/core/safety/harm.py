@@ -35,7 +35,7 @@ CONTACT_SPARE_AMPS = 3.0
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
+class Course:
     """A setting as the switches that it means, from ``from_s`` on; the last call ends at
     ``fan_ends_s``. ``changes``: it moves any."""
 
@@ -91,7 +91,7 @@ def _starts_twice(
 
 def _plan(
     unit: Unit, events: Sequence[Event], before: PanelState, setting: Setting, now_s: float
-) -> Plan:
+) -> Course:
     """The visit's switches, those of the setting, the wait and the reading, and the end of it."""
     moved = [e.moved_to(e.t_s) for e in as_it_was(e for e in events if e.is_switch)]
     t_s = max(now_s, moved[-1].t_s if moved else 0.0)
@@ -112,7 +112,7 @@ def _plan(
     until_s = (ending[-1].t_s if ending else end_s) + all_off_s(unit)
     from_s = own[0].t_s if own else now_s
     fan_ends_s = ending[-1].t_s if ending else until_s
-    return Plan((*moved, *own, *ending), from_s, until_s, fan_ends_s, bool(own))
+    return Course((*moved, *own, *ending), from_s, until_s, fan_ends_s, bool(own))
 
 
 def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
@@ -123,7 +123,7 @@ def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
         yield Calls(t_s=end_s, calls=frozenset())
 
 
-def _run(unit: Unit, plan: Plan, faults: Sequence[Fault]) -> str:
+def _run(unit: Unit, plan: Course, faults: Sequence[Fault]) -> str:
     wiring = wire_up(unit)
     moments = list(moments_until(wiring, harm_of(wiring, faults), plan.events, plan.until_s))
     blown = alone = False

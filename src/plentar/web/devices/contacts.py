@@ -7,12 +7,13 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from plentar.core.door import (
+from plentar.core.expected import Word
+from plentar.core.quantity import show
+from plentar.core.relay_bench.contacts import (
     Read,
     Repeats,
     Row,
     SetVerdict,
-    Word,
     device_verdict,
     leads_in_words,
     leads_of,
@@ -22,7 +23,6 @@ from plentar.core.door import (
     rows_of,
     set_verdicts,
 )
-from plentar.core.quantity import show
 from plentar.core.unit.terminals import PartKind
 from plentar.core.visit.events import Event
 from plentar.drawing.part import part_figure

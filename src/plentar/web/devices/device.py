@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import cached_property
 
-from plentar.core.door import Sheet, drawer, fitted, sheet_of, wires_of
 from plentar.core.errors import BadInput
+from plentar.core.relay_bench.fitted import drawer, fitted
+from plentar.core.relay_bench.sheet import Sheet, sheet_of
+from plentar.core.relay_bench.wires import wires_of
 from plentar.core.unit.parts import BlowerRelay
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Device

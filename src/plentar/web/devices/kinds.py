@@ -9,9 +9,9 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 from markupsafe import Markup
 
-from plentar.core.door import PART_KINDS
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import CONTROL_KINDS, RELAY_KINDS
 from plentar.core.unit.terminals import PartKind
 from plentar.drawing.part import part_figure

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.door import Leaf, Question, TreeStep, trunks, walk
 from plentar.core.quantity import Quantity
+from plentar.core.relay_bench.motor import Leaf, Question, TreeStep, trunks, walk
 from plentar.core.visit.events import FEELS
 from plentar.web.devices.device import DeviceView
 

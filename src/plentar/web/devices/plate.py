@@ -5,8 +5,9 @@ from __future__ import annotations
 import uuid
 from dataclasses import replace
 
-from plentar.core.door import PART_KINDS, substitute
 from plentar.core.errors import BadInput
+from plentar.core.relay_bench.substitute import substitute
+from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import BlowerRelay, Control, RelayWires, Wire
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Device, Unit

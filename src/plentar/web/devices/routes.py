@@ -7,9 +7,10 @@ from dataclasses import replace
 
 from flask import Blueprint, redirect, request, url_for
 
-from plentar.core.door import drawer, pair_points
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
+from plentar.core.relay_bench.contacts import pair_points
+from plentar.core.relay_bench.fitted import drawer
 from plentar.core.unit.parts import Wire
 from plentar.core.visit.events import (
     LANDED,

@@ -7,7 +7,8 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from plentar.core.door import Placed, Sheet, Substitute, plan, substitute
+from plentar.core.relay_bench.sheet import PlacedWire, Sheet, plan
+from plentar.core.relay_bench.substitute import Substitute, substitute
 from plentar.core.unit.terminals import PartKind
 from plentar.core.visit.events import BACK, LANDED, TAKEN_OFF, SheetWire
 from plentar.drawing.part import part_figure
@@ -133,7 +134,7 @@ class SwapView:
         return Markup(part_figure(self.sheet.kind, words))
 
 
-def _row(placed: Placed) -> SheetRow:
+def _row(placed: PlacedWire) -> SheetRow:
     wire = placed.wire
     told = " · ".join(filter(None, (wire.colour, wire.label, wire.awg and f"{wire.awg} AWG")))
     told = f"{told} · end renewed: {placed.renewed}" if placed.renewed else told

@@ -10,9 +10,12 @@ from itertools import pairwise
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import HARM, WIRING_WORDS, Proof, Wrong, prove_wiring, right_wires
+from plentar.core.checks.relay_bench import HARM
+from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS
 from plentar.core.errors import BadInput
 from plentar.core.quantity import show
+from plentar.core.relay_bench.proof import Proof, Wrong, prove_wiring
+from plentar.core.relay_bench.wires import right_wires
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
 

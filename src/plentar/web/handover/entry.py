@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
-from plentar.core.door import PARTS, STANDS, WHEN
+from plentar.core.handover.work import PARTS, STANDS, WHEN
 from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS
 from plentar.store.owner_links import LASTS_DAYS

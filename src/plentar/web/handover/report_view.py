@@ -7,7 +7,7 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from plentar.core.door import STANDS, WHEN
+from plentar.core.handover.work import STANDS, WHEN
 from plentar.core.judgement import ElementJudgement
 from plentar.core.quantity import minutes, show
 from plentar.core.unit.parts import Circuit

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from plentar.core.door import MOST_LINES, PARTS, STANDS, WHEN
 from plentar.core.errors import BadInput
+from plentar.core.handover.work import MOST_LINES, PARTS, STANDS, WHEN
 from plentar.core.judgement import Finding
 from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson

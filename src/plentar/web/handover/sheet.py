@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo
 
 from flask_babel import format_date, format_decimal, gettext
 
-from plentar.core.door import found_in_its_course, retest_lines
+from plentar.core.door import found_in_its_course
+from plentar.core.guided.retest import retest_lines
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit

@@ -8,18 +8,11 @@ from typing import Any
 
 from markupsafe import Markup
 
-from plentar.core.door import (
-    PARTS,
-    Easy,
-    Line,
-    WorkLine,
-    decided,
-    reasons_to_ask,
-    retest_lines,
-    suggested,
-    to_look_at_again,
-    ways_meanwhile,
-)
+from plentar.core.guided.retest import Line, retest_lines
+from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_again
+from plentar.core.handover.meanwhile_ways import ways_meanwhile
+from plentar.core.handover.suggest import decided, suggested
+from plentar.core.handover.work import PARTS, WorkLine
 from plentar.core.quantity import minutes
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord

@@ -7,7 +7,9 @@ from markupsafe import Markup
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
-from plentar.core.door import ACCURACY, THRESHOLDS, Word
+from plentar.core.expected import Word
+from plentar.core.tables.thresholds import ALL as THRESHOLDS
+from plentar.core.unit.accuracy import ACCURACY
 from plentar.store.database import newest_revision
 from plentar.web.answer import Answer
 from plentar.web.database import database

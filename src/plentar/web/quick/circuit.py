@@ -6,8 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator
 
-from plentar.core.door import circuit_of, dropped_volts, thresholds
 from plentar.core.quantity import show
+from plentar.core.supply.conductors import dropped_volts
+from plentar.core.supply.sizing import circuit_of
+from plentar.core.tables import thresholds
 from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within

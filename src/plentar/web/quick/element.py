@@ -6,8 +6,8 @@ from typing import Annotated
 
 from pydantic import BaseModel
 
-from plentar.core.door import Rating
 from plentar.core.quantity import Band, show
+from plentar.core.unit.ratings import Rating
 from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within

@@ -7,9 +7,9 @@ from typing import Annotated
 from flask import url_for
 from pydantic import AfterValidator, BaseModel
 
-from plentar.core.door import work_out
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading, show
+from plentar.core.unit.no_plate import work_out
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
 

@@ -8,11 +8,10 @@ from typing import Literal
 from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import BaseModel
 
-from plentar.core.door import (
-    COUNTED_KINDS,
-    DAYS_A_YEAR,
+from plentar.core.history.series import DAYS_A_YEAR
+from plentar.core.history.shop import COUNTED_KINDS, SHRINK
+from plentar.core.history.survival import (
     LEAST_FAILURES,
-    SHRINK,
     SurvivalStep,
     Watched,
     enough,

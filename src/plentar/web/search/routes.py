@@ -10,11 +10,9 @@ from urllib.parse import urlencode
 from flask import Blueprint, Response, render_template, request, url_for
 from pydantic import AfterValidator, BaseModel, Field
 
-from plentar.core.door import (
-    KINDS,
-    PARTS,
-)
 from plentar.core.errors import BadInput
+from plentar.core.handover.work import PARTS
+from plentar.core.history.series import KINDS
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import show as in_units
 from plentar.core.visit.events import COMPLAINTS, OUTCOMES

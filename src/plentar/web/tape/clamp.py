@@ -15,10 +15,12 @@ from collections.abc import Callable, Iterator, Sequence
 import numpy as np
 from flask import Blueprint, Response, current_app, render_template, request, url_for
 
-from plentar.core.door import as_it_was, check_columns, check_faults
+from plentar.core.door import check_faults
 from plentar.core.errors import BadInput
+from plentar.core.logged.columns import check_columns
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Visit
+from plentar.core.visit.state import as_it_was
 from plentar.drawing.live import LiveCurves
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples

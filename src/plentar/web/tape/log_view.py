@@ -12,9 +12,12 @@ import numpy as np
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import Column, Log, Move, Trace, moves_of, read_log, said, tape_of
-from plentar.core.door import thresholds as th
+from plentar.core.logged.columns import Column
+from plentar.core.logged.trace import Log, Trace, read_log
 from plentar.core.quantity import minutes, show
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import Move, moves_of
+from plentar.core.timing.tape import said, tape_of
 from plentar.core.visit.events import Calls, Event, Observed
 from plentar.drawing.plot import Curve, Flag, Stretch, plot
 from plentar.store.logs import LogRow, parsed_log

@@ -8,9 +8,9 @@ from dataclasses import replace
 
 from flask import Blueprint, redirect, request, url_for
 
-from plentar.core.door import state_at
 from plentar.core.errors import BadInput
 from plentar.core.visit.events import Calls, Observed
+from plentar.core.visit.state import state_at
 from plentar.store.errors import NotFound
 from plentar.store.record import VisitRecord
 from plentar.store.visits import append_event, find_visit, records_of_unit, strike

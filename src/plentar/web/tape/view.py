@@ -10,20 +10,11 @@ from functools import cached_property
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import (
-    BLOWER,
-    Lane,
-    Move,
-    Run,
-    Tape,
-    Timing,
-    faults_in_words,
-    said,
-    tape_of,
-    waits,
-)
-from plentar.core.door import thresholds as th
+from plentar.core.door import faults_in_words
 from plentar.core.quantity import minutes
+from plentar.core.tables import thresholds as th
+from plentar.core.timing.moves import BLOWER, Move, Timing
+from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
 from plentar.core.unit.parts import CALLS
 from plentar.core.visit.events import OFF, ON, Calls
 from plentar.drawing.tape import (

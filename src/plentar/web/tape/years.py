@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from plentar.core.door import History, Series, moves_of, over_the_years
+from plentar.core.history.series import History
 from plentar.core.quantity import minutes
+from plentar.core.timing.moves import moves_of
+from plentar.core.timing.years import Series, over_the_years
 from plentar.drawing.tape import over_each_other, scale_from_zero
 from plentar.store.models import now
 from plentar.store.record import VisitRecord

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
-from plentar.core.door import (
+from plentar.core.unit.kits import (
     KIT_CONTROLS,
     KIT_KINDS,
     KIT_KW,

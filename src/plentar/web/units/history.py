@@ -10,8 +10,10 @@ from datetime import date, datetime, timedelta
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import DAYS_A_YEAR, Evidence, History, Shape, histories, visit_of
+from plentar.core.history.drift import Shape
+from plentar.core.history.series import DAYS_A_YEAR, History, histories, visit_of
 from plentar.core.quantity import show
+from plentar.core.visit.evidence import Evidence
 from plentar.drawing.history import history_plot, shown_value
 from plentar.store.history import added_to
 from plentar.store.models import now

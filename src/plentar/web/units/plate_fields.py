@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from plentar.core.door import KIT_KINDS, KIT_TIES
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
+from plentar.core.unit.kits import KIT_KINDS, KIT_TIES
 from plentar.core.unit.parts import CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
 from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind

@@ -10,8 +10,8 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from markupsafe import Markup
 from werkzeug.datastructures import MultiDict
 
-from plentar.core.door import DRIFT_WITHIN
 from plentar.core.errors import BadInput
+from plentar.core.history.drift import DRIFT_WITHIN
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import COMPLAINTS
 from plentar.drawing.ladder import draw_line_side

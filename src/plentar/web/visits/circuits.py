@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from plentar.core.door import AmpereScale, ampere_scales
 from plentar.core.judgement import Finding
+from plentar.core.supply.ampere import AmpereScale, ampere_scales
 from plentar.core.unit.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.web.visits.view import BenchView

@@ -5,9 +5,11 @@ from __future__ import annotations
 import uuid
 from collections.abc import Collection, Sequence
 
-from plentar.core.door import PanelState, bars_of, judge_checked, open_sheets, state_at
+from plentar.core.door import bars_of, judge_checked
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
+from plentar.core.relay_bench.sheet import open_sheets
+from plentar.core.visit.state import PanelState, state_at
 from plentar.store.record import VisitRecord
 from plentar.store.visits import find_visit
 from plentar.web.database import database

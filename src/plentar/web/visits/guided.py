@@ -7,17 +7,14 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from plentar.core.door import (
-    Guided,
-    Step,
-    control_budget,
-    one_call_test,
-    retest,
-    rise_test,
-    sag_test,
-)
+from plentar.core.guided import Guided, Step
+from plentar.core.guided.one_call import one_call_test
+from plentar.core.guided.retest import retest
+from plentar.core.guided.rise import rise_test
+from plentar.core.guided.sag import sag_test
 from plentar.core.judgement import Hazard
 from plentar.core.quantity import Quantity
+from plentar.core.supply.control_budget import control_budget
 from plentar.drawing.budget import budget_stack
 from plentar.web.showing import verdict
 from plentar.web.visits.guided_tests import CALLS, RETEST, SAG, tests_of

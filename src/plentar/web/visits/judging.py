@@ -8,8 +8,10 @@ from functools import cached_property
 
 from flask import url_for
 
-from plentar.core.door import NONE, OTHER, chance_in_words, reads_in_words
+from plentar.core.judge.diagnosis import chance_in_words, reads_in_words
 from plentar.core.judgement import (
+    NONE,
+    OTHER,
     Diagnosis,
     Hazard,
     NextReading,

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plentar.core.door import state_in_words
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import minutes
+from plentar.core.visit.state import state_in_words
 from plentar.store.record import StoredEvent
 from plentar.web.showing import verdict
 

@@ -7,11 +7,15 @@ from typing import Any
 
 from markupsafe import Markup
 
-from plentar.core.door import Asked, ampere_scales, control_budget, due_at, state_in_words
+from plentar.core.expected import Asked
+from plentar.core.expected.rules import due_at
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import Quantity
+from plentar.core.supply.ampere import ampere_scales
+from plentar.core.supply.control_budget import control_budget
 from plentar.core.unit.points import Point, resolve
 from plentar.core.visit.events import DRIVEN, DRIVEN_KINDS
+from plentar.core.visit.state import state_in_words
 from plentar.drawing.ampere import ampere_scale
 from plentar.drawing.budget import budget_stack
 from plentar.web.visits.guided_tests import tests_at

@@ -3,10 +3,12 @@ whether the readings there move."""
 
 from __future__ import annotations
 
-from plentar.core.door import Evidence, History, PanelState
+from plentar.core.history.series import History
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import PanelState
 from plentar.store.record import VisitRecord
 from plentar.store.visits import read_before
 from plentar.web.database import database

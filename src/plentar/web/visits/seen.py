@@ -9,17 +9,13 @@ from typing import cast
 
 from flask import url_for
 
-from plentar.core.door import (
-    Evidence,
-    PanelState,
-    Prediction,
-    judge_evidence,
-    judge_reading,
-    model_of,
-)
+from plentar.core.circuit.predict import Prediction
+from plentar.core.door import judge_evidence, judge_reading, model_of
 from plentar.core.judgement import Judgement, ReadingJudgement
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Reading, Visit, unit_after
+from plentar.core.visit.evidence import Evidence
+from plentar.core.visit.state import PanelState
 from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.visits.log_rows import LogRow
 

@@ -8,9 +8,11 @@ from functools import cached_property
 from flask import url_for
 from markupsafe import Markup
 
-from plentar.core.door import MakeSafe, make_safe, other_school, suspected_stops
+from plentar.core.checks.elements import other_school
+from plentar.core.door import suspected_stops
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
 from plentar.core.quantity import Quantity, minutes
+from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit

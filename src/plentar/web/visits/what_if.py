@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.door import ACCURACY, Predicted, Word, check_faults, faults_in_words, model_of
+from plentar.core.circuit.predict import Predicted
+from plentar.core.door import check_faults, faults_in_words, model_of
 from plentar.core.errors import BadInput
+from plentar.core.expected import Word
 from plentar.core.quantity import Quantity, show
+from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point, resolve
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView

@@ -8,6 +8,7 @@ from itertools import product
 
 from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints
 from plentar.core.circuit.wiring import Wiring
+from plentar.core.judgement import NONE
 from plentar.core.tables.faults import (
     GROUNDED_PLACES,
     HEALTHY,
@@ -16,8 +17,6 @@ from plentar.core.tables.faults import (
     SLOW_STRETCHES,
 )
 from plentar.core.unit.unit import Unit
-
-NONE, OTHER = "none", "other"
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ import numpy as np
 from plentar.core.budget import check_budget
 from plentar.core.circuit.faults import Fault
 from plentar.core.circuit.network import Real
-from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, Variant, work_on
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, work_on
 from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import (
@@ -37,6 +37,7 @@ from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_poster
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.priors import beside_old, with_old_parts
 from plentar.core.judge.weigh.unknowns import likelihoods
+from plentar.core.judgement import NONE
 from plentar.core.tables.assumptions import CYCLING_SEEN, PAIRS_SHARE
 from plentar.core.tables.planning import APART_SCALES, LEAST_CHANCE, LEAST_OPEN, SHOWN_SHARE, SPOKEN
 from plentar.core.unit.unit import Unit

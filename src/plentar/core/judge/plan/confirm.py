@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
+from plentar.core.judge.hypotheses.hypothesis import decision_of
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.often import read_often
@@ -21,7 +21,7 @@ from plentar.core.judge.plan.rules import decided, every_reading, telling_at
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Sureness
+from plentar.core.judgement import NONE, Sureness
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CONFIRMS,

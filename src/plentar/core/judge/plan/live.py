@@ -16,7 +16,7 @@ from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.stands import Stand
 from plentar.core.judge.plan.survivors import (
     InformationGain,
-    Outcome,
+    ReadingOutcome,
     Survivors,
     outcome_of,
     outcomes_of,
@@ -195,7 +195,7 @@ def live_proposal(
 
 def _live_outcomes(
     survivors: Survivors, quantity: Quantity, states: States, column: int
-) -> tuple[Outcome, ...]:
+) -> tuple[ReadingOutcome, ...]:
     """What one live reading may show; air is gain as the thermometer shows it."""
     low, high = states.low[:, column], states.high[:, column]
     scale = states.scale[:, column]

@@ -19,7 +19,7 @@ from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.round import makes_round
 from plentar.core.judge.plan.rules import (
     RULES,
-    Moment,
+    Situation,
     decided,
     is_enough,
     second_look,
@@ -42,16 +42,16 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     """Readings worth taking, the best first; none when the decision is made or can't be moved."""
     if is_enough(posterior):
         return ()
-    moment = Moment(posterior, survivors_of(posterior))
-    if len(moment.survivors.names) < 2:
+    situation = Situation(posterior, survivors_of(posterior))
+    if len(situation.survivors.names) < 2:
         return ()
     if makes_round(posterior):
-        return _safe(moment, the_round(moment))
-    found = next(filter(None, (rule(moment) for rule in RULES)), ())
-    chosen = _safe(moment, _by_worth(found))
+        return _safe(situation, the_round(situation))
+    found = next(filter(None, (rule(situation) for rule in RULES)), ())
+    chosen = _safe(situation, _by_worth(found))
     if chosen or decided(posterior):
         return chosen
-    return _safe(moment, _by_worth(second_look(moment)), moment.twice)
+    return _safe(situation, _by_worth(second_look(situation)), situation.twice)
 
 
 def _by_worth(found: Iterable[Proposal]) -> list[Proposal]:
@@ -61,11 +61,15 @@ def _by_worth(found: Iterable[Proposal]) -> list[Proposal]:
 def held_back(posterior: Posterior) -> Held | None:
     """The reading that would tell most and may not be proposed, and why: to be said where nothing
     else is left to read."""
-    moment, guard = Moment(posterior, survivors_of(posterior)), Guard(posterior)
-    if len(moment.survivors.names) < 2:  # nothing to tell apart
+    situation, guard = Situation(posterior, survivors_of(posterior)), Guard(posterior)
+    if len(situation.survivors.names) < 2:  # nothing to tell apart
         return None
     in_round = makes_round(posterior)
-    telling = [p for p in the_round(moment) if not moment.often(p)] if in_round else moment.moving
+    telling = (
+        [p for p in the_round(situation) if not situation.often(p)]
+        if in_round
+        else situation.moving
+    )
     for proposal in _by_worth(telling)[:HELD_TRIED]:
         refusal, under = guard.why(proposal)
         if refusal:
@@ -74,18 +78,18 @@ def held_back(posterior: Posterior) -> Held | None:
 
 
 def _safe(
-    moment: Moment, found: Iterable[Proposal], often: Callable[[Proposal], bool] | None = None
+    situation: Situation, found: Iterable[Proposal], often: Callable[[Proposal], bool] | None = None
 ) -> tuple[Proposal, ...]:
     """The first of them that may be proposed, no two alike."""
     chosen: list[Proposal] = []
-    unit, guard = moment.posterior.evidence.unit, Guard(moment.posterior)
+    unit, guard = situation.posterior.evidence.unit, Guard(situation.posterior)
     for proposal in found:
         if any(_alike(proposal, other, unit) for other in chosen):
             continue
         if guard.allows(proposal):
             chosen.append(proposal)
         elif not chosen:
-            chosen += _unlocking(guard, moment.survivors, proposal, often or moment.often)
+            chosen += _unlocking(guard, situation.survivors, proposal, often or situation.often)
         if len(chosen) == PROPOSALS:
             break
     return tuple(chosen)

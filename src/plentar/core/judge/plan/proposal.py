@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
-from plentar.core.judge.plan.survivors import InformationGain, Outcome
+from plentar.core.judge.plan.survivors import InformationGain, ReadingOutcome
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import EACH_MINUTES, FAULT_SHARE, RIGHTER_BITS, SURCHARGE
@@ -25,11 +25,11 @@ class Proposal:
     gain: InformationGain
     minutes: float
     hazard: Hazard
-    find_outcomes: Callable[[], tuple[Outcome, ...]]
+    find_outcomes: Callable[[], tuple[ReadingOutcome, ...]]
     observe: str = ""
 
     @cached_property
-    def outcomes(self) -> tuple[Outcome, ...]:
+    def outcomes(self) -> tuple[ReadingOutcome, ...]:
         """What it may read and what that leaves; worked out when asked."""
         return self.find_outcomes()
 

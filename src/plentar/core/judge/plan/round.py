@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.judge.hypotheses.hypothesis import NONE
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.proposal import Proposal
@@ -18,6 +17,7 @@ from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import NONE
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import ROUND_RIVAL
 from plentar.core.unit.parts import HEAT_CALLS

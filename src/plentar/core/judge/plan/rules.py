@@ -1,6 +1,6 @@
 """Which readings come into question: the planner's rules, in their order.
 
-Each takes the moment and gives readings, or none where it has no say; the first that has any decides.
+Each takes the situation and gives readings, or none where it has no say; the first that has any decides.
 What is tried is sorted by worth and asked for its harm behind them (``planner``).
 """
 
@@ -47,7 +47,7 @@ from plentar.core.visit.events import Reading
 
 
 @dataclass(frozen=True)
-class Moment:
+class Situation:
     """What the rules look at: the posterior, who survives, and what could be read."""
 
     posterior: Posterior
@@ -87,7 +87,7 @@ class Moment:
         return tired and not self.moving
 
 
-Rule = Callable[[Moment], Sequence[Proposal]]
+Rule = Callable[[Situation], Sequence[Proposal]]
 
 
 def is_enough(posterior: Posterior) -> bool:
@@ -96,53 +96,53 @@ def is_enough(posterior: Posterior) -> bool:
     return surest >= CLEAR or (decided(posterior) and surest >= NAMED * posterior.surest)
 
 
-def the_round(moment: Moment) -> Sequence[Proposal]:
+def the_round(situation: Situation) -> Sequence[Proposal]:
     """A unit against which nothing speaks is read in the trade's order: weighed by what each reading
     tells it would be read without end."""
-    return list(round_readings(moment.posterior, moment.survivors))
+    return list(round_readings(situation.posterior, situation.survivors))
 
 
-def what_failed(moment: Moment) -> Sequence[Proposal]:
+def what_failed(situation: Situation) -> Sequence[Proposal]:
     """The part is clear, or nearly, and nothing else moves: what failed in it, where that takes a
-    moment. It may show another part yet."""
-    nearly = moment.is_stuck and moment.posterior.surest > NEARLY
-    if not decided(moment.posterior) and not nearly:
+    situation. It may show another part yet."""
+    nearly = situation.is_stuck and situation.posterior.surest > NEARLY
+    if not decided(situation.posterior) and not nearly:
         return ()
-    return [p for p in moment.fresh if _tells_the_fault(p)]
+    return [p for p in situation.fresh if _tells_the_fault(p)]
 
 
-def what_tells(moment: Moment) -> Sequence[Proposal]:
+def what_tells(situation: Situation) -> Sequence[Proposal]:
     """Whatever tells anything, for as long as something may still move the decision."""
-    return () if decided(moment.posterior) or moment.is_stuck else moment.fresh
+    return () if decided(situation.posterior) or situation.is_stuck else situation.fresh
 
 
-def at_the_leading_part(moment: Moment) -> Sequence[Proposal]:
+def at_the_leading_part(situation: Situation) -> Sequence[Proposal]:
     """Nothing moves it any more: what a meter at the leading part itself says, a second time too."""
-    if decided(moment.posterior) or not moment.is_stuck:
+    if decided(situation.posterior) or not situation.is_stuck:
         return ()
-    leading = next(iter(moment.posterior.decisions)).split("+")
-    found = telling_at(moment.survivors, moment.every, leading)
-    return [p for p in found if not moment.twice(p)]
+    leading = next(iter(situation.posterior.decisions)).split("+")
+    found = telling_at(situation.survivors, situation.every, leading)
+    return [p for p in found if not situation.twice(p)]
 
 
-def what_settles(moment: Moment) -> Sequence[Proposal]:
+def what_settles(situation: Situation) -> Sequence[Proposal]:
     """However long it has taken: what tells a good share of the doubt; and each rung is watched once,
     for that asks of other suspects than the one before."""
-    if decided(moment.posterior) or not moment.is_stuck:
+    if decided(situation.posterior) or not situation.is_stuck:
         return ()
-    doubt = doubt_of(moment.survivors)
-    settling = [p for p in moment.fresh if p.gain.on_decision >= SETTLING_SHARE * doubt]
-    return [*settling, *(p for p in moment.fresh if p.observe and _moves(p, 1.0))]
+    doubt = doubt_of(situation.survivors)
+    settling = [p for p in situation.fresh if p.gain.on_decision >= SETTLING_SHARE * doubt]
+    return [*settling, *(p for p in situation.fresh if p.observe and _moves(p, 1.0))]
 
 
 #: In this order; the first that gives any readings decides.
 RULES: tuple[Rule, ...] = (what_tells, what_failed, at_the_leading_part, what_settles)
 
 
-def second_look(moment: Moment) -> Iterable[Proposal]:
+def second_look(situation: Situation) -> Iterable[Proposal]:
     """Where nothing else may be proposed: the readings without one of which another would lead."""
-    hinges = _hinges(moment.posterior)
-    return [p for p in moment.every if (p.at, p.quantity) in hinges and not moment.twice(p)]
+    hinges = _hinges(situation.posterior)
+    return [p for p in situation.every if (p.at, p.quantity) in hinges and not situation.twice(p)]
 
 
 def _hinges(posterior: Posterior) -> set[tuple[str, Quantity]]:
@@ -210,5 +210,5 @@ def _moves(proposal: Proposal, times: float) -> bool:
 
 
 def _tells_the_fault(proposal: Proposal) -> bool:
-    """With the part known: worth a moment to say what failed in it."""
+    """With the part known: worth a situation to say what failed in it."""
     return proposal.gain.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES

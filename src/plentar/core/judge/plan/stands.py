@@ -11,7 +11,7 @@ import numpy as np
 from plentar.core.circuit.network import Index, Real
 from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.survivors import Survivors
-from plentar.core.judge.shown.runs import Run
+from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
@@ -135,7 +135,7 @@ class Place:
     """Where some members of the survivors stand: in a run, at a time, as which variants."""
 
     members: Index
-    run: Run
+    run: VariantRun
     t_s: float
     variants: Index
 

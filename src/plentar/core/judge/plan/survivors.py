@@ -32,7 +32,7 @@ class InformationGain:
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class ReadingOutcome:
     """A stretch of readings and the decisions that it leaves, likeliest first."""
 
     low: float
@@ -133,7 +133,7 @@ def survivors_of(
 
 def outcomes_of(
     survivors: Survivors, low: Real, high: Real, scale: Real, weights: Real, owner: Index
-) -> tuple[Outcome, ...]:
+) -> tuple[ReadingOutcome, ...]:
     """Readings that can't be told apart are one outcome; all arrays (states,)."""
     ends = [
         (low[n] - 2 * scale[n], high[n] + 2 * scale[n], int(m), float(weights[n]))
@@ -155,7 +155,7 @@ def outcomes_of(
 
 def outcome_of(
     survivors: Survivors, low: float, high: float, members: list[tuple[int, float]]
-) -> Outcome:
+) -> ReadingOutcome:
     """The decisions that some members leave: ``members`` are (member, weight there)."""
     p = np.zeros(len(survivors.p))
     for m, w in members:
@@ -166,4 +166,4 @@ def outcome_of(
     named = tuple(
         (survivors.names[n], float(decided[n] / total)) for n in order if decided[n] > 0.02 * total
     )
-    return Outcome(low, high, total / float(survivors.p.sum()), named)
+    return ReadingOutcome(low, high, total / float(survivors.p.sum()), named)

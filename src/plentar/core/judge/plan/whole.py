@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.judge.hypotheses.hypothesis import NONE, decision_of
+from plentar.core.judge.hypotheses.hypothesis import decision_of
 from plentar.core.judge.plan.alike import alike
 from plentar.core.judge.plan.confirm import Confirmation, confirmation
 from plentar.core.judge.plan.planner import Held, held_back, next_readings
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Sureness
+from plentar.core.judgement import NONE, Sureness
 from plentar.core.tables.planning import CLEAR
 
 _OPEN = Confirmation(Sureness.OPEN)

@@ -12,7 +12,7 @@ from plentar.core.circuit.faults import fault_of
 from plentar.core.circuit.network import Index, Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant
 from plentar.core.judge.shown.rows import Rows
-from plentar.core.judge.shown.runs import Begun, Grown, Partly, Run, at_rest
+from plentar.core.judge.shown.runs import Begun, Grown, Partly, VariantRun, at_rest
 from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.visit.events import Event
 
@@ -38,7 +38,7 @@ class Ensemble:
         self.shares: Real = np.array([variant.share for variant in self.variants])
         self.shelves = Shelves()
         self._blown: dict[int, Ensemble] = {}
-        self._runs: OrderedDict[tuple[Event, ...], Run] = OrderedDict()
+        self._runs: OrderedDict[tuple[Event, ...], VariantRun] = OrderedDict()
         #: The run that was cut off last: its history, its end, where it began, how far it is.
         self._growing: tuple[tuple[Event, ...], float, Begun, Grown] | None = None
 
@@ -53,7 +53,7 @@ class Ensemble:
         found[self.owner[fits]] = fits
         return found
 
-    def run(self, switched: tuple[Event, ...], t_s: float) -> Run:
+    def run(self, switched: tuple[Event, ...], t_s: float) -> VariantRun:
         """The run through a history (from ``history``) that reaches ``t_s`` at least."""
         found = self._runs.get(switched) or self._longer(switched, t_s)
         if found is None or found.until_s < t_s:
@@ -65,18 +65,18 @@ class Ensemble:
             if self._growing is None or self._growing[:2] != (switched, until_s):
                 self._growing = (switched, until_s, self._begun(switched), Grown())
             _, _, begun, grown = self._growing
-            found = Run(self.rows, self.variants, begun, switched, until_s, grown=grown)
+            found = VariantRun(self.rows, self.variants, begun, switched, until_s, grown=grown)
             self._growing = None
             self._runs[switched] = found
             if len(self._runs) > RUNS_KEPT:
                 self._runs.popitem(last=False)
         return found
 
-    def run_partly(self, switched: tuple[Event, ...], until_s: float, partly: Partly) -> Run:
+    def run_partly(self, switched: tuple[Event, ...], until_s: float, partly: Partly) -> VariantRun:
         """A run of some variants only; it is not kept."""
-        return Run(self.rows, self.variants, self._resting, switched, until_s, partly)
+        return VariantRun(self.rows, self.variants, self._resting, switched, until_s, partly)
 
-    def _longer(self, switched: tuple[Event, ...], t_s: float) -> Run | None:
+    def _longer(self, switched: tuple[Event, ...], t_s: float) -> VariantRun | None:
         """A run whose history begins with this one and goes on after ``t_s`` only."""
         count = len(switched)
         for known, run in self._runs.items():

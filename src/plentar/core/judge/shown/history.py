@@ -11,7 +11,7 @@ from plentar.core.visit.state import PanelState, changes
 
 
 @dataclass(frozen=True, slots=True)
-class History:
+class SwitchHistory:
     """The switches that people moved, counted from the first that changed anything."""
 
     switched: tuple[Event, ...]
@@ -26,7 +26,7 @@ class History:
         return tuple(event for event in self.switched if event.t_s <= t_s)
 
 
-def history_of(unit: Unit, events: Sequence[Event]) -> History:
+def history_of(unit: Unit, events: Sequence[Event]) -> SwitchHistory:
     """What changed the panel; a call with a lead began that much earlier."""
     last = PanelState(0.0, {circuit.id: ON for circuit in unit.circuits})
     moved: list[Event] = []
@@ -49,7 +49,7 @@ def history_of(unit: Unit, events: Sequence[Event]) -> History:
         began_s = began_s if moved else at_s
         previous_s = at_s
         moved.append(kept.moved_to(at_s - began_s))
-    return History(tuple(moved), began_s)
+    return SwitchHistory(tuple(moved), began_s)
 
 
 def _live(state: PanelState) -> dict[str, bool]:

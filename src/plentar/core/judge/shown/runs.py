@@ -73,7 +73,7 @@ class Partly:
     """Only ``some`` of the variants are run; the others do as in the run that this is ``like``,
     the contacts ``closing`` with the first call apart."""
 
-    like: Run
+    like: VariantRun
     some: Collection[int]
     closing: frozenset[str] = frozenset()
 
@@ -86,7 +86,7 @@ class Grown:
     standing: list[Standing] = field(default_factory=list)
 
 
-class Run:
+class VariantRun:
     """Many variants through one history of switches."""
 
     def __init__(

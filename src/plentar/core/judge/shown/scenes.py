@@ -9,7 +9,7 @@ from functools import cached_property
 
 from plentar.core.circuit.network import Index
 from plentar.core.judge.shown.ensemble import Ensemble
-from plentar.core.judge.shown.runs import Partly, Run, Shown
+from plentar.core.judge.shown.runs import Partly, Shown, VariantRun
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.tables.assumptions import LEAST_HEAT_S
 from plentar.core.unit.parts import HEAT_CALLS
@@ -119,36 +119,36 @@ class SceneRuns:
             vars(self).pop(name, None)
 
     @cached_property
-    def off(self) -> Run:
+    def off(self) -> VariantRun:
         """A quarter of an hour of heat, and its end."""
         scenes = self._scenes
         return self._ensemble.run(scenes.off_switches, scenes.ended_s + scenes.off_s)
 
     @cached_property
-    def air(self) -> Run:
+    def air(self) -> VariantRun:
         """The same with the fan called beside it, and on after it."""
         scenes = self._scenes
         return self._ensemble.run(scenes.air_switches, scenes.ended_s + scenes.off_s)
 
     @cached_property
-    def fan(self) -> Run:
+    def fan(self) -> VariantRun:
         """The fan alone."""
         return self._ensemble.run(self._scenes.fan_switches, SETTLED_S)
 
     @cached_property
-    def cooling(self) -> Run:
+    def cooling(self) -> VariantRun:
         """Cooling: run for those that cooling tells from the fan, the others as with the fan."""
         calling = frozenset({"thermostat.Y"})
         return self._partly(self._scenes.cool_switches, {"Y", "R"}, self.fan, calling)
 
     @cached_property
-    def jumper(self) -> Run:
+    def jumper(self) -> VariantRun:
         """Heat by jumper: tells the thermostat's faults from the others."""
         lifted = (Calls(t_s=0, calls=self._scenes.unit.heat_calls, lifted=True),)
         return self._partly(lifted, {*HEAT_CALLS, "G"}, self.off)
 
     @cached_property
-    def jumper_air(self) -> Run:
+    def jumper_air(self) -> VariantRun:
         """The same with the fan."""
         lifted = (Calls(t_s=0, calls=self._scenes.air_switches[0].calls, lifted=True),)
         return self._partly(lifted, {*HEAT_CALLS, "G"}, self.air)
@@ -157,9 +157,9 @@ class SceneRuns:
         self,
         switched: tuple[Event, ...],
         parts: set[str],
-        like: Run,
+        like: VariantRun,
         closing: frozenset[str] = frozenset(),
-    ) -> Run:
+    ) -> VariantRun:
         unit = self._scenes.unit
         loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
         asked = parts | loads
@@ -169,7 +169,7 @@ class SceneRuns:
         }  # fmt: skip
         return self._ensemble.run_partly(switched, like.until_s, Partly(like, some, closing))
 
-    def place(self, name: str) -> tuple[Run, float]:
+    def place(self, name: str) -> tuple[VariantRun, float]:
         """The run that a scene is in, and when. The end of the heat lies behind all others."""
         scenes = self._scenes
         after_s = scenes.scenes[name].after_s
@@ -181,7 +181,7 @@ class SceneRuns:
             return self.air, after_s
         if name == "heat-ended-air":
             return self.air, scenes.ended_s + after_s
-        run: Run = {
+        run: VariantRun = {
             "fan": lambda: self.fan,
             "cooling": lambda: self.cooling,
             "jumper": lambda: self.jumper,

@@ -20,7 +20,7 @@ from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.circuit.faults import Fault
 from plentar.core.circuit.network import Index, Real
 from plentar.core.circuit.shown_by_meter import Probe
-from plentar.core.judge.shown.history import History
+from plentar.core.judge.shown.history import SwitchHistory
 from plentar.core.judge.shown.runs import Shown
 from plentar.core.judge.shown.scenes import scenes_of
 from plentar.core.judge.shown.workspace import Workspace
@@ -99,7 +99,7 @@ class Guess:
     """One live reading under every two hypotheses: log likelihoods (hypotheses, hypotheses)."""
 
     workspace: Workspace
-    history: History
+    history: SwitchHistory
     t_s: float
     item: ItemLikelihood
     reading: Reading

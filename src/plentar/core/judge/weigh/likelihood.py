@@ -20,8 +20,8 @@ from plentar.core.budget import check_budget
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.judge.shown.cold import dead_bands
 from plentar.core.judge.shown.ensemble import Ensemble
-from plentar.core.judge.shown.history import History, history_of
-from plentar.core.judge.shown.runs import Run
+from plentar.core.judge.shown.history import SwitchHistory, history_of
+from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes
 from plentar.core.judge.weigh.observation import (
     Floats,
@@ -154,7 +154,7 @@ def _weighed(event: Reading | Observed, true: Floats, misread: float) -> ItemLik
     return ItemLikelihood(event, log, bad_day, np.asarray(explained), misread)
 
 
-def _key(evidence: Evidence, history: History, taken: Taken) -> ItemKey:
+def _key(evidence: Evidence, history: SwitchHistory, taken: Taken) -> ItemKey:
     reading = taken.reading
     t_s = history.time(reading.t_s + reading.lead_s)
     before, air = history.before(t_s), _air(evidence, reading)
@@ -164,7 +164,7 @@ def _key(evidence: Evidence, history: History, taken: Taken) -> ItemKey:
 def narrowed_densities(
     ensemble: Ensemble,
     evidence: Evidence,
-    history: History,
+    history: SwitchHistory,
     taken: Taken,
     cells: Sequence[Narrowed],
 ) -> Floats | None:
@@ -182,7 +182,7 @@ def narrowed_densities(
 
 
 def _reading(
-    ensemble: Ensemble, evidence: Evidence, history: History, taken: Taken
+    ensemble: Ensemble, evidence: Evidence, history: SwitchHistory, taken: Taken
 ) -> ItemLikelihood | None:
     shelf, reading = ensemble.shelves.of(_Shelf), taken.reading
     key = _key(evidence, history, taken)
@@ -256,7 +256,7 @@ def _dead(ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed
 
 
 def shown_band(
-    ensemble: Ensemble, history: History, variant: int, taken: Taken
+    ensemble: Ensemble, history: SwitchHistory, variant: int, taken: Taken
 ) -> tuple[float, float] | None:
     """The readings that one variant shows where a reading was taken, least and most."""
     reading, point = taken.reading, taken.point
@@ -275,7 +275,7 @@ def shown_band(
     return float(likeliest.min()), float(likeliest.max())
 
 
-def _observation(ensemble: Ensemble, history: History, seen: Observed) -> ItemLikelihood:
+def _observation(ensemble: Ensemble, history: SwitchHistory, seen: Observed) -> ItemLikelihood:
     shelf = ensemble.shelves.of(_Shelf)
     t_s = history.time(seen.t_s + seen.lead_s)
     key = ItemKey(history.before(t_s), t_s, seen.action, seen.part)
@@ -290,7 +290,7 @@ def _observation(ensemble: Ensemble, history: History, seen: Observed) -> ItemLi
     return _of(kept, seen)
 
 
-def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
+def _holds(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
     """Whether a limit, or an element's rung, cycles."""
     unit = ensemble.rows.wiring.unit
     element = unit.element_by_id.get(seen.part)
@@ -305,7 +305,7 @@ def _holds(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> 
     return CYCLING_SEEN if cycles == (seen.action == "cycling") else 1 - CYCLING_SEEN
 
 
-def _acted(run: Run, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
+def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
     """Density of a part acting at a time: even over its window, blurred by the watch."""
     turns_on = seen.action == "on"
     total = 0.0

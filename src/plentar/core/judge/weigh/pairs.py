@@ -13,9 +13,9 @@ import numpy as np
 
 from plentar.core.budget import check_budget
 from plentar.core.circuit.network import Real
-from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis, pair_of
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis, pair_of
 from plentar.core.judge.shown.ensemble import Ensemble
-from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.shown.history import SwitchHistory, history_of
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.guess import Guess, GuessShelf, ReadingKey, either
@@ -23,6 +23,7 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.observation import Floats
 from plentar.core.judge.weigh.priors import OldPart, beside_old, priors_of
 from plentar.core.judge.weigh.unknowns import likelihoods
+from plentar.core.judgement import NONE
 from plentar.core.tables.assumptions import PAIRS_SHARE
 from plentar.core.visit.events import Reading
 from plentar.core.visit.evidence import Evidence
@@ -104,7 +105,7 @@ def _pair(workspace: Workspace, a: int, b: int, alone: Real) -> Ensemble:
     return workspace.keep_pair(key, found)
 
 
-def together(workspace: Workspace, history: History, items: Sequence[ItemLikelihood]) -> Real:
+def together(workspace: Workspace, history: SwitchHistory, items: Sequence[ItemLikelihood]) -> Real:
     """Log likelihood of all items under every two hypotheses: (hypotheses, hypotheses)."""
     count = len(workspace.singles.hypotheses)
     found = np.zeros((count, count))
@@ -117,7 +118,7 @@ def together(workspace: Workspace, history: History, items: Sequence[ItemLikelih
 
 
 def _gain(
-    workspace: Workspace, history: History, item: ItemLikelihood, reading: Reading
+    workspace: Workspace, history: SwitchHistory, item: ItemLikelihood, reading: Reading
 ) -> Floats | float:
     """How much better than by either alone what is guessed explains a reading, nats."""
     probe = workspace.rows.probe(reading.quantity, reading.at)

@@ -12,7 +12,7 @@ from plentar.core.budget import OutOfTime
 from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, decision_of
 from plentar.core.judge.shown.complaints import complaint_likelihood
-from plentar.core.judge.shown.history import History, history_of
+from plentar.core.judge.shown.history import SwitchHistory, history_of
 from plentar.core.judge.shown.workspace import Workspace, workspace_of
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood, in_order
@@ -39,7 +39,7 @@ class Posterior:
     left_out: tuple[str, ...] = ()
 
     @cached_property
-    def history(self) -> History:
+    def history(self) -> SwitchHistory:
         """The visit's switches, as the runs know them."""
         return history_of(self.evidence.unit, self.evidence.visit.events)
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from plentar.core.circuit.network import Real
+from plentar.core.history.shop import kind_of
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
-from plentar.core.judge.weigh.shop import kind_of
 from plentar.core.tables.assumptions import LOOK_WEIGHS, REPLACED_SHARE
 from plentar.core.tables.faults import HEALTHY_ON_CHECK_UP
 from plentar.core.visit.evidence import Evidence

@@ -8,12 +8,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from plentar.core.circuit.network import Real
-from plentar.core.judge.hypotheses.hypothesis import NONE, Hypothesis
+from plentar.core.judge.hypotheses.hypothesis import Hypothesis
 from plentar.core.judge.hypotheses.words import sentence
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
 from plentar.core.judge.weigh.observation import SOUNDS_OHMS
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Finding, FindingCode, Level
+from plentar.core.judgement import NONE, Finding, FindingCode, Level
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.visit.events import Observed, Reading
