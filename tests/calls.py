@@ -38,9 +38,7 @@ def low_rise(hands: Hands) -> None:
     hands.did("replaced", "S1", note="second switch does not close")
     hands.on()
     hands.heat(E1=20.5, E2=20.7)
-    sound(
-        hands.close(note="Second stage works again."), "S1 replaced: second switch does not close"
-    )
+    sound(hands.close(note="Second stage works again."), "S1 replaced: second switch does not close")
 
 
 def welded_two_of_three(hands: Hands) -> None:
@@ -58,9 +56,7 @@ def welded_two_of_three(hands: Hands) -> None:
     hands.on()
     hands.amps(E1=0.0, E3=0.0)
     hands.heat(E1=20.4, E2=20.5, E3=20.3)
-    sound(
-        hands.close(note="All three are new."), "S2 replaced: two welded, the third as old", LOCKED
-    )
+    sound(hands.close(note="All three are new."), "S2 replaced: two welded, the third as old", LOCKED)
 
 
 def blank_thermostat(hands: Hands) -> None:
@@ -111,9 +107,7 @@ def dead_rectifier(hands: Hands) -> None:
     hands.on()
     hands.read("K2.coil", "volts", 26)
     hands.heat(E1=20.6, E2=20.5)
-    sound(
-        hands.close(note="K2 is a contactor now."), "K2 replaced by a contactor: adapters made up"
-    )
+    sound(hands.close(note="K2 is a contactor now."), "K2 replaced by a contactor: adapters made up")
     kinds = {device["id"]: device["type"] for device in hands.plate()["controls"]}
     assert kinds == {"K1": "relay-dc", "K2": "contactor"}
     file = hands.file()
@@ -162,9 +156,7 @@ def blower_never_stops(hands: Hands) -> None:
 
 def melted_lug(hands: Hands) -> None:
     """A package unit with a breaker for its heater: a melted lug, one contactor for two strips."""
-    hands.kit(
-        "7 Saltmarsh Lane, roof", kind="package-unit", control="one-contactor", circuits="apart"
-    )
+    hands.kit("7 Saltmarsh Lane, roof", kind="package-unit", control="one-contactor", circuits="apart")
     hands.begin("breaker-trips-or-burnt")
     hands.off()
     hands.look("lugs", "burnt")
@@ -336,9 +328,16 @@ def wire_too_thin(hands: Hands) -> None:
     """A wire too thin for its breaker: a stage is left off until the electrician has been; and a
     bridge from Y to W is taken out."""
     hands.kit("15 Saltmarsh Lane, annex")
-    hands.part("C1", breaker_amps="60", conductor__awg="10", conductor__material="copper",
-               conductor__termination_c="75", conductor__insulation_c="90",
-               conductor__cable="other", conductor__ambient_c="30")  # fmt: skip
+    hands.part(
+        "C1",
+        breaker_amps="60",
+        conductor__awg="10",
+        conductor__material="copper",
+        conductor__termination_c="75",
+        conductor__insulation_c="90",
+        conductor__cable="other",
+        conductor__ambient_c="30",
+    )
     hands.begin("breaker-trips-or-burnt")
     hands.off()
     assert hands.made_safe("stage E2 left off, electrician called") >= 1
@@ -368,8 +367,14 @@ def wire_too_thin(hands: Hands) -> None:
 
 def never_lets_go(hands: Hands) -> None:
     """A stack of five switches never lets go; after the swap a strip was left unwired."""
-    hands.kit("16 Saltmarsh Lane, trailer", kind="electric-furnace", elements="4", kw="3.5",
-              control="stacked-sequencer", tie="sequencer-switch")  # fmt: skip
+    hands.kit(
+        "16 Saltmarsh Lane, trailer",
+        kind="electric-furnace",
+        elements="4",
+        kw="3.5",
+        control="stacked-sequencer",
+        tie="sequencer-switch",
+    )
     hands.part("C1", subdivided="yes")
     strips = {f"E{n}": 14.4 for n in range(1, 5)}
     hands.begin("heat-will-not-stop")
@@ -385,9 +390,7 @@ def never_lets_go(hands: Hands) -> None:
     hands.did("remade", "E4.wire", note="left off in the swap")
     hands.on()
     hands.heat(**strips)
-    sound(
-        hands.close(note="Four strips heat."), "S1 replaced", "E4.wire remade: left off in the swap"
-    )
+    sound(hands.close(note="Four strips heat."), "S1 replaced", "E4.wire remade: left off in the swap")
 
 
 def both_sets_bad(hands: Hands) -> None:
@@ -428,8 +431,14 @@ def tie_wired_wrong(hands: Hands) -> None:
         hands.off()
         assert hands.made_safe(f"{LOCKED}: {way}") >= 1
         hands.did("moved", "BR", note=f"not {way}")
-    hands.part("BR.nc", relay__wires__common="blower", relay__wires__no="L1", relay__wires__nc="heat",
-               interlock__kind="nc-contact", interlock__tap="S1.1")  # fmt: skip
+    hands.part(
+        "BR.nc",
+        relay__wires__common="blower",
+        relay__wires__no="L1",
+        relay__wires__nc="heat",
+        interlock__kind="nc-contact",
+        interlock__tap="S1.1",
+    )
     hands.use_plate()
     hands.on()
     hands.calls("W1")
@@ -445,7 +454,19 @@ def tie_wired_wrong(hands: Hands) -> None:
 
 IN_BROWSER = (dead_rectifier, both_sets_bad, ten_minutes_late)
 OVER_HTTP = (
-    blank_thermostat, clicking_limits, blower_never_stops, melted_lug, strips_in_cooling,
-    erratic_relay, fuse_on_w1, not_the_motor, two_dead_at_once, wire_too_thin, never_lets_go,
-    tie_wired_wrong, low_rise, welded_two_of_three, welded_with_wires_lifted,
-)  # fmt: skip
+    blank_thermostat,
+    clicking_limits,
+    blower_never_stops,
+    melted_lug,
+    strips_in_cooling,
+    erratic_relay,
+    fuse_on_w1,
+    not_the_motor,
+    two_dead_at_once,
+    wire_too_thin,
+    never_lets_go,
+    tie_wired_wrong,
+    low_rise,
+    welded_two_of_three,
+    welded_with_wires_lifted,
+)

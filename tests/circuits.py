@@ -37,9 +37,12 @@ def random_unit(rng: Random) -> Unit:
         count = rng.randint(1, 4)
         watts = tuple(1000 * rng.choice(KIT_KW) for _ in range(count))
         kit = Kit(
-            watts, rng.choice(KIT_VOLTS), rng.choice(sorted(KIT_CONTROLS)),
-            rng.randint(1, min(2, count)), rng.choice(sorted(KIT_TIES)),
-        )  # fmt: skip
+            watts,
+            rng.choice(KIT_VOLTS),
+            rng.choice(sorted(KIT_CONTROLS)),
+            rng.randint(1, min(2, count)),
+            rng.choice(sorted(KIT_TIES)),
+        )
         try:
             unit = build_kit(kit, "kit", "Kit")
         except BadInput:

@@ -13,8 +13,16 @@ from flask.testing import FlaskClient
 from playwright.sync_api import Page, TimeoutError, expect
 
 NOTHING: tuple[str, ...] = ()
-KIT = {"kind": "air-handler", "elements": "2", "kw": "5", "volts": "240", "circuits": "1",
-       "control": "single-sequencers", "relay": "spdt", "tie": "nc-contact"}  # fmt: skip
+KIT = {
+    "kind": "air-handler",
+    "elements": "2",
+    "kw": "5",
+    "volts": "240",
+    "circuits": "1",
+    "control": "single-sequencers",
+    "relay": "spdt",
+    "tie": "nc-contact",
+}
 
 
 @dataclass
@@ -169,9 +177,7 @@ class Posting(Hands):
     def log(self) -> str:
         return self.page(f"{self.bench}/log").text
 
-    def close(
-        self, outcome: str = "in-service", note: str = "", follow_up: str = ""
-    ) -> BeautifulSoup:
+    def close(self, outcome: str = "in-service", note: str = "", follow_up: str = "") -> BeautifulSoup:
         self.leave_out()
         form = {"outcome": outcome, "left_note": note, "follow_up": follow_up}
         return self.page(self.post(f"{self.bench}/close", **form).location)
@@ -264,9 +270,7 @@ class Touching(Hands):
         else:
             self.page.goto(f"{self.base}{self.bench}?at={at}")
         expect(pad).to_be_visible()
-        tab = self.page.locator(".tabs").get_by_role(
-            "link", name=quantity.replace("_", " "), exact=True
-        )
+        tab = self.page.locator(".tabs").get_by_role("link", name=quantity.replace("_", " "), exact=True)
         if tab.get_attribute("aria-current") != "true":
             tab.click()
             expect(tab).to_have_attribute("aria-current", "true")
@@ -351,9 +355,7 @@ class Touching(Hands):
         self.page.goto(f"{self.base}{self.bench}/log")
         return self.page.locator("#log").inner_text()
 
-    def close(
-        self, outcome: str = "in-service", note: str = "", follow_up: str = ""
-    ) -> BeautifulSoup:
+    def close(self, outcome: str = "in-service", note: str = "", follow_up: str = "") -> BeautifulSoup:
         self.look_again()
         self.page.get_by_role("link", name="Hand over").click()
         boxes = self.page.locator("#retest input[name=line]")

@@ -11,9 +11,7 @@ from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import UnitJson, unit_to_json
 
 ratings = st.builds(
-    Rating,
-    rated_watts=st.floats(500, 20_000),
-    rated_volts=st.sampled_from([208.0, 230.0, 240.0]),
+    Rating, rated_watts=st.floats(500, 20_000), rated_volts=st.sampled_from([208.0, 230.0, 240.0])
 )
 volts = st.floats(150, 280)
 
@@ -34,31 +32,36 @@ def any_units(draw: st.DrawFn) -> Unit:
     wire = st.fixed_dictionaries(
         {"awg": st.sampled_from(["10", "6", "1/0"]), "material": st.sampled_from(["copper", "aluminium"])},
         optional={
-            "insulation_c": st.sampled_from([60, 75, 90]), "termination_c": st.sampled_from([60, 75]),
-            "cable": st.sampled_from(["nm", "other"]), "ambient_c": st.integers(-20, 60).map(float),
+            "insulation_c": st.sampled_from([60, 75, 90]),
+            "termination_c": st.sampled_from([60, 75]),
+            "cable": st.sampled_from(["nm", "other"]),
+            "ambient_c": st.integers(-20, 60).map(float),
             "length_ft": numbers,
         },
-    )  # fmt: skip
+    )
     for circuit in plate["circuits"]:
         maybe(circuit, breaker_amps=numbers, conductor=wire, subdivided=some)
         plate_of = st.fixed_dictionaries(
-            {}, optional={"min_circuit_amps": numbers, "max_breaker_amps": numbers,
-                          "dual": st.just("208/230")},
-        )  # fmt: skip
+            {},
+            optional={"min_circuit_amps": numbers, "max_breaker_amps": numbers, "dual": st.just("208/230")},
+        )
         maybe(circuit, plate=plate_of.filter(bool))
     for device in plate["controls"]:
         maybe(
-            device,
-            outdoor_thermostat=st.sampled_from(
-                [{}, {"closes_below_f": 30.0}, {"closes_below_f": -5}]
-            ),
+            device, outdoor_thermostat=st.sampled_from([{}, {"closes_below_f": 30.0}, {"closes_below_f": -5}])
         )
         for switch in device["switches"]:
             maybe(switch, contact_amps=numbers)
     maybe(
-        plate["blower"], fla=numbers, typical_amps=numbers, capacitor_uf=numbers, min_cfm=numbers,
-        rated_cfm=numbers, tons=st.sampled_from([2.0, 3.5]), speed_tap=st.sampled_from(["medium", "3 × low"]),
-    )  # fmt: skip
+        plate["blower"],
+        fla=numbers,
+        typical_amps=numbers,
+        capacitor_uf=numbers,
+        min_cfm=numbers,
+        rated_cfm=numbers,
+        tons=st.sampled_from([2.0, 3.5]),
+        speed_tap=st.sampled_from(["medium", "3 × low"]),
+    )
     ends = st.sampled_from(["L1", "L2", "blower", "heat", "none"])
     wires = st.fixed_dictionaries({"common": ends, "no": ends, "nc": ends})
     if "relay" in plate["blower"]:
@@ -68,9 +71,12 @@ def any_units(draw: st.DrawFn) -> Unit:
     maybe(plate, other_loads=load.map(lambda one: [one]))
     feeder = st.fixed_dictionaries(
         {"circuits": st.just([plate["circuits"][0]["id"]])},
-        optional={"breaker_amps": numbers, "conductor": wire,
-                  "disconnect": st.sampled_from(["switch", "fused", "breaker"])},
-    )  # fmt: skip
+        optional={
+            "breaker_amps": numbers,
+            "conductor": wire,
+            "disconnect": st.sampled_from(["switch", "fused", "breaker"]),
+        },
+    )
     maybe(plate, feeder=feeder)
     return UnitJson.model_validate(plate).to_core()
 
@@ -79,9 +85,7 @@ def any_units(draw: st.DrawFn) -> Unit:
 def kit_units(draw: st.DrawFn) -> Unit:
     """A unit of any starting kit that fits together."""
     kit = Kit(
-        tuple(
-            draw(st.lists(st.sampled_from([kw * 1000 for kw in KIT_KW]), min_size=1, max_size=4))
-        ),
+        tuple(draw(st.lists(st.sampled_from([kw * 1000 for kw in KIT_KW]), min_size=1, max_size=4))),
         draw(st.sampled_from(KIT_VOLTS)),
         draw(st.sampled_from(sorted(set(KIT_CONTROLS) - {"nothing"}))),
         draw(st.sampled_from([1, 2])),

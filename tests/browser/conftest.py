@@ -15,9 +15,14 @@ from plentar.store.cluster import free_port
 
 HOME = Path(__file__).resolve().parents[2]
 ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 #: A busy machine takes its time; what does not come at all still fails.

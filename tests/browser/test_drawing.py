@@ -49,11 +49,7 @@ def test_breaker_calls_and_wires_are_switches_on_the_drawing(page, base, somebod
     expect(page.locator("#strip")).to_contain_text("power off")
     events = page.request.get(f"{address}/visit.json").json()["visit"]["events"]
     told = [{k: v for k, v in event.items() if k != "t"} for event in events]
-    assert told == [
-        {"calls": ["W1"]},
-        {"power": "off", "circuit": "C1"},
-        {"wires": "lifted"},
-    ]
+    assert told == [{"calls": ["W1"]}, {"power": "off", "circuit": "C1"}, {"wires": "lifted"}]
     drawn = BeautifulSoup(page.content(), "html.parser").select("#drawing svg.wide")
     behind = [one for one in drawn if not one["aria-label"].startswith("Supply and air")]
     assert not [w for one in behind for w in one.select(".wire.live")], "nothing behind it is live"

@@ -67,15 +67,14 @@ def result(hands: Touching):
 def test_the_sag_test_finds_a_burnt_lug(hands):
     """238.5 V ahead, 232.4 V at the lugs, 42.4 A, 35 ft of 6 AWG: 190 W as read, 134 W at least."""
     hands.kit("21 Saltmarsh Lane, attic")
-    hands.part("C1", breaker_amps="60", conductor__awg="6", conductor__material="copper",
-               conductor__length_ft="35")  # fmt: skip
+    hands.part(
+        "C1", breaker_amps="60", conductor__awg="6", conductor__material="copper", conductor__length_ft="35"
+    )
     begin_test(hands, "breaker-trips-or-burnt", "Sag test C1")
     assert [take(hands, 241.0), take(hands, 240.9)] == ["C1.line", "C1"]
     assert take(hands, 42.4, LATER_S) == "C1"
     assert [take(hands, 238.5), take(hands, 232.4)] == ["C1.line", "C1"]
-    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text(
-        "134 W at least"
-    )
+    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text("134 W at least")
     expect(hands.page.locator(".guided .next")).to_have_count(0)
     expect(result(hands)).to_contain_text("190 W as read")
     expect(hands.page.locator("#stops")).to_contain_text("lock and tag")
@@ -96,9 +95,7 @@ def test_one_call_at_a_time_finds_a_shorted_coil_and_drives_nothing_into_it(hand
     hands.kit("22 Saltmarsh Lane, closet")
     begin_test(hands, "control-fuse-blows", "One call at a time")
     assert take(hands, 2.1) == "S1.coil"
-    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text(
-        "nothing drives it"
-    )
+    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text("nothing drives it")
     hands.did("replaced", "S1", note="coil shorted")
     hands.look_again()
     cold = [take(hands, value) for value in (42.0, 41.0, 30.0, "OL", "OL")]
@@ -153,8 +150,9 @@ def test_a_thin_wire_leaves_a_stage_off_and_the_owner_reads_it(hands):
     expect(section.locator("svg.ampere .bad")).not_to_have_count(0)
     section.get_by_role("button", name="I left E1 off").click()
     expect(hands.page.locator("#strip")).to_be_visible()
-    report = hands.close("in-service", "One strip is left off until the wire is larger.",
-                         "electrician: 6 AWG to the kit")  # fmt: skip
+    report = hands.close(
+        "in-service", "One strip is left off until the wire is larger.", "electrician: 6 AWG to the kit"
+    )
     assert "E1 left off" in report.text
     assert "One strip is left off until the wire is larger." in report.text
     assert "Would pass" in report.text

@@ -38,11 +38,21 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     page.get_by_role("button", name="Read it on the drawing").click()
     expect(page.locator(".guided h2")).to_contain_text("Retest")
     good = {
-        "ohms K1.1": "OL", "ohms K1.2": "OL", "ohms K2.1": "OL", "ohms K2.2": "OL",
-        f"amps E1{HEAT}": 20.5, f"amps E2{HEAT}": 20.6, f"volts K1.1{HEAT}": 0.1,
-        f"volts K2.1{HEAT}": 0.1, f"volts C1{HEAT}": 239, "amps C1": 0, "amps E1": 0, "amps E2": 0, "ohms E2": 11.6,
+        "ohms K1.1": "OL",
+        "ohms K1.2": "OL",
+        "ohms K2.1": "OL",
+        "ohms K2.2": "OL",
+        f"amps E1{HEAT}": 20.5,
+        f"amps E2{HEAT}": 20.6,
+        f"volts K1.1{HEAT}": 0.1,
+        f"volts K2.1{HEAT}": 0.1,
+        f"volts C1{HEAT}": 239,
+        "amps C1": 0,
+        "amps E1": 0,
+        "amps E2": 0,
+        "ohms E2": 11.6,
         "ohms E2.in:ground": "OL",
-    }  # fmt: skip
+    }
     hands.retest(good | {f"amps E2{HEAT}": 0.0})
     page.goto(f"{base}{hands.bench}/close")
     failed = page.locator("#retest tr.is-fail")
@@ -59,15 +69,16 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     page.get_by_role("link", name="Owner’s sheet").click()
     expect(page.locator(".left")).to_have_text("The unit is in service.")
     raw = page.request.get(f"{base}{hands.bench}/owner.pdf").body()
-    text = " ".join(
-        " ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(raw)).pages).split()
-    )
+    text = " ".join(" ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(raw)).pages).split())
     for words in (
-        "81 Saltmarsh Lane, attic", "The heat would not stop",
+        "81 Saltmarsh Lane, attic",
+        "The heat would not stop",
         "Danger Heating element E1 heated although the thermostat did not ask for it.",
-        "Heat relay K1: replaced by a new one", "Heating element E2: connection made anew",
-        "Heating element E2 0 A 20.6 A", "The unit is in service.",
-    ):  # fmt: skip
+        "Heat relay K1: replaced by a new one",
+        "Heating element E2: connection made anew",
+        "Heating element E2 0 A 20.6 A",
+        "The unit is in service.",
+    ):
         assert words in text, (words, text)
 
 
@@ -139,10 +150,15 @@ def test_a_melted_lug_is_left_for_the_electrician_and_taken_up_on_the_next_visit
     hands.dead()
     hands.did("replaced", "C1", note="by the electrician")
     hands.look("lugs", "fine")
-    hands.retest({
-        f"amps E1{HEAT}": 20.5, f"amps E2{HEAT}": 20.6, f"volts C1{HEAT}": 239,
-        f"volts C1.line{HEAT}": 240, "amps C1": 0,
-    })  # fmt: skip
+    hands.retest(
+        {
+            f"amps E1{HEAT}": 20.5,
+            f"amps E2{HEAT}": 20.6,
+            f"volts C1{HEAT}": 239,
+            f"volts C1.line{HEAT}": 240,
+            "amps C1": 0,
+        }
+    )
     page.goto(f"{base}{hands.bench}/close")
     line.get_by_role("button", name="Done").click()
     expect(page.locator("#work > .todo > li.done")).to_have_count(1)
@@ -161,12 +177,7 @@ def test_nothing_on_the_way_out_is_out_of_reach(browser, base, newcomer, earlier
     hands.did("reset", "C1")
     hands.did("replaced", "E1", note="new strip")
     found = []
-    for path in (
-        f"{hands.bench}/close",
-        f"{hands.bench}/owner",
-        f"{hands.bench}/report",
-        "/account",
-    ):
+    for path in (f"{hands.bench}/close", f"{hands.bench}/owner", f"{hands.bench}/report", "/account"):
         page.goto(f"{base}{path}")
         if path.endswith("close"):
             page.locator("#work summary").last.click()

@@ -39,9 +39,7 @@ def read(page: Page, part: str, value: str) -> None:
     expect(page.locator(".says")).to_contain_text("stored")
 
 
-def test_from_sign_in_to_the_same_judgement_in_another_shop(
-    page, base, somebody, tmp_path, start_visit
-):
+def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody, tmp_path, start_visit):
     me = somebody()
     sign_in(page, base, me.account.login, PASSWORD)
     make_unit(page, base, "3 Try Street, attic")
@@ -167,17 +165,40 @@ RULES = {
 
 def addresses(me, bench: str) -> list[str]:
     unit = f"/units/{me.unit_id}"
-    return ["/", "/units/new", "/units/import", unit, f"{unit}?part=E1", f"{unit}?part=C1", bench,
-            f"{bench}?at=E1", f"{bench}?at=E1&quantity=ohms", f"{bench}/close", f"{bench}/report", f"{bench}/what-if?fault=S1:slow", f"{bench}/log",
-            f"{bench}/tape", log_address(me, bench),
-            "/shop/people", f"/shop/people/{me.account.id}", "/account", "/quick", "/help", "/nowhere"]  # fmt: skip
+    return [
+        "/",
+        "/units/new",
+        "/units/import",
+        unit,
+        f"{unit}?part=E1",
+        f"{unit}?part=C1",
+        bench,
+        f"{bench}?at=E1",
+        f"{bench}?at=E1&quantity=ohms",
+        f"{bench}/close",
+        f"{bench}/report",
+        f"{bench}/what-if?fault=S1:slow",
+        f"{bench}/log",
+        f"{bench}/tape",
+        log_address(me, bench),
+        "/shop/people",
+        f"/shop/people/{me.account.id}",
+        "/account",
+        "/quick",
+        "/help",
+        "/nowhere",
+    ]
 
 
 def log_address(me, bench: str) -> str:
     """A visit in the middle of a test, with two runs seen and a log kept."""
     entry = lambda: {"client_id": str(uuid.uuid4())}  # noqa: E731
-    for path, form in (("call", {"call": "W1"}), ("seen", {"part": "S1.1", "action": "on"}),
-                       ("call", {"call": "W1"}), ("call", {"call": "W1"})):  # fmt: skip
+    for path, form in (
+        ("call", {"call": "W1"}),
+        ("seen", {"part": "S1.1", "action": "on"}),
+        ("call", {"call": "W1"}),
+        ("call", {"call": "W1"}),
+    ):
         me.client.post(f"{bench}/tape/{path}", data=entry() | form)
     csv = me.client.get(f"/units/{me.unit_id}/clamp.csv?fault=TL2:weak").data
     file = {"log": (io.BytesIO(csv), "log.csv")}
@@ -188,11 +209,7 @@ def test_no_accessibility_violations(browser, base, somebody, start_visit):
     """Every rule in the light theme; those of colour in the dark one too."""
     me = somebody()
     bench = me.start_visit()
-    for at, quantity, value in [
-        ("E1", "amps", "12"),
-        ("C1", "volts", "244"),
-        ("FL1", "volts", "240"),
-    ]:
+    for at, quantity, value in [("E1", "amps", "12"), ("C1", "volts", "244"), ("FL1", "volts", "240")]:
         me.read(bench, at, quantity, value)
     context = browser.new_context(viewport=DESK, bypass_csp=True)
     page = context.new_page()

@@ -42,9 +42,7 @@ class Call:
         self.session.rollback()
         record = find_visit(self.session, self.me.account.shop_id, self.visit_id)
         began = record.row.started_at - timedelta(seconds=seconds)
-        self.session.execute(
-            update(Visit).where(Visit.id == self.visit_id).values(started_at=began)
-        )
+        self.session.execute(update(Visit).where(Visit.id == self.visit_id).values(started_at=began))
         self.session.commit()
 
     def meter(self, quantity: str, at: str, driven: bool = False) -> str:
@@ -78,9 +76,7 @@ class Call:
             pad.get_by_role("button", name="Proved dead").click()
             expect(self.page.locator("#strip")).to_contain_text("power proved dead")
         assert fields["quantity"] != TEMP, "no probe in this journey"
-        self.page.locator("#value").fill(
-            self.meter(fields["quantity"], fields["at"], "driven" in fields)
-        )
+        self.page.locator("#value").fill(self.meter(fields["quantity"], fields["at"], "driven" in fields))
         self.page.wait_for_load_state("networkidle")  # the judge of before has answered
         with self.page.expect_response(lambda answer: answer.url.endswith("/judge")):
             self.page.locator(".store").click()
@@ -88,9 +84,7 @@ class Call:
 
 
 @pytest.mark.parametrize(("complaint", "fault", "named", "size"), CALLS)
-def test_following_the_cards_names_the_part(
-    page, base, somebody, session, complaint, fault, named, size
-):
+def test_following_the_cards_names_the_part(page, base, somebody, session, complaint, fault, named, size):
     me = somebody()
     sign_in(page, base, me.account.login, PASSWORD)
     page.set_viewport_size(size)

@@ -36,10 +36,7 @@ def row(page: Page, title: str, pair: str) -> Locator:
 
 def answer(page: Page, title: str, pair: str, tone: bool) -> None:
     touched(
-        page,
-        row(page, title, pair).get_by_role(
-            "button", name="Tone" if tone else "No tone", exact=True
-        ),
+        page, row(page, title, pair).get_by_role("button", name="Tone" if tone else "No tone", exact=True)
     )
 
 
@@ -78,10 +75,7 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
     hands.touch("BR.no")
     page.get_by_role("link", name="Relay bench").click()
     touched(
-        page,
-        page.locator("form:has([value='leads:leads'])").get_by_role(
-            "button", name="Tone", exact=True
-        ),
+        page, page.locator("form:has([value='leads:leads'])").get_by_role("button", name="Tone", exact=True)
     )
     expect(page.get_by_text("leads are good")).to_be_visible()
     for pair in ("1 – 2", "4 – 5"):

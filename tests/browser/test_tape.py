@@ -43,10 +43,9 @@ class Watch:
     def wait(self, seconds: int) -> None:
         """Both go on by so much."""
         self.session.execute(
-            text("update visit set started_at = started_at - make_interval(secs => :s)"
-                 " where id = :id"),
+            text("update visit set started_at = started_at - make_interval(secs => :s) where id = :id"),
             {"s": seconds, "id": self.visit_id},
-        )  # fmt: skip
+        )
         self.session.commit()
         self.page.clock.fast_forward(1000 * seconds)
         self.page.wait_for_load_state("networkidle")
@@ -79,9 +78,7 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     # The call had been there for a minute before the watch.
     page.get_by_role("button", name="+1:00", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("late")
-    expect(page.locator(".waits")).to_contain_text(
-        "second stage, S1.2, on due between 0:30 and 1:30"
-    )
+    expect(page.locator(".waits")).to_contain_text("second stage, S1.2, on due between 0:30 and 1:30")
     page.get_by_role("button", name="None", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("in its window")
     page.get_by_role("button", name="+0:30", exact=True).click()
@@ -143,9 +140,7 @@ def test_a_press_without_signal_keeps_its_time(page, base, somebody, session):
     page.route(
         "**/tape",
         lambda asked: (
-            late.append((asked, asked.fetch()))
-            if asked.request.method == "GET"
-            else asked.continue_()
+            late.append((asked, asked.fetch())) if asked.request.method == "GET" else asked.continue_()
         ),
     )
     watch.wait(8)

@@ -30,13 +30,14 @@ from tests.circuits import random_events
 
 HOMES = plates()
 FUSE_OPEN = [
-    VOLTS, CALL,
+    VOLTS,
+    CALL,
     {"t": 310, "read": "volts", "at": "R", "value": 0.0},
     {"t": 320, "read": "volts", "at": "transformer", "value": 26.2},
     {"t": 330, "read": "volts", "at": "R", "value": 0.0},
     *DEAD,
     {"t": 700, "read": "ohms", "at": "R:ground", "value": 5e6},
-]  # fmt: skip
+]
 
 
 def around(*events, unit=TWO, **more):
@@ -52,9 +53,9 @@ def test_a_blown_fuse_hides_what_only_runs_and_nothing_that_an_ohmmeter_shows():
     assert all(p.gain.righter < 0.2 for p in found.readings)
 
 
-@pytest.mark.parametrize(("home", "first"), [
-    (7, "control-fuse:open"), (2, "transformer:dead"), (6, "C1:open"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("home", "first"), [(7, "control-fuse:open"), (2, "transformer:dead"), (6, "C1:open")]
+)
 @pytest.mark.slow
 def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
     """By the predictions, which the judge does not use: with both faults at nominal size, every
@@ -75,10 +76,7 @@ def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
                 before = alone[reading.quantity, reading.at]
                 if reading.cycling or before.cycling:
                     continue
-                if (
-                    reading.quantity is Quantity.VOLTS
-                    and max(reading.value, before.value) < GHOST_V.high
-                ):
+                if reading.quantity is Quantity.VOLTS and max(reading.value, before.value) < GHOST_V.high:
                     continue  # behind something open: a ghost tells nothing
                 meter = ACCURACY[reading.quantity]
                 band = 0.2 * abs(before.value) + 2 * meter.fixed
@@ -97,11 +95,14 @@ def scenes(unit):
         yield (Calls(t_s=0, calls=frozenset({fan})),), 60.0
 
 
-@pytest.mark.parametrize(("home", "faults", "complaint"), [
-    (7, ("E2.wire:open", "E3.wire:open"), "not-enough-heat"),
-    (7, ("control-fuse:open", "E2:open"), "no-heat"),
-    (2, ("E1:low-resistance", "blower:locked"), "clicking"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("home", "faults", "complaint"),
+    [
+        (7, ("E2.wire:open", "E3.wire:open"), "not-enough-heat"),
+        (7, ("control-fuse:open", "E2:open"), "no-heat"),
+        (2, ("E1:low-resistance", "blower:locked"), "clicking"),
+    ],
+)
 @pytest.mark.slow
 def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
     episode = Episode(SimulatedUnit(HOMES[home], list(faults), 3), complaint)
@@ -118,11 +119,16 @@ def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, comp
 
 @pytest.mark.slow
 def test_on_a_check_up_what_is_left_to_read_is_said():
-    sound = [VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 20.6), amps(330, "blower", 2.2),
-             {"t": 340, "read": "volts", "at": "S1.coil", "value": 25.4}]  # fmt: skip
+    sound = [
+        VOLTS,
+        CALL,
+        amps(310, "E1", 20.4),
+        amps(320, "E2", 20.6),
+        amps(330, "blower", 2.2),
+        {"t": 340, "read": "volts", "at": "S1.coil", "value": 25.4},
+    ]
     before, said = (
-        what_else(Evidence(TWO, visit_of(*events, complaint="check-up")))
-        for events in (sound[:3], sound)
+        what_else(Evidence(TWO, visit_of(*events, complaint="check-up"))) for events in (sound[:3], sound)
     )
     assert said.next
     assert 0 < said.chance < before.chance < 1

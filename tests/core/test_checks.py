@@ -61,8 +61,11 @@ def test_seven_kilowatts_on_ten_gauge():
     assert next_size_amps(load.minimum) == 45
     found = {f.code: f for f in circuit_findings(unit)}
     assert set(found) == {
-        "breaker-over-conductor", "breaker-under-load", "conductor-under-load", "over-80-percent",
-    }  # fmt: skip
+        "breaker-over-conductor",
+        "breaker-under-load",
+        "conductor-under-load",
+        "over-80-percent",
+    }
     assert found["breaker-over-conductor"].level is Level.STOP_NOW
     assert found["breaker-over-conductor"].numbers == {"breaker_amps": 40, "allowed_amps": 30}
     assert found["conductor-under-load"].level is Level.STOP_NOW
@@ -150,18 +153,20 @@ def test_a_probe_in_sight_of_the_elements():
     back = {"t": 400, "read": "temp_f", "at": "return-air", "value": 68}
     supply = {"t": 410, "read": "temp_f", "at": "supply-air", "value": 94}
     assert not codes(judged(VOLTS, CALL, back, supply, unit=unit))
-    assert codes(judged(VOLTS, CALL, back, {**supply, "value": 175}, unit=unit)) == {
-        "glow-in-sight"
-    }
+    assert codes(judged(VOLTS, CALL, back, {**supply, "value": 175}, unit=unit)) == {"glow-in-sight"}
 
 
 def test_what_was_looked_at_and_what_was_made_safe():
-    looked = [{"t": 1, "item": "filter", "state": "poor"}, {"t": 2, "item": "lugs",
-              "state": "burnt"}, {"t": 3, "item": "wheel", "state": "fine"}]  # fmt: skip
+    looked = [
+        {"t": 1, "item": "filter", "state": "poor"},
+        {"t": 2, "item": "lugs", "state": "burnt"},
+        {"t": 3, "item": "wheel", "state": "fine"},
+    ]
     found = judged(VOLTS, looked=looked)
     assert [(f.code, f.component, str(f.level)) for f in found.findings] == [
-        ("whole-unit", "lugs", "stop-now"), ("whole-unit", "filter", "watch"),
-    ]  # fmt: skip
+        ("whole-unit", "lugs", "stop-now"),
+        ("whole-unit", "filter", "watch"),
+    ]
     assert [f.component for f in found.stops] == ["lugs"]
     answer = {"t": 9, "code": "whole-unit", "component": "lugs", "how": "breaker off and locked"}
     assert not judged(VOLTS, looked=looked, answered=[answer]).stops

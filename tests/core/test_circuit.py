@@ -150,9 +150,7 @@ def test_grounded_element_with_its_switch_open():
     faulty = find_faults(unit, ["E1:grounded", "K1.2:stuck-closed"])
     # Nothing moves its air, so its limit cycles: look where it is closed.
     times = range(0, 300, 20)
-    prediction = max(
-        (predict(unit, faulty, (), t) for t in times), key=lambda p: p.read(A, "E1").value
-    )
+    prediction = max((predict(unit, faulty, (), t) for t in times), key=lambda p: p.read(A, "E1").value)
     assert prediction.read(A, "E1").cycling
     assert prediction.read(A, "E1").value == pytest.approx(120 / (0.6 * 11.52 + 1.02), rel=0.01)
     assert prediction.read(A, "C1.l1").value < 0.03, "no more than the transformer's primary takes"

@@ -26,18 +26,18 @@ HEAT = (Calls(t_s=0, calls=frozenset({"W1"})),)
 
 def moments(unit, *faults, events=HEAT, until=900.0, draw=None):
     wiring = wire_up(unit)
-    return list(
-        moments_until(wiring, harm_of(wiring, find_faults(unit, faults)), events, until, draw)
-    )
+    return list(moments_until(wiring, harm_of(wiring, find_faults(unit, faults)), events, until, draw))
 
 
 def moves(found, contact, closes):
     """The times at which a contact opened or closed, from the call on, s."""
     return [
-        after.t_s for before, after in pairwise(found)
-        if after.t_s >= 0 and (contact in before.closed) != (contact in after.closed)
+        after.t_s
+        for before, after in pairwise(found)
+        if after.t_s >= 0
+        and (contact in before.closed) != (contact in after.closed)
         and (contact in after.closed) == closes
-    ]  # fmt: skip
+    ]
 
 
 # --- limits -----------------------------------------------------------------------------------
@@ -46,10 +46,7 @@ def moves(found, contact, closes):
 def test_a_limit_starved_of_air_cycles_slower_than_one_with_little():
     """From its heat on: the first opening half as long again as the others (135 s, or 108 s without
     the blower); then 60 open and 90 closed, or 150 and 72."""
-    for fault, first, open_s, closed_s in (
-        ("airflow:low", 135, 60, 90),
-        ("blower:open", 108, 150, 72),
-    ):
+    for fault, first, open_s, closed_s in (("airflow:low", 135, 60, 90), ("blower:open", 108, 150, 72)):
         found = moments(TWO, fault)
         heat = moves(found, "S1.1", True)[0]
         opened, closed = moves(found, "TL1", False), moves(found, "TL1", True)
@@ -148,8 +145,12 @@ def test_a_meter_across_reads_what_stands_there_less_what_it_draws():
     """Every point behind little resistance: the difference of its ends, as it stands without a meter."""
     found = predict(TWO, (), HEAT, 310)
     nodes = {**found.nodes, "ground": 0j}
-    for at, ends in (("C1", ("C1.l1", "C1.l2")), ("E1", ("E1.in", "E1.out")), ("R", ("R", "C")),
-                     ("S1.coil", ("S1.coil.in", "C"))):  # fmt: skip
+    for at, ends in (
+        ("C1", ("C1.l1", "C1.l2")),
+        ("E1", ("E1.in", "E1.out")),
+        ("R", ("R", "C")),
+        ("S1.coil", ("S1.coil.in", "C")),
+    ):
         between = abs(nodes[ends[0]] - nodes[ends[1]])
         assert found.read(V, at).value == pytest.approx(between, rel=1e-4), at
 

@@ -41,19 +41,18 @@ def test_the_switch_that_does_not_close_is_clear_once_volts_stand_across_it():
 def test_what_draws_with_no_coil_volts_is_likely_until_it_is_read_itself():
     """A strip draws with nothing called and no volts at the coil: a welded switch by inference."""
     events = (
-        read(1, "volts", "C1", 240), read(2, "amps", "E1", 20.4), read(3, "amps", "E2", 0),
-        read(4, "volts", "S1.coil", 0), read(5, "volts", "W1", 0),
-    )  # fmt: skip
+        read(1, "volts", "C1", 240),
+        read(2, "amps", "E1", 20.4),
+        read(3, "amps", "E2", 0),
+        read(4, "volts", "S1.coil", 0),
+        read(5, "volts", "W1", 0),
+    )
     answer = answered("heat-will-not-stop", *events)
     decision = answer["decision"]
     assert (decision["state"], decision["parts"]) == ("likely", ["S1"])
     assert decision["confirm"] == answer["next"][0]
     assert resolve(STACK, decision["confirm"]["at"]).component in ("S1", "S1.1", "S1.2")
-    off = (
-        {"t": 6, "power": "proved-dead"},
-        read(60, "ohms", "S1.1", 0.1),
-        read(61, "ohms", "S1.2", 1e9),
-    )
+    off = ({"t": 6, "power": "proved-dead"}, read(60, "ohms", "S1.1", 0.1), read(61, "ohms", "S1.2", 1e9))
     assert answered("heat-will-not-stop", *events, *off)["decision"]["state"] == "clear"
 
 
@@ -94,10 +93,14 @@ def test_strips_that_all_draw_uncalled_are_one_stack_or_a_call_and_no_certainty(
 def test_the_sound_unit_is_likely_first_and_clear_once_all_was_read():
     assert answered("check-up", *CALLED)["decision"]["state"] in ("open", "likely")
     every = (
-        *CALLED, read(401, "amps", "E1", 20.4), read(402, "amps", "E2", 20.5),
-        read(403, "amps", "blower", 2.2), {"t": 420, "calls": []},
-        read(900, "amps", "E1", 0), read(901, "amps", "E2", 0),
-    )  # fmt: skip
+        *CALLED,
+        read(401, "amps", "E1", 20.4),
+        read(402, "amps", "E2", 20.5),
+        read(403, "amps", "blower", 2.2),
+        {"t": 420, "calls": []},
+        read(900, "amps", "E1", 0),
+        read(901, "amps", "E2", 0),
+    )
     decision = answered("check-up", *every)["decision"]
     assert decision == {"state": "clear", "parts": [], "confirm": None}
 
@@ -105,21 +108,32 @@ def test_the_sound_unit_is_likely_first_and_clear_once_all_was_read():
 def test_a_repair_answers_the_complaint():
     """The second stage was dead; after its repair all is in band, and the sound unit leads."""
     done = (
-        *CALLED, read(401, "amps", "E1", 20.4), read(402, "amps", "E2", 0),
-        read(403, "volts", "S1.2", 240), {"t": 410, "calls": []}, {"t": 420, "replaced": "S1"},
-        {"t": 430, "calls": ["W1", "G"]}, read(900, "amps", "E1", 20.4), read(901, "amps", "E2", 20.5),
-        read(902, "amps", "blower", 2.2), {"t": 910, "calls": []}, read(1500, "amps", "E1", 0),
+        *CALLED,
+        read(401, "amps", "E1", 20.4),
+        read(402, "amps", "E2", 0),
+        read(403, "volts", "S1.2", 240),
+        {"t": 410, "calls": []},
+        {"t": 420, "replaced": "S1"},
+        {"t": 430, "calls": ["W1", "G"]},
+        read(900, "amps", "E1", 20.4),
+        read(901, "amps", "E2", 20.5),
+        read(902, "amps", "blower", 2.2),
+        {"t": 910, "calls": []},
+        read(1500, "amps", "E1", 0),
         read(1501, "amps", "E2", 0),
-    )  # fmt: skip
+    )
     assert answered("not-enough-heat", *done)["suspects"][0]["fault"] == "none"
 
 
 def test_the_feed_after_the_call_tells_of_every_strip_and_of_the_blower():
     """The round as it is proposed ends: what the feed draws with the fan alone is the blower's."""
     round_ = (
-        *CALLED, read(401, "amps", "E1", 20.4), read(402, "amps", "E2", 20.5),
-        {"t": 420, "calls": ["G"]}, read(900, "amps", "C1", 2.2),
-    )  # fmt: skip
+        *CALLED,
+        read(401, "amps", "E1", 20.4),
+        read(402, "amps", "E2", 20.5),
+        {"t": 420, "calls": ["G"]},
+        read(900, "amps", "C1", 2.2),
+    )
     assert answered("check-up", *round_)["decision"]["state"] == "clear"
     unread = (*round_[:-1], read(900, "amps", "E1", 0.0))
     assert answered("check-up", *unread)["decision"]["state"] != "clear"

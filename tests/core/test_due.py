@@ -73,9 +73,15 @@ def test_every_healthy_reading_is_judged_healthy(said):
 
 @pytest.mark.parametrize(
     ("name", "driven", "closed_is_right"),
-    [("S1.1", False, False), ("S1.1", True, True), ("BR.no", False, False), ("BR.no", True, True),
-     ("BR.nc", False, True), ("BR.nc", True, False)],
-)  # fmt: skip
+    [
+        ("S1.1", False, False),
+        ("S1.1", True, True),
+        ("BR.no", False, False),
+        ("BR.no", True, True),
+        ("BR.nc", False, True),
+        ("BR.nc", True, False),
+    ],
+)
 def test_a_contact_by_ohms_at_rest_and_driven(name, driven, closed_is_right):
     dead = (Power(t_s=5, state="proved-dead"),)
     evidence = Evidence(HOMES[2], Visit(events=dead))

@@ -52,10 +52,7 @@ def test_broken_by_its_ohms_is_no_slip_of_the_clamp():
     """0 A beside 240 V across it: two wires in the jaw, unless its ohms say that it is broken."""
     fed = (VOLTS, CALL, amps(310, "E1", 0.0), volts(320, "E1", 239))
     assert [s.code for s in judged(*fed).slips] == ["clamp-around-two"]
-    open_ = [
-        {"t": 700, "power": "proved-dead"},
-        {"t": 720, "read": "ohms", "at": "E1", "value": "OL"},
-    ]
+    open_ = [{"t": 700, "power": "proved-dead"}, {"t": 720, "read": "ohms", "at": "E1", "value": "OL"}]
     assert not judged(*fed, *open_).slips
     whole = [open_[0], {**open_[1], "value": 11.0}]
     assert [s.code for s in judged(*fed, *whole).slips] == ["clamp-around-two"]

@@ -105,8 +105,7 @@ def test_every_single_fault_differs_from_the_healthy_unit_somewhere():
         healthy = [predict(unit, (), events, t_s).readings for events, t_s in moments]
         for fault in faults_of(unit):
             seen = any(
-                a.cycling != b.cycling
-                or abs(a.value - b.value) > 0.005 * max(a.value, b.value) + 0.05
+                a.cycling != b.cycling or abs(a.value - b.value) > 0.005 * max(a.value, b.value) + 0.05
                 for sound, (events, t_s) in zip(healthy, moments, strict=True)
                 for a, b in zip(sound, predict(unit, [fault], events, t_s).readings, strict=True)
             )

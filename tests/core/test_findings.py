@@ -21,8 +21,7 @@ def found(code: FindingCode, *events: dict) -> list[tuple[str, Level]]:
 
 
 @pytest.mark.parametrize(
-    ("lugs", "level"),
-    [(240, None), (229, None), (200, Level.REPAIR), (265, Level.REPAIR)],
+    ("lugs", "level"), [(240, None), (229, None), (200, Level.REPAIR), (265, Level.REPAIR)]
 )
 def test_supply_volts(lugs, level):
     expected = [] if level is None else [("C1", level)]

@@ -41,12 +41,11 @@ def test_the_next_visit_begins_with_what_is_open_and_asks_again_what_was_not_wan
 
 def test_findings_and_the_fellow_of_a_new_part_are_suggested_once():
     judgement = judged(VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0))
-    found = suggested(
-        TWO, Visit(events=(Replaced(t_s=400.0, component="S1"),)), judgement.findings, ()
-    )
+    found = suggested(TWO, Visit(events=(Replaced(t_s=400.0, component="S1"),)), judgement.findings, ())
     assert [(line.when, line.source) for line in found] == [
-        ("now", "repair element-dead E2"), ("offer", "fellow S2"),
-    ]  # fmt: skip
+        ("now", "repair element-dead E2"),
+        ("offer", "fellow S2"),
+    ]
     assert not suggested(TWO, Visit(), judgement.findings, {"repair element-dead E2"})
 
 
@@ -64,9 +63,7 @@ def test_what_was_poor_comes_back_after_a_repair_and_an_easy_one_is_asked_the_re
     poor = Looked(5.0, "filter", "poor"), Looked(6.0, "wheel", "fine"), Looked(7.0, "lugs", "burnt")
     visit = Visit(looked=poor, events=(Replaced(t_s=100.0, component="S1"),))
     assert to_look_at_again(visit) == ("filter", "lugs")
-    assert to_look_at_again(replace(visit, looked=(*poor, Looked(120.0, "filter", "fine")))) == (
-        "lugs",
-    )
+    assert to_look_at_again(replace(visit, looked=(*poor, Looked(120.0, "filter", "fine")))) == ("lugs",)
     assert not to_look_at_again(replace(visit, events=())), "nothing was mended"
     tripped = Visit(events=(Did(t_s=9.0, verb="reset", part="C1"),))
     (easy,) = reasons_to_ask(tripped, ())

@@ -28,10 +28,7 @@ def seeded(random: Random, kind: str, years: int, a_year: float = 0.0) -> list[S
     """Readings off evenly within 0.4 of their accuracy, in about the same season."""
     value, accuracy = KINDS[kind]
     days = [year + random.uniform(-0.1, 0.1) for year in range(years)]
-    return [
-        Seen(t, value * (1 + a_year * t) + random.uniform(-0.4, 0.4) * accuracy, accuracy)
-        for t in days
-    ]
+    return [Seen(t, value * (1 + a_year * t) + random.uniform(-0.4, 0.4) * accuracy, accuracy) for t in days]
 
 
 def test_a_sound_part_is_not_called_to_drift():
@@ -41,8 +38,9 @@ def test_a_sound_part_is_not_called_to_drift():
         series = [seeded(random, kind, 6) for kind in KINDS]
         alarms += any(
             trend_of(one[:years]).shape in (Shape.DRIFT, Shape.JUMP)
-            for one in series for years in range(3, 7)
-        )  # fmt: skip
+            for one in series
+            for years in range(3, 7)
+        )
     assert alarms <= 6
 
 
@@ -67,8 +65,10 @@ def test_a_forecast_holds_nine_times_of_ten():
 @given(st.floats(0.1, 1000), st.floats(0.001, 0.2), st.floats(-50, 50), st.floats(0.1, 20))
 def test_neither_units_nor_the_day_of_the_first_visit_change_the_answer(value, share, shift, times):
     random = Random(3)
-    series = [Seen(float(y), value * (1 - 0.06 * y) + random.uniform(-0.4, 0.4) * share * value,
-                   share * value) for y in range(5)]  # fmt: skip
+    series = [
+        Seen(float(y), value * (1 - 0.06 * y) + random.uniform(-0.4, 0.4) * share * value, share * value)
+        for y in range(5)
+    ]
     moved = [Seen(s.years + shift, s.value * times, s.accuracy * times) for s in series]
     one, two = trend_of(series, 0.5 * value), trend_of(moved, 0.5 * value * times)
     assert one.shape is two.shape
@@ -90,10 +90,12 @@ def test_one_misreading_is_no_drift_and_one_step_is_said_to_be_one():
 
 def visit(volts: float, amps: float, *more, day: date) -> VisitOf:
     events = (
-        Reading(t_s=0.0, quantity=V, at="C1", value=volts + 2), Calls(t_s=5.0, calls=HEAT),
+        Reading(t_s=0.0, quantity=V, at="C1", value=volts + 2),
+        Calls(t_s=5.0, calls=HEAT),
         Reading(t_s=300.0, quantity=V, at="C1", value=volts),
-        Reading(t_s=310.0, quantity=A, at="E1", value=amps), *more,
-    )  # fmt: skip
+        Reading(t_s=310.0, quantity=A, at="E1", value=amps),
+        *more,
+    )
     return visit_of(day, f"{day}", Evidence(UNIT, Visit(events=events)))
 
 
@@ -103,10 +105,7 @@ def october(year: int) -> date:
 
 def test_amps_are_laid_over_each_other_at_rated_volts():
     """20.8 A at 240 V are 19.9 A at 230 V and 21.7 A at 250 V: the strip is the same."""
-    visits = [
-        visit(v, 20.83 * v / 240, day=october(y))
-        for y, v in ((2022, 240), (2023, 230), (2024, 250))
-    ]
+    visits = [visit(v, 20.83 * v / 240, day=october(y)) for y, v in ((2022, 240), (2023, 230), (2024, 250))]
     by_kind = {(h.kind, h.part): h for h in histories(UNIT, visits)}
     amps = by_kind["amps", "E1"]
     assert [v.added.value for v in amps.values] == pytest.approx([20.83] * 3)
@@ -130,13 +129,8 @@ def test_a_repair_begins_a_series_anew():
 def test_a_pole_is_in_the_history_by_its_newest_volts_until_its_line_is_mended():
     """0.05 V and then, screwed down, 0.02 V at 20.8 A: 0.4 W is what the visit adds."""
     pole = "C1.line.l1:C1.l1"
-    twice = [
-        Reading(t_s=t, quantity=V, at=pole, value=v) for t, v in ((320.0, 0.05), (330.0, 0.02))
-    ]
-    first, last = (
-        visit(240, 20.8, *twice, day=october(2023)),
-        visit(240, 20.8, *twice, day=october(2025)),
-    )
+    twice = [Reading(t_s=t, quantity=V, at=pole, value=v) for t, v in ((320.0, 0.05), (330.0, 0.02))]
+    first, last = (visit(240, 20.8, *twice, day=october(2023)), visit(240, 20.8, *twice, day=october(2025)))
     (joint,) = [h for h in histories(UNIT, [first, last]) if h.kind == "joint"]
     assert [v.added.value for v in joint.values] == pytest.approx([0.416, 0.416])
     between = visit(240, 20.8, Replaced(t_s=400.0, component="C1.line"), day=october(2024))
@@ -147,14 +141,19 @@ def test_a_pole_is_in_the_history_by_its_newest_volts_until_its_line_is_mended()
 def test_what_says_nothing_of_a_strip_is_not_in_its_history():
     dead = visit(240, 0.0, day=october(2023))
     without_volts = visit_of(
-        october(2024), "x",
-        Evidence(UNIT, Visit(events=(Calls(t_s=0.0, calls=HEAT), Reading(t_s=300.0, quantity=A, at="E1", value=20.8)))),
-    )  # fmt: skip
+        october(2024),
+        "x",
+        Evidence(
+            UNIT,
+            Visit(events=(Calls(t_s=0.0, calls=HEAT), Reading(t_s=300.0, quantity=A, at="E1", value=20.8))),
+        ),
+    )
     ground = visit(
-        240, 20.8, Power(t_s=600.0, state="proved-dead"),
-        Reading(t_s=610.0, quantity=OHM, at="E1.in:ground", value=math.inf), day=october(2025),
-    )  # fmt: skip
-    found = {
-        (h.kind, h.part): len(h.values) for h in histories(UNIT, [dead, without_volts, ground])
-    }
+        240,
+        20.8,
+        Power(t_s=600.0, state="proved-dead"),
+        Reading(t_s=610.0, quantity=OHM, at="E1.in:ground", value=math.inf),
+        day=october(2025),
+    )
+    found = {(h.kind, h.part): len(h.values) for h in histories(UNIT, [dead, without_volts, ground])}
     assert found == {("amps", "E1"): 1, ("sag", "C1"): 2}

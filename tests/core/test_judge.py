@@ -25,9 +25,7 @@ def test_dead_low_good_and_high():
 
 
 def test_a_healthy_unit_is_quiet():
-    judgement = judged(
-        VOLTS, CALL, amps(310, "E1", 20.5), amps(320, "E2", 20.9), amps(330, "blower", 2.2)
-    )
+    judgement = judged(VOLTS, CALL, amps(310, "E1", 20.5), amps(320, "E2", 20.9), amps(330, "blower", 2.2))
     assert not judgement.findings
     assert not judgement.slips
 
@@ -184,8 +182,12 @@ def test_due_anywhere_comes_from_the_healthy_unit():
         assert (str(verdict.word), verdict.good) == (word, good)
     early = judged(VOLTS, CALL, {**volts, "t": 50, "value": 239})
     assert last_word(early) == "open"
-    for at, quantity, value in [("S1.coil", "volts", 25.7), ("S1.coil", "amps", 0.27),
-                                ("E1.in:ground", "volts", 119), ("blower", "volts", 238)]:  # fmt: skip
+    for at, quantity, value in [
+        ("S1.coil", "volts", 25.7),
+        ("S1.coil", "amps", 0.27),
+        ("E1.in:ground", "volts", 119),
+        ("blower", "volts", 238),
+    ]:
         reading = {"t": 310, "read": quantity, "at": at, "value": value}
         assert last_word(judged(VOLTS, CALL, reading)) == "in-band", at
         assert last_word(judged(VOLTS, CALL, {**reading, "value": 0.0})) == "low", at

@@ -52,9 +52,7 @@ def test_steps_move_with_the_clock_and_scale_with_the_load(shift, times_amps, on
     assert first.size_amps == pytest.approx(20 * times_amps) == -last.size_amps
 
 
-@given(
-    at=st.integers(0, len(T) - 5), samples=st.integers(1, 5), value=st.sampled_from([0, np.nan, 90])
-)
+@given(at=st.integers(0, len(T) - 5), samples=st.integers(1, 5), value=st.sampled_from([0, np.nan, 90]))
 def test_what_lasts_under_three_seconds_is_no_step(at, samples, value):
     assume(all(abs(end / 2 - edge) >= 3.5 for end in (at, at + samples) for edge in (60, 400)))
     amps = two_steps()
@@ -100,9 +98,7 @@ def test_times_of_a_log_are_judged_as_if_they_had_been_seen():
     events = (CALL, {"t": 480, "calls": []})
     trace = read_log(plates()[2], visit_of(*events), Log(T, {"C1": feed}))
     on = {stage.load: stage.on for stage in trace.stages}
-    assert {load: str(move.word(600)) for load, move in on.items() if move} == {
-        "E1": "late", "E2": "late",
-    }  # fmt: skip
+    assert {load: str(move.word(600)) for load, move in on.items() if move} == {"E1": "late", "E2": "late"}
     seen = [(e.part, e.action) for e in trace.events if hasattr(e, "part")]
     assert ("S1.1", "on") in seen and ("S1.2", "off") in seen
 

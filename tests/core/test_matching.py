@@ -34,8 +34,10 @@ def times(trace) -> dict[str, tuple[float | None, float | None]]:
 
 def test_a_stack_comes_on_in_its_order_and_goes_off_in_reverse():
     trace = read(2, {"C1": on((15, 980)) + on((60, 950))})
-    assert times(trace) == {"E1": (pytest.approx(15, abs=0.3), pytest.approx(980, abs=0.3)),
-                            "E2": (pytest.approx(60, abs=0.3), pytest.approx(950, abs=0.3))}  # fmt: skip
+    assert times(trace) == {
+        "E1": (pytest.approx(15, abs=0.3), pytest.approx(980, abs=0.3)),
+        "E2": (pytest.approx(60, abs=0.3), pytest.approx(950, abs=0.3)),
+    }
 
 
 def test_both_stages_late_are_both_late_and_one_alone_is_the_one_due():
@@ -57,9 +59,7 @@ def test_one_that_cycles_keeps_its_stage_and_both_that_do_keep_theirs():
     assert [(c.load, c.count) for c in trace.cycles] == [("E1", 3)]
     assert times(trace)["E1"] == (pytest.approx(15, abs=0.3), pytest.approx(980, abs=0.3))
     cycle = trace.cycles[0]
-    assert cycle.period_s == pytest.approx(150, abs=1) and cycle.duty == pytest.approx(
-        0.6, abs=0.01
-    )
+    assert cycle.period_s == pytest.approx(150, abs=1) and cycle.duty == pytest.approx(0.6, abs=0.01)
     assert cycle.lost_kw == pytest.approx(0.4 * 20.4 * 0.240, rel=0.02)
     second = [(60, 250), (310, 400), (460, 950)]
     both = read(2, {"C1": on(*drops, amps=20.4) + on(*second, amps=19.2)})

@@ -42,9 +42,7 @@ def test_the_onlooker_sees_harm_where_it_is_done():
     assert "fuse" in harm_in(TWO, shorted, heat, 5, 60)
     on = (Power(t_s=1, state="off"), Power(t_s=50, state="on"))
     assert "frame" in harm_in(TWO, find_faults(TWO, ["E1:grounded"]), on, 50, 60)
-    cooling = tuple(
-        Calls(t_s=t, calls=frozenset(calls)) for t, calls in ((1, {"Y"}), (60, ()), (90, {"Y"}))
-    )
+    cooling = tuple(Calls(t_s=t, calls=frozenset(calls)) for t, calls in ((1, {"Y"}), (60, ()), (90, {"Y"})))
     assert "twice" in harm_in(TWO, (), cooling, 90, 100)
 
 
@@ -72,11 +70,19 @@ def edge_visit(unit, rng: Random) -> Visit:
 
 
 #: What the plate alone says of some units is true of them however well they read.
-BY_PLATE = frozenset({
-    "no-blower-tie", "run-on-short", "breaker-over-plate", "breaker-over-conductor",
-    "breaker-under-load", "conductor-under-load", "elements-over-48", "over-80-percent",
-    "voltage-drop",
-})  # fmt: skip
+BY_PLATE = frozenset(
+    {
+        "no-blower-tie",
+        "run-on-short",
+        "breaker-over-plate",
+        "breaker-over-conductor",
+        "breaker-under-load",
+        "conductor-under-load",
+        "elements-over-48",
+        "over-80-percent",
+        "voltage-drop",
+    }
+)
 
 
 @pytest.mark.parametrize("seed", range(140))

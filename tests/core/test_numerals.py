@@ -14,9 +14,21 @@ from plentar.core.quantity import parse_reading, show
 
 @pytest.mark.parametrize(
     ("typed", "value"),
-    [("20.6", 20.6), ("20,6", 20.6), ("0.87k", 870), ("0,87k", 870), ("1.2M", 1.2e6), (" 12 A ", 12),
-     ("870 mΩ", 0.87), (".5", 0.5), ("5.", 5), ("OL", math.inf), ("o.l", math.inf), ("0", 0)],
-)  # fmt: skip
+    [
+        ("20.6", 20.6),
+        ("20,6", 20.6),
+        ("0.87k", 870),
+        ("0,87k", 870),
+        ("1.2M", 1.2e6),
+        (" 12 A ", 12),
+        ("870 mΩ", 0.87),
+        (".5", 0.5),
+        ("5.", 5),
+        ("OL", math.inf),
+        ("o.l", math.inf),
+        ("0", 0),
+    ],
+)
 def test_typed_numbers(typed, value):
     assert parse_reading(typed) == pytest.approx(value)
 
@@ -47,5 +59,9 @@ def test_shown(value, text):
 
 def test_shown_ohms():
     assert [show(v, "Ω") for v in (0.42, 420, 8700, 1.2e6, math.inf)] == [
-        "0.420 Ω", "420 Ω", "8.70 kΩ", "1.20 MΩ", "OL Ω",
-    ]  # fmt: skip
+        "0.420 Ω",
+        "420 Ω",
+        "8.70 kΩ",
+        "1.20 MΩ",
+        "OL Ω",
+    ]

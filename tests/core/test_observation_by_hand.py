@@ -100,8 +100,11 @@ def test_misread_ohms_are_one_in_all():
     """Three in ten read open; the others are even over eight decades from 0.3 Ω."""
     log_x = np.linspace(math.log(0.3), math.log(0.3e8), 4001)
     point = resolve(TWO, "E1")
-    shares = [misread_density(point, OHM, min(math.exp(u), 0.9e6)) * math.exp(u) for u in log_x
-              if math.exp(u) < 0.9e6]  # fmt: skip
+    shares = [
+        misread_density(point, OHM, min(math.exp(u), 0.9e6)) * math.exp(u)
+        for u in log_x
+        if math.exp(u) < 0.9e6
+    ]
     of_decades = math.log(0.9e6 / 0.3) / math.log(1e8)
     assert np.mean(shares) * math.log(0.9e6 / 0.3) == pytest.approx(0.7 * of_decades, rel=1e-3)
 
@@ -127,9 +130,7 @@ def test_misread_ohms_are_one_in_all():
 )
 def test_what_is_read_proved_dead(band, quantity, value, expected):
     ends = np.array(band.low), np.array(band.high)
-    assert float(dead_density(quantity, value, *ends)) == pytest.approx(
-        expected, rel=1e-4, abs=1e-12
-    )
+    assert float(dead_density(quantity, value, *ends)) == pytest.approx(expected, rel=1e-4, abs=1e-12)
 
 
 def test_a_mixture_by_hand_and_what_the_model_leaves_open():
@@ -155,9 +156,7 @@ def items_of(unit, *events, **more):
 
 
 def variant_of(ensemble, fault):
-    return next(
-        v for v, n in enumerate(ensemble.owner) if ensemble.hypotheses[n].id == fault
-    )  # fmt: skip
+    return next(v for v, n in enumerate(ensemble.owner) if ensemble.hypotheses[n].id == fault)
 
 
 def test_an_impossible_reading_is_a_misreading_and_no_more():
@@ -186,9 +185,7 @@ def test_a_true_reading_is_a_mixture_of_being_right_and_being_misread():
 
 def test_readings_of_one_unknown_are_weighed_together_in_the_mean_of_its_cells():
     """Twice the blower's amps: the mean over its cells of both, not the best cell, not twice."""
-    evidence, ensemble, items = items_of(
-        TWO, CALL, amps(310, "blower", 2.2), amps(320, "blower", 2.25)
-    )
+    evidence, ensemble, items = items_of(TWO, CALL, amps(310, "blower", 2.2), amps(320, "blower", 2.25))
     shared = share_unknowns(ensemble, evidence, items)
     unknown = unknown_of(TWO, evidence.taken[0])
     history = history_of(TWO, evidence.visit.events)

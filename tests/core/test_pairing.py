@@ -52,9 +52,7 @@ def read_all(number: int) -> tuple[Posterior, set[str]]:
 def too_good(said: Posterior) -> list[float]:
     """By how much, in nats, the guess is better than what weighing each pair gave."""
     guess, by_id = together(said.workspace, said.history, said.singles.items), said.workspace.by_id
-    both = [
-        (pair, [by_id[f.id] for f in pair.ensemble.hypotheses[0].faults]) for pair in said.pairs
-    ]
+    both = [(pair, [by_id[f.id] for f in pair.ensemble.hypotheses[0].faults]) for pair in said.pairs]
     return [float(guess[one, two] - pair.of_item[:, 0].sum()) for pair, (one, two) in both]
 
 
@@ -66,8 +64,7 @@ def test_the_pair_that_is_so_is_weighed_where_no_single_fault_explains_what_was_
         unit = said.evidence.unit
         parts = {work_on(unit, fault) for fault in find_faults(unit, faults)}
         tried = [
-            {work_on(unit, fault) for fault in pair.ensemble.hypotheses[0].faults}
-            for pair in said.pairs
+            {work_on(unit, fault) for fault in pair.ensemble.hypotheses[0].faults} for pair in said.pairs
         ]
         # Those that are not weighed may be passed over only if the guess is never too bad.
         assert min(too_good(said), default=0.0) > -1.0
@@ -84,15 +81,12 @@ def test_two_dead_rungs_of_three_where_only_the_feed_tells():
         *(
             {"t": 300 + 10 * n, "read": kind, "at": at, "value": value}
             for n, (kind, at, value) in enumerate(
-                [("amps", "E1", 21.0), ("amps", "E2", 0.0), ("volts", "E2", 236.0),
-                 ("amps", "C1", 23.4)]
+                [("amps", "E1", 21.0), ("amps", "E2", 0.0), ("volts", "E2", 236.0), ("amps", "C1", 23.4)]
             )
         ),
-    ]  # fmt: skip
+    ]
     said = posterior(Evidence(HOMES[7], visit_of(*events, complaint="not-enough-heat")))
-    guessed = dict(
-        zip((p.ensemble.hypotheses[0].id for p in said.pairs), too_good(said), strict=True)
-    )
+    guessed = dict(zip((p.ensemble.hypotheses[0].id for p in said.pairs), too_good(said), strict=True))
     assert abs(guessed["E2:open+E3:open"]) < 3.0
 
 
@@ -114,8 +108,6 @@ def test_what_is_kept_of_another_visit_changes_nothing():
     fresh, used = Workspace(TWO), Workspace(TWO)
     posterior(Evidence(TWO, first), used)
     answers = [posterior(Evidence(TWO, second), workspace) for workspace in (fresh, used)]
-    guesses = [
-        together(a.workspace, a.history, a.items) for a in answers
-    ]  # fmt: skip
+    guesses = [together(a.workspace, a.history, a.items) for a in answers]
     assert np.array_equal(*guesses)
     assert np.array_equal(*(a.probabilities for a in answers))

@@ -36,9 +36,11 @@ def test_ohms_are_proposed_only_with_the_proving_before_them():
                 assert proposal.setting.power == PROVED_DEAD
                 assert proposal.minutes > 4
     blown = [
-        VOLTS, CALL, {"t": 310, "read": "volts", "at": "R", "value": 0.0},
+        VOLTS,
+        CALL,
+        {"t": 310, "read": "volts", "at": "R", "value": 0.0},
         {"t": 320, "read": "volts", "at": "transformer", "value": 26.2},
-    ]  # fmt: skip
+    ]
     live = proposals(*blown, complaint="control-fuse-blows")
     dead = proposals(*blown, *DEAD, complaint="control-fuse-blows")
     for found, proving in ((live, True), (dead, False)):
@@ -49,9 +51,7 @@ def test_ohms_are_proposed_only_with_the_proving_before_them():
 
 
 def test_a_dead_element_is_hopped_along_its_rung():
-    first = proposals(
-        VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0), complaint="not-enough-heat"
-    )
+    first = proposals(VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0), complaint="not-enough-heat")
     assert first[0].at == "S1.2"
     assert first[0].quantity is Quantity.VOLTS
     assert first[0].setting == Setting()
@@ -70,12 +70,19 @@ def test_it_waits_for_a_window_and_says_until_when():
 
 def test_it_stops_when_a_decision_is_clear():
     clear = posterior(
-        Evidence(TWO, visit_of(
-            VOLTS, CALL, amps(310, "E1", 0.0), amps(320, "E2", 20.5),
-            {"t": 330, "read": "volts", "at": "E1", "value": 238},
-            *DEAD, {"t": 530, "read": "ohms", "at": "E1", "value": "OL"},
-        ))
-    )  # fmt: skip
+        Evidence(
+            TWO,
+            visit_of(
+                VOLTS,
+                CALL,
+                amps(310, "E1", 0.0),
+                amps(320, "E2", 20.5),
+                {"t": 330, "read": "volts", "at": "E1", "value": 238},
+                *DEAD,
+                {"t": 530, "read": "ohms", "at": "E1", "value": "OL"},
+            ),
+        )
+    )
     assert decided(clear)
     assert next_readings(clear) == ()
 
@@ -107,9 +114,7 @@ def test_a_simulated_unit_is_the_same_for_the_same_seed():
         one, two = (SimulatedUnit(HOMES[5], ["E2:open"], seed) for _ in range(2))
         events = visit_of(CALL).events
         for at in ("E1", "E2", "C1", "blower"):
-            assert one.read(Quantity.AMPS, at, events, 200) == two.read(
-                Quantity.AMPS, at, events, 200
-            )
+            assert one.read(Quantity.AMPS, at, events, 200) == two.read(Quantity.AMPS, at, events, 200)
     healthy = SimulatedUnit(HOMES[5], [], 3)
     value = healthy.read(Quantity.AMPS, "E1", visit_of(CALL).events, 200)
     assert 0.85 * 20.83 < value < 1.12 * 20.83
@@ -126,8 +131,7 @@ def test_following_the_judge_finds_the_part(results):
     """Every single fault of a home; the whole table is in ``plentar bench``."""
     right = [r.part or r.alike for r in results]
     assert len(results) > 25
-    assert np.mean(right) >= 0.95, [(r.home, r.fault, r.said) for r in results
-                                    if not (r.part or r.alike)]  # fmt: skip
+    assert np.mean(right) >= 0.95, [(r.home, r.fault, r.said) for r in results if not (r.part or r.alike)]
     assert np.median([r.readings for r in results]) <= 5
     assert sum(r.ohms_live for r in results) == 0
 
@@ -135,11 +139,12 @@ def test_following_the_judge_finds_the_part(results):
 @pytest.mark.slow
 def test_the_usual_faults_are_found_without_exception(results):
     usual = Counter(
-        r.fault.split(":")[1] for r in results
+        r.fault.split(":")[1]
+        for r in results
         if r.fault.split(":")[1] in ("stuck-open", "stuck-closed", "open", "no-call", "no-supply")
         and not r.part
         and ".wire" not in r.fault  # shown by no part of its rung; seldom, and found last
-    )  # fmt: skip
+    )
     assert not usual
 
 

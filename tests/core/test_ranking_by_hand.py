@@ -44,8 +44,7 @@ def test_worth_is_bits_by_the_minute_of_hazard(hazard, minutes, expected):
 
 
 @pytest.mark.parametrize(
-    ("gain", "expected"),
-    [((1, 0, 0), 1.0), ((0, 1, 0), 0.1), ((0, 0, 1), 4.0), ((0, 0, 0), 0.0)],
+    ("gain", "expected"), [((1, 0, 0), 1.0), ((0, 1, 0), 0.1), ((0, 0, 1), 4.0), ((0, 0, 0), 0.0)]
 )
 def test_what_a_bit_counts(gain, expected):
     assert 10 * worth(proposal(gain=InformationGain(*gain))) == pytest.approx(expected)
@@ -54,9 +53,7 @@ def test_what_a_bit_counts(gain, expected):
 @given(st.floats(0.01, 5), st.floats(0, 60))
 def test_of_two_that_tell_the_same_the_safer_is_worth_more(bits, minutes):
     same = InformationGain(bits, bits, 0.0)
-    clamp, live, dead = (
-        worth(proposal(h, minutes, same)) for h in (Hazard.CLAMP, Hazard.LIVE, Hazard.DEAD)
-    )
+    clamp, live, dead = (worth(proposal(h, minutes, same)) for h in (Hazard.CLAMP, Hazard.LIVE, Hazard.DEAD))
     assert clamp > live > dead
 
 

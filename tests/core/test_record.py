@@ -54,10 +54,7 @@ def test_every_contact_at_rest_and_driven(kit, driven, quantity):
 
 
 def test_tone_is_told_from_ohms_and_counts_only_proved_dead():
-    for bad in (
-        {"read": "tone", "at": "S1.1", "value": 1},
-        {"read": "ohms", "at": "S1.1", "value": True},
-    ):
+    for bad in ({"read": "tone", "at": "S1.1", "value": 1}, {"read": "ohms", "at": "S1.1", "value": True}):
         with pytest.raises(ValueError, match="tone"):
             visit({"t": 0} | bad)
     judged = judge_checked(TWO, visit({"t": 0, "read": "tone", "at": "S1.1", "value": True}))
@@ -66,9 +63,7 @@ def test_tone_is_told_from_ohms_and_counts_only_proved_dead():
         check_visit(TWO, visit(DEAD, {"t": 1, "read": "tone", "at": "C1", "value": True}))
 
 
-@pytest.mark.parametrize(
-    "at", ["W1:ground", "R:ground", "S1.coil:ground", "blower:ground", "E1.in:ground"]
-)
+@pytest.mark.parametrize("at", ["W1:ground", "R:ground", "S1.coil:ground", "blower:ground", "E1.in:ground"])
 def test_ohms_to_ground_of_wires_coils_and_the_motor(at):
     judged = judge_checked(TWO, visit(DEAD, {"t": 1, "read": "ohms", "at": at, "value": 4000}))
     verdict = judge_reading(judged.evidence, judged.evidence.taken[0]).verdict
@@ -91,8 +86,14 @@ def test_a_stage_left_off_is_due_nothing_and_accuses_nobody():
     assert "left off" in of_e2.verdict.meaning
     assert not of_e2.taken.counts
     assert model_of(TWO, judged.evidence.visit.events, 401).read(Quantity.AMPS, "E2").value < 0.1
-    back = judge_checked(TWO, visit(*events, {"t": 500, "did": "stage-on", "part": "E2"},
-                                    {"t": 900, "read": "amps", "at": "E2", "value": 0.0}))  # fmt: skip
+    back = judge_checked(
+        TWO,
+        visit(
+            *events,
+            {"t": 500, "did": "stage-on", "part": "E2"},
+            {"t": 900, "read": "amps", "at": "E2", "value": 0.0},
+        ),
+    )
     assert FindingCode.ELEMENT_DEAD in {f.code for f in back.findings if f.component == "E2"}
 
 
@@ -132,23 +133,26 @@ def test_what_the_fan_alone_draws_is_due_at_the_lugs():
 
 def test_the_state_is_said_beside_a_reading():
     events = visit(
-        {"t": 0, "power": "off"}, {"t": 1, "wires": "lifted"}, {"t": 2, "power": "on"},
-        {"t": 10, "calls": ["W1"]}, {"t": 70, "did": "stage-off", "part": "E2"},
-    ).events  # fmt: skip
+        {"t": 0, "power": "off"},
+        {"t": 1, "wires": "lifted"},
+        {"t": 2, "power": "on"},
+        {"t": 10, "calls": ["W1"]},
+        {"t": 70, "did": "stage-off", "part": "E2"},
+    ).events
     said = [state_in_words(state_at(TWO, events, t_s)) for t_s in (0.5, 5.0, 75.0)]
     assert said == [
-        "power off, nothing called", "nothing called, wires lifted",
+        "power off, nothing called",
+        "nothing called, wires lifted",
         "jumper calls W1 for 1:05, E2 left off",
-    ]  # fmt: skip
+    ]
     dead = state_at(TWO, visit(DEAD).events, 1.0)
     assert state_in_words(dead, driven=True) == "proved dead, coil driven"
 
 
 def test_a_lead_never_reaches_into_the_run_before():
     asked = visit(
-        {"t": 0, "calls": ["W1"]}, {"t": 60, "calls": []},
-        {"t": 300, "lead_s": 600, "calls": ["W1"]},
-    )  # fmt: skip
+        {"t": 0, "calls": ["W1"]}, {"t": 60, "calls": []}, {"t": 300, "lead_s": 600, "calls": ["W1"]}
+    )
     tape = tape_of(TWO, asked)
     assert len(tape.runs) == 2
     assert tape.runs[0].ended_s == 60
@@ -157,9 +161,10 @@ def test_a_lead_never_reaches_into_the_run_before():
 
 def test_a_clamp_that_shows_it_counts_as_seen():
     asked = visit(
-        {"t": 0, "calls": ["W1"]}, {"t": 400, "read": "amps", "at": "E1", "value": 20.1},
+        {"t": 0, "calls": ["W1"]},
+        {"t": 400, "read": "amps", "at": "E1", "value": 20.1},
         {"t": 401, "read": "amps", "at": "E2", "value": 0.0},
-    )  # fmt: skip
+    )
     first, second = (
         next(m for m in tape_of(TWO, asked).runs[0].moves if m.part == part and m.action == "on")
         for part in ("S1.1", "S1.2")
@@ -168,17 +173,11 @@ def test_a_clamp_that_shows_it_counts_as_seen():
 
 
 def test_what_was_seen_of_a_part_before_its_repair_is_no_finding_after_it():
-    late = (
-        {"t": 0, "calls": ["W1"]}, {"t": 300, "observe": "on", "part": "S1.1"},
-        {"t": 310, "calls": []},
-    )  # fmt: skip
+    late = ({"t": 0, "calls": ["W1"]}, {"t": 300, "observe": "on", "part": "S1.1"}, {"t": 310, "calls": []})
     assert FindingCode.SLOW_STAGE in {f.code for f in judge_checked(TWO, visit(*late)).findings}
     mended = judge_checked(TWO, visit(*late, {"t": 400, "replaced": "S1"}))
     assert FindingCode.SLOW_STAGE not in {f.code for f in mended.findings}
-    cycled = (
-        {"t": 0, "observe": "cycling", "part": "TL1"},
-        {"t": 9, "observe": "steady", "part": "TL1"},
-    )
+    cycled = ({"t": 0, "observe": "cycling", "part": "TL1"}, {"t": 9, "observe": "steady", "part": "TL1"})
     assert not judge_checked(TWO, visit(*cycled)).findings
 
 
@@ -196,6 +195,4 @@ def test_a_stage_left_off_answers_a_thin_wire_and_connected_again_opens_it():
 
     assert stops() == [FindingCode.CONDUCTOR_UNDER_LOAD]
     assert stops(off) == []
-    assert stops(off, {"t": 90, "did": "stage-on", "part": "E2"}) == [
-        FindingCode.CONDUCTOR_UNDER_LOAD
-    ]
+    assert stops(off, {"t": 90, "did": "stage-on", "part": "E2"}) == [FindingCode.CONDUCTOR_UNDER_LOAD]

@@ -48,7 +48,7 @@ from plentar.core.visit.events import (
     Tried,
     Visit,
     WireMoved,
-)  # fmt: skip
+)
 from plentar.files.unit_json import UnitJson, unit_to_json
 
 OL = math.inf
@@ -63,8 +63,12 @@ def place_for(kind: PartKind) -> tuple[Unit, str]:
     """A unit that a kind belongs in, and the id of its place."""
     if kind.device in ("spdt", "dpdt", "time-delay", "board"):
         return unit(relay=kind.device), "BR"
-    control = {"sequencer": "stacked-sequencer", "contactor": "contactors", "relay-ac": "relays-ac",
-               "relay-dc": "relays-dc"}[kind.device]  # fmt: skip
+    control = {
+        "sequencer": "stacked-sequencer",
+        "contactor": "contactors",
+        "relay-ac": "relays-ac",
+        "relay-dc": "relays-dc",
+    }[kind.device]
     made = unit(control, strips=min(4, len(kind.sets)) if kind.device == "sequencer" else 1)
     if kind.name == "contactor-1":
         made = unit("relays-ac")
@@ -99,13 +103,7 @@ def test_the_right_wiring_of_every_kind_is_right_and_a_wire_less_is_not(kind):
         ({"1": ("blower", "L1"), "2": ("L1",), "3": ("heat",)}, {"heat-always", "blower-always"}),
         ({"1": ("blower",), "2": ("=3",), "3": ("heat",)}, {"no-blower-on-g"}),
     ],
-    ids=[
-        "two speeds at once",
-        "line on G",
-        "coil on one wire",
-        "L1 on common too",
-        "jumper for L1",
-    ],
+    ids=["two speeds at once", "line on G", "coil on one wire", "L1 on common too", "jumper for L1"],
 )
 def test_what_else_a_terminal_can_be_wired_to(ends, codes):
     made = unit("relays-ac")
@@ -135,18 +133,21 @@ def test_what_a_right_wiring_does_when_a_contact_fails():
         for one in prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], ends).failing
     }
     assert found == {
-        "no-stuck-open": {"no-blower-on-g"}, "no-welded": {"blower-always"},
+        "no-stuck-open": {"no-blower-on-g"},
+        "no-welded": {"blower-always"},
         "nc-stuck-open": {"no-blower-on-heat"},
         "nc-welded": {"heat-with-g", "relay-carries-element"},
-    }  # fmt: skip
+    }
 
 
 def test_a_relay_seen_wired_wrong_stops_the_visit_and_an_unknown_end_is_refused():
     made = unit("relays-ac")
     wired = tuple(
         Wire(f"w{n}", terminal, to)
-        for n, (terminal, to) in enumerate([("A", "G"), ("B", "C"), ("1", "L1"), ("2", "blower"), ("3", "heat")])
-    )  # fmt: skip
+        for n, (terminal, to) in enumerate(
+            [("A", "G"), ("B", "C"), ("1", "L1"), ("2", "blower"), ("3", "heat")]
+        )
+    )
     seen = replace(made.relay, part="relay-spdt", wired=wired)
     wrong = replace(made, blower=replace(made.blower, relay=seen))
     stops = {str(f.code): f.text for f in judge(wrong, Visit()).stops}
@@ -173,17 +174,15 @@ SETS = [
     ("normally-closed burnt", [GOOD[0], ("1", "3", False, OL)], "bad", "1–3 is open at rest"),
     ("does not act", [*GOOD[:2], ("1", "2", True, OL), ("1", "3", True, 0.1)], "bad", "nothing moves"),
     ("neither", [("1", "3", False, 40.0)], "bad", "neither open nor closed"),
-]  # fmt: skip
+]
 
 
-@pytest.mark.parametrize(
-    ("shown", "state", "words"), [s[1:] for s in SETS], ids=[s[0] for s in SETS]
-)
+@pytest.mark.parametrize(("shown", "state", "words"), [s[1:] for s in SETS], ids=[s[0] for s in SETS])
 def test_a_set_by_its_table(shown, state, words):
     kind = PART_KINDS["relay-spdt"]
-    verdict = set_verdicts(
-        kind, rows_of(kind, readings_of(unit(), unit().relay, table(*shown), new=False))
-    )[0]
+    verdict = set_verdicts(kind, rows_of(kind, readings_of(unit(), unit().relay, table(*shown), new=False)))[
+        0
+    ]
     assert (verdict.state, words in verdict.text) == (state, True), verdict
 
 
@@ -193,13 +192,9 @@ def test_both_sets_of_a_dpdt_are_bad_and_a_new_one_starts_anew():
     found = [f for f in judge(made, Visit(events=table(*welded))).findings if f.component == "BR"]
     assert [str(f.code) for f in found] == ["contact-set"] and "both sets are bad" in found[0].text
     after = (*table(*welded), Replaced(t_s=9.0, component="BR"))
-    assert not [
-        f for f in judge(made, Visit(events=after)).findings if str(f.code) == "contact-set"
-    ]
+    assert not [f for f in judge(made, Visit(events=after)).findings if str(f.code) == "contact-set"]
     kind = fitted(made, made.relay)
-    verdicts = set_verdicts(
-        kind, rows_of(kind, readings_of(made, made.relay, table(*welded[:1]), new=False))
-    )
+    verdicts = set_verdicts(kind, rows_of(kind, readings_of(made, made.relay, table(*welded[:1]), new=False)))
     assert device_verdict(verdicts).text == "set 1 of it is bad"
 
 
@@ -208,9 +203,10 @@ def test_what_was_read_at_a_point_of_the_unit_counts_until_the_part_is_replaced(
     made = unit(relay="dpdt")
     ohms = Quantity.OHMS
     events = (
-        Power(t_s=0.0, state=PROVED_DEAD), Reading(t_s=1.0, quantity=ohms, at="BR.no", value=0.1),
+        Power(t_s=0.0, state=PROVED_DEAD),
+        Reading(t_s=1.0, quantity=ohms, at="BR.no", value=0.1),
         Tested(t_s=2.0, device="BR", pair=("4", "5"), ohms=0.1),
-    )  # fmt: skip
+    )
     found = [f for f in judge(made, Visit(events=events)).findings if str(f.code) == "contact-set"]
     assert "both sets are bad" in found[0].text
     since = (*events, Replaced(t_s=3.0, component="BR"))
@@ -231,13 +227,8 @@ def test_starts_by_the_published_interval(failed, starts, low, high):
     """Wilson's interval, 95 %, from its published tables."""
     tries = [Tried(t_s=float(n), device="BR", acted=n >= failed) for n in range(starts)]
     found = repeats_of(tries, "BR")
-    assert (found.low, found.high) == (
-        pytest.approx(low, abs=0.001),
-        pytest.approx(high, abs=0.001),
-    )
-    codes = {
-        str(f.code) for f in judge(unit(relay="time-delay"), Visit(events=tuple(tries))).findings
-    }
+    assert (found.low, found.high) == (pytest.approx(low, abs=0.001), pytest.approx(high, abs=0.001))
+    codes = {str(f.code) for f in judge(unit(relay="time-delay"), Visit(events=tuple(tries))).findings}
     assert ("erratic-start" in codes) == (failed > 0)
 
 
@@ -245,20 +236,20 @@ STRIPS = unit("stacked-sequencer", strips=3)
 SHEET = plan(STRIPS, "S1", PART_KINDS["sequencer-3"])
 MOVES = st.lists(
     st.tuples(
-        st.sampled_from([TAKEN_OFF, LANDED, BACK]), st.sampled_from([w.id for w in SHEET]),
-        st.sampled_from([t.name for t in PART_KINDS["sequencer-3"].terminals]), st.booleans(),
+        st.sampled_from([TAKEN_OFF, LANDED, BACK]),
+        st.sampled_from([w.id for w in SHEET]),
+        st.sampled_from([t.name for t in PART_KINDS["sequencer-3"].terminals]),
+        st.booleans(),
     ),
     max_size=60,
-)  # fmt: skip
+)
 
 
 @given(MOVES)
 def test_no_sequence_of_ticks_undos_and_reloads_loses_or_doubles_a_wire(moves):
     events = [Swap(t_s=0.0, device="S1", part="sequencer-3", wires=SHEET)]
     for n, (act, wire, at, undone) in enumerate(moves):
-        moved = WireMoved(
-            t_s=float(n), device="S1", wire=wire, act=act, at=at if act == LANDED else ""
-        )
+        moved = WireMoved(t_s=float(n), device="S1", wire=wire, act=act, at=at if act == LANDED else "")
         sheet = sheet_of(STRIPS, events, "S1")
         try:
             sheet.check_next(moved)
@@ -304,16 +295,24 @@ def test_a_relay_of_another_kind_takes_the_old_ones_place_in_the_visit():
 
 def test_a_kind_of_the_shops_own_travels_with_the_unit():
     own = PartKind(
-        "own-relay", "own relay", "spdt",
-        (Terminal("7", 0, 0), Terminal("8", 1, 0), Terminal("9", 2, 0), Terminal("X", 0, 1, "3/16"),
-         Terminal("Y", 2, 1, "3/16"), Terminal("P", 1, 1, dummy=True)),
-        ("X", "Y"), (ContactSet("1", "7", "8", "9", role="blower"),), motor_amps=12.0,
-    )  # fmt: skip
+        "own-relay",
+        "own relay",
+        "spdt",
+        (
+            Terminal("7", 0, 0),
+            Terminal("8", 1, 0),
+            Terminal("9", 2, 0),
+            Terminal("X", 0, 1, "3/16"),
+            Terminal("Y", 2, 1, "3/16"),
+            Terminal("P", 1, 1, dummy=True),
+        ),
+        ("X", "Y"),
+        (ContactSet("1", "7", "8", "9", role="blower"),),
+        motor_amps=12.0,
+    )
     made = unit()
     made = replace(
-        made,
-        part_kinds=(own,),
-        blower=replace(made.blower, relay=replace(made.relay, part=own.name)),
+        made, part_kinds=(own,), blower=replace(made.blower, relay=replace(made.relay, part=own.name))
     )
     again = UnitJson.model_validate(unit_to_json(made)).to_core()
     assert again == made and drawer(again)["own-relay"] == own
@@ -331,9 +330,7 @@ def test_a_kind_of_the_shops_own_travels_with_the_unit():
     ],
 )
 def test_a_kind_that_cannot_be_is_refused_at_its_path(broken, path):
-    made = unit_to_json(
-        replace(unit(), part_kinds=(replace(PART_KINDS["relay-spdt"], name="own"),))
-    )
+    made = unit_to_json(replace(unit(), part_kinds=(replace(PART_KINDS["relay-spdt"], name="own"),)))
     made["part_kinds"][0] |= broken
     with pytest.raises((BadInput, ValueError)) as refused:
         UnitJson.model_validate(made).to_core()
@@ -368,14 +365,22 @@ TREE = [
     ("starts-not", [FED, STALLED, ("felt", "stiff", 0)], "seized"),
     ("starts-not", [FED, STALLED, ("felt", "play", 0)], "play"),
     ("starts-not", [FED, (A, "blower", 4.0), ("felt", "hums", 0), ("felt", "stiff", 0)], "seized"),
-    ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 4.0)], "does not start it"),
-    ("starts-not", [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 7.4)], "start winding"),
+    (
+        "starts-not",
+        [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 4.0)],
+        "does not start it",
+    ),
+    (
+        "starts-not",
+        [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 7.4)],
+        "start winding",
+    ),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 0.0)], "welded, the relay"),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 25.0)], "although nothing asks"),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 2.1)], "heat side is live"),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 0.0)], "past the relay"),
     ("stops-not", [NOTHING, (A, "blower", 0.0)], "it stands"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("trunk", "said", "words"), TREE, ids=[row[2] for row in TREE])
@@ -387,7 +392,5 @@ def test_the_motors_tree_ends_where_the_readings_lead(trunk, said, words):
     named = [f for f in judgement.findings if str(f.code) == "blower-motor"]
     assert bool(named) == found.leaf.finding
     # One answer less, and the next question is asked instead.
-    less = walk(
-        judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence.unit)[trunk]
-    )
+    less = walk(judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence.unit)[trunk])
     assert not isinstance(less.end, Leaf) and less.end.ask and set(less.end.felt) <= set(FEELS)

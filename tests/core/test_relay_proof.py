@@ -42,10 +42,13 @@ def by_table(common: str, no: str, nc: str) -> tuple[list[str], list[tuple]]:
         cases.append(("blower" in fed, "heat" in fed))
     nothing, fan, heat, _ = cases
     named = {
-        "heat-always": nothing[1], "heat-with-g": fan[1], "no-blower-on-g": not fan[0],
-        "no-blower-on-heat": not heat[0], "blower-always": nothing[0],
+        "heat-always": nothing[1],
+        "heat-with-g": fan[1],
+        "no-blower-on-g": not fan[0],
+        "no-blower-on-heat": not heat[0],
+        "blower-always": nothing[0],
         "relay-carries-element": carries,
-    }  # fmt: skip
+    }
     return [code for code, so in named.items() if so], cases
 
 
@@ -79,9 +82,7 @@ def test_the_classical_wrong_ones(ends, codes):
 def test_amps_through_the_set_are_the_motors_and_the_strips_where_it_is_wrong():
     """5 kW at 240 V are 20.83 A; the motor draws 3 A."""
     right = prove_relay(wired("blower", "L1", "heat"))
-    assert [case.through_relay_amps for case in right.cases] == pytest.approx(
-        [0, 3, 3, 3], abs=0.02
-    )
+    assert [case.through_relay_amps for case in right.cases] == pytest.approx([0, 3, 3, 3], abs=0.02)
     wrong = prove_relay(wired("heat", "L1", "none"))
     assert wrong.cases[1].through_relay_amps == pytest.approx(20.83, abs=0.05)
 

@@ -20,10 +20,14 @@ HEAT = frozenset({"W1", "G"})
 def after(*more):
     """E2 read nothing and its switch line volts; S1 was replaced at 1000 s."""
     events = (
-        Calls(t_s=0.0, calls=HEAT), Reading(t_s=300.0, quantity=A, at="E2", value=0.0),
-        Reading(t_s=320.0, quantity=V, at="S1.2", value=238.0), Calls(t_s=330.0, calls=frozenset()),
-        Power(t_s=600.0, state="proved-dead"), Replaced(t_s=1000.0, component="S1"), *more,
-    )  # fmt: skip
+        Calls(t_s=0.0, calls=HEAT),
+        Reading(t_s=300.0, quantity=A, at="E2", value=0.0),
+        Reading(t_s=320.0, quantity=V, at="S1.2", value=238.0),
+        Calls(t_s=330.0, calls=frozenset()),
+        Power(t_s=600.0, state="proved-dead"),
+        Replaced(t_s=1000.0, component="S1"),
+        *more,
+    )
     return judge(UNIT, Visit(events=events)).evidence
 
 
@@ -31,9 +35,13 @@ def test_the_list_after_a_sequencer_is_what_it_could_have_disturbed_and_what_was
     lines = retest_lines(after(), 1000.0)
     titles = [line.step.title for line in lines]
     assert titles == [
-        "Amps of E2", "Switch S1.2", "Amps of E1", "Joints of S1.1 under load",
-        "Lugs of C1 under full load", "Feed of C1, nothing called",
-    ], titles  # fmt: skip
+        "Amps of E2",
+        "Switch S1.2",
+        "Amps of E1",
+        "Joints of S1.1 under load",
+        "Lugs of C1 under full load",
+        "Feed of C1, nothing called",
+    ], titles
     assert sum(line.step.quantity is not None for line in lines) <= MOST_METER
     by_title = {line.step.title: line for line in lines}
     assert by_title["Amps of E2"].before.reading.value == 0.0
@@ -44,11 +52,15 @@ def test_the_list_after_a_sequencer_is_what_it_could_have_disturbed_and_what_was
 def test_what_other_lines_tell_is_not_asked_twice():
     """The feed's amps under heat are those of its strips; volts at one point are read with most called."""
     events = (
-        Reading(t_s=0.0, quantity=V, at="C1", value=200.0), Calls(t_s=5.0, calls=HEAT),
-        Reading(t_s=300.0, quantity=A, at="C1", value=21.0), Reading(t_s=310.0, quantity=A, at="E2", value=0.0),
-        Reading(t_s=320.0, quantity=V, at="C1", value=198.0), Calls(t_s=330.0, calls=frozenset()),
-        Power(t_s=600.0, state="proved-dead"), Replaced(t_s=1000.0, component="S1"),
-    )  # fmt: skip
+        Reading(t_s=0.0, quantity=V, at="C1", value=200.0),
+        Calls(t_s=5.0, calls=HEAT),
+        Reading(t_s=300.0, quantity=A, at="C1", value=21.0),
+        Reading(t_s=310.0, quantity=A, at="E2", value=0.0),
+        Reading(t_s=320.0, quantity=V, at="C1", value=198.0),
+        Calls(t_s=330.0, calls=frozenset()),
+        Power(t_s=600.0, state="proved-dead"),
+        Replaced(t_s=1000.0, component="S1"),
+    )
     lines = retest_lines(judge(UNIT, Visit(events=events)).evidence, 1000.0)
     assert "amps C1 with G W1" not in {line.key for line in lines}
     assert [line.key for line in lines if line.key.startswith("volts C1")] == ["volts C1 with G W1"]
@@ -68,9 +80,12 @@ def test_a_line_passes_by_its_reading_since_and_one_that_fails_ends_the_test():
 
 
 FAULTS = [
-    (4, "C1:loose"), (8, "BR:coil-open"), (3, "K1.2:stuck-closed"), (7, "transformer:weak"),
+    (4, "C1:loose"),
+    (8, "BR:coil-open"),
+    (3, "K1.2:stuck-closed"),
+    (7, "transformer:weak"),
     (2, "S1:slow"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.slow

@@ -82,10 +82,7 @@ def test_what_leads_is_a_stop_where_heat_ran_under_it_without_the_blower():
     assert (stop.code, stop.component) == ("heat-without-blower", "blower")
     off = state_at(TWO, judgement.evidence.visit.events, 730)
     assert "no heat is called" in bars_of(judgement, [stop]).refusal(off, calls=frozenset({"W1"}))
-    for harmless in (
-        (VOLTS, dead, *tie_open),
-        (VOLTS, {**CALL, "calls": ["G", "W1"]}, dead, *tie_open),
-    ):
+    for harmless in ((VOLTS, dead, *tie_open), (VOLTS, {**CALL, "calls": ["G", "W1"]}, dead, *tie_open)):
         sound = judged(*harmless)
         assert not suspected_stops(sound, diagnose(sound.evidence)), "no heat ran without air"
     mended = judged(*heated, dead, *tie_open, {"t": 800, "replaced": "BR"})
@@ -239,9 +236,7 @@ def test_20_8_volts_on_a_208_volt_service_is_the_tap(reads, tap):
     assert bool(levels(found, "primary-tap")) is tap
 
 
-@pytest.mark.parametrize(
-    ("lugs", "level"), [(208, []), (199, []), (192, ["watch"]), (180, ["repair"])]
-)
+@pytest.mark.parametrize(("lugs", "level"), [(208, []), (199, []), (192, ["watch"]), (180, ["repair"])])
 def test_a_208_volt_service_has_its_own_range(lugs, level):
     found = judge(HOMES[8], visit_of(volts(1, "C1", lugs)))
     assert levels(found, "supply-out-of-range") == level
@@ -259,9 +254,13 @@ def test_an_answer_holds_until_later_evidence_says_the_same():
 
 
 def test_wires_move_by_their_own_event_alone():
-    events = VisitJson.model_validate({"events": [
-        {"t": 1, "wires": "lifted"}, {"t": 2, "calls": ["W1", "G"]}, {"t": 3, "calls": []},
-    ]}).to_core().events  # fmt: skip
+    events = (
+        VisitJson.model_validate(
+            {"events": [{"t": 1, "wires": "lifted"}, {"t": 2, "calls": ["W1", "G"]}, {"t": 3, "calls": []}]}
+        )
+        .to_core()
+        .events
+    )
     assert state_at(TWO, events, 4).lifted
     back = VisitJson.model_validate({"events": [{"t": 4, "wires": "restored"}]}).to_core().events
     assert not state_at(TWO, (*events, *back), 5).lifted
@@ -299,8 +298,7 @@ def test_heat_without_the_blower_bars_heat_and_not_its_end():
 
 
 @pytest.mark.parametrize(
-    ("leaving_f", "level"),
-    [(118, None), (160, None), (171, "repair"), (200, "repair"), (205, "stop-now")],
+    ("leaving_f", "level"), [(118, None), (160, None), (171, "repair"), (200, "repair"), (205, "stop-now")]
 )
 def test_air_that_leaves_too_hot(leaving_f, level):
     read = {"t": 400, "read": "temp_f", "at": "supply-air", "value": leaving_f}
@@ -343,9 +341,8 @@ def test_without_a_tie_heat_is_called_with_the_fan_and_ends_before_it():
     assert refused(heats, calls=set())
     assert not refused(heats, calls={"G"})
     fan = judged(
-        VOLTS, {"t": 5, "calls": ["W1", "G"]}, {"t": 300, "calls": ["G"]}, amps(330, "E1", 0.0),
-        unit=bare,
-    )  # fmt: skip
+        VOLTS, {"t": 5, "calls": ["W1", "G"]}, {"t": 300, "calls": ["G"]}, amps(330, "E1", 0.0), unit=bare
+    )
     assert "120" in refused(fan, calls=set())
 
 

@@ -45,9 +45,7 @@ WORKED = [
 ]
 
 
-@pytest.mark.parametrize(
-    ("watts", "fla", "load", "least", "breaker", "copper", "aluminium"), WORKED
-)
+@pytest.mark.parametrize(("watts", "fla", "load", "least", "breaker", "copper", "aluminium"), WORKED)
 def test_worked_circuits(watts, fla, load, least, breaker, copper, aluminium):
     [one] = sized(unit_of(*watts, fla=fla, conductor=wire("1/0")))
     assert one.load_amps == pytest.approx(load, abs=0.01)
@@ -87,23 +85,19 @@ def test_cable_and_terminals_count():
 
 @given(
     st.lists(st.sampled_from([3500.0, 4800.0, 5000.0, 7500.0]), min_size=1, max_size=3),
-    st.sampled_from([60, 75]), st.sampled_from([75, 90]), st.sampled_from([30.0, 45.0, 55.0]),
+    st.sampled_from([60, 75]),
+    st.sampled_from([75, 90]),
+    st.sampled_from([30.0, 45.0, 55.0]),
     st.sampled_from(["copper", "aluminium"]),
-)  # fmt: skip
-def test_what_is_proposed_passes_its_own_check(
-    watts, termination_c, insulation_c, ambient_c, metal
-):
-    laid = wire(
-        "6", metal, termination_c=termination_c, insulation_c=insulation_c, ambient_c=ambient_c
-    )
+)
+def test_what_is_proposed_passes_its_own_check(watts, termination_c, insulation_c, ambient_c, metal):
+    laid = wire("6", metal, termination_c=termination_c, insulation_c=insulation_c, ambient_c=ambient_c)
     unit = unit_of(*watts, fla=3.4, conductor=laid)
     [one] = sized(unit)
     awg = one.copper_awg if metal == "copper" else one.aluminium_awg
     if awg is None:
         return
-    put_in = replace(
-        unit.circuits[0], breaker_amps=one.breaker_amps[0], conductor=replace(laid, awg=awg)
-    )
+    put_in = replace(unit.circuits[0], breaker_amps=one.breaker_amps[0], conductor=replace(laid, awg=awg))
     codes = {finding.code for finding in circuit_findings(replace(unit, circuits=(put_in,)))}
     allowed = {FindingCode.OVER_80_PERCENT, FindingCode.ELEMENTS_OVER_48, FindingCode.VOLTAGE_DROP}
     assert codes <= allowed, codes
@@ -115,8 +109,6 @@ def test_ampacity_rises_with_size_and_falls_with_ambient(metal, insulation_c, da
     small, large = sorted(data.draw(st.tuples(*[st.integers(0, len(sizes) - 1)] * 2)))
     cool, warm = sorted(data.draw(st.tuples(*[st.floats(20, 70)] * 2)))
     of = {"insulation_c": insulation_c}
-    assert allowed_amps(wire(sizes[small], metal, **of)) <= allowed_amps(
-        wire(sizes[large], metal, **of)
-    )
+    assert allowed_amps(wire(sizes[small], metal, **of)) <= allowed_amps(wire(sizes[large], metal, **of))
     hot, cold = (allowed_amps(wire("6", metal, ambient_c=c, **of)) for c in (warm, cool))
     assert (hot or 0) <= cold

@@ -20,9 +20,10 @@ def read(t: float, quantity: str, at: str, value: float) -> dict:
 
 
 APART = replace(
-    BLOWN, circuits=(BLOWN.circuits[0], replace(BLOWN.circuits[0], id="C2")),
+    BLOWN,
+    circuits=(BLOWN.circuits[0], replace(BLOWN.circuits[0], id="C2")),
     blower=replace(BLOWN.blower, circuit="C2"),
-)  # fmt: skip
+)
 BACK = read(390, "temp_f", "return-air", 70)
 SLIPS = [
     # S1.1 has 20 s from the call at 5 s.
@@ -60,16 +61,42 @@ SLIPS = [
     (TWO, [VOLTS, CALL, read(310, "volts", "S1.1", 3.1)], "zero-volts-dead-rung", False),
     (TWO, [VOLTS, CALL, amps(305, "E1", 1.04), read(310, "volts", "S1.1", 0)], "zero-volts-dead-rung", True),
     (TWO, [VOLTS, CALL, amps(305, "E1", 1.05), read(310, "volts", "S1.1", 0)], "zero-volts-dead-rung", False),
-    (TWO, [VOLTS, CALL, read(305, "volts", "E1", 191), read(310, "volts", "S1.1", 0)],
-     "zero-volts-dead-rung", True),
-    (TWO, [VOLTS, CALL, read(305, "volts", "E1", 192), read(310, "volts", "S1.1", 0)],
-     "zero-volts-dead-rung", False),
+    (
+        TWO,
+        [VOLTS, CALL, read(305, "volts", "E1", 191), read(310, "volts", "S1.1", 0)],
+        "zero-volts-dead-rung",
+        True,
+    ),
+    (
+        TWO,
+        [VOLTS, CALL, read(305, "volts", "E1", 192), read(310, "volts", "S1.1", 0)],
+        "zero-volts-dead-rung",
+        False,
+    ),
     # Five minutes energised, or the off time does not count.
-    (TWO, [CALL, {"t": 25, "observe": "on", "part": "S1.1"}, {"t": 304, "calls": []},
-           {"t": 350, "observe": "off", "part": "S1.1"}], "off-test-too-early", True),
-    (TWO, [CALL, {"t": 25, "observe": "on", "part": "S1.1"}, {"t": 306, "calls": []},
-           {"t": 350, "observe": "off", "part": "S1.1"}], "off-test-too-early", False),
-]  # fmt: skip
+    (
+        TWO,
+        [
+            CALL,
+            {"t": 25, "observe": "on", "part": "S1.1"},
+            {"t": 304, "calls": []},
+            {"t": 350, "observe": "off", "part": "S1.1"},
+        ],
+        "off-test-too-early",
+        True,
+    ),
+    (
+        TWO,
+        [
+            CALL,
+            {"t": 25, "observe": "on", "part": "S1.1"},
+            {"t": 306, "calls": []},
+            {"t": 350, "observe": "off", "part": "S1.1"},
+        ],
+        "off-test-too-early",
+        False,
+    ),
+]
 
 
 @pytest.mark.parametrize(
@@ -82,21 +109,13 @@ def test_a_slip_begins_where_it_is_due(unit: Unit, events, code, said):
 @pytest.mark.parametrize(("after_s", "stops"), [(60, False), (99, False), (101, True)])
 def test_a_blower_on_a_switch_of_its_own_may_come_after_the_first_strip(after_s, stops):
     """S1.2 closes within 90 s and carries the blower; 10 s are left for its start."""
-    stacked = build_kit(
-        Kit((5000.0, 5000.0), 240, "single-sequencers", tie="sequencer-switch"), "tied", ""
-    )
+    stacked = build_kit(Kit((5000.0, 5000.0), 240, "single-sequencers", tie="sequencer-switch"), "tied", "")
     switch = next(s for s in stacked.controls[0].switches if s.role == "blower")
     slow = replace(switch, on_s=replace(switch.on_s, low=1.0, high=90.0))
     first = replace(
-        stacked.controls[0],
-        switches=tuple(slow if s is switch else s for s in stacked.controls[0].switches),
+        stacked.controls[0], switches=tuple(slow if s is switch else s for s in stacked.controls[0].switches)
     )
     unit = replace(stacked, controls=(first, *stacked.controls[1:]))
-    seen = (
-        VOLTS,
-        CALL,
-        amps(30, "E1", 20.5),
-        {"t": 5 + after_s, "observe": "off", "part": "blower"},
-    )
+    seen = (VOLTS, CALL, amps(30, "E1", 20.5), {"t": 5 + after_s, "observe": "off", "part": "blower"})
     found = {finding.code for finding in judged(*seen, unit=unit).stops}
     assert ("heat-without-blower" in found) is stops

@@ -39,10 +39,7 @@ def own(name: str, **given) -> PartKind:
 def as_printed(made: Unit) -> PartKind:
     """A stack with the very windows of S1."""
     kind, first = PART_KINDS[f"sequencer-{len(made.controls[0].switches)}"], made.controls[0]
-    sets = (
-        replace(o, on_s=s.on_s, off_s=s.off_s)
-        for o, s in zip(kind.sets, first.switches, strict=True)
-    )
+    sets = (replace(o, on_s=s.on_s, off_s=s.off_s) for o, s in zip(kind.sets, first.switches, strict=True))
     return replace(kind, name="own", sets=tuple(sets), coil_va=6.0)
 
 
@@ -101,8 +98,14 @@ PAIRS = [
     (unit("contactors"), "BR", "relay-board", NO, "mounting"),
     (unit("contactors", relay="board"), "BR", "relay-spdt", CHANGES, "kind, blades, mounting"),
     (unit("relays-ac", tie="g-with-w", relay="time-delay"), "BR", "relay-spdt", CHANGES, "kind"),
-    (unit("double-sequencers", strips=2, tie="g-with-w", relay="time-delay"), "BR", "relay-spdt", NO, "run-on"),
-]  # fmt: skip
+    (
+        unit("double-sequencers", strips=2, tie="g-with-w", relay="time-delay"),
+        "BR",
+        "relay-spdt",
+        NO,
+        "run-on",
+    ),
+]
 
 
 @pytest.mark.parametrize("pair", PAIRS, ids=[f"{n}-{p[1]}" for n, p in enumerate(PAIRS, 1)])
@@ -120,10 +123,17 @@ def test_every_point_says_something_and_like_for_like_is_the_same_for_every_kind
     for control in ("single-sequencers", "contactors", "relays-ac", "relays-dc"):
         made = unit(control)
         device = made.controls[0]
-        found = substitute(made, device.id, as_printed(made) if control.startswith("single") else {
-            "contactor": PART_KINDS["contactor-2"], "relay-ac": PART_KINDS["heat-relay-ac"],
-            "relay-dc": PART_KINDS["heat-relay-dc"],
-        }[device.type])  # fmt: skip
+        found = substitute(
+            made,
+            device.id,
+            as_printed(made)
+            if control.startswith("single")
+            else {
+                "contactor": PART_KINDS["contactor-2"],
+                "relay-ac": PART_KINDS["heat-relay-ac"],
+                "relay-dc": PART_KINDS["heat-relay-dc"],
+            }[device.type],
+        )
         assert str(found.verdict) == SAME
         assert all(point.text for point in found.points)
 

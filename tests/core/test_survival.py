@@ -28,23 +28,13 @@ def test_a_published_table():
     steps = kaplan_meier(watched)
     assert [s.years for s in steps] == [6, 7, 10, 13, 16, 22, 23]
     assert [s.at_risk for s in steps] == [21, 17, 15, 12, 11, 7, 6]
-    assert [round(s.still_in, 3) for s in steps] == [
-        0.857,
-        0.807,
-        0.753,
-        0.690,
-        0.627,
-        0.538,
-        0.448,
-    ]
+    assert [round(s.still_in, 3) for s in steps] == [0.857, 0.807, 0.753, 0.690, 0.627, 0.538, 0.448]
     assert steps[0].low == pytest.approx(0.620, abs=1e-3)
     assert steps[0].high == pytest.approx(0.952, abs=1e-3)
     assert still_in_at(steps, 5.9) is None and still_in_at(steps, 21.0) == steps[4]
 
 
-PARTS = st.lists(
-    st.builds(Watched, st.integers(1, 30).map(float), st.booleans()), min_size=1, max_size=60
-)
+PARTS = st.lists(st.builds(Watched, st.integers(1, 30).map(float), st.booleans()), min_size=1, max_size=60)
 
 
 @given(PARTS)
@@ -57,9 +47,7 @@ def test_the_laws_of_the_estimate(watched):
         assert s.at_risk == sum(w.years >= s.years for w in watched)
     if all(w.replaced for w in watched):  # nothing is cut off: the plain share
         for s in steps:
-            assert s.still_in == pytest.approx(
-                sum(w.years > s.years for w in watched) / len(watched)
-            )
+            assert s.still_in == pytest.approx(sum(w.years > s.years for w in watched) / len(watched))
     assert enough(watched) == (sum(w.replaced for w in watched) >= LEAST_FAILURES)
 
 
@@ -69,9 +57,7 @@ def test_another_program_has_the_same_estimate(watched):
     steps = kaplan_meier(watched)
     ended = [w.years for w in watched if w.replaced]
     other = ecdf(CensoredData(ended, right=[w.years for w in watched if not w.replaced])).sf
-    told = {
-        q: p for q, p in zip(other.quantiles, other.probabilities, strict=True) if q in set(ended)
-    }
+    told = {q: p for q, p in zip(other.quantiles, other.probabilities, strict=True) if q in set(ended)}
     assert told == {s.years: pytest.approx(s.still_in) for s in steps}
     with np.errstate(all="ignore"), warnings.catch_warnings():
         warnings.simplefilter("ignore")
@@ -93,13 +79,9 @@ def test_a_shops_own_frequencies_are_shrunk_toward_the_trades():
     own = own_frequencies({"sequencer": parts(20), "element": parts(4)}, trade)
     assert own == {"sequencer": 1.029, "element": 0.938}
     assert own_frequencies({"sequencer": parts(4), "element": parts(3)}, trade) == {}
-    assert (
-        own_frequencies({"sequencer": parts(100), "element": parts(0)}, trade)["element"] == 0.286
-    )
+    assert own_frequencies({"sequencer": parts(100), "element": parts(0)}, trade)["element"] == 0.286
     assert trade_frequency("element") == 10.0, "6 open, 2 high, 1 low, 1 to ground"
-    assert (
-        trade_frequency("sequencer", 2) > trade_frequency("sequencer", 1) > trade_frequency("link")
-    )
+    assert trade_frequency("sequencer", 2) > trade_frequency("sequencer", 1) > trade_frequency("link")
 
 
 def test_its_own_frequency_multiplies_the_odds_of_its_parts_and_no_others():

@@ -44,9 +44,10 @@ def said(*events, unit=TWO, **more) -> Diagnosis:
 
 def share(answer: Posterior, fault: str) -> float:
     return sum(
-        float(p) for h, p in zip(answer.hypotheses, answer.probabilities, strict=False)
+        float(p)
+        for h, p in zip(answer.hypotheses, answer.probabilities, strict=False)
         if fault in h.id.split("+")
-    )  # fmt: skip
+    )
 
 
 def across(t: float, at: str, value: float) -> dict:
@@ -54,9 +55,13 @@ def across(t: float, at: str, value: float) -> dict:
 
 
 SECOND_OPEN = [
-    VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0), across(340, "S1.coil", 25.1),
+    VOLTS,
+    CALL,
+    amps(310, "E1", 20.4),
+    amps(320, "E2", 0.0),
+    across(340, "S1.coil", 25.1),
     across(350, "S1.2", 238),
-]  # fmt: skip
+]
 
 
 def test_second_stage_that_does_not_close():
@@ -72,9 +77,14 @@ def test_second_stage_that_does_not_close():
 
 def test_line_volts_across_a_limit_name_the_limit():
     answer = weighed(
-        VOLTS, CALL, amps(310, "E1", 0.0), amps(320, "E2", 20.6), across(330, "S1.1", 0.0),
-        across(340, "TL1", 241), complaint="not-enough-heat",
-    )  # fmt: skip
+        VOLTS,
+        CALL,
+        amps(310, "E1", 0.0),
+        amps(320, "E2", 20.6),
+        across(330, "S1.1", 0.0),
+        across(340, "TL1", 241),
+        complaint="not-enough-heat",
+    )
     assert answer.hypotheses[answer.leader].id == "TL1:open"
 
 
@@ -111,9 +121,14 @@ def test_one_gross_misreading_does_not_kill_the_truth():
 
 def test_contradictions_are_named_with_what_to_repeat():
     answer = said(
-        VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 20.5), across(330, "S1.1", 239),
-        amps(340, "E1", 20.4), amps(350, "C1", 43.2),
-    )  # fmt: skip
+        VOLTS,
+        CALL,
+        amps(310, "E1", 20.4),
+        amps(320, "E2", 20.5),
+        across(330, "S1.1", 239),
+        amps(340, "E1", 20.4),
+        amps(350, "C1", 43.2),
+    )
     (finding,) = answer.contradictions
     assert finding.code == "contradiction"
     assert finding.component == "S1.1"
@@ -144,9 +159,13 @@ def test_after_a_repair_the_old_part_counts_no_more():
     assert share(mended, "S1.2:stuck-open") < 0.1
     assert share(mended, "E2:open") < 0.2  # what S1 did is not laid on E2 now
     well = weighed(
-        *SECOND_OPEN, {"t": 700, "replaced": "S1"}, amps(760, "E1", 20.3), amps(770, "E2", 20.6),
-        amps(780, "C1", 43.0), complaint="not-enough-heat",
-    )  # fmt: skip
+        *SECOND_OPEN,
+        {"t": 700, "replaced": "S1"},
+        amps(760, "E1", 20.3),
+        amps(770, "E2", 20.6),
+        amps(780, "C1", 43.0),
+        complaint="not-enough-heat",
+    )
     assert share(well, "none") > share(mended, "none")
 
 
@@ -163,14 +182,17 @@ def test_what_is_read_in_the_tenth_of_a_second_of_a_repair_goes_by_the_order():
 def test_two_faults_where_one_can_not_explain_it():
     """E1 open and E2's switch welded: each seen by itself, nothing single shows both."""
     answer = weighed(
-        VOLTS, amps(2, "E2", 20.6), across(3, "S1.coil", 0.0), CALL, amps(310, "E1", 0.0), across(320, "E1", 239),
-        amps(330, "E2", 20.5), complaint="not-enough-heat",
-    )  # fmt: skip
-    # Whether the whole stack holds, or its second switch, nothing shows while E1 is open.
-    assert answer.hypotheses[answer.leader].id in (
-        "E1:open+S1.2:stuck-closed",
-        "E1:open+S1:stuck-closed",
+        VOLTS,
+        amps(2, "E2", 20.6),
+        across(3, "S1.coil", 0.0),
+        CALL,
+        amps(310, "E1", 0.0),
+        across(320, "E1", 239),
+        amps(330, "E2", 20.5),
+        complaint="not-enough-heat",
     )
+    # Whether the whole stack holds, or its second switch, nothing shows while E1 is open.
+    assert answer.hypotheses[answer.leader].id in ("E1:open+S1.2:stuck-closed", "E1:open+S1:stuck-closed")
     assert answer.decisions["E1+S1"] > 0.45
 
 
@@ -179,10 +201,13 @@ def test_one_fault_is_enough_where_it_explains_everything():
 
 
 def test_what_each_fault_is_complained_of_as():
-    told = dict(zip(
-        [h.id for h in workspace_of(TWO).singles.hypotheses], complaints_by_hypothesis(workspace_of(TWO)),
-        strict=True,
-    ))  # fmt: skip
+    told = dict(
+        zip(
+            [h.id for h in workspace_of(TWO).singles.hypotheses],
+            complaints_by_hypothesis(workspace_of(TWO)),
+            strict=True,
+        )
+    )
     assert told["none"] == frozenset()
     assert told["E2:open"] == {"not-enough-heat"}
     assert "no-heat" in told["W1:no-call"]
@@ -216,9 +241,7 @@ def test_sizes_and_places_share_out_the_whole(home):
 @pytest.mark.parametrize("mode", sorted(SIZED.keys() - {"low-volts"}))
 def test_whatever_lies_in_a_stretch_reads_between_its_corners(mode, seed):
     rng, unit = Random(f"{mode}/{seed}"), plates()[7]
-    sized = [
-        h for h in single_hypotheses(wire_up(unit)) if any(f.size for f in h.variants[0].clock)
-    ]
+    sized = [h for h in single_hypotheses(wire_up(unit)) if any(f.size for f in h.variants[0].clock)]
     sized = [h for h in sized if h.faults[0].mode == mode]
     variant = rng.choice(rng.choice(sized).variants)
     ends = [corner[0] for corner in variant.corners]
@@ -237,9 +260,7 @@ def span(values):
     return min(values), max(values)
 
 
-@given(
-    st.floats(0, 250), st.floats(0, 30), st.floats(0.05, 3), st.floats(0.0, 1.0),
-)  # fmt: skip
+@given(st.floats(0, 250), st.floats(0, 30), st.floats(0.05, 3), st.floats(0.0, 1.0))
 def test_a_density_holds_one_in_all(low, width, scale, at):
     x = np.linspace(low - 40 * scale, low + width + 40 * scale, 8001)
     found = density(x, np.array(low), np.array(low + width), np.array(scale))
@@ -287,15 +308,18 @@ def test_a_history_counts_from_the_first_change_and_leads_lie_before():
 @pytest.mark.slow
 @settings(max_examples=5)
 @given(
-    kit_units(), st.floats(0, 260), st.floats(0, 60),
+    kit_units(),
+    st.floats(0, 260),
+    st.floats(0, 60),
     st.sampled_from([None, "no-heat", "check-up", "clicking"]),
-)  # fmt: skip
+)
 def test_any_visit_to_any_kit_is_weighed(unit, volts, value, complaint):
     """Probabilities sum to 1, nothing is NaN, and what is proposed can be done."""
     events = [
-        {"t": 1, "read": "volts", "at": "C1", "value": volts}, {"t": 5, "calls": ["W1"]},
+        {"t": 1, "read": "volts", "at": "C1", "value": volts},
+        {"t": 5, "calls": ["W1"]},
         amps(300, "E1", value),
-    ]  # fmt: skip
+    ]
     answer = said(*events, unit=unit, complaint=complaint)
     total = math.fsum(s.probability for s in answer.suspects)
     assert total == pytest.approx(1.0, abs=1e-9)
@@ -308,25 +332,33 @@ def test_any_visit_to_any_kit_is_weighed(unit, volts, value, complaint):
 @pytest.mark.slow
 def test_dc_relay_without_dc():
     events = [
-        VOLTS, {"t": 5, "calls": ["W1"]}, amps(60, "E1", 20.5), amps(70, "E2", 20.6),
-        amps(80, "E3", 0.0), across(100, "K3.rectifier", 25.5),
+        VOLTS,
+        {"t": 5, "calls": ["W1"]},
+        amps(60, "E1", 20.5),
+        amps(70, "E2", 20.6),
+        amps(80, "E3", 0.0),
+        across(100, "K3.rectifier", 25.5),
         {"t": 110, "read": "volts_dc", "at": "K3.coil", "value": 0.0},
-    ]  # fmt: skip
+    ]
     answer = weighed(*events, unit=DC, complaint="not-enough-heat")
     assert answer.hypotheses[answer.leader].id == "K3:no-rectifier-output"
 
 
 def test_ohms_decide_between_coil_and_contact():
-    dead = [VOLTS, {"t": 5, "calls": ["W1"]}, amps(60, "E1", 20.5), amps(70, "E2", 20.6),
-            amps(80, "E3", 0.0), *DEAD]  # fmt: skip
+    dead = [
+        VOLTS,
+        {"t": 5, "calls": ["W1"]},
+        amps(60, "E1", 20.5),
+        amps(70, "E2", 20.6),
+        amps(80, "E3", 0.0),
+        *DEAD,
+    ]
     opened = weighed(*dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": "OL"}, unit=DC)
     assert opened.hypotheses[opened.leader].id == "K3:coil-open"
     whole = weighed(*dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": 420}, unit=DC)
     assert share(whole, "K3:coil-open") < 0.02
     driven = {"t": 540, "read": "ohms", "at": "K3.1", "value": "OL", "driven": True}
-    stuck = weighed(
-        *dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": 420}, driven, unit=DC
-    )
+    stuck = weighed(*dead, {"t": 530, "read": "ohms", "at": "K3.coil", "value": 420}, driven, unit=DC)
     assert stuck.hypotheses[stuck.leader].id == "K3.1:stuck-open"
 
 
@@ -345,8 +377,10 @@ def test_a_ghost_speaks_against_nobody():
     assert share(before, "C1:no-supply") < 0.7
     assert share(before, "C1:open") > 0.25
     line = {"t": 30, "read": "volts", "at": "C1.line", "value": 243}
-    ends = [{"t": 40 + n, "read": "volts", "at": f"C1.{leg}:ground", "value": 120}
-            for n, leg in enumerate(("l1", "l2"))]  # fmt: skip
+    ends = [
+        {"t": 40 + n, "read": "volts", "at": f"C1.{leg}:ground", "value": 120}
+        for n, leg in enumerate(("l1", "l2"))
+    ]
     for told in ([*dark, line], [*dark, line, *ends]):
         answer = weighed(*told, complaint="no-power")
         assert share(answer, "C1:open") > 0.85
@@ -357,9 +391,7 @@ def test_one_unknown_read_five_times_is_read_once():
     """The blower's amps are one draw for the visit: the same again tells no more."""
     call = {"t": 5, "calls": ["G"]}
     reads = [{"t": 30 + 20 * n, "read": "amps", "at": "blower", "value": 3.0} for n in range(5)]
-    once, again, often = (
-        weighed(call, *reads[:n], complaint="check-up").probabilities for n in (1, 2, 5)
-    )
+    once, again, often = (weighed(call, *reads[:n], complaint="check-up").probabilities for n in (1, 2, 5))
     assert np.abs(again - once).max() < 0.05
     assert np.abs(often - again).max() < 0.05
 
@@ -384,10 +416,13 @@ def test_two_strips_without_a_call_are_not_yet_a_call():
 
 
 def test_what_was_read_of_an_old_part_accuses_no_other():
-    welded = [VOLTS, amps(10, "E1", 20.2), amps(20, "E2", 0.0),
-              {"t": 30, "read": "volts", "at": "S1.coil", "value": 0}]  # fmt: skip
-    swapped = [{"t": 100, "power": "proved-dead"}, {"t": 900, "replaced": "S1"},
-               {"t": 910, "power": "on"}]  # fmt: skip
+    welded = [
+        VOLTS,
+        amps(10, "E1", 20.2),
+        amps(20, "E2", 0.0),
+        {"t": 30, "read": "volts", "at": "S1.coil", "value": 0},
+    ]
+    swapped = [{"t": 100, "power": "proved-dead"}, {"t": 900, "replaced": "S1"}, {"t": 910, "power": "on"}]
     answer = weighed(*welded, *swapped, complaint="heat-will-not-stop")
     assert answer.hypotheses[answer.leader].id == "none"
 
@@ -396,9 +431,13 @@ def test_of_several_old_parts_each_may_have_been_bad():
     """Two strips drew with no call; all that held them was replaced, and neither draws now."""
     drew = [VOLTS, amps(10, "E1", 20.2), amps(20, "E3", 20.1), amps(25, "E2", 0.0)]
     unit = build_kit(Kit((5000.0,) * 3, 240, "single-sequencers"), "three", "Three")
-    swapped = [{"t": 100, "power": "proved-dead"},
-               *({"t": 900 + n, "replaced": f"S{n}"} for n in (1, 2, 3)),
-               {"t": 910, "power": "on"}, amps(930, "E1", 0.0), amps(940, "E3", 0.0)]  # fmt: skip
+    swapped = [
+        {"t": 100, "power": "proved-dead"},
+        *({"t": 900 + n, "replaced": f"S{n}"} for n in (1, 2, 3)),
+        {"t": 910, "power": "on"},
+        amps(930, "E1", 0.0),
+        amps(940, "E3", 0.0),
+    ]
     answer = weighed(*drew, *swapped, unit=unit, complaint="heat-will-not-stop")
     assert answer.hypotheses[answer.leader].id == "none"
 
@@ -424,8 +463,13 @@ def test_any_good_rectifier_accuses_nobody(dc_volts):
     """20 … 34 V DC is due at a called coil, by how its rectifier is filtered; the AC range there shows
     anything, and says nothing."""
     unit = build_kit(Kit((5000.0, 5000.0), 240, "relays-dc"), "dc", "")
-    read = [VOLTS, CALL, amps(60, "E1", 20.6), amps(70, "E2", 20.7),
-            {"t": 80, "read": "volts_dc", "at": "K1.coil", "value": dc_volts}]  # fmt: skip
+    read = [
+        VOLTS,
+        CALL,
+        amps(60, "E1", 20.6),
+        amps(70, "E2", 20.7),
+        {"t": 80, "read": "volts_dc", "at": "K1.coil", "value": dc_volts},
+    ]
     said = posterior(Evidence(unit, visit_of(*read, complaint="check-up")))
     assert said.singles.explained(0).all()
     slip = {"t": 90, "read": "volts", "at": "K1.coil", "value": 9.0}

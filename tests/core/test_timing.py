@@ -29,16 +29,19 @@ def all_calls(unit: Unit) -> frozenset[str]:
     return frozenset(c.call for c in unit.controls if c.call)
 
 
-def acted(
-    unit: Unit, events: list[Event], until_s: float, seed: int
-) -> Iterator[tuple[str, str, float]]:
+def acted(unit: Unit, events: list[Event], until_s: float, seed: int) -> Iterator[tuple[str, str, float]]:
     """Every move that the healthy model makes, each device somewhere in its windows."""
     rng = Random(seed)
     draws: dict[tuple[str, bool], float] = {}
-    moments = list(moments_until(
-        wire_up(unit), Harm(), events, until_s,
-        lambda contact, closes: draws.setdefault((contact, closes), rng.random()),
-    ))  # fmt: skip
+    moments = list(
+        moments_until(
+            wire_up(unit),
+            Harm(),
+            events,
+            until_s,
+            lambda contact, closes: draws.setdefault((contact, closes), rng.random()),
+        )
+    )
     for before, after in pairwise(moments):
         for part in unit.switch_by_id:
             if (part in after.closed) != (part in before.closed):
@@ -63,9 +66,7 @@ def test_what_the_model_does_is_due_then_and_nothing_else_is(home, fan_too):
         for gone, back in pairwise([m for m in made if m[0] == BLOWER]):
             if gone[1] == OFF and back[2] - gone[2] < CHANGE_OVER_S:
                 made = [m for m in made if m not in (gone, back)]
-        seen = [
-            m for m in made if m[0] in unit.switch_by_id and Random(f"{seed}{m}").random() < 0.6
-        ]
+        seen = [m for m in made if m[0] in unit.switch_by_id and Random(f"{seed}{m}").random() < 0.6]
         observed = [Observed(t_s=t, action=action, part=part) for part, action, t in seen]
         ordered = tuple(sorted([*events, *observed], key=lambda e: e.t_s))
         for visit in (Visit(events=tuple(events)), Visit(events=ordered)):
@@ -92,8 +93,11 @@ def test_windows_count_from_the_call_and_no_verdict_comes_before_they_are_over()
         due = move(HOMES[2], part, ON, CALL)
         assert (due.due_s.low, due.due_s.high) == (5 + low, 5 + high)
         assert [due.word(5 + t) for t in (low - 0.5, low, high, high + 0.1)] == [
-            Timing.WAITING, Timing.DUE, Timing.DUE, Timing.NOT_SEEN,
-        ]  # fmt: skip
+            Timing.WAITING,
+            Timing.DUE,
+            Timing.DUE,
+            Timing.NOT_SEEN,
+        ]
     for took, word in ((31, "in-window"), (93, "in-window"), (94, "late"), (26, "early")):
         assert move(HOMES[2], "S1.2", ON, CALL, seen(5 + took, "S1.2")).word(500) == word
 
@@ -144,9 +148,7 @@ def test_the_house_limit_is_a_note_on_single_stages_only():
     assert "house-time" not in {f.code for f in judged(CALL, quick, unit=single).findings}
     found = {f.code: f.level for f in judged(CALL, slow, unit=single).findings}
     assert found["house-time"] == "watch" and "slow-stage" not in found
-    assert "house-time" not in {
-        f.code for f in judged(CALL, seen(80, "S1.2"), unit=HOMES[2]).findings
-    }
+    assert "house-time" not in {f.code for f in judged(CALL, seen(80, "S1.2"), unit=HOMES[2]).findings}
 
 
 def test_the_tape_says_what_to_wait_for():
@@ -160,8 +162,10 @@ def test_the_tape_says_what_to_wait_for():
 
 
 def test_stages_are_counted_by_rungs_not_by_poles():
-    titles = {home: {lane.part: lane.title for lane in tape_of(HOMES[home], visit_of(CALL)).lanes}
-              for home in (3, 5, 6, 14)}  # fmt: skip
+    titles = {
+        home: {lane.part: lane.title for lane in tape_of(HOMES[home], visit_of(CALL)).lanes}
+        for home in (3, 5, 6, 14)
+    }
     assert titles[3]["K1.2"] == "first stage" and titles[3]["K2.1"] == "second stage"
     assert titles[5]["S1.A"] == "auxiliary switch" and titles[5]["S2.1"] == "third stage"
     assert titles[6]["K1.1"] == titles[6]["K1.2"] == "first stage"
@@ -171,8 +175,15 @@ def test_stages_are_counted_by_rungs_not_by_poles():
 
 def test_runs_of_one_visit_stand_beside_each_other():
     again = {"t": 700, "calls": ["W1"]}
-    events = (CALL, seen(60, "S1.2"), {"t": 400, "calls": []}, {"t": 600, "replaced": "S1"}, again,
-              {"t": 1100, "calls": []}, {"t": 5000, "calls": ["W1"]})  # fmt: skip
+    events = (
+        CALL,
+        seen(60, "S1.2"),
+        {"t": 400, "calls": []},
+        {"t": 600, "replaced": "S1"},
+        again,
+        {"t": 1100, "calls": []},
+        {"t": 5000, "calls": ["W1"]},
+    )
     runs = tape_of(HOMES[2], visit_of(*events)).runs
     assert [run.began_s for run in runs] == [5, 700, 5000]
     assert [run.warm_after_s for run in runs] == [None, 300, None]

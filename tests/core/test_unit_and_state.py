@@ -38,14 +38,15 @@ def element(unit, index, **changes):
         (element(TWO, 0, rung=("S1.1", "E1", "S1.1")), "elements[0].rung[2]"),
         (element(TWO, 1, rung=("S1.2", "FL1", "E2", "TL2")), "elements[1].rung[1]"),
         ({"blower": replace(TWO.blower, circuit="C9")}, "blower.circuit"),
-        ({"blower": replace(TWO.blower, interlock=Interlock("nc-contact", "FL1"))},
-         "blower.interlock.tap"),
-        ({"blower": replace(TWO.blower, interlock=Interlock("sequencer-switch", switch="S1.1"))},
-         "blower.interlock.switch"),
+        ({"blower": replace(TWO.blower, interlock=Interlock("nc-contact", "FL1"))}, "blower.interlock.tap"),
+        (
+            {"blower": replace(TWO.blower, interlock=Interlock("sequencer-switch", switch="S1.1"))},
+            "blower.interlock.switch",
+        ),
         ({"blower": replace(TWO.blower, relay=None)}, "blower.relay"),
         ({"control_power": replace(TWO.control_power, circuit="C9")}, "control_power.circuit"),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_fit_is_named(changes, path):
     with pytest.raises(BadInput) as caught:
         replace(TWO, **changes)
@@ -91,8 +92,7 @@ def test_power_by_circuit_and_proved_dead():
         Power(t_s=40, state="on", circuit="C2"),
     ]
     seen = [
-        (state.live, state.proved_dead)
-        for state in (state_at(unit, events, t) for t in (5, 15, 25, 35, 45))
+        (state.live, state.proved_dead) for state in (state_at(unit, events, t) for t in (5, 15, 25, 35, 45))
     ]
     assert seen == [(True, False), (True, False), (True, False), (False, True), (True, False)]
 

@@ -25,12 +25,16 @@ MOST_READINGS = 16
 #: Plate, fault, complaint: each was named wrong, or not named, by an earlier judge.
 REGRESSIONS = [
     (7, "C2:loose", "breaker-trips-or-burnt"),
-    (19, "W2:always", "heat-in-cooling"), (32, "C1:loose", "breaker-trips-or-burnt"),
-    (25, "blower:weak-capacitor", "check-up"), (27, "E2:open", "not-enough-heat"),
-    (29, "R:to-ground", "blower-will-not-run"), (35, "C2:loose", "breaker-trips-or-burnt"),
-    (48, "transformer:weak", "not-enough-heat"), (52, "BR:no-stuck-open", "not-enough-heat"),
+    (19, "W2:always", "heat-in-cooling"),
+    (32, "C1:loose", "breaker-trips-or-burnt"),
+    (25, "blower:weak-capacitor", "check-up"),
+    (27, "E2:open", "not-enough-heat"),
+    (29, "R:to-ground", "blower-will-not-run"),
+    (35, "C2:loose", "breaker-trips-or-burnt"),
+    (48, "transformer:weak", "not-enough-heat"),
+    (52, "BR:no-stuck-open", "not-enough-heat"),
     (58, "E2:high-resistance", "not-enough-heat"),
-]  # fmt: skip
+]
 
 
 def hidden(number: int, *faults: str, seed: str = "1") -> Hidden:
@@ -90,10 +94,11 @@ def test_the_papers_faults_are_those_of_the_file():
 def test_a_board_that_pulls_down_what_it_acts_on_comes_to_an_end():
     """W raises G through the board, a shorted coil on G takes the volts away, and so on: no fuse."""
     number = next(
-        n for n in range(PLATES)
+        n
+        for n in range(PLATES)
         if plate(n)["blower"]["interlock"]["kind"] == "g-with-w"
         and "fuse_amps" not in plate(n)["control_power"]
-    )  # fmt: skip
+    )
     unit = drawn_unit(number)
     wiring = wire_up(unit)
     harm = harm_of(wiring, find_faults(unit, ["BR:coil-shorted"]))

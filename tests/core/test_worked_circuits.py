@@ -68,9 +68,7 @@ def test_every_cell_is_as_printed():
                 assert AMPACITY[metal][awg] == tuple(map(int, amps.split("/")))
                 assert OHMS_PER_KFT[metal][awg] == float(ohms)
     assert AMBIENT[0] == (30, (1.0, 1.0, 1.0))
-    shares = [
-        (upto, "/".join(f"{s:.2f}"[1:] if s else "–" for s in of)) for upto, of in AMBIENT[1:]
-    ]
+    shares = [(upto, "/".join(f"{s:.2f}"[1:] if s else "–" for s in of)) for upto, of in AMBIENT[1:]]
     printed = [row.split() for row in PRINTED_AMBIENT.strip().splitlines()]
     assert shares == [(int(upto), of) for upto, of in printed]
     assert list(STANDARD_SIZES) == list(map(int, PRINTED_SIZES.split()))
@@ -82,10 +80,14 @@ def wire(words: str, **more: object) -> Conductor:
     assert found, words
     awg, metal, insulation, ends, nm, _, ambient = found.groups()
     return Conductor(
-        awg, "copper" if metal == "cu" else "aluminium", insulation_c=int(insulation),
-        termination_c=None if ends == "-" else int(ends), cable="nm" if nm else "other",
-        ambient_c=float(ambient or 30), **more,
-    )  # fmt: skip
+        awg,
+        "copper" if metal == "cu" else "aluminium",
+        insulation_c=int(insulation),
+        termination_c=None if ends == "-" else int(ends),
+        cable="nm" if nm else "other",
+        ambient_c=float(ambient or 30),
+        **more,
+    )
 
 
 @pytest.mark.parametrize(
@@ -126,7 +128,7 @@ def wire(words: str, **more: object) -> Conductor:
         ("6 cu 90/75 nm 40°", 60, 55, 55, 60),  # 75 × .91 = 68.25
         ("6 cu 90/75 nm 65°", 50, 75 * 0.65, 55, 50),  # 48.75 A
     ],
-)  # fmt: skip
+)
 def test_a_wire_by_the_tables(laid, behind, as_laid, at_ends, breaker):
     one = wire(laid)
     assert allowed_amps(one, behind) == pytest.approx(as_laid)
@@ -134,8 +136,15 @@ def test_a_wire_by_the_tables(laid, behind, as_laid, at_ends, breaker):
     assert largest_breaker_amps(one, behind) == breaker
 
 
-def kit(*kw: float, volts: float = 240, served: float | None = None, fla: float | None = None,
-        feeder: Feeder | None = None, circuits: int = 1, **of: object) -> Unit:  # fmt: skip
+def kit(
+    *kw: float,
+    volts: float = 240,
+    served: float | None = None,
+    fla: float | None = None,
+    feeder: Feeder | None = None,
+    circuits: int = 1,
+    **of: object,
+) -> Unit:
     unit = build_kit(Kit(tuple(1000 * one for one in kw), volts, "contactors", circuits), "w", "")
     first = [replace(c, rated_volts=served or volts, **of) for c in unit.circuits]
     blower = replace(unit.blower, fla=fla, circuit="C1")
@@ -166,7 +175,7 @@ def kit(*kw: float, volts: float = 240, served: float | None = None, fla: float 
         ((4.8, 4.8, 4.8), 240, 240, 5.0, 65.0, 81.25, 90),
         ((6.6,), 240, 240, 4.5, 32.0, 40.0, 40),
     ],
-)  # fmt: skip
+)
 def test_a_load_by_hand(kw, volts, served, fla, load, minimum, size):
     [one] = sized(kit(*kw, volts=volts, served=served, fla=fla))
     assert one.load_amps == pytest.approx(load, abs=0.006)
@@ -185,65 +194,127 @@ AHEAD = Feeder(("C1", "C2"), 100, wire("1 al 90/75"))
     ("unit", "found"),
     [
         # 6.6 kW + 4.5 A: 32 A, minimum 40. On 10 AWG with 45 A: too thin, breaker over 30, 71 %.
-        (kit(6.6, fla=4.5, breaker_amps=45, conductor=wire("10 cu 90/60")),
-         {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load stop-now"}),
+        (
+            kit(6.6, fla=4.5, breaker_amps=45, conductor=wire("10 cu 90/60")),
+            {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load stop-now"},
+        ),
         # On 75 °C terminals 35 A carry the 32, but not the 40 at the ends.
-        (kit(6.6, fla=4.5, breaker_amps=40, conductor=wire("10 cu 90/75")),
-         {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load repair"}),
+        (
+            kit(6.6, fla=4.5, breaker_amps=40, conductor=wire("10 cu 90/75")),
+            {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load repair"},
+        ),
         (kit(6.6, fla=4.5, breaker_amps=40, conductor=wire("8 cu 90/60")), set()),
         # 32 of 35 A are 91 %, and 40 is the least.
-        (kit(6.6, fla=4.5, breaker_amps=35, conductor=wire("8 cu 90/60")),
-         {"C1 breaker-under-load repair", "C1 over-80-percent watch"}),
+        (
+            kit(6.6, fla=4.5, breaker_amps=35, conductor=wire("8 cu 90/60")),
+            {"C1 breaker-under-load repair", "C1 over-80-percent watch"},
+        ),
         # The plate's 46 and 50: a 50 stands, a 60 does not, a 45 is under it.
         (kit(4.8, 3.5, breaker_amps=50, plate=CircuitPlate(46, 50), conductor=wire("8 cu 90/75")), set()),
-        (kit(4.8, 3.5, breaker_amps=60, plate=CircuitPlate(46, 50), conductor=wire("6 cu 90/75")),
-         {"C1 breaker-over-plate stop-now"}),
-        (kit(4.8, 3.5, breaker_amps=45, plate=CircuitPlate(46, 50), conductor=wire("8 cu 90/75")),
-         {"C1 breaker-under-load repair"}),
+        (
+            kit(4.8, 3.5, breaker_amps=60, plate=CircuitPlate(46, 50), conductor=wire("6 cu 90/75")),
+            {"C1 breaker-over-plate stop-now"},
+        ),
+        (
+            kit(4.8, 3.5, breaker_amps=45, plate=CircuitPlate(46, 50), conductor=wire("8 cu 90/75")),
+            {"C1 breaker-under-load repair"},
+        ),
         # 60 A of strips on one circuit: split inside, not split, unknown.
         (kit(4.8, 4.8, 4.8, subdivided=True, breaker_amps=80, conductor=wire("4 cu 90/75")), set()),
-        (kit(4.8, 4.8, 4.8, subdivided=False, breaker_amps=80, conductor=wire("4 cu 90/75")),
-         {"C1 elements-over-48 repair"}),
-        (kit(4.8, 4.8, 4.8, breaker_amps=80, conductor=wire("4 cu 90/75")),
-         {"C1 elements-over-48 watch"}),
+        (
+            kit(4.8, 4.8, 4.8, subdivided=False, breaker_amps=80, conductor=wire("4 cu 90/75")),
+            {"C1 elements-over-48 repair"},
+        ),
+        (kit(4.8, 4.8, 4.8, breaker_amps=80, conductor=wire("4 cu 90/75")), {"C1 elements-over-48 watch"}),
         # 48.0 A are not above 48.
         (kit(5.76, 5.76, breaker_amps=60, conductor=wire("6 cu 90/75")), set()),
         # A breaker that opens one leg.
-        (kit(5.0, breaker_amps=30, breaker_legs=1, conductor=wire("10 cu 90/60")),
-         {"C1 breaker-over-conductor stop-now"}),
+        (
+            kit(5.0, breaker_amps=30, breaker_legs=1, conductor=wire("10 cu 90/60")),
+            {"C1 breaker-over-conductor stop-now"},
+        ),
         # 1 AWG aluminium: 110 A is above it, 100 not.
-        (kit(4.8, 4.8, 4.8, fla=5.0, subdivided=True, breaker_amps=110, conductor=wire("1 al 90/75")),
-         {"C1 breaker-over-conductor stop-now"}),
+        (
+            kit(4.8, 4.8, 4.8, fla=5.0, subdivided=True, breaker_amps=110, conductor=wire("1 al 90/75")),
+            {"C1 breaker-over-conductor stop-now"},
+        ),
         (kit(4.8, 4.8, 4.8, fla=5.0, subdivided=True, breaker_amps=90, conductor=wire("1 al 90/75")), set()),
         # 150 ft of 8 AWG under 40 A: 2 × .15 × .778 × 40 = 9.34 V, 3.9 %.
-        (kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75", length_ft=150)),
-         {"C1 voltage-drop watch"}),
+        (
+            kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75", length_ft=150)),
+            {"C1 voltage-drop watch"},
+        ),
         # 100 ft of it 6.2 V, 2.6 %.
         (kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75", length_ft=100)), set()),
         # An attic of 65 °C: 8 AWG 90 °C, 55 × .65 = 35.75 A, 40 A its breaker; the load is 40.
-        (kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75 65°")),
-         {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load stop-now"}),
+        (
+            kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75 65°")),
+            {"C1 breaker-over-conductor stop-now", "C1 conductor-under-load stop-now"},
+        ),
         # Two circuits of two 4.8 kW on a feeder: 80 A + 5 of blower, minimum 106.25.
-        (kit(4.8, 4.8, 4.8, 4.8, fla=5.0, circuits=2, breaker_amps=60, feeder=AHEAD,
-             conductor=wire("6 cu 90/75")),
-         {"feeder breaker-under-load repair", "feeder conductor-under-load repair",
-          "feeder over-80-percent watch"}),
+        (
+            kit(
+                4.8,
+                4.8,
+                4.8,
+                4.8,
+                fla=5.0,
+                circuits=2,
+                breaker_amps=60,
+                feeder=AHEAD,
+                conductor=wire("6 cu 90/75"),
+            ),
+            {
+                "feeder breaker-under-load repair",
+                "feeder conductor-under-load repair",
+                "feeder over-80-percent watch",
+            },
+        ),
         # On 1/0 aluminium (120 A) and 110 A it stands: 85 of 110 are 77 %.
-        (kit(4.8, 4.8, 4.8, 4.8, fla=5.0, circuits=2, breaker_amps=60,
-             feeder=Feeder(("C1", "C2"), 110, wire("1/0 al 90/75")), conductor=wire("6 cu 90/75")), set()),
+        (
+            kit(
+                4.8,
+                4.8,
+                4.8,
+                4.8,
+                fla=5.0,
+                circuits=2,
+                breaker_amps=60,
+                feeder=Feeder(("C1", "C2"), 110, wire("1/0 al 90/75")),
+                conductor=wire("6 cu 90/75"),
+            ),
+            set(),
+        ),
         # A disconnect that is only a switch protects nothing, and nothing is asked of it.
-        (kit(4.8, 4.8, breaker_amps=50, feeder=Feeder(("C1",), disconnect="switch"),
-             conductor=wire("8 cu 90/75")), set()),
+        (
+            kit(
+                4.8,
+                4.8,
+                breaker_amps=50,
+                feeder=Feeder(("C1",), disconnect="switch"),
+                conductor=wire("8 cu 90/75"),
+            ),
+            set(),
+        ),
         # A feeder that protects one leg.
-        (kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75"),
-             feeder=Feeder(("C1",), 50, wire("8 cu 90/75"), breaker_legs=1)),
-         {"feeder breaker-over-conductor stop-now"}),
+        (
+            kit(
+                4.8,
+                4.8,
+                breaker_amps=50,
+                conductor=wire("8 cu 90/75"),
+                feeder=Feeder(("C1",), 50, wire("8 cu 90/75"), breaker_legs=1),
+            ),
+            {"feeder breaker-over-conductor stop-now"},
+        ),
         # 208 V: two 5 kW are 36.1 A there, 45.1 least: 45 A is short of it by a little.
-        (kit(5.0, 5.0, served=208, breaker_amps=45, conductor=wire("8 cu 90/75")),
-         {"C1 breaker-under-load repair", "C1 over-80-percent watch"}),
+        (
+            kit(5.0, 5.0, served=208, breaker_amps=45, conductor=wire("8 cu 90/75")),
+            {"C1 breaker-under-load repair", "C1 over-80-percent watch"},
+        ),
         (kit(5.0, 5.0, served=208, breaker_amps=50, conductor=wire("8 cu 90/75")), set()),
     ],
-)  # fmt: skip
+)
 def test_what_is_found_by_hand(unit, found):
     assert codes(unit) == found
 
@@ -259,7 +330,7 @@ def test_what_is_found_by_hand(unit, found):
         (kit(3.5, 3.5, fla=10.0, breaker_amps=30, conductor=wire("10 cu 90/60")), None, 0, 0),
         (kit(4.8, 4.8, breaker_amps=50, conductor=wire("8 cu 90/75")), None, 0, 0),
     ],
-)  # fmt: skip
+)
 def test_what_is_left_off_meanwhile(unit, off, left, of):
     less = meanwhile(unit, ("C1",))
     assert (less.elements if less else None) == off
@@ -269,11 +340,14 @@ def test_what_is_left_off_meanwhile(unit, off, left, of):
 
 
 WIRES = st.builds(
-    Conductor, st.sampled_from(["10", "8", "6", "4", "2", "1/0"]),
-    st.sampled_from(["copper", "aluminium"]), st.sampled_from([75, 90]),
-    st.sampled_from([60, 75, None]), st.sampled_from(["nm", "other"]),
+    Conductor,
+    st.sampled_from(["10", "8", "6", "4", "2", "1/0"]),
+    st.sampled_from(["copper", "aluminium"]),
+    st.sampled_from([75, 90]),
+    st.sampled_from([60, 75, None]),
+    st.sampled_from(["nm", "other"]),
     st.sampled_from([30.0, 45.0, 60.0]),
-)  # fmt: skip
+)
 
 
 @given(st.lists(st.sampled_from([3.5, 4.8, 5.0, 7.5]), min_size=1, max_size=4), WIRES)
@@ -283,9 +357,7 @@ def test_what_is_proposed_is_in_order_on_its_own_scale(kw, laid):
     awg = one.copper_awg if laid.material == "copper" else one.aluminium_awg
     if awg is None or one.breaker_amps[0] is None:
         return
-    put_in = replace(
-        unit.circuits[0], breaker_amps=one.breaker_amps[0], conductor=replace(laid, awg=awg)
-    )
+    put_in = replace(unit.circuits[0], breaker_amps=one.breaker_amps[0], conductor=replace(laid, awg=awg))
     [scale] = ampere_scales(Evidence(replace(unit, circuits=(put_in,)), Visit()))
     assert scale.in_order
     assert meanwhile(replace(unit, circuits=(put_in,)), ("C1",)) is None
@@ -318,8 +390,16 @@ def test_a_run_drops_both_ways():
 
 
 def test_the_feeder_stops_what_hangs_on_it():
-    unit = kit(4.8, 4.8, 4.8, 4.8, circuits=2, breaker_amps=60, conductor=wire("6 cu 90/75"),
-               feeder=Feeder(("C1", "C2"), 110, wire("2 al 90/75")))  # fmt: skip
+    unit = kit(
+        4.8,
+        4.8,
+        4.8,
+        4.8,
+        circuits=2,
+        breaker_amps=60,
+        conductor=wire("6 cu 90/75"),
+        feeder=Feeder(("C1", "C2"), 110, wire("2 al 90/75")),
+    )
     stops = judge(unit, Visit()).stops
     assert {(f.code, f.component) for f in stops} == {("breaker-over-conductor", FEEDER)}
     bare = Circuit("C1", 240)
@@ -335,9 +415,10 @@ def test_every_home_of_the_demo_that_is_wrong_is_found_and_no_other():
         if f.level in (Level.REPAIR, Level.STOP_NOW)
     }
     assert loud == {
-        (10, "C2", "breaker-over-conductor"), (10, "C2", "conductor-under-load"),
+        (10, "C2", "breaker-over-conductor"),
+        (10, "C2", "conductor-under-load"),
         (13, "blower", "no-blower-tie"),
-    }  # fmt: skip
+    }
 
 
 def test_what_is_left_off_stands_on_the_scale():

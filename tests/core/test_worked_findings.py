@@ -40,16 +40,23 @@ def levels(unit, *events: dict, settings: dict | None = None) -> dict[FindingCod
     return {f.code: str(f.level) for f in judge(unit, visit).findings}
 
 
-TWENTY = replace(
-    TWO, controls=(replace(TWO.controls[0], coil=Coil(24, Band(20, 60), 6)),)
-)  # fmt: skip
+TWENTY = replace(TWO, controls=(replace(TWO.controls[0], coil=Coil(24, Band(20, 60), 6)),))
 
 
 @pytest.mark.parametrize(
     ("ohms", "level"),
-    [(20, None), (60, None), (19.9, "watch"), (60.1, "watch"), (10, "watch"), (9.99, "repair"),
-     (600, "watch"), (601, "repair"), ("OL", "repair")],
-)  # fmt: skip
+    [
+        (20, None),
+        (60, None),
+        (19.9, "watch"),
+        (60.1, "watch"),
+        (10, "watch"),
+        (9.99, "repair"),
+        (600, "watch"),
+        (601, "repair"),
+        ("OL", "repair"),
+    ],
+)
 def test_a_coil_of_20_to_60_ohms(ohms, level):
     """Under half of 20 turns are shorted; over ten times 60 it is open; the meter is not counted."""
     found = levels(TWENTY, *dead(("ohms", "S1.coil", ohms)))
@@ -61,9 +68,7 @@ def test_a_coil_of_20_to_60_ohms(ohms, level):
     [(22.0, None), (29, None), (21.9, "watch"), (20.0, "watch"), (19.9, "repair"), (1.0, "repair")],
 )
 def test_the_secondary_under_load(volts, level):
-    found = levels(
-        TWO, read(1, "volts", "C1", 240), CALLED, read(300, "volts", "transformer", volts)
-    )
+    found = levels(TWO, read(1, "volts", "C1", 240), CALLED, read(300, "volts", "transformer", volts))
     assert found.get(FindingCode.CONTROL_VOLTS_LOW) == level
 
 
@@ -105,19 +110,13 @@ def test_blower_amps_against_3_4(amps, level):
     assert found.get(FindingCode.BLOWER_AMPS_HIGH) == level
 
 
-@pytest.mark.parametrize(
-    ("amps", "found"), [(20.8, {"S1.1"}), (20.84, set()), (25, set()), (15, {"S1.1"})]
-)
+@pytest.mark.parametrize(("amps", "found"), [(20.8, {"S1.1"}), (20.84, set()), (25, set()), (15, {"S1.1"})])
 def test_a_contact_under_a_5_kw_strip(amps, found):
     """20.83 A; the tap carries the blower besides."""
     first, second = TWO.controls[0].switches
     rated = replace(TWO.controls[0], switches=(replace(first, contact_amps=amps), second))
-    unit = replace(
-        TWO, controls=(rated,), blower=replace(TWO.blower, interlock=Interlock("g-with-w"))
-    )
-    parts = {
-        f.component for f in judge(unit, Visit()).findings if f.code is FindingCode.CONTACT_RATING
-    }
+    unit = replace(TWO, controls=(rated,), blower=replace(TWO.blower, interlock=Interlock("g-with-w")))
+    parts = {f.component for f in judge(unit, Visit()).findings if f.code is FindingCode.CONTACT_RATING}
     assert parts == found
 
 
@@ -132,11 +131,16 @@ def test_a_relay_is_rated_for_its_motor():
 def rise(unit, supply_f: float, t: float = 400, more: tuple[dict, ...] = (), settings=None, **amps):
     """Two strips of 20.8 A at 240 V are 9 984 W, 34 067 BTU/h; by 1.08 that is 31 543 CFM·°F."""
     return levels(
-        unit, *more, CALLED, read(t - 6, "volts", "C1", 240),
-        read(t - 5, "amps", "E1", amps.get("E1", 20.8)), read(t - 4, "amps", "E2", 20.8),
-        read(t - 2, "temp_f", "return-air", 70), read(t, "temp_f", "supply-air", supply_f),
+        unit,
+        *more,
+        CALLED,
+        read(t - 6, "volts", "C1", 240),
+        read(t - 5, "amps", "E1", amps.get("E1", 20.8)),
+        read(t - 4, "amps", "E2", 20.8),
+        read(t - 2, "temp_f", "return-air", 70),
+        read(t, "temp_f", "supply-air", supply_f),
         settings=settings,
-    )  # fmt: skip
+    )
 
 
 THREE_TONS = blower(tons=3, rated_cfm=1200)
@@ -176,11 +180,16 @@ def test_air_that_cannot_be_judged_is_not():
 def test_the_heat_pumps_own_rise_is_taken_off():
     """18 °F of the pump and 30 of the strips: 48 °F in all, 1 051 CFM by the strips."""
     both = [
-        {"t": 1, "calls": ["Y", "G"]}, read(400, "temp_f", "return-air", 70),
-        read(402, "temp_f", "supply-air", 88), {"t": 410, "calls": ["Y", "G", "W1"]},
-        read(800, "volts", "C1", 240), read(801, "amps", "E1", 20.8), read(802, "amps", "E2", 20.8),
-        read(803, "temp_f", "return-air", 70), read(805, "temp_f", "supply-air", 118),
-    ]  # fmt: skip
+        {"t": 1, "calls": ["Y", "G"]},
+        read(400, "temp_f", "return-air", 70),
+        read(402, "temp_f", "supply-air", 88),
+        {"t": 410, "calls": ["Y", "G", "W1"]},
+        read(800, "volts", "C1", 240),
+        read(801, "amps", "E1", 20.8),
+        read(802, "amps", "E2", 20.8),
+        read(803, "temp_f", "return-air", 70),
+        read(805, "temp_f", "supply-air", 118),
+    ]
     assert FindingCode.LOW_AIRFLOW not in levels(THREE_TONS, *both)
     alone = [event for event in both if event.get("t", 0) not in (400, 402)]
     assert FindingCode.LOW_AIRFLOW not in levels(THREE_TONS, *alone), "not known: not judged"
@@ -195,10 +204,13 @@ def said(test) -> str:
 def sag(idle: float, line: float, lugs: float) -> list[dict]:
     """The five readings of the sag test at 42.4 A; nothing is lost without heat."""
     return [
-        read(1, "volts", "C1.line", idle), read(3, "volts", "C1", idle), CALLED,
-        read(300, "amps", "C1", 42.4), read(310, "volts", "C1.line", line),
+        read(1, "volts", "C1.line", idle),
+        read(3, "volts", "C1", idle),
+        CALLED,
+        read(300, "amps", "C1", 42.4),
+        read(310, "volts", "C1.line", line),
         read(330, "volts", "C1", lugs),
-    ]  # fmt: skip
+    ]
 
 
 def test_the_sag_test_by_hand():
@@ -213,9 +225,7 @@ def test_the_sag_test_by_hand():
     assert "190 W as read, 134 W at least" in said(test)
     assert test.stop
     assert test.next is None
-    [joint] = [
-        f for f in judge(unit, visit_of(*events)).findings if f.code is FindingCode.JOINT_HEAT
-    ]
+    [joint] = [f for f in judge(unit, visit_of(*events)).findings if f.code is FindingCode.JOINT_HEAT]
     assert joint.numbers["least_watts"] == pytest.approx(133.8, abs=0.1), "the check says the same"
     late = [*events[:-1], read(380, "volts", "C1", 232.4)]
     again = sag_test(Evidence(unit, visit_of(*late)), 381, "C1")
@@ -250,9 +260,10 @@ def test_a_device_that_another_passes_its_call_to_may_draw_or_not_yet():
 
 
 COLD = [
-    ("ohms", "S1.coil", 40), ("ohms", "BR.coil", 30),
+    ("ohms", "S1.coil", 40),
+    ("ohms", "BR.coil", 30),
     *(("ohms", f"{call}:ground", "OL") for call in TWO.calls),
-]  # fmt: skip
+]
 
 
 def test_nothing_is_driven_before_its_ohms():
@@ -293,11 +304,21 @@ def test_the_rise_test_by_hand():
     """9 984 W, 31 543 CFM·°F: 31.5 °F over 1 000 CFM. Half the rise is one of two strips."""
 
     def test_of(supply_f: float, one: float = 20.8):
-        return rise_test(Evidence(THREE_TONS, visit_of(
-            CALLED, read(394, "volts", "C1", 240), read(395, "amps", "E1", one),
-            read(396, "amps", "E2", 20.8), read(397, "amps", "blower", 0.0),
-            read(398, "temp_f", "return-air", 70), read(400, "temp_f", "supply-air", supply_f),
-        )), 401)  # fmt: skip
+        return rise_test(
+            Evidence(
+                THREE_TONS,
+                visit_of(
+                    CALLED,
+                    read(394, "volts", "C1", 240),
+                    read(395, "amps", "E1", one),
+                    read(396, "amps", "E2", 20.8),
+                    read(397, "amps", "blower", 0.0),
+                    read(398, "temp_f", "return-air", 70),
+                    read(400, "temp_f", "supply-air", supply_f),
+                ),
+            ),
+            401,
+        )
 
     whole = test_of(101.5)
     assert "31.5 °F" in said(whole)

@@ -85,8 +85,16 @@ def levers(unit, events) -> dict[str, bool]:
 def test_levers_stand_as_the_model_says():
     rest, heat = levers(HOMES[2], ()), levers(HOMES[2], HEAT)
     poles = {"C1.line.l1:C1.l1": True, "C1.line.l2:C1.l2": True}
-    assert rest == {"S1.1": False, "S1.2": False, "BR.no": False, "BR.nc": True, "W1": False,
-                    "G": False, "Y": False, **poles}  # fmt: skip
+    assert rest == {
+        "S1.1": False,
+        "S1.2": False,
+        "BR.no": False,
+        "BR.nc": True,
+        "W1": False,
+        "G": False,
+        "Y": False,
+        **poles,
+    }
     assert heat == rest | {"S1.1": True, "S1.2": True, "W1": True}
     fan = levers(HOMES[2], (Calls(t_s=5, calls=frozenset({"G"})),))
     assert fan == rest | {"BR.no": True, "BR.nc": False, "G": True}
@@ -96,9 +104,7 @@ def test_nothing_is_drawn_live_behind_open_breakers_though_ghosts_float_there():
     off = (Power(t_s=5, state="off"),)
     for unit in HOMES.values():
         prediction = model_at(unit, off, 900)
-        assert prediction.live_nodes == {
-            f"{c.id}.line.{leg}" for c in unit.circuits for leg in ("l1", "l2")
-        }
+        assert prediction.live_nodes == {f"{c.id}.line.{leg}" for c in unit.circuits for leg in ("l1", "l2")}
     split = (Power(t_s=5, state="off", circuit="C2"),)
     nodes = model_at(HOMES[5], split, 900).nodes
     floats = max(abs(nodes["C2.l1"]), abs(nodes["C2.l2"]))
@@ -130,11 +136,7 @@ def test_every_word_has_a_shape_of_its_own():
     shapes = [shape(word) for word in Word]
     assert len(set(shapes)) == len(shapes)
     assert in_words(Word.IN_BAND, provisional=True) == "in band, provisional"
-    assert {tone(Word.LOW, False), tone(Word.HIGH, False), tone(Word.DEAD, False)} == {
-        "low",
-        "high",
-        "bad",
-    }
+    assert {tone(Word.LOW, False), tone(Word.HIGH, False), tone(Word.DEAD, False)} == {"low", "high", "bad"}
 
 
 def test_gauges_are_well_formed_with_the_mark_inside():

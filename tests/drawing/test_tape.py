@@ -47,8 +47,11 @@ def test_time_runs_from_left_to_right_and_stays_on_the_tape(heat, now, home):
 
 
 def test_windows_marks_and_the_closed_stretch_lie_where_their_times_are():
-    seen = [{"t": 60, "observe": "on", "part": "S1.2"}, {"t": 900, "calls": []},
-            {"t": 960, "observe": "off", "part": "S1.2"}]  # fmt: skip
+    seen = [
+        {"t": 60, "observe": "on", "part": "S1.2"},
+        {"t": 900, "calls": []},
+        {"t": 960, "observe": "off", "part": "S1.2"},
+    ]
     run = run_of(2, *seen)
     scale = scale_of(run, None)
     svg = move_track(scale, run.of_part("S1.2"), 2000, "S1.2")
@@ -83,9 +86,7 @@ def test_signs_that_would_lie_on_each_other_stand_side_by_side():
         run = run_of(2, {"t": t, "observe": "on", "part": "S1.2"})
         moves.append((sign, run.of_part("S1.2")[0]))
     scale = type(scale_of(run_of(2), 60))(((0.0, 120.0, 0.0, 1.0),))
-    texts = [
-        e.text for e in ElementTree.fromstring(over_each_other(scale, moves, "")).iter() if e.text
-    ]
+    texts = [e.text for e in ElementTree.fromstring(over_each_other(scale, moves, "")).iter() if e.text]
     assert texts == ["’24 ’25", "’26"]
 
 
@@ -95,9 +96,7 @@ def curve(amps: np.ndarray, spacing: float = 0.1) -> Curve:
 
 def points(svg: str) -> list[tuple[str, float, float]]:
     path = re.search(r'class="curve c0"[^>]* d="([^"]*)"', svg).group(1)
-    return [
-        (kind, float(x), float(y)) for kind, x, y in re.findall(r"([ML])([-\d.]+) ([-\d.]+)", path)
-    ]
+    return [(kind, float(x), float(y)) for kind, x, y in re.findall(r"([ML])([-\d.]+) ([-\d.]+)", path)]
 
 
 def test_a_long_curve_is_thinned_and_keeps_its_peaks():
@@ -120,9 +119,12 @@ def test_a_gap_is_not_bridged_and_nothing_is_drawn_for_an_empty_cell():
 
 def test_a_plot_says_what_it_shows_and_stays_well_formed():
     svg = plot(
-        [curve(np.full(600, 20.0))], 0.0, 60.0, [Stretch(10, 20, "window on", "S1.1 on due")],
+        [curve(np.full(600, 20.0))],
+        0.0,
+        60.0,
+        [Stretch(10, 20, "window on", "S1.1 on due")],
         [Flag(15, "E1 on", "in-window"), Flag(15.5, "E2 on", "late"), Flag(90, "E3 on", "plain")],
-    )  # fmt: skip
+    )
     root = ElementTree.fromstring(svg)
     assert root.get("aria-label") == "amps of C1 from 0:00 to 1:00"
     words = [element.text for element in root.iter() if element.text]

@@ -21,27 +21,15 @@ from plentar.files.visit_file import parse_visit_file
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, VOLTS, amps
 
-ODD = [
-    None,
-    0,
-    -1,
-    1e9,
-    "x",
-    "",
-    [],
-    {},
-    True,
-    "S1.1",
-    "E1",
-    "C1",
-    [1, 2],
-    "OL",
-    0.5,
-    "W2",
-    "ground",
+ODD = [None, 0, -1, 1e9, "x", "", [], {}, True, "S1.1", "E1", "C1", [1, 2], "OL", 0.5, "W2", "ground"]
+EVENTS = [
+    VOLTS,
+    CALL,
+    amps(310, "E1", 20.4),
+    {"t": 320, "read": "volts", "at": "S1.1", "value": 0.1},
+    *DEAD,
+    {"t": 530, "read": "ohms", "at": "E1", "value": 11.2},
 ]
-EVENTS = [VOLTS, CALL, amps(310, "E1", 20.4), {"t": 320, "read": "volts", "at": "S1.1", "value": 0.1},
-          *DEAD, {"t": 530, "read": "ohms", "at": "E1", "value": 11.2}]  # fmt: skip
 
 #: Weighing a unit that was never seen takes a while; every so many documents are.
 WEIGHED_EVERY = 20
@@ -49,10 +37,14 @@ WEIGHED_EVERY = 20
 
 def documents() -> list[dict[str, Any]]:
     return [
-        {"format": "plentar-visit", "version": 1, "unit": unit_to_json(plates()[door]),
-         "visit": {"complaint": "no-heat", "events": EVENTS}}
+        {
+            "format": "plentar-visit",
+            "version": 1,
+            "unit": unit_to_json(plates()[door]),
+            "visit": {"complaint": "no-heat", "events": EVENTS},
+        }
         for door in (2, 5, 14)
-    ]  # fmt: skip
+    ]
 
 
 def places(node: Any) -> Iterator[tuple[Any, Any]]:

@@ -18,9 +18,7 @@ UNIT = plates()[2]
 ROWS = [(0.0, 0.1), (0.5, 0.0), (1.0, 20.5), (1.5, 20.4), (2.0, 20.6), (2.5, 20.5)]
 
 
-def written(
-    mark: str = ",", comma: bool = False, header: str = "seconds,C1", end: str = "\n"
-) -> bytes:
+def written(mark: str = ",", comma: bool = False, header: str = "seconds,C1", end: str = "\n") -> bytes:
     lines = [header.replace(",", mark)]
     for t, a in ROWS:
         line = f"{t}{mark}{a}"
@@ -31,11 +29,18 @@ def written(
 @pytest.mark.parametrize(
     "csv",
     [
-        written(), written(";"), written("\t"), written(";", comma=True), written("\t", comma=True),
-        written(end="\r\n"), b"\xef\xbb\xbf" + written(), written() + b"\n\n",
-        written(header='"seconds", "C1"'), written(header="seconds,C1,").replace(b"\n0.0", b"\n0.0"),
+        written(),
+        written(";"),
+        written("\t"),
+        written(";", comma=True),
+        written("\t", comma=True),
+        written(end="\r\n"),
+        b"\xef\xbb\xbf" + written(),
+        written() + b"\n\n",
+        written(header='"seconds", "C1"'),
+        written(header="seconds,C1,").replace(b"\n0.0", b"\n0.0"),
     ],
-)  # fmt: skip
+)
 def test_every_dialect_reads_the_same(csv):
     log = read_log_csv(csv, UNIT)
     assert log.t_s.tolist() == [t for t, _ in ROWS]
@@ -77,7 +82,7 @@ BAD = [
     (written().replace(b"20.6", b"20.\xff"), "line 6", "UTF-8"),
     (b"time,C1\n2026-10-05T09:00:00,1\n" * 1 + b"2026-10-05T09:00:01Z,1\n" * 5, "line 2", "zone"),
     (b"time,C1\n" + b"2026-10-05T09:00:00Z,1\n" * 5 + b"noon,1\n", "line 7", "ISO 8601"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("csv", "line", "said"), BAD)
@@ -99,8 +104,12 @@ def test_a_bad_log_is_refused_by_its_line(csv, line, said):
 )
 def test_a_simulated_clamp_is_read_back_by_trace(tmp_path, capsys, home, fault, told):
     """Command to command: what the stand-in logs, the finder judges."""
-    visit = {"format": "plentar-visit", "version": 1, "unit": unit_to_json(plates()[home]),
-             "visit": {"events": [{"t": 10, "calls": ["W1"]}, {"t": 2400, "calls": []}]}}  # fmt: skip
+    visit = {
+        "format": "plentar-visit",
+        "version": 1,
+        "unit": unit_to_json(plates()[home]),
+        "visit": {"events": [{"t": 10, "calls": ["W1"]}, {"t": 2400, "calls": []}]},
+    }
     file, csv = tmp_path / "visit.json", tmp_path / "log.csv"
     file.write_text(json.dumps(visit))
     fault_args = [] if fault == "none" else ["--fault", fault]
@@ -117,9 +126,7 @@ def test_a_simulated_clamp_is_read_back_by_trace(tmp_path, capsys, home, fault, 
 
 def test_trace_says_the_file_and_line_of_what_is_bad(tmp_path, capsys):
     file, csv = tmp_path / "visit.json", tmp_path / "log.csv"
-    file.write_text(
-        json.dumps({"format": "plentar-visit", "version": 1, "unit": unit_to_json(UNIT)})
-    )
+    file.write_text(json.dumps({"format": "plentar-visit", "version": 1, "unit": unit_to_json(UNIT)}))
     csv.write_bytes(written() + b"3.0,low\n")
     assert main(["trace", str(csv), "--unit", str(file)]) == 2
     assert f"{csv}: line 8: 'low'" in capsys.readouterr().err

@@ -28,14 +28,7 @@ def taken(kind: str, size: tuple[int, int] = (64, 32), mode: str = "RGB", **more
 
 @pytest.mark.parametrize(
     ("kind", "mode"),
-    [
-        ("JPEG", "RGB"),
-        ("PNG", "RGBA"),
-        ("WEBP", "RGB"),
-        ("HEIF", "RGB"),
-        ("PNG", "P"),
-        ("PNG", "L"),
-    ],
+    [("JPEG", "RGB"), ("PNG", "RGBA"), ("WEBP", "RGB"), ("HEIF", "RGB"), ("PNG", "P"), ("PNG", "L")],
 )
 def test_what_a_camera_writes_is_read(kind, mode):
     raw = taken(kind, (640, 480)) if mode == "RGB" else taken(kind, (640, 480), "RGBA")
@@ -61,9 +54,7 @@ def test_it_is_turned_upright_made_smaller_and_says_nothing_of_where_it_was_take
     seen = Image.open(io.BytesIO(kept.jpeg))
     assert seen.size == (MOST_SIDE // 2, MOST_SIDE)
     assert min(seen.getpixel((300, 1200))) > 240, "the right half is below now"
-    assert (
-        not dict(seen.getexif()) and "comment" not in seen.info and "icc_profile" not in seen.info
-    )
+    assert not dict(seen.getexif()) and "comment" not in seen.info and "icc_profile" not in seen.info
     for secret in (b"maker of this camera", b"Saltmarsh", b"archive"):
         assert secret not in kept.jpeg
     assert len(kept.jpeg) <= MOST_KEPT_BYTES
@@ -73,13 +64,15 @@ def bomb(width: int, height: int) -> bytes:
     """A PNG of so many pixels in a few hundred bytes of header and one line."""
 
     def chunk(name: bytes, body: bytes) -> bytes:
-        return (
-            struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body))
-        )
+        return struct.pack(">I", len(body)) + name + body + struct.pack(">I", zlib.crc32(name + body))
 
     head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
-    return (b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head)
-            + chunk(b"IDAT", zlib.compress(b"\0" * 1000)) + chunk(b"IEND", b""))  # fmt: skip
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", head)
+        + chunk(b"IDAT", zlib.compress(b"\0" * 1000))
+        + chunk(b"IEND", b"")
+    )
 
 
 HOSTILE = {
@@ -88,13 +81,21 @@ HOSTILE = {
     "page": b"<html><script>alert(1)</script></html>",
     "svg": b'<svg xmlns="http://www.w3.org/2000/svg"><script>1</script></svg>',
     "pdf": b"%PDF-1.7\n1 0 obj\n<<>>\nendobj",
-    "gif": taken("GIF"), "tiff": taken("TIFF"), "bmp": taken("BMP"), "ico": taken("ICO", (16, 16)),
-    "half": taken("JPEG", (640, 480))[:900], "half png": taken("PNG", (640, 480))[:200],
+    "gif": taken("GIF"),
+    "tiff": taken("TIFF"),
+    "bmp": taken("BMP"),
+    "ico": taken("ICO", (16, 16)),
+    "half": taken("JPEG", (640, 480))[:900],
+    "half png": taken("PNG", (640, 480))[:200],
     "half heic": taken("HEIF", (640, 480))[:400],
-    "bomb": bomb(60_000, 60_000), "thin bomb": bomb(2_000_000, 9), "short of lines": bomb(4000, 4000),
-    "negative": bomb(0x7FFFFFFF, 0x7FFFFFFF), "tiny": taken("PNG", (3, 3)),
-    "polyglot": b"GIF89a" + taken("JPEG"), "large": b"\xff\xd8\xff" + b"\0" * MOST_BYTES,
-}  # fmt: skip
+    "bomb": bomb(60_000, 60_000),
+    "thin bomb": bomb(2_000_000, 9),
+    "short of lines": bomb(4000, 4000),
+    "negative": bomb(0x7FFFFFFF, 0x7FFFFFFF),
+    "tiny": taken("PNG", (3, 3)),
+    "polyglot": b"GIF89a" + taken("JPEG"),
+    "large": b"\xff\xd8\xff" + b"\0" * MOST_BYTES,
+}
 
 
 @pytest.mark.parametrize("name", HOSTILE)

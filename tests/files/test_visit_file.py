@@ -23,19 +23,22 @@ from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.strategies import kit_units
 
 EVENTS = [
-    VOLTS, CALL, {**amps(310, "E1", 20.4), "lead_s": 30, "note": "loud"}, amps(320, "E2", 0.0),
-    {"t": 330, "observe": "on", "part": "S1.2"}, *DEAD,
+    VOLTS,
+    CALL,
+    {**amps(310, "E1", 20.4), "lead_s": 30, "note": "loud"},
+    amps(320, "E2", 0.0),
+    {"t": 330, "observe": "on", "part": "S1.2"},
+    *DEAD,
     {"t": 530, "read": "ohms", "at": "S1.1", "value": "OL", "driven": True},
-    {"t": 600, "replaced": "S1"}, {"t": 700, "power": "on", "circuit": "C1"},
+    {"t": 600, "replaced": "S1"},
+    {"t": 700, "power": "on", "circuit": "C1"},
     {"t": 710, "calls": ["G", "W1"], "lifted": True},
-]  # fmt: skip
+]
 
 
 def document(**changes):
     visit = {"complaint": "no-heat", "events": EVENTS}
-    return {
-        "format": "plentar-visit", "version": 1, "unit": unit_to_json(TWO), "visit": visit, **changes
-    }  # fmt: skip
+    return {"format": "plentar-visit", "version": 1, "unit": unit_to_json(TWO), "visit": visit, **changes}
 
 
 @given(kit_units())
@@ -105,11 +108,7 @@ def test_schema_is_fresh_and_agrees_with_the_reader():
     jsonschema.Draft202012Validator.check_schema(schema)
     validator = jsonschema.Draft202012Validator(schema)
     assert not list(validator.iter_errors(document(expect={"top": []})))
-    for where, value in [
-        ("format", "x"),
-        ("unit.elements.0.rated_kw", 0),
-        ("visit.events.0.t", -1),
-    ]:
+    for where, value in [("format", "x"), ("unit.elements.0.rated_kw", 0), ("visit.events.0.t", -1)]:
         assert list(validator.iter_errors(json.loads(change(where, value))))
 
 
@@ -138,12 +137,7 @@ def test_judge_prints_the_contract(tmp_path, capsys):
 
 
 def test_judge_stream_answers_each_line_and_goes_on(monkeypatch, capsys):
-    lines = [
-        json.dumps(document()),
-        "not json",
-        change("visit.events.0.at", "C9"),
-        json.dumps(document()),
-    ]
+    lines = [json.dumps(document()), "not json", change("visit.events.0.at", "C9"), json.dumps(document())]
     stream = io.TextIOWrapper(io.BytesIO("\n".join(lines).encode()))
     monkeypatch.setattr(sys, "stdin", stream)
     assert main(["judge", "-"]) == 0

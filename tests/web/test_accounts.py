@@ -58,9 +58,7 @@ def test_signing_in_is_on_record_and_makes_no_line_of_its_own(somebody, tries, c
     tries(login, times=6)
     said = [entry.getMessage() for entry in caplog.records if entry.name == "plentar.security"]
     assert said[0] == f"signed in: '{login}' from '127.0.0.1'"
-    assert [line.split(":")[0] for line in said[-6:]] == ["wrong name or password"] * 5 + [
-        "tried too often"
-    ]
+    assert [line.split(":")[0] for line in said[-6:]] == ["wrong name or password"] * 5 + ["tried too often"]
     assert all(line.isascii() and line.isprintable() and PASSWORD not in line for line in said)
 
 
@@ -84,9 +82,7 @@ def test_a_browser_that_was_here_before_gets_in_while_others_guess(app, somebody
     thief = app.test_client()
     thief.set_cookie("device", stolen.value)
     tries(other.account.login, times=5)
-    assert codes(tries(other.account.login, PASSWORD, client=thief)) == [429], (
-        "its mark is another's"
-    )
+    assert codes(tries(other.account.login, PASSWORD, client=thief)) == [429], "its mark is another's"
 
 
 def test_an_address_behind_which_many_sign_in_slows_down_and_never_stops(somebody, session, tries):
@@ -124,8 +120,9 @@ def test_sign_out_ends_the_session_for_whoever_has_its_cookie(app, somebody):
 def test_sessions_are_listed_and_ended_by_their_owner_alone(app, somebody, session, soup):
     me, other = somebody(), somebody()
     elsewhere = app.test_client()
-    elsewhere.post("/sign-in", data={"login": me.account.login, "password": PASSWORD},
-                   headers={"User-Agent": "A phone"})  # fmt: skip
+    elsewhere.post(
+        "/sign-in", data={"login": me.account.login, "password": PASSWORD}, headers={"User-Agent": "A phone"}
+    )
     assert "A phone" in soup(me.client.get("/account")).select_one("main").text
     mine = session.scalars(select(SignIn).where(SignIn.account_id == me.account.id)).all()
     theirs = {"session": str(next(one.id for one in mine if one.browser == "A phone"))}
@@ -141,9 +138,7 @@ def test_what_matters_asks_for_the_password_again(app, somebody, session, what, 
     me = somebody()
     elsewhere = app.test_client()
     elsewhere.post("/sign-in", data={"login": me.account.login, "password": PASSWORD})
-    wrong = me.client.post(
-        f"/account/{what}", data={"again": WRONG, "password": WRONG, "new": "x" * 12}
-    )
+    wrong = me.client.post(f"/account/{what}", data={"again": WRONG, "password": WRONG, "new": "x" * 12})
     assert wrong.status_code == 422
     assert "wrong" in soup(wrong).select_one(".complaint").text
     assert elsewhere.get("/account").status_code == 200
@@ -163,9 +158,7 @@ def test_what_matters_asks_for_the_password_again(app, somebody, session, what, 
 def test_an_old_session_is_over(somebody, session):
     me = somebody()
     long_ago = now() - signing_in.LASTS - timedelta(minutes=1)
-    session.execute(
-        update(SignIn).where(SignIn.account_id == me.account.id).values(made_at=long_ago)
-    )
+    session.execute(update(SignIn).where(SignIn.account_id == me.account.id).values(made_at=long_ago))
     session.commit()
     assert me.client.get("/account").status_code == 302
 
@@ -173,9 +166,20 @@ def test_an_old_session_is_over(somebody, session):
 #: Each was among the most used when somebody counted, or is one of these as people vary them, or
 #: what somebody knows who knows the shop.
 TRIED_FIRST = [
-    "password", "12345678", "qwertyuiop", "iloveyou1", "P@ssw0rd", "Football1", "aaaaaaaaaaaa",
-    "abcabcabcabc", "1q2w3e4r5t", "Saltings Heat", "wren.ferry", "Plentar2026", "letmein" * 20,
-]  # fmt: skip
+    "password",
+    "12345678",
+    "qwertyuiop",
+    "iloveyou1",
+    "P@ssw0rd",
+    "Football1",
+    "aaaaaaaaaaaa",
+    "abcabcabcabc",
+    "1q2w3e4r5t",
+    "Saltings Heat",
+    "wren.ferry",
+    "Plentar2026",
+    "letmein" * 20,
+]
 
 
 @pytest.mark.parametrize("password", ["short", *TRIED_FIRST])
@@ -201,9 +205,7 @@ def test_others_are_taken_and_right_again(session, password):
 def test_a_taken_login_is_refused(somebody, session):
     me = somebody()
     with pytest.raises(BadInput):
-        make_account(
-            session, make_shop(session, "Another"), me.account.login.upper(), "N", PASSWORD
-        )
+        make_account(session, make_shop(session, "Another"), me.account.login.upper(), "N", PASSWORD)
     session.rollback()
 
 

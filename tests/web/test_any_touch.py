@@ -12,15 +12,7 @@ import pytest
 from sqlalchemy import text
 
 from plentar.core.errors import BadInput
-from plentar.core.unit.kits import (
-    KIT_CONTROLS,
-    KIT_KINDS,
-    KIT_RELAYS,
-    KIT_TIES,
-    KIT_VOLTS,
-    Kit,
-    build_kit,
-)
+from plentar.core.unit.kits import KIT_CONTROLS, KIT_KINDS, KIT_RELAYS, KIT_TIES, KIT_VOLTS, Kit, build_kit
 from plentar.store.units import make_unit
 
 pytestmark = pytest.mark.slow
@@ -30,8 +22,24 @@ LEFT_ALONE = re.compile(
     r"sign-out|/account|/shop/|/password/|/theme|/import|\.pdf|\.zip|\.csv|/clamp|/static"
 )
 NO_WORD = re.compile(r"\bnan\b|\binf\b|Undefined|<built-in|\{\{|frozenset\(|object at 0x|^None$")
-NUMBERS = ["", "0", "OL", "0,2", "5", "12", "20.4", "24", "26.1", "75", "99", "140", "208", "241.5",
-           "1.5M", "-3"]  # fmt: skip
+NUMBERS = [
+    "",
+    "0",
+    "OL",
+    "0,2",
+    "5",
+    "12",
+    "20.4",
+    "24",
+    "26.1",
+    "75",
+    "99",
+    "140",
+    "208",
+    "241.5",
+    "1.5M",
+    "-3",
+]
 WORDS = ["", "word", "left as it was", "30", "E1"]
 
 
@@ -109,11 +117,20 @@ def any_unit(rnd):
     while True:
         watts = tuple(1000.0 * rnd.choice([3, 5, 7.5, 9.6]) for _ in range(rnd.randint(1, 4)))
         try:
-            return build_kit(Kit(
-                watts, rnd.choice(list(KIT_VOLTS)), rnd.choice(list(KIT_CONTROLS)), rnd.choice([1, 1, 2]),
-                rnd.choice(list(KIT_TIES)), rnd.choice(list(KIT_KINDS)), rnd.choice(list(KIT_RELAYS)),
-                rnd.choice([False, True]),
-            ), "any", "Any")  # fmt: skip
+            return build_kit(
+                Kit(
+                    watts,
+                    rnd.choice(list(KIT_VOLTS)),
+                    rnd.choice(list(KIT_CONTROLS)),
+                    rnd.choice([1, 1, 2]),
+                    rnd.choice(list(KIT_TIES)),
+                    rnd.choice(list(KIT_KINDS)),
+                    rnd.choice(list(KIT_RELAYS)),
+                    rnd.choice([False, True]),
+                ),
+                "any",
+                "Any",
+            )
         except BadInput:
             continue  # these don't go together
 
@@ -129,10 +146,12 @@ def test_whatever_is_touched_the_application_stands(somebody, session, soup, see
             path = f"/units/{rnd.choice(units)}"
         if rnd.random() < 0.1:  # a while goes by
             session.execute(
-                text("update visit set started_at = started_at - make_interval(secs => :s)"
-                     " where shop_id = :shop and closed_at is null"),
+                text(
+                    "update visit set started_at = started_at - make_interval(secs => :s)"
+                    " where shop_id = :shop and closed_at is null"
+                ),
                 {"s": rnd.choice([5, 40, 100, 300]), "shop": me.account.shop_id},
-            )  # fmt: skip
+            )
             session.commit()
         answer, page = hands.open("GET", path)
         if answer.status_code in (301, 302, 303):

@@ -112,9 +112,7 @@ def test_photos_and_part_kinds_come_along_and_a_cut_goes_on(hands, newcomer):
     other = newcomer()
     half = zipped({n: b for n, b in parts.items() if n != visits[1]})
     for raw_or_half, due in ((half, "1"), (raw, "1"), (raw, "0")):
-        page = other.client.post(
-            "/shop/archive", data={"archive": (io.BytesIO(raw_or_half), "a.zip")}
-        )
+        page = other.client.post("/shop/archive", data={"archive": (io.BytesIO(raw_or_half), "a.zip")})
         row = page.text.split("visits</th>")[1].split("</td>")[0]
         assert row.split(">")[-1].strip() == due
     back = entries(sent(other.client))
@@ -149,7 +147,7 @@ def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(han
         zipped(parts | {"shop.json": b'{"name": "x", "units": [{"key": "../.."}]}'}): "units[0].key",
         zipped(parts | {visit: b"[" * 100 + b" " * 9_000_000}): "too large for what it is",
         zipped(parts | {visit.rsplit("_", 1)[0] + "_x.json": b"{}"}): "by its day and id",
-    }.items():  # fmt: skip
+    }.items():
         other = newcomer()
         answer = other.client.post("/shop/archive", data={"archive": (io.BytesIO(bad), "a.zip")})
         complaint = BeautifulSoup(answer.text, "html.parser").select_one(".complaint")

@@ -28,18 +28,36 @@ TEXTS = [
     "x" * 300,
 ]
 NUMBERS = [-1, 0, 1e-9, 1e9, 1e13, 10**20, 10**25, 1e308, True, "1", None, [], {}]
-TIMES = ["0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-14:00", "2026-02-30T00:00:00Z", "2026-01-01",
-         "2026-01-01T00:00:00Z", "1969-12-31T23:59:59Z"]  # fmt: skip
-READ = [VOLTS, CALL, amps(310, "E1", 20.4), {"t": 320, "read": "volts", "at": "S1.1", "value": 0.1,
-        "note": "as found"}, *DEAD, {"t": 530, "read": "ohms", "at": "E1", "value": 11.2}]  # fmt: skip
+TIMES = [
+    "0001-01-01T00:00:00+14:00",
+    "9999-12-31T23:59:59-14:00",
+    "2026-02-30T00:00:00Z",
+    "2026-01-01",
+    "2026-01-01T00:00:00Z",
+    "1969-12-31T23:59:59Z",
+]
+READ = [
+    VOLTS,
+    CALL,
+    amps(310, "E1", 20.4),
+    {"t": 320, "read": "volts", "at": "S1.1", "value": 0.1, "note": "as found"},
+    *DEAD,
+    {"t": 530, "read": "ohms", "at": "E1", "value": 11.2},
+]
 
 
 def document(door: int = 2) -> dict[str, Any]:
     return {
-        "format": "plentar-visit", "version": 1, "unit": unit_to_json(plates()[door]),
-        "visit": {"complaint": "no-heat", "started": "2026-05-05T09:00:00Z", "events": copy.deepcopy(READ),
-                  "answered": [{"t": 9, "code": "x", "component": "C1", "how": "locked"}]},
-    }  # fmt: skip
+        "format": "plentar-visit",
+        "version": 1,
+        "unit": unit_to_json(plates()[door]),
+        "visit": {
+            "complaint": "no-heat",
+            "started": "2026-05-05T09:00:00Z",
+            "events": copy.deepcopy(READ),
+            "answered": [{"t": 9, "code": "x", "component": "C1", "how": "locked"}],
+        },
+    }
 
 
 @pytest.fixture
@@ -69,8 +87,7 @@ def stands(me, report: str) -> None:
     unit = "/units/" + me.client.get(report).text.split('href="/units/')[1].split('"')[0]
     for path in ("/", unit, report, f"{visit}/log", f"{visit}/what-if", f"{visit}/tape"):
         assert me.client.get(path).status_code == 200, path
-    for path in (f"{unit}/unit.json", f"{unit}/drawing.svg", f"{visit}/readings.csv",
-                 f"{visit}/drawing.svg"):  # fmt: skip
+    for path in (f"{unit}/unit.json", f"{unit}/drawing.svg", f"{visit}/readings.csv", f"{visit}/drawing.svg"):
         assert me.client.get(path).status_code == 200, path
 
 
@@ -123,7 +140,7 @@ def test_times_that_no_clock_has_are_refused_by_path(bring, soup, when):
         (lambda text: text.replace("as found", "\\u001b[2J"), "visit.events[3].note"),
         (lambda text: text.replace('"value": 20.4', '"value": 100000000000000000000'), "visit.events[2]"),
     ],
-)  # fmt: skip
+)
 def test_what_nothing_can_hold_is_refused_by_path(bring, soup, change, path):
     before = json.dumps(document(), ensure_ascii=False)
     after = change(before)
@@ -144,14 +161,14 @@ def test_utf_8_with_or_without_its_mark_and_nothing_else(bring, soup):
         assert "UTF-8" in soup(answer).select_one("#file-error").text or "JSON" in answer.text
 
 
-@pytest.mark.parametrize(
-    "value", ["100000000000000000000", "1e9", "9" * 24, "-459", "OL", "0,0000001"]
-)
+@pytest.mark.parametrize("value", ["100000000000000000000", "1e9", "9" * 24, "-459", "OL", "0,0000001"])
 def test_a_number_that_the_pad_takes_leaves_and_comes_back(somebody, bring, value):
     me = somebody()
     bench = me.start_visit()
-    taken = [me.read(bench, at, quantity, value).status_code for at, quantity in
-             (("E1", "amps"), ("C1", "volts"), ("supply-air", "temp_f"))]  # fmt: skip
+    taken = [
+        me.read(bench, at, quantity, value).status_code
+        for at, quantity in (("E1", "amps"), ("C1", "volts"), ("supply-air", "temp_f"))
+    ]
     assert set(taken) <= {200, 422}
     assert me.client.get(f"{bench}/judge").status_code == 200
     exported = me.client.get(f"{bench}/visit.json")

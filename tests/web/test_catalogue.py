@@ -28,10 +28,7 @@ def said_by(language: str):
 
 def marked() -> set[str]:
     """Every text that the sheets mark as theirs, read from their sources by another way."""
-    sources = [
-        HOME / "src/plentar/web/handover/plain.py",
-        HOME / "src/plentar/web/handover/sheet.py",
-    ]
+    sources = [HOME / "src/plentar/web/handover/plain.py", HOME / "src/plentar/web/handover/sheet.py"]
     sources += TEMPLATES.glob("*.html")
     found = set()
     for source in sources:

@@ -55,7 +55,7 @@ def test_a_reading_is_parsed_as_people_type_it():
         (KitEntry, KIT_AT_FIRST | {"elements": "9"}, "elements"),
         (KitEntry, KIT_AT_FIRST | {"tie": "rope"}, "tie"),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_fit_is_refused_at_its_field(kind, fields, path):
     with pytest.raises(BadInput) as refused:
         parse_entry(kind, form(**fields))
@@ -64,9 +64,7 @@ def test_what_does_not_fit_is_refused_at_its_field(kind, fields, path):
 
 
 def test_collections_take_every_value_of_their_name():
-    ticked = MultiDict(
-        [("client_id", ID), ("state", "proved-dead"), ("proof", "a"), ("proof", "b")]
-    )
+    ticked = MultiDict([("client_id", ID), ("state", "proved-dead"), ("proof", "a"), ("proof", "b")])
     assert parse_entry(PowerEntry, ticked).proof == {"a", "b"}
     ticked = MultiDict([("client_id", ID), ("event", "3"), ("event", "0")])
     assert parse_entry(ConfirmEntry, ticked).event == (3, 0)

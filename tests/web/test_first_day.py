@@ -40,14 +40,19 @@ def test_units_come_from_a_table_and_the_first_visit_begins(newcomer, earlier):
 def test_complaints_name_line_and_column_and_nothing_is_made(newcomer):
     me = newcomer()
     answer = send(
-        me.client,
-        "label,door,kw,elements\nA,1,5,2\n,2,5,2\nC,x,5,2\nD,4,99,2\nA,1,5,2\nF,6,5,nine\n",
+        me.client, "label,door,kw,elements\nA,1,5,2\n,2,5,2\nC,x,5,2\nD,4,99,2\nA,1,5,2\nF,6,5,nine\n"
     )
     rows = BeautifulSoup(answer.text, "html.parser").select("[aria-label='To put right'] tbody tr")
     told = [(row.th.text.strip(), row.td.text.strip()) for row in rows]
     assert answer.status_code == 422
     assert told == [("3", "label"), ("4", "door"), ("5", "kw"), ("6", "label"), ("7", "elements")]
-    for bad in ("", "name,kw\nA,5\n", "label,horsepower\nA,1\n", b"label\n\xff\xfe", "label\nA\x00\n",
-                "label\n" + "A\n" * 5001):  # fmt: skip
+    for bad in (
+        "",
+        "name,kw\nA,5\n",
+        "label,horsepower\nA,1\n",
+        b"label\n\xff\xfe",
+        "label\nA\x00\n",
+        "label\n" + "A\n" * 5001,
+    ):
         assert send(me.client, bad).status_code == 422, bad[:20]
     assert "No units yet" in me.client.get("/").text

@@ -54,9 +54,7 @@ def pdf_text(hands: Posting, path: str) -> str:
     answer = hands.client.get(path)
     assert answer.status_code == 200 and answer.mimetype == "application/pdf"
     return " ".join(
-        " ".join(
-            page.extract_text() for page in pypdf.PdfReader(io.BytesIO(answer.data)).pages
-        ).split()
+        " ".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(answer.data)).pages).split()
     )
 
 
@@ -76,11 +74,7 @@ def test_in_service_only_when_what_was_mended_is_read_again_or_answered(hands):
     hands.calls()
     hands.wait(700)
     assert "1 line of the retest not through" in refused(hands)
-    for form in (
-        {"reason": "no time"},
-        {"line": "amps C1", "reason": " "},
-        {"line": "x", "reason": "why"},
-    ):
+    for form in ({"reason": "no time"}, {"line": "amps C1", "reason": " "}, {"line": "x", "reason": "why"}):
         sent = {"client_id": str(uuid.uuid4())} | form
         assert hands.client.post(f"{hands.bench}/leave-out", data=sent).status_code == 422, form
     assert hands.leave_out("the owner had to go") == ["amps C1"]
@@ -111,13 +105,7 @@ def test_work_is_decided_carried_out_and_taken_over(hands):
         minutes="20",
         price="18.5",
     )
-    for bad in (
-        {"line": "nobody"},
-        {"part": "E9"},
-        {"text": ""},
-        {"when": "never"},
-        {"due_on": "x"},
-    ):
+    for bad in ({"line": "nobody"}, {"part": "E9"}, {"text": ""}, {"when": "never"}, {"due_on": "x"}):
         sent = {"client_id": str(uuid.uuid4()), "when": "now", "text": "some work"} | bad
         assert hands.client.post(f"{hands.bench}/lines", data=sent).status_code == 422, bad
     page = hands.page(f"{hands.bench}/close")
@@ -136,10 +124,7 @@ def test_work_is_decided_carried_out_and_taken_over(hands):
     assert "Found, and not wanted now: Heating element E1 gave no heat." in " ".join(owner.split())
     dates = Calendar.from_ical(hands.client.get(f"{hands.bench}/follow-ups.ics").data)
     (event,) = dates.walk("VEVENT")
-    assert (
-        event["summary"] == "62 Saltmarsh Lane: new filter"
-        and str(event["dtstart"].dt) == "2027-01-15"
-    )
+    assert event["summary"] == "62 Saltmarsh Lane: new filter" and str(event["dtstart"].dt) == "2027-01-15"
     file = hands.file()
     assert file["visit"]["told"][0]["name"] == "M. Somebody"
     assert file["visit"]["closed"]["outcome"] == "in-service"
@@ -159,9 +144,7 @@ def test_nothing_wrong_found_is_a_short_report(hands):
     report = hands.close()
     assert not report.select(".findings .level-repair, .findings .level-stop-now")
     text = pdf_text(hands, f"{hands.bench}/owner.pdf")
-    assert (
-        "The unit is in service." in text and "Nothing was found wrong with what was read." in text
-    )
+    assert "The unit is in service." in text and "Nothing was found wrong with what was read." in text
     assert "What we did" not in text and "What is left" not in text
 
 
@@ -172,9 +155,7 @@ def test_an_easy_repair_is_asked_its_reason_once(hands):
     hands.did("switched-on", "C1")
     asked = hands.page(f"{hands.bench}/close").select_one("#again")
     assert "C1 was off: what tripped it" in asked.text and "Filter" in asked.text
-    back = hands.post(
-        f"{hands.bench}/note", part="C1", text="painter switched it off", back="again"
-    )
+    back = hands.post(f"{hands.bench}/note", part="C1", text="painter switched it off", back="again")
     assert back.location.endswith("/close#again")
     hands.post(f"{hands.bench}/look", seen="filter:fine", back="again")
     assert not hands.page(f"{hands.bench}/close").select("#again")
@@ -189,9 +170,7 @@ def test_a_lead_opens_a_visit_again_within_a_day(hands, session, earlier):
     hands.read("C1", "volts", 240)
     report = hands.close(note="Now all well.").text
     assert "opened again by A Lead: the wrong unit was closed" in report
-    assert (
-        hands.client.post(f"{hands.bench}/reopen", data={"reason": "once more"}).status_code == 302
-    )
+    assert hands.client.post(f"{hands.bench}/reopen", data={"reason": "once more"}).status_code == 302
     hands.close()
     old = hands.bench
     hands.begin("check-up")
@@ -259,9 +238,11 @@ def test_what_is_no_photo_is_refused_and_nothing_is_stored(hands, session, app):
     hands.kit("67 Saltmarsh Lane")
     hands.begin("check-up")
     for name, raw in {
-        "page.jpg": b"<html><script>1</script></html>", "../../etc/passwd.jpg": b"\x7fELF",
-        "a.heic": b"\0\0\0\x18ftypheic" + b"\0" * 400, "empty.jpg": b"",
-    }.items():  # fmt: skip
+        "page.jpg": b"<html><script>1</script></html>",
+        "../../etc/passwd.jpg": b"\x7fELF",
+        "a.heic": b"\0\0\0\x18ftypheic" + b"\0" * 400,
+        "empty.jpg": b"",
+    }.items():
         answer = send_photo(hands, raw, name)
         assert answer.status_code == 422, name
         assert "photo" in hands.soup(answer).select_one("#photo-error").text
@@ -299,9 +280,7 @@ def test_a_line_is_written_anew_as_a_whole(hands):
     form = hands.page(f"{hands.bench}/close").select_one("#work > .todo details form")
     sent = {i["name"]: i.get("value", "") for i in form.select("input")}
     sent |= {s["name"]: s.select_one("[selected]")["value"] for s in form.select("select")}
-    hands.post(
-        f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs", "parts": "ordered"}
-    )
+    hands.post(f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs", "parts": "ordered"})
     (line,) = hands.page(f"{hands.bench}/close").select("#work > .todo:not(.suggested) > li")
     assert "Electrician: new lugs" in line.text and "part on order" in line.text
     assert len(hands.file()["visit"]["work"]) == 2, "what it said before stays on record"

@@ -111,9 +111,7 @@ def test_a_question_that_nobody_waits_for_is_dropped(pool, evidence):
     assert pool.diagnose(small, uuid.uuid4()).suspects, "and the next is answered"
 
 
-def test_a_page_says_that_the_judge_is_busy_and_asks_again(
-    database_url, somebody, soup, monkeypatch
-):
+def test_a_page_says_that_the_judge_is_busy_and_asks_again(database_url, somebody, soup, monkeypatch):
     me = somebody()
     bench = me.start_visit()
     app = create_app(Config(database_url, "x" * 40))
@@ -134,8 +132,7 @@ def test_many_readings_cost_as_much_each_as_few():
 
     def work(count: int) -> int:
         read = [
-            amps(10 + n * 0.01, "E1", 20.0) if n % 2 else {**VOLTS, "t": 10 + n * 0.01}
-            for n in range(count)
+            amps(10 + n * 0.01, "E1", 20.0) if n % 2 else {**VOLTS, "t": 10 + n * 0.01} for n in range(count)
         ]
         evidence = judged(VOLTS).evidence
         visit = VisitJson.model_validate({"events": [VOLTS, CALL, *read]}).to_core()

@@ -46,9 +46,12 @@ def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session, sou
     session.execute(visit.values(started_at=Visit.started_at - timedelta(seconds=400)))
     session.commit()
     for at, quantity, value in (
-        ("E1", "amps", "20.6"), ("E2", "amps", "0"), ("S1.coil", "volts", "25.1"),
-        ("S1.2", "volts", "239"), ("S1.2", "volts", "239"),
-    ):  # fmt: skip
+        ("E1", "amps", "20.6"),
+        ("E2", "amps", "0"),
+        ("S1.coil", "volts", "25.1"),
+        ("S1.2", "volts", "239"),
+        ("S1.2", "volts", "239"),
+    ):
         me.read(bench, at, quantity, value)
     fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
     assert fragment.select_one(".clear-cut h2").text == "S1.2 does not close"
@@ -88,8 +91,9 @@ def test_taking_a_proposal_sets_the_unit_and_opens_the_pad(somebody, session, st
     bench = me.start_visit("not-enough-heat")
     entry = str(uuid.uuid4())
     for _ in range(2):
-        answer = post(me, f"{bench}/take", client_id=entry, at="E2", quantity="amps", calls="W1",
-                      after_s="95")  # fmt: skip
+        answer = post(
+            me, f"{bench}/take", client_id=entry, at="E2", quantity="amps", calls="W1", after_s="95"
+        )
         assert answer.status_code == 200
     assert [e.body.get("calls") for e in stored(bench)] == [["W1"]]
     page = soup(answer)
@@ -108,17 +112,11 @@ PROOF = ["off-C1", "known-live", "all-dead", "known-live-again"]
 
 def fields(form) -> dict[str, str]:
     """What a browser would send of a form as it stands."""
-    ticked = [
-        i
-        for i in form.select("input[name]")
-        if i.get("type") != "checkbox" or i.has_attr("checked")
-    ]
+    ticked = [i for i in form.select("input[name]") if i.get("type") != "checkbox" or i.has_attr("checked")]
     return {i["name"]: i.get("value", "") for i in ticked}
 
 
-def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(
-    somebody, session, stored, soup
-):
+def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebody, session, stored, soup):
     """0.1 Ω across a normally-open contact is right while driven, and a weld at rest."""
     me = somebody()
     bench = me.start_visit("not-enough-heat")
@@ -161,10 +159,14 @@ def test_what_can_not_be_taken_is_refused(somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     for bad in (
-        {"at": "E9", "quantity": "amps"}, {"at": "E1", "calls": "W7"}, {"at": ""},
-        {"at": "E1", "power": "proved"}, {"at": "E1", "after_s": "-5"},
-        {"at": "C1", "observe": "cycling"}, {"at": "E1", "observe": "on"},
-    ):  # fmt: skip
+        {"at": "E9", "quantity": "amps"},
+        {"at": "E1", "calls": "W7"},
+        {"at": ""},
+        {"at": "E1", "power": "proved"},
+        {"at": "E1", "after_s": "-5"},
+        {"at": "C1", "observe": "cycling"},
+        {"at": "E1", "observe": "on"},
+    ):
         assert post(me, f"{bench}/take", **bad).status_code == 422, bad
     assert post(me, f"{bench}/did", verb="replaced", parts="E9").status_code == 422
     assert post(me, f"{bench}/look", seen="filter:burnt-out").status_code == 422
@@ -198,17 +200,13 @@ def test_the_look_around_feeds_findings_and_never_blocks(somebody, soup):
 def test_stop_now_stays_until_it_is_answered(somebody, soup):
     me = somebody()
     bench = me.start_visit()
-    assert "burnt or melted" in soup(post(me, f"{bench}/look", seen="lugs:burnt")).select_one(
-        "#stops"
-    ).text  # fmt: skip
+    assert "burnt or melted" in soup(post(me, f"{bench}/look", seen="lugs:burnt")).select_one("#stops").text
     refused = me.client.post(f"{bench}/close", data={"outcome": "in-service"})
     assert refused.status_code == 422
-    assert post(
-        me, f"{bench}/answer", code="whole-unit", component="lugs", how="  "
-    ).status_code == 422  # fmt: skip
-    answered = soup(post(
-        me, f"{bench}/answer", code="whole-unit", component="lugs", how="breaker off and locked",
-    ))  # fmt: skip
+    assert post(me, f"{bench}/answer", code="whole-unit", component="lugs", how="  ").status_code == 422
+    answered = soup(
+        post(me, f"{bench}/answer", code="whole-unit", component="lugs", how="breaker off and locked")
+    )
     assert not answered.select(".stop")
     assert "breaker off and locked A Lead" in " ".join(answered.select_one("#stops").text.split())
     assert me.client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302

@@ -65,9 +65,7 @@ def test_a_lock_that_is_held_too_long_is_said_to_be_so(database_url, signed_in, 
     bench = signed_in.start_visit()
     engine = create_engine(database_url)
     with engine.connect() as other:
-        other.execute(
-            text("select 1 from visit where id = :v for update"), {"v": bench.rsplit("/", 1)[1]}
-        )
+        other.execute(text("select 1 from visit where id = :v for update"), {"v": bench.rsplit("/", 1)[1]})
         answer = signed_in.read(bench, "C1", "volts", "240")
     engine.dispose()
     assert answer.status_code == 503

@@ -35,10 +35,7 @@ def test_whoever_holds_it_reads_the_sheet_and_can_go_nowhere_from_it(linked, app
     answer = anybody.get(path)
     assert answer.status_code == 200 and "Heating element E2 gave no heat." in answer.text
     assert answer.headers["Referrer-Policy"] == "no-referrer"
-    assert (
-        answer.headers["Cache-Control"] == "no-store"
-        and "noindex" in answer.headers["X-Robots-Tag"]
-    )
+    assert answer.headers["Cache-Control"] == "no-store" and "noindex" in answer.headers["X-Robots-Tag"]
     page = BeautifulSoup(answer.text, "html.parser")
     assert [a["href"] for a in page.select("a[href]")] == [f"{path}/sheet.pdf"]
     assert not page.select("form, script, iframe")
@@ -46,13 +43,7 @@ def test_whoever_holds_it_reads_the_sheet_and_can_go_nowhere_from_it(linked, app
         address = tag.get("src") or tag["href"]
         assert address.startswith(("data:", "/static/sheet.css")), address
     assert anybody.get(f"{path}/sheet.pdf").data.startswith(b"%PDF")
-    for other in (
-        hands.bench,
-        f"{hands.bench}/report",
-        f"{hands.bench}/visit.json",
-        hands.unit,
-        "/",
-    ):
+    for other in (hands.bench, f"{hands.bench}/report", f"{hands.bench}/visit.json", hands.unit, "/"):
         assert anybody.get(other).status_code == 302, "to the sign-in page"
     assert anybody.post(path).status_code in (400, 405)
 
@@ -66,9 +57,19 @@ def test_altered_guessed_ended_and_revoked_links_show_nothing(linked, app, sessi
     elsewhere = URLSafeSerializer(app.secret_key, salt="another use").dumps(str(uuid.uuid4()))
     flipped = signature[:-2] + ("A" if signature[-2] != "A" else "B") + signature[-1]
     for bad in (
-        f"{id_part}.{flipped}", id_part, f"{id_part}.", "x", forged, never, elsewhere,
-        token + "x", token[1:], "%00", "a" * 3000, URLSafeSerializer(app.secret_key, salt="owner's sheet").dumps(["x"]),
-    ):  # fmt: skip
+        f"{id_part}.{flipped}",
+        id_part,
+        f"{id_part}.",
+        "x",
+        forged,
+        never,
+        elsewhere,
+        token + "x",
+        token[1:],
+        "%00",
+        "a" * 3000,
+        URLSafeSerializer(app.secret_key, salt="owner's sheet").dumps(["x"]),
+    ):
         for end in ("", "/sheet.pdf"):
             answer = anybody.get(f"/sheet/{bad}{end}")
             assert answer.status_code in (400, 404), bad

@@ -74,11 +74,7 @@ def test_ohms_wait_for_proved_dead(somebody, session, stored, soup):
     on = {"client_id": str(uuid.uuid4()), "state": "on"}
     assert me.client.post(f"{bench}/power", data=on).status_code == 302
     assert me.read(bench, "E1", "ohms", "11.2").status_code == 422
-    assert ["read" if "read" in e.body else "power" for e in stored(bench)] == [
-        "power",
-        "read",
-        "power",
-    ]
+    assert ["read" if "read" in e.body else "power" for e in stored(bench)] == ["power", "read", "power"]
 
 
 def test_struck_readings_stay_on_record_and_out_of_the_evidence(somebody, session, stored, soup):
@@ -86,10 +82,7 @@ def test_struck_readings_stay_on_record_and_out_of_the_evidence(somebody, sessio
     bench = me.start_visit()
     me.read(bench, "C1", "volts", "24")
     (event,) = stored(bench)
-    assert (
-        me.client.post(f"{bench}/readings/{event.id}/strike", data={"reason": " "}).status_code
-        == 422
-    )
+    assert me.client.post(f"{bench}/readings/{event.id}/strike", data={"reason": " "}).status_code == 422
     strike = {"reason": "read on the wrong <pair>"}
     assert me.client.post(f"{bench}/readings/{event.id}/strike", data=strike).status_code == 302
     page = soup(me.client.get(bench))
@@ -166,8 +159,15 @@ def test_parts_move_along_their_rung_and_limits_can_go(somebody):
 
 def test_kits_become_units(somebody, soup):
     me = somebody()
-    kit = {"label": "Shed", "elements": "3", "kw": "4.8", "volts": "240", "control": "relays-dc",
-           "circuits": "2", "tie": "none"}  # fmt: skip
+    kit = {
+        "label": "Shed",
+        "elements": "3",
+        "kw": "4.8",
+        "volts": "240",
+        "control": "relays-dc",
+        "circuits": "2",
+        "tie": "none",
+    }
     answer = me.client.post("/units", data=kit)
     assert answer.status_code == 302
     assert len(soup(me.client.get(answer.location)).select("svg.unit.wide .heater")) == 3
@@ -220,19 +220,44 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     planned = owner.client.post("/rounds", data={"title": "All"}).location
     round_id = planned.rsplit("/", 1)[1]
-    values = {"account_id": owner.account.id, "unit_id": owner.unit_id, "visit_id": visit_id, "part": "E1", "log_id": log_id,
-              "event_id": stored(bench)[0].id, "device_id": "BR", "name": "own-part", "key": "0" * 64, "round_id": round_id}  # fmt: skip
-    form = {"client_id": str(uuid.uuid4()), "at": "E1", "quantity": "amps", "value": "1",
-            "state": "on", "reason": "because", "complaint": "check-up", "outcome": "left-off",
-            "call": "W1", "action": "on", "lead_s": "5", "event": "1",
-            "left_note": "x", "when": "now", "text": "some work", "key": "0" * 64, "rated_kw": "5", "rated_volts": "240", "to": "later"}  # fmt: skip
+    values = {
+        "account_id": owner.account.id,
+        "unit_id": owner.unit_id,
+        "visit_id": visit_id,
+        "part": "E1",
+        "log_id": log_id,
+        "event_id": stored(bench)[0].id,
+        "device_id": "BR",
+        "name": "own-part",
+        "key": "0" * 64,
+        "round_id": round_id,
+    }
+    form = {
+        "client_id": str(uuid.uuid4()),
+        "at": "E1",
+        "quantity": "amps",
+        "value": "1",
+        "state": "on",
+        "reason": "because",
+        "complaint": "check-up",
+        "outcome": "left-off",
+        "call": "W1",
+        "action": "on",
+        "lead_s": "5",
+        "event": "1",
+        "left_note": "x",
+        "when": "now",
+        "text": "some work",
+        "key": "0" * 64,
+        "rated_kw": "5",
+        "rated_volts": "240",
+        "to": "later",
+    }
     before = len(stored(bench))
     walked = 0
     for rule, method in routes(app):
         with app.test_request_context():
-            path = app.url_for(
-                rule.endpoint, **{k: v for k, v in values.items() if k in rule.arguments}
-            )
+            path = app.url_for(rule.endpoint, **{k: v for k, v in values.items() if k in rule.arguments})
         sent = {"data": form} if method == "POST" else {}
         if path.startswith("/health"):
             continue
@@ -261,15 +286,7 @@ def test_writes_need_a_token(app, somebody):
 def test_headers_and_no_inline_code(app, somebody, soup):
     me = somebody()
     bench = me.start_visit()
-    for path in (
-        "/",
-        bench,
-        f"{bench}/report",
-        f"/units/{me.unit_id}",
-        "/units/new",
-        "/quick",
-        "/help",
-    ):
+    for path in ("/", bench, f"{bench}/report", f"/units/{me.unit_id}", "/units/new", "/quick", "/help"):
         answer = me.client.get(path)
         assert answer.status_code == 200
         assert answer.headers["Content-Security-Policy"] == POLICY
@@ -296,22 +313,23 @@ def test_quick_numbers_without_signing_in(app, soup):
 def test_odd_requests_never_crash(somebody):
     me = somebody()
     bench = me.start_visit()
-    for path in (f"{bench}?at=E9", f"{bench}?at=:", f"{bench}?at=E1&quantity=x", f"{bench}/preview",
-                 f"{bench}/preview?at=E1&value=%00", "/units/new?elements=x", "/nowhere",
-                 f"/visits/{uuid.uuid4()}", "/visits/7"):  # fmt: skip
-        assert me.client.get(path, headers={"HX-Request": "1"}).status_code < 500
     for path in (
-        f"{bench}/calls",
-        f"{bench}/power",
-        f"{bench}/close",
-        f"/units/{me.unit_id}/visits",
+        f"{bench}?at=E9",
+        f"{bench}?at=:",
+        f"{bench}?at=E1&quantity=x",
+        f"{bench}/preview",
+        f"{bench}/preview?at=E1&value=%00",
+        "/units/new?elements=x",
+        "/nowhere",
+        f"/visits/{uuid.uuid4()}",
+        "/visits/7",
     ):
+        assert me.client.get(path, headers={"HX-Request": "1"}).status_code < 500
+    for path in (f"{bench}/calls", f"{bench}/power", f"{bench}/close", f"/units/{me.unit_id}/visits"):
         assert 400 <= me.client.post(path, data={"calls": "X9", "state": "?"}).status_code < 500
 
 
-@pytest.mark.parametrize(
-    ("url", "key"), [("sqlite://", "x" * 40), ("postgresql+psycopg://x", "short")]
-)
+@pytest.mark.parametrize(("url", "key"), [("sqlite://", "x" * 40), ("postgresql+psycopg://x", "short")])
 def test_bad_configuration_stops_the_start(url, key):
     with pytest.raises(BadConfiguration):
         Config(url, key)
@@ -322,9 +340,7 @@ def test_the_same_entry_sent_at_once_from_two_hands_is_stored_once(somebody, ses
     bench = me.start_visit()
     entry = str(uuid.uuid4())
     with ThreadPoolExecutor(6) as pool:
-        sent = [
-            pool.submit(me.read, bench, "C1", "volts", "240", client_id=entry) for _ in range(12)
-        ]
+        sent = [pool.submit(me.read, bench, "C1", "volts", "240", client_id=entry) for _ in range(12)]
         assert {answer.result().status_code for answer in sent} == {200}
     assert len(stored(bench)) == 1
 
@@ -376,9 +392,18 @@ HOSTILE = '"><script>alert(1)</script>{{7*7}}&amp;\u202e=cmd()'
 def test_a_hostile_plate_is_text_everywhere(somebody, soup):
     """A label from somewhere else is shown as it is: no tag, no template, no formula of its own."""
     me = somebody()
-    made = me.client.post("/units", data={"label": HOSTILE, "elements": "2", "kw": "5", "volts": "240",
-                                          "circuits": "1", "control": "double-sequencers",
-                                          "tie": "nc-contact"})  # fmt: skip
+    made = me.client.post(
+        "/units",
+        data={
+            "label": HOSTILE,
+            "elements": "2",
+            "kw": "5",
+            "volts": "240",
+            "circuits": "1",
+            "control": "double-sequencers",
+            "tie": "nc-contact",
+        },
+    )
     unit = made.location
     opened = me.client.post(f"{unit}/visits", data={"complaint": "check-up"})
     bench = opened.location

@@ -23,12 +23,18 @@ from tests.strategies import any_units
 HX = {"HX-Request": "true"}
 #: Keys that the drawing says by where parts stand, or that no file goes without.
 BY_PLACE = {
-    "id", "rung", "elements", "controls", "switches", "limits", "links", "circuits", "other_loads",
+    "id",
+    "rung",
+    "elements",
+    "controls",
+    "switches",
+    "limits",
+    "links",
+    "circuits",
+    "other_loads",
     "through",
-}  # fmt: skip
-OBJECTS = {
-    "blower", "relay", "interlock", "control_power", "conductor", "plate", "coil", "wires",
-}  # fmt: skip
+}
+OBJECTS = {"blower", "relay", "interlock", "control_power", "conductor", "plate", "coil", "wires"}
 
 
 @pytest.fixture(scope="module")
@@ -101,11 +107,7 @@ KITS = [
         ("relays-dc", "none", "none"),
     )
 ]
-UNITS = [
-    *plates().values(),
-    *KITS,
-    build_kit(Kit((5000.0,), 240, "nothing", tie="none"), "bare", ""),
-]
+UNITS = [*plates().values(), *KITS, build_kit(Kit((5000.0,), 240, "nothing", tie="none"), "bare", "")]
 CALLED = UNITS[:3]
 
 

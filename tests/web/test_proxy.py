@@ -39,11 +39,15 @@ def proxy_conf(folder: Path, port: int, plain: int, app: int) -> str:
         for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
     )
     for old, new in (
-        ("listen 443", f"listen 127.0.0.1:{port}"), ("listen 80", f"listen 127.0.0.1:{plain}"),
-        ("127.0.0.1:8000", f"127.0.0.1:{app}"), ("/run/nginx.pid", f"{folder}/pid"),
-        ("/var/log/nginx", str(folder)), ("/etc/plentar", str(folder)),
-        ("/srv/plentar/src/plentar/web/static", str(static)), ("http {\n", f"http {{\n{temp}"),
-    ):  # fmt: skip
+        ("listen 443", f"listen 127.0.0.1:{port}"),
+        ("listen 80", f"listen 127.0.0.1:{plain}"),
+        ("127.0.0.1:8000", f"127.0.0.1:{app}"),
+        ("/run/nginx.pid", f"{folder}/pid"),
+        ("/var/log/nginx", str(folder)),
+        ("/etc/plentar", str(folder)),
+        ("/srv/plentar/src/plentar/web/static", str(static)),
+        ("http {\n", f"http {{\n{temp}"),
+    ):
         assert old in text, old
         text = text.replace(old, new)
     return text
@@ -56,11 +60,27 @@ def proxy(database_url, tmp_path_factory) -> Iterator[int]:
     folder.chmod(0o755)
     port, plain, app_port = free_port(), free_port(), free_port()
     subprocess.run(
-        ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", f"/CN={NAME}",
-         "-addext", f"subjectAltName=DNS:{NAME}", "-keyout", str(folder / "key.pem"),
-         "-out", str(folder / "certificate.pem")],
-        check=True, capture_output=True,
-    )  # fmt: skip
+        [
+            "openssl",
+            "req",
+            "-x509",
+            "-newkey",
+            "rsa:2048",
+            "-nodes",
+            "-days",
+            "2",
+            "-subj",
+            f"/CN={NAME}",
+            "-addext",
+            f"subjectAltName=DNS:{NAME}",
+            "-keyout",
+            str(folder / "key.pem"),
+            "-out",
+            str(folder / "certificate.pem"),
+        ],
+        check=True,
+        capture_output=True,
+    )
     conf = folder / "nginx.conf"
     conf.write_text(proxy_conf(folder, port, plain, app_port))
     nginx = shutil.which("nginx") or "/usr/sbin/nginx"
@@ -80,9 +100,7 @@ def proxy(database_url, tmp_path_factory) -> Iterator[int]:
 
 @contextmanager
 def served(database_url: str, port: int, env: dict[str, str]) -> Iterator[None]:
-    given = (
-        os.environ | {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40} | env
-    )
+    given = os.environ | {"PLENTAR_DATABASE_URL": database_url, "PLENTAR_SECRET_KEY": "x" * 40} | env
     process = subprocess.Popen(gunicorn_command(port), env=given, start_new_session=True)
     try:
         wait_for(lambda: plain_ask(port, "/health/live") == 200)
@@ -114,9 +132,7 @@ def ask(port, method, path, body="", host=NAME, **headers):
     """One request over TLS; the certificate is the test's own."""
     trusting = ssl.create_default_context()
     trusting.check_hostname, trusting.verify_mode = False, ssl.CERT_NONE
-    with closing(
-        http.client.HTTPSConnection("127.0.0.1", port, timeout=30, context=trusting)
-    ) as asked:
+    with closing(http.client.HTTPSConnection("127.0.0.1", port, timeout=30, context=trusting)) as asked:
         form = {"Content-Type": "application/x-www-form-urlencoded"} if body else {}
         asked.request(method, path, body or None, {"Host": host} | form | headers)
         answer = asked.getresponse()
@@ -141,16 +157,26 @@ def token(page: str) -> str:
     return re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
 
 
-def test_a_reading_goes_through_and_who_sent_it_is_not_who_it_says(
-    proxy, somebody, session, stored
-):
+def test_a_reading_goes_through_and_who_sent_it_is_not_who_it_says(proxy, somebody, session, stored):
     me = somebody()
     bench = me.start_visit()
     cookie, csrf = sign_in(proxy, me.account.login, **{"X-Forwarded-For": "203.0.113.9"})
-    form = {"csrf_token": csrf, "client_id": str(uuid.uuid4()), "at": "C1", "quantity": "volts",
-            "value": "240"}  # fmt: skip
-    answer, _ = ask(proxy, "POST", f"{bench}/readings", urlencode(form), Cookie=cookie,
-                    Referer=f"https://{NAME}{bench}", **{"HX-Request": "true"})  # fmt: skip
+    form = {
+        "csrf_token": csrf,
+        "client_id": str(uuid.uuid4()),
+        "at": "C1",
+        "quantity": "volts",
+        "value": "240",
+    }
+    answer, _ = ask(
+        proxy,
+        "POST",
+        f"{bench}/readings",
+        urlencode(form),
+        Cookie=cookie,
+        Referer=f"https://{NAME}{bench}",
+        **{"HX-Request": "true"},
+    )
     assert answer.status == 200
     assert [e.body["value"] for e in stored(bench)] == [240]
     assert "max-age" in answer.headers["Strict-Transport-Security"]
@@ -217,9 +243,7 @@ def test_a_stream_comes_as_it_goes(proxy, somebody):
     trusting.check_hostname, trusting.verify_mode = False, ssl.CERT_NONE
     with trusting.wrap_socket(socket.create_connection(("127.0.0.1", proxy))) as wire:
         wire.settimeout(20)
-        wire.sendall(
-            f"GET {bench}/clamp HTTP/1.1\r\nHost: {NAME}\r\nCookie: {cookie}\r\n\r\n".encode()
-        )
+        wire.sendall(f"GET {bench}/clamp HTTP/1.1\r\nHost: {NAME}\r\nCookie: {cookie}\r\n\r\n".encode())
         got = b""
         while got.count(b"data:") < 4:
             got += wire.recv(4096)

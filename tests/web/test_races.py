@@ -43,9 +43,15 @@ def race(database_url, session):
                     "insert into visit_event (shop_id, visit_id, client_id, t_s, body, recorded_by,"
                     " recorded_at) values (:s, :v, :c, :t, cast(:b as jsonb), :by, now())"
                 ),
-                {"s": row.shop_id, "v": visit_id, "c": str(uuid.uuid4()), "t": t_s,
-                 "b": json.dumps({"t": t_s, **body}), "by": row.opened_by},
-            )  # fmt: skip
+                {
+                    "s": row.shop_id,
+                    "v": visit_id,
+                    "c": str(uuid.uuid4()),
+                    "t": t_s,
+                    "b": json.dumps({"t": t_s, **body}),
+                    "by": row.opened_by,
+                },
+            )
             first.commit()
         waiting.join()
         session.rollback()
@@ -94,9 +100,11 @@ def test_two_hands_that_call_at_once_both_get_their_call(somebody, race, send, s
     answer = race(bench, {"calls": ["G"]}, lambda: send(me, bench, "calls", raised="W1"))
     assert answer.status_code == 200
     assert stored(bench)[-1].body["calls"] == ["G", "W1"]
-    answer = race(bench, {"calls": ["G"]}, lambda: me.client.post(
-        f"{bench}/tape/call", data={"client_id": str(uuid.uuid4()), "call": "W2"}
-    ))  # fmt: skip
+    answer = race(
+        bench,
+        {"calls": ["G"]},
+        lambda: me.client.post(f"{bench}/tape/call", data={"client_id": str(uuid.uuid4()), "call": "W2"}),
+    )
     assert stored(bench)[-1].body["calls"] == ["G", "W2"]
 
 
@@ -135,14 +143,11 @@ def test_nothing_enters_a_visit_that_was_closed_meanwhile(somebody, session, dat
     engine, answers = create_engine(database_url), []
     with engine.connect() as first:
         first.execute(text("select 1 from visit where id = :v for update"), {"v": visit_id})
-        reading = threading.Thread(
-            target=lambda: answers.append(me.read(bench, "C1", "volts", "240"))
-        )
+        reading = threading.Thread(target=lambda: answers.append(me.read(bench, "C1", "volts", "240")))
         reading.start()
         _wait_for_the_lock(engine)
         first.execute(
-            text("update visit set closed_at = now(), outcome = 'left-off' where id = :v"),
-            {"v": visit_id},
+            text("update visit set closed_at = now(), outcome = 'left-off' where id = :v"), {"v": visit_id}
         )
         first.commit()
     reading.join()
@@ -151,16 +156,26 @@ def test_nothing_enters_a_visit_that_was_closed_meanwhile(somebody, session, dat
     assert not stored(bench)
 
 
-@pytest.mark.parametrize(("where", "field", "form", "row"), [
-    ("/rounds", "title", {"title": "Spring"}, "insert into round (id, shop_id, title, opened_on)"
-     " values (gen_random_uuid(), :shop, 'Spring', now())"),
-    ("/shop/people", "login", {"name": "N", "login": "two-at-once", "again": PASSWORD},
-     "insert into account (id, shop_id, login, name, role, password_hash)"
-     " values (gen_random_uuid(), :shop, 'two-at-once', 'N', 'lead', '')"),
-])  # fmt: skip
-def test_a_name_that_two_take_at_once_is_taken(
-    somebody, database_url, soup, where, field, form, row
-):
+@pytest.mark.parametrize(
+    ("where", "field", "form", "row"),
+    [
+        (
+            "/rounds",
+            "title",
+            {"title": "Spring"},
+            "insert into round (id, shop_id, title, opened_on)"
+            " values (gen_random_uuid(), :shop, 'Spring', now())",
+        ),
+        (
+            "/shop/people",
+            "login",
+            {"name": "N", "login": "two-at-once", "again": PASSWORD},
+            "insert into account (id, shop_id, login, name, role, password_hash)"
+            " values (gen_random_uuid(), :shop, 'two-at-once', 'N', 'lead', '')",
+        ),
+    ],
+)
+def test_a_name_that_two_take_at_once_is_taken(somebody, database_url, soup, where, field, form, row):
     me = somebody()
     engine, answers = create_engine(database_url), []
     with engine.connect() as first:

@@ -32,12 +32,18 @@ def test_work_is_an_event_on_each_part_and_struck_out_like_a_reading(somebody, s
     assert "C1.l1 tightened" not in report
 
 
-@pytest.mark.parametrize("wrong", [
-    {"verb": "polished", "parts": "S1"}, {"verb": "replaced"}, {"verb": "replaced", "parts": "S9"},
-    {"verb": "stage-off", "parts": "S1"}, {"verb": "cleaned", "parts": "S1", "by": "contactor"},
-    {"verb": "replaced", "parts": "E1", "by": "contactor"},
-    {"verb": "replaced", "parts": "S1", "by": "valve"},
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"verb": "polished", "parts": "S1"},
+        {"verb": "replaced"},
+        {"verb": "replaced", "parts": "S9"},
+        {"verb": "stage-off", "parts": "S1"},
+        {"verb": "cleaned", "parts": "S1", "by": "contactor"},
+        {"verb": "replaced", "parts": "E1", "by": "contactor"},
+        {"verb": "replaced", "parts": "S1", "by": "valve"},
+    ],
+)
 def test_work_that_does_not_fit_is_refused_and_nothing_stored(somebody, stored, wrong):
     me = somebody()
     bench = me.start_visit()
@@ -76,9 +82,7 @@ def test_a_breaker_that_was_off_is_switched_on_and_not_replaced(somebody, soup):
     assert post(me, f"{bench}/did", verb="switched-on", parts="C1").status_code == 200
 
 
-def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(
-    somebody, soup, earlier
-):
+def test_a_stop_answered_with_its_breaker_off_offers_to_set_the_power_to_off(somebody, soup, earlier):
     me = somebody()
     bench = me.start_visit()
     me.read(bench, "E1", "amps", "20.4")

@@ -34,9 +34,7 @@ def test_a_mis_wired_tie_is_found_on_a_unit_that_looks_healthy_and_put_right(han
     hands.read("C1", "volts", 240)
     hands.heat(E1=20.6)
     wrong = {"part": "relay-spdt", "on": ["A:G", "B:C", "1:heat", "2:L1", "3:blower"]}
-    shown = hands.page(
-        bench(hands, what="?face=wiring&" + "&".join(f"on={o}" for o in wrong["on"]))
-    )
+    shown = hands.page(bench(hands, what="?face=wiring&" + "&".join(f"on={o}" for o in wrong["on"])))
     assert "brings the strips on, through the relay" in shown.main.text
     assert shown.select(".housing .lit"), "the way of the harm is lit"
     hands.post(bench(hands, what="/wired"), **wrong)
@@ -60,9 +58,7 @@ def test_an_erratic_time_delay_relay_is_found_by_starting_it_again_and_again(han
     hands.begin("blower-will-not-run")
     for start in range(20):
         acted = "false" if start in (4, 9, 15) else "true"
-        hands.post(
-            bench(hands, what="/tried"), acted=acted, after_s="1.5" if acted == "true" else ""
-        )
+        hands.post(bench(hands, what="/tried"), acted=acted, after_s="1.5" if acted == "true" else "")
     shown = said(hands, "contacts")
     assert "20 starts." in shown and "fails in 5% to 36% of all" in shown
     assert "3 of 20 starts failed" in findings(hands)
@@ -86,8 +82,11 @@ def test_nothing_is_tested_live_and_no_coil_is_driven_before_its_ohms(hands):
     assert test_pair(hands, "1:2", True, driven=True).status_code == 302
     reads = [e for e in hands.file()["visit"]["events"] if e.get("read") in ("tone", "ohms")]
     assert [(e["at"], e.get("driven", False)) for e in reads] == [
-        ("BR.no", False), ("BR.coil", False), ("BR.coil", False), ("BR.no", True),
-    ], "the set in use is read where the judge looks"  # fmt: skip
+        ("BR.no", False),
+        ("BR.coil", False),
+        ("BR.coil", False),
+        ("BR.no", True),
+    ], "the set in use is read where the judge looks"
     assert hands.post(bench(hands, what="/tested"), (422,), pair="1:99", tone="true")
     assert hands.post(bench(hands, what="/felt"), (302,), what="stiff")
     hands.on()
@@ -101,9 +100,7 @@ def test_power_waits_for_a_swap_and_a_wire_is_moved_dead_and_alone(hands):
     page = hands.page(bench(hands, "S1", "?face=swap&part=sequencer-3"))
     lines = [i["value"] for i in page.select("[name=wire]")]
     news = [s.select_one("[selected]").text for s in page.select("select[name=new]")]
-    hands.post(
-        bench(hands, "S1", "/swap"), (422,), part="sequencer-3", wire=lines[:-1], new=news[:-1]
-    )
+    hands.post(bench(hands, "S1", "/swap"), (422,), part="sequencer-3", wire=lines[:-1], new=news[:-1])
     hands.post(bench(hands, "S1", "/swap"), part="sequencer-3", wire=lines, new=news)
     move = bench(hands, "S1", "/wire")
     assert "breakers off first" in hands.post(move, (422,), wire=lines[0], act="off").text
@@ -115,9 +112,7 @@ def test_power_waits_for_a_swap_and_a_wire_is_moved_dead_and_alone(hands):
     # All but the last: the third strip's wire stays off.
     for name, new in list(zip(lines, news, strict=True))[1:-1]:
         hands.post(move, wire=name, act="off")
-        hands.post(
-            move, wire=name, act="on", at=new, renewed="10 AWG, burnt" if new == "N1" else ""
-        )
+        hands.post(move, wire=name, act="on", at=new, renewed="10 AWG, burnt" if new == "N1" else "")
     assert "is still on" in hands.post(f"{hands.bench}/power", (422,), state="on").text
     assert "not through" in hands.post(bench(hands, "S1", "/finish"), (422,)).text
     assert hands.file()["visit"]["events"][-1]["is"] == "on", "nothing was lost on the way"
@@ -132,8 +127,15 @@ def test_power_waits_for_a_swap_and_a_wire_is_moved_dead_and_alone(hands):
 
 def test_a_part_of_the_shops_own_is_laid_out_used_and_carried_by_the_file(hands, newcomer, earlier):
     grid = ["7", "8", "9", "", "X", "P*", "Y", *[""] * 17]
-    form = {"title": "Blue relay", "device": "spdt", "grid": grid, "coil": "X Y", "sets": ["7 8 9"],
-            "motor_amps": "12", "blade": "3/16"}  # fmt: skip
+    form = {
+        "title": "Blue relay",
+        "device": "spdt",
+        "grid": grid,
+        "coil": "X Y",
+        "sets": ["7 8 9"],
+        "motor_amps": "12",
+        "blade": "3/16",
+    }
     bad = hands.post("/parts", (422,), **form | {"coil": "X Z"})
     assert "no terminal" in bad.text and 'value="Blue relay"' in bad.text
     hands.post("/parts", **form)

@@ -14,13 +14,15 @@ def test_a_round_is_planned_half_done_and_carried_over(newcomer, earlier, soup):
         label: hands.post("/units", **KIT | {"label": label}).location
         for label in ("1 Marram Row", "2 Marram Row", "3 Dune Road")
     }
-    for bad in ({"title": " "}, {"title": "x", "words": "nowhere"}, {"title": "x", "due_on": "soon"},
-                {"title": "x", "left_by": "y"}):  # fmt: skip
+    for bad in (
+        {"title": " "},
+        {"title": "x", "words": "nowhere"},
+        {"title": "x", "due_on": "soon"},
+        {"title": "x", "left_by": "y"},
+    ):
         assert me.client.post("/rounds", data=bad).status_code == 422, bad
     planned = hands.post("/rounds", title="Autumn", words="marram", due_on="2026-12-24").location
-    assert me.client.post("/rounds", data={"title": "Autumn"}).status_code == 422, (
-        "the name is taken"
-    )
+    assert me.client.post("/rounds", data={"title": "Autumn"}).status_code == 422, "the name is taken"
     page = hands.page(planned)
     rows = [row.th.text.strip() for row in page.select("tbody tr")]
     assert rows == ["1 Marram Row", "2 Marram Row"] and "0 of 2 done" in page.text
@@ -28,10 +30,7 @@ def test_a_round_is_planned_half_done_and_carried_over(newcomer, earlier, soup):
     person = next(o["value"] for o in page.select("#who option") if o.text == "A Lead")
     hands.post(f"{planned}/assign", unit=boxes[0], who=person)
     assert me.client.post(f"{planned}/assign", data={"who": person}).status_code == 422
-    assert (
-        me.client.post(f"{planned}/assign", data={"unit": boxes[0], "who": boxes[0]}).status_code
-        == 422
-    )
+    assert me.client.post(f"{planned}/assign", data={"unit": boxes[0], "who": boxes[0]}).status_code == 422
     hands.unit = units["1 Marram Row"]
     hands.begin("check-up")
     assert "→ under way" in hands.page(planned).select("tbody tr")[0].text
@@ -89,9 +88,7 @@ def test_the_first_page_of_a_shop_of_any_shape(hands):
     """Nothing; loose units; a round whose doors make a street, and one whose don't; a call beside it."""
     assert "No units yet" in hands.page("/").text
     units = [hands.post("/units", **KIT | {"label": f"Number {n}"}).location for n in range(1, 7)]
-    assert [b.text for b in hands.page("/").select("a.line b")] == [
-        f"Number {n}" for n in range(1, 7)
-    ]
+    assert [b.text for b in hands.page("/").select("a.line b")] == [f"Number {n}" for n in range(1, 7)]
     for n, unit in enumerate(units[:4], start=1):
         hands.post(f"{unit}/where", place="Marram Row", door=str(n), tags="street")
     for unit in units[4:5]:
@@ -99,11 +96,7 @@ def test_the_first_page_of_a_shop_of_any_shape(hands):
     hands.post("/rounds", title="Autumn", words="street")
     page = hands.page("/")
     assert [d.text for d in page.select(".lane .door")] == ["1", "3", "2", "4"]
-    listed = {
-        h.h2.text: [b.text for b in h.select("a.line b")]
-        for h in page.select("main section")
-        if h.h2
-    }
+    listed = {h.h2.text: [b.text for b in h.select("a.line b")] for h in page.select("main section") if h.h2}
     assert listed == {"Mill": ["Number 5"], "Elsewhere": ["Number 6"]}
     hands.unit = units[5]
     hands.begin("no-heat")

@@ -32,9 +32,7 @@ def finished(hands) -> Posting:
     hands.wait(700)
     hands.amps(E1=20.5, E2=0.0)
     hands.post(f"{hands.bench}/note", part="E2", text="brown at its spade")
-    hands.post(
-        f"{hands.bench}/lines", when="soon", text="new strip", parts="ordered", due_on="2027-02-01"
-    )
+    hands.post(f"{hands.bench}/lines", when="soon", text="new strip", parts="ordered", due_on="2027-02-01")
     hands.close("heat-disabled", "Strip on order.")
     first = hands.bench
     hands.unit = hands.post("/units", **_kit("102 Marram Row")).location
@@ -60,21 +58,27 @@ def labels(hands: Posting, query: str) -> list[str]:
 def test_a_visit_is_found_by_whatever_is_known_of_it(finished):
     one, two = "101 Saltmarsh Lane, attic", "102 Marram Row"
     for query, due in {
-        "": [one, two], "words=saltm": [one], "words=marram+row": [two], "words=brown+spade": [one],
-        "words=order": [one], "mended=E2": [], "finding=element-dead": [one], "outcome=in-service": [two],
-        "complaint=check-up": [two], "who=A+Lead": [one, two], "who=Nobody": [], "until=2001-01-01": [],
-        "kind=amps&below=19.5": [two], "kind=amps&above=20.3": [one, two], "kind=amps&above=30": [],
-        "words=%27%29%3B+drop": [], "words=%21%26%7C": [one, two],
-    }.items():  # fmt: skip
+        "": [one, two],
+        "words=saltm": [one],
+        "words=marram+row": [two],
+        "words=brown+spade": [one],
+        "words=order": [one],
+        "mended=E2": [],
+        "finding=element-dead": [one],
+        "outcome=in-service": [two],
+        "complaint=check-up": [two],
+        "who=A+Lead": [one, two],
+        "who=Nobody": [],
+        "until=2001-01-01": [],
+        "kind=amps&below=19.5": [two],
+        "kind=amps&above=20.3": [one, two],
+        "kind=amps&above=30": [],
+        "words=%27%29%3B+drop": [],
+        "words=%21%26%7C": [one, two],
+    }.items():
         for _ in range(2):
             assert labels(finished, query) == due, query
-    for bad in (
-        "finding=x",
-        "since=soon",
-        "above=much&kind=amps",
-        "kind=miles",
-        f"words={'x' * 201}",
-    ):
+    for bad in ("finding=x", "since=soon", "above=much&kind=amps", "kind=miles", f"words={'x' * 201}"):
         assert finished.client.get(f"/search?{bad}").status_code == 422, bad
     units = [a.text for a in finished.page("/search?words=marr").select("a.line")]
     assert units == ["102 Marram Row"]
@@ -166,16 +170,7 @@ insert into digest_value (visit_id, shop_id, kind, part, value, accuracy, due_lo
 
 
 #: What grows with a shop.
-LARGE = (
-    "digest",
-    "digest_value",
-    "unit",
-    "unit_version",
-    "unit_words",
-    "visit",
-    "visit_event",
-    "round_unit",
-)
+LARGE = ("digest", "digest_value", "unit", "unit_version", "unit_words", "visit", "visit_event", "round_unit")
 
 
 @pytest.mark.slow
@@ -203,9 +198,13 @@ def test_no_query_does_without_an_index_where_it_matters(database_url, monkeypat
         monkeypatch.setattr("plentar.store.units.checked_plate", lambda _: None)
         monkeypatch.setattr("plentar.store.visits.checked_version", lambda *_: None)
         for asked in (
-            Asked(), Asked("visit 123"), Asked(finding="element-dead"), Asked(mended="S1"),
-            Asked(kind="amps", above=20.999), Asked(kind="amps", below=20.001),
-        ):  # fmt: skip
+            Asked(),
+            Asked("visit 123"),
+            Asked(finding="element-dead"),
+            Asked(mended="S1"),
+            Asked(kind="amps", above=20.999),
+            Asked(kind="amps", below=20.001),
+        ):
             find_visits(session, shop, asked)
         find_units(session, shop, "marram")
         board_of(session, shop)
@@ -247,8 +246,12 @@ def test_how_long_parts_last_says_so_when_it_can_not(finished, session):
     assert "too few replacements to say" in rows["sequencer"]
     kinds = parts_on_record(session, finished.shop_id)
     assert {k: len(v.watched) for k, v in kinds.items()} == {
-        "sequencer": 4, "spdt blower relay": 2, "element": 4, "limit": 4, "link": 4,
-    }  # fmt: skip
+        "sequencer": 4,
+        "spdt blower relay": 2,
+        "element": 4,
+        "limit": 4,
+        "link": 4,
+    }
     assert "Fewer than 8 replacements in all" in page.text and not page.select("main form")
 
 
@@ -269,17 +272,12 @@ def test_the_judge_begins_with_the_shops_own_frequencies_where_its_lead_says_so(
     own = [b.text for b in finished.page("/how-long").select("main form button")]
     assert own == ["New visits begin with the shop’s own"]
     finished.post("/how-long/use")
-    rows = {
-        row.th.text.strip(): row.text.split()
-        for row in finished.page("/how-long").select("tbody tr")
-    }
+    rows = {row.th.text.strip(): row.text.split() for row in finished.page("/how-long").select("tbody tr")}
     factors = {kind: float(words[-1]) for kind, words in rows.items()}
     assert factors["sequencer"] > 1.1 and factors["element"] < 0.9
     finished.begin("no-heat")
     visit = json.loads(finished.client.get(f"{finished.bench}/visit.json").text)["visit"]
-    assert visit["settings"]["frequencies"]["sequencer"] == pytest.approx(
-        factors["sequencer"], abs=0.01
-    )
+    assert visit["settings"]["frequencies"]["sequencer"] == pytest.approx(factors["sequencer"], abs=0.01)
     assert "by the shop’s own repairs" in finished.page(f"{finished.bench}/judge").text
     finished.post("/account/judging", altitude_ft="1000", band="house")
     assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] != "—", "still its own"

@@ -36,12 +36,7 @@ from plentar.store.models import Base, Shop, Unit, Visit, VisitEvent
 from plentar.store.parts_on_record import parts_on_record
 from plentar.store.search import Asked, find_visits
 from plentar.store.units import find_unit, list_units
-from plentar.store.visits import (
-    append_event,
-    find_visit,
-    records_of_unit,
-    strike,
-)
+from plentar.store.visits import append_event, find_visit, records_of_unit, strike
 from plentar.web.lane.routes import first_page
 from tests.conftest import HOME
 
@@ -54,9 +49,12 @@ def test_migrations_make_the_models(sessions):
 def test_no_row_can_point_into_another_shop(somebody, session):
     mine, theirs = somebody(), somebody()
     visit = Visit(
-        shop_id=mine.account.shop_id, unit_id=theirs.unit_id, version_id=theirs.record.version.id,
-        opened_by=mine.account.id, settings={},
-    )  # fmt: skip
+        shop_id=mine.account.shop_id,
+        unit_id=theirs.unit_id,
+        version_id=theirs.record.version.id,
+        opened_by=mine.account.id,
+        settings={},
+    )
     session.add(visit)
     with pytest.raises(IntegrityError):
         session.flush()
@@ -74,12 +72,7 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
         assert {h.door for h in [*street.odd, *street.even] if h.left} == {"2", "10", "11"}
         assert not view.call_lines, "what is under way is drawn in its street"
     visits = {stop.unit_id: stop.visit_id for stop in view.stops}
-    assert {s: n for s, _, n in view.counts} == {
-        "done": 7,
-        "in-progress": 1,
-        "due": 4,
-        "follow-up": 2,
-    }
+    assert {s: n for s, _, n in view.counts} == {"done": 7, "in-progress": 1, "due": 4, "follow-up": 2}
     answers = {}
     for unit in units:
         if visits[unit.row.id] is not None:
@@ -95,9 +88,7 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
     assert {e.id: str(e.word) for e in answers[5].elements}["E2"] == "dead"
     assert all(str(e.word) == "in-band" for e in answers[8].elements), "208 V is not low"
     _earlier_rounds_tell(session, shop, {unit.row.door: unit.row.id for unit in units})
-    session.execute(
-        text("update shop set name = name || ' (test)' where id = :id"), {"id": shop.id}
-    )
+    session.execute(text("update shop set name = name || ' (test)' where id = :id"), {"id": shop.id})
     session.commit()
 
 
@@ -105,12 +96,13 @@ def _earlier_rounds_tell(session, shop, units) -> None:
     """Each year's condition shows: a stage grows slow, a relay was welded, a tie got lost."""
     records = {door: records_of_unit(session, shop.id, units[door]) for door in units}
     assert {door: len(found) for door, found in records.items() if len(found) != 3} == {
-        9: 2, 10: 2, 13: 2, 14: 2,
-    }  # fmt: skip
+        9: 2,
+        10: 2,
+        13: 2,
+        14: 2,
+    }
     years = {
-        door: over_the_years(
-            [(r.row.started_at.isoformat(), moves_of(r.unit, r.core())) for r in some]
-        )
+        door: over_the_years([(r.row.started_at.isoformat(), moves_of(r.unit, r.core())) for r in some])
         for door, some in records.items()
     }
     with_drift = {
@@ -138,8 +130,11 @@ def _earlier_rounds_tell(session, shop, units) -> None:
     assert find_unit(session, shop.id, units[13]).unit.blower.interlock.kind == "none"
     standing = {
         (door, finding.code)
-        for door, some in records.items() for r in some for finding in judge(r.unit, r.core()).stops if r.row.outcome == "in-service"
-    }  # fmt: skip
+        for door, some in records.items()
+        for r in some
+        for finding in judge(r.unit, r.core()).stops
+        if r.row.outcome == "in-service"
+    }
     assert not standing
 
 
@@ -156,10 +151,21 @@ class Poster(threading.Thread):
         try:
             while True:
                 entry = str(uuid.uuid4())
-                body = urlencode({"csrf_token": self.token, "client_id": entry, "at": "C1",
-                                  "quantity": "volts", "value": "240"})  # fmt: skip
-                headers = {"Cookie": self.cookie, "HX-Request": "1", "Referer": f"http://127.0.0.1:{self.port}/",
-                           "Content-Type": "application/x-www-form-urlencoded"}  # fmt: skip
+                body = urlencode(
+                    {
+                        "csrf_token": self.token,
+                        "client_id": entry,
+                        "at": "C1",
+                        "quantity": "volts",
+                        "value": "240",
+                    }
+                )
+                headers = {
+                    "Cookie": self.cookie,
+                    "HX-Request": "1",
+                    "Referer": f"http://127.0.0.1:{self.port}/",
+                    "Content-Type": "application/x-www-form-urlencoded",
+                }
                 connection.request("POST", f"{self.bench}/readings", body, headers)
                 answer = connection.getresponse()
                 answer.read()
@@ -186,11 +192,7 @@ def test_every_acknowledged_reading_survives_a_kill(start_server, somebody, sess
         answer, page = with_server(port, "GET", "/sign-in")
         cookie = answer.headers["Set-Cookie"].split(";")[0]
         token = re.search(r'name="csrf_token" value="([^"]+)"', page)[1]
-        form = {
-            "csrf_token": token,
-            "login": me.account.login,
-            "password": "a long enough password",
-        }
+        form = {"csrf_token": token, "login": me.account.login, "password": "a long enough password"}
         answer, _ = with_server(port, "POST", "/sign-in", urlencode(form), cookie)
         cookie = answer.headers["Set-Cookie"].split(";")[0]
         answer, page = with_server(port, "GET", bench, cookie=cookie)
@@ -217,9 +219,7 @@ def test_every_acknowledged_reading_survives_a_kill(start_server, somebody, sess
         os.killpg(server.pid, signal.SIGTERM)
         server.wait()
     visit_id = uuid.UUID(bench.rsplit("/", 1)[1])
-    kept = session.scalars(
-        select(VisitEvent.client_id).where(VisitEvent.visit_id == visit_id)
-    ).all()
+    kept = session.scalars(select(VisitEvent.client_id).where(VisitEvent.visit_id == visit_id)).all()
     assert len(kept) == len(set(kept))
     assert set(map(uuid.UUID, acknowledged)) <= set(kept)
     assert session.get(Unit, me.unit_id) is not None
@@ -257,9 +257,15 @@ def test_migrations_keep_what_is_there(database_url):
             body = json.dumps({"t": number, "read": "volts", "at": "C1", "value": 240})
             connection.execute(
                 text(event.replace(":body", "cast(:body as jsonb)")),
-                ids | {"client": uuid.uuid4(), "t": number, "body": body, "struck": struck,
-                       "reason": struck and "wrong lugs"},
-            )  # fmt: skip
+                ids
+                | {
+                    "client": uuid.uuid4(),
+                    "t": number,
+                    "body": body,
+                    "struck": struck,
+                    "reason": struck and "wrong lugs",
+                },
+            )
     engine.dispose()
     migrate(url)
     sessions = connect(url)

@@ -39,9 +39,7 @@ def standing(stored):
 
 def lane(page: BeautifulSoup, part: str) -> str:
     rows = page.select(".lane-row")
-    return next(
-        row.select_one(".lane-said").text for row in rows if row.select_one("b").text == part
-    )
+    return next(row.select_one(".lane-said").text for row in rows if row.select_one("b").text == part)
 
 
 def test_presses_are_events_at_the_time_of_the_press(somebody, session, soup, standing):
@@ -53,14 +51,9 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session, soup, st
     for _ in range(2):
         answer = press(me, bench, "seen", part="S1.1", action="on", t=12.5, client_id=entry)
     assert "took 0:08, due 0:01 … 0:20" in lane(soup(answer), "S1.1")
-    assert standing(bench) == [
-        {"t": 5, "calls": ["W1"]}, {"t": 12.5, "observe": "on", "part": "S1.1"},
-    ]  # fmt: skip
+    assert standing(bench) == [{"t": 5, "calls": ["W1"]}, {"t": 12.5, "observe": "on", "part": "S1.1"}]
     page = soup(me.client.get(f"{bench}/tape"))
-    assert (
-        "second stage, S1.2, on due between 0:30 and 1:30 after the call"
-        in page.select_one(".waits").text
-    )
+    assert "second stage, S1.2, on due between 0:30 and 1:30 after the call" in page.select_one(".waits").text
     assert page.select_one("#press-S1\\.1").text.strip().startswith("off now")
 
 
@@ -70,10 +63,7 @@ def test_heat_without_the_blower_is_called_out(somebody, session):
     ago(session, bench, 60)
     press(me, bench, "call", call="W1", t=5)
     assert "Caution" not in me.client.get(f"{bench}/tape").text
-    assert (
-        "Heat must never run without it"
-        in press(me, bench, "seen", part="S1.1", action="on", t=9).text
-    )
+    assert "Heat must never run without it" in press(me, bench, "seen", part="S1.1", action="on", t=9).text
     assert "Caution" not in press(me, bench, "seen", part="blower", action="on", t=30).text
 
 
@@ -103,9 +93,7 @@ def test_minutes_gone_are_added_to_the_call_and_can_be_taken_off(somebody, sessi
     assert [s["reason"] for s in file["struck"]] == ["the watch was started late"] * 2
 
 
-def test_the_newest_entry_is_taken_back_and_stays_on_record(
-    somebody, session, stored, soup, standing
-):
+def test_the_newest_entry_is_taken_back_and_stays_on_record(somebody, session, stored, soup, standing):
     me = somebody()
     bench = me.start_visit()
     press(me, bench, "call", call="W1")
@@ -149,8 +137,11 @@ def log_of(me, bench: str, events: int = 1) -> str:
 
 
 def upload(me, bench: str, csv: str | bytes, **more: str):
-    data = {"client_id": str(uuid.uuid4()), **more,
-            "log": (io.BytesIO(csv.encode() if isinstance(csv, str) else csv), "attic.csv")}  # fmt: skip
+    data = {
+        "client_id": str(uuid.uuid4()),
+        **more,
+        "log": (io.BytesIO(csv.encode() if isinstance(csv, str) else csv), "attic.csv"),
+    }
     return me.client.post(f"{bench}/logs", data=data, content_type="multipart/form-data")
 
 
@@ -255,9 +246,7 @@ def test_the_simulated_clamp_streams_what_the_calls_make(somebody, session):
     visit_id = uuid.UUID(bench.rsplit("/", 1)[1])
     record = find_visit(session, me.account.shop_id, visit_id)
     assert sample["t"] == pytest.approx(record.elapsed_s, abs=5)
-    assert (
-        len(session.scalars(select(VisitEvent).where(VisitEvent.visit_id == visit_id)).all()) == 1
-    )
+    assert len(session.scalars(select(VisitEvent).where(VisitEvent.visit_id == visit_id)).all()) == 1
     assert me.client.get(f"{bench}/clamp?fault=E9:open").status_code == 422
     assert me.client.get(f"{bench}/clamp?at=supply-air").status_code == 422
     alone = me.client.get(f"/units/{me.unit_id}/clamp", buffered=False)

@@ -72,19 +72,18 @@ class Browser:
         self, bench: str, at: str, quantity: str, value: str, client_id: str = ""
     ) -> tuple[int, str]:
         """Post one reading; the status and the fragment."""
-        form = {"csrf_token": self.token, "client_id": client_id or str(uuid.uuid4()), "at": at,
-                "quantity": quantity, "value": value}  # fmt: skip
-        answer, text = self.ask(
-            "POST", f"{bench}/readings", urlencode(form), {"HX-Request": "true"}
-        )
+        form = {
+            "csrf_token": self.token,
+            "client_id": client_id or str(uuid.uuid4()),
+            "at": at,
+            "quantity": quantity,
+            "value": value,
+        }
+        answer, text = self.ask("POST", f"{bench}/readings", urlencode(form), {"HX-Request": "true"})
         return answer.status, text
 
     def ask(
-        self,
-        method: str,
-        path: str,
-        body: str | bytes = "",
-        headers: dict[str, str] | None = None,
+        self, method: str, path: str, body: str | bytes = "", headers: dict[str, str] | None = None
     ) -> tuple[http.client.HTTPResponse, str]:
         """Any request; the answer and its text. Raises OSError or HTTPException where none comes."""
         if time.monotonic() - self._used_s > IDLE_S:  # the server hangs up on those that idle

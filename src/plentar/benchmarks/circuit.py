@@ -34,9 +34,7 @@ def measure() -> list[str]:
 
     def one_state() -> object:
         return solve(
-            wiring.topology,
-            wiring.siemens(moment.closed, Harm().effects),
-            wiring.emf(Harm().effects),
+            wiring.topology, wiring.siemens(moment.closed, Harm().effects), wiring.emf(Harm().effects)
         )
 
     matrix = wiring.topology.nodal(moment.solution.siemens)
@@ -48,9 +46,7 @@ def measure() -> list[str]:
     harms = [harm_of(wiring, [fault]) for fault in faults_of(wiring.unit)]
     many = len(harms) * len(states)
     all_s, peak_bytes = _many(wiring, states, harms)
-    matrices = wiring.topology.nodal(
-        np.broadcast_to(moment.solution.siemens, (many, len(wiring.ohms)))
-    )
+    matrices = wiring.topology.nodal(np.broadcast_to(moment.solution.siemens, (many, len(wiring.ohms))))
     drives = np.broadcast_to(drive, (many, size, 2))
     bare_all_s = _median(lambda: np.linalg.solve(matrices, drives), 7)
     return [

@@ -148,30 +148,34 @@ def _single(home: int, unit: Unit, fault: str, told: list[str], fixed: bool) -> 
     other = Episode(SimulatedUnit(unit, [fault], SEED), complaint)
     by_order = fixed_order(other) if fixed else said
     return Result(
-        home, fault, complaint, leader == fault, part,
+        home,
+        fault,
+        complaint,
+        leader == fault,
+        part,
         not part and could_be(episode.simulated, leader),
-        episode.readings, episode.ohms_live,
-        _part_named(by_order, unit, fault), other.readings, _bound(unit, complaint),
+        episode.readings,
+        episode.ohms_live,
+        _part_named(by_order, unit, fault),
+        other.readings,
+        _bound(unit, complaint),
         f"{leader} {said.probabilities.max():.2f}",
-    )  # fmt: skip
+    )
 
 
 def _part_named(said: Posterior, unit: Unit, fault: str) -> bool:
-    parts = {work_on(unit, f) for h in workspace_of(unit).singles.hypotheses for f in h.faults
-             if h.id == fault}  # fmt: skip
+    parts = {
+        work_on(unit, f) for h in workspace_of(unit).singles.hypotheses for f in h.faults if h.id == fault
+    }
     return next(iter(said.decisions)) in parts
 
 
 def _bound(unit: Unit, complaint: str) -> float:
     """Bits of the decision before the first reading, over those of the best reading there is."""
     workspace = workspace_of(unit)
-    weights = complaint_likelihood(workspace, complaint) * [
-        h.weight for h in workspace.singles.hypotheses
-    ]
+    weights = complaint_likelihood(workspace, complaint) * [h.weight for h in workspace.singles.hypotheses]
     decided: dict[str, float] = defaultdict(float)
-    for hypothesis, weight in zip(
-        workspace.singles.hypotheses, weights / weights.sum(), strict=True
-    ):
+    for hypothesis, weight in zip(workspace.singles.hypotheses, weights / weights.sum(), strict=True):
         name = work_on(unit, hypothesis.faults[0]) if hypothesis.faults else NONE
         decided[name] += float(weight)
     bits = -sum(p * math.log2(p) for p in decided.values())
@@ -292,9 +296,8 @@ def _slipped(number: int) -> bool:
     told = _told(unit)
     fault = rng.choice(sorted(told))
     episode = Episode(
-        SimulatedUnit(unit, [fault], number), rng.choice(sorted(told[fault])),
-        WRONG_READINGS, number,
-    )  # fmt: skip
+        SimulatedUnit(unit, [fault], number), rng.choice(sorted(told[fault])), WRONG_READINGS, number
+    )
     said = episode.follow()
     leader = said.hypotheses[said.leader].id
     return _part_named(said, unit, fault) or could_be(episode.simulated, leader)

@@ -32,10 +32,24 @@ from plentar.store.demo.plates import plates
 
 #: A unit of three elements with single faults, one of four on two circuits with two at once.
 THREE, FOUR = 7, 10
-SINGLE = ("K2.1:stuck-open", "E3:open", "TL1:open", "K1:coil-open", "E2:high-resistance",
-          "W1:no-call", "control-fuse:open", "BR:no-welded")  # fmt: skip
-PAIRED = ("S1.2:stuck-open+E3:open", "TL1:open+S2:coil-open", "E2:open+E4:high-resistance",
-          "FL3:open+S1.1:stuck-closed", "C2:open+E1:open", "E1.wire:open+TL4:open")  # fmt: skip
+SINGLE = (
+    "K2.1:stuck-open",
+    "E3:open",
+    "TL1:open",
+    "K1:coil-open",
+    "E2:high-resistance",
+    "W1:no-call",
+    "control-fuse:open",
+    "BR:no-welded",
+)
+PAIRED = (
+    "S1.2:stuck-open+E3:open",
+    "TL1:open+S2:coil-open",
+    "E2:open+E4:high-resistance",
+    "FL3:open+S1.1:stuck-closed",
+    "C2:open+E1:open",
+    "E1.wire:open+TL4:open",
+)
 LEAST_EVENTS = 2
 DOCUMENTS, MOST_MB = 500, 200
 
@@ -103,8 +117,12 @@ def _stream() -> tuple[float, float]:
     lines = (lines * (DOCUMENTS // len(lines) + 1))[:DOCUMENTS]
     began = time.perf_counter()
     subprocess.run(
-        [sys.executable, "-m", "plentar", "judge", "-"], input="\n".join(lines), text=True,
-        capture_output=True, check=True, env=os.environ,
-    )  # fmt: skip
+        [sys.executable, "-m", "plentar", "judge", "-"],
+        input="\n".join(lines),
+        text=True,
+        capture_output=True,
+        check=True,
+        env=os.environ,
+    )
     seconds = time.perf_counter() - began
     return seconds, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024

@@ -141,28 +141,37 @@ def costly(number: int) -> Unit:
     return UnitJson.model_validate(chained(8, 5, rated_kw=4 + number / 10)).to_core()
 
 
-def chained(
-    devices: int, switches: int, elements: int = 8, rated_kw: float = 5.0
-) -> dict[str, Any]:
+def chained(devices: int, switches: int, elements: int = 8, rated_kw: float = 5.0) -> dict[str, Any]:
     """A plate of devices in a chain, each with so many switches, as a visit file has it."""
     controls = [
-        {"id": f"S{n}", "type": "sequencer",
-         "call": {"through": f"S{n - 1}.{switches}"} if n > 1 else "W1",
-         "switches": [{"id": f"S{n}.{k}", "role": "auxiliary" if k == switches else "element"}
-                      for k in range(1, switches + 1)]}
+        {
+            "id": f"S{n}",
+            "type": "sequencer",
+            "call": {"through": f"S{n - 1}.{switches}"} if n > 1 else "W1",
+            "switches": [
+                {"id": f"S{n}.{k}", "role": "auxiliary" if k == switches else "element"}
+                for k in range(1, switches + 1)
+            ],
+        }
         for n in range(1, devices + 1)
-    ]  # fmt: skip
+    ]
     own = [f"S{n}.{k}" for n in range(1, devices + 1) for k in range(1, switches)]
     rungs = [[*own[n::elements][:6], f"E{n + 1}"] for n in range(elements)]
     return {
-        "id": "chained", "circuits": [{"id": f"C{n}", "rated_volts": 240} for n in (1, 2)],
+        "id": "chained",
+        "circuits": [{"id": f"C{n}", "rated_volts": 240} for n in (1, 2)],
         "controls": controls,
         "elements": [
-            {"id": rung[-1], "rated_kw": rated_kw, "rated_volts": 240, "circuit": f"C{n % 2 + 1}",
-             "rung": rung}
+            {
+                "id": rung[-1],
+                "rated_kw": rated_kw,
+                "rated_volts": 240,
+                "circuit": f"C{n % 2 + 1}",
+                "rung": rung,
+            }
             for n, rung in enumerate(rungs)
         ],
-    }  # fmt: skip
+    }
 
 
 def memory(there: Place, early_s: float = EARLY_S, late_s: float = LATE_S) -> list[str]:
@@ -213,6 +222,4 @@ def _own_bytes(pid: int) -> int:
         rollup = Path(f"/proc/{pid}/smaps_rollup").read_text()
     except OSError:
         return 0
-    return 1024 * int(
-        next(line.split()[1] for line in rollup.splitlines() if line.startswith("Pss:"))
-    )
+    return 1024 * int(next(line.split()[1] for line in rollup.splitlines() if line.startswith("Pss:")))

@@ -74,9 +74,7 @@ def _prepare(database_url: str, login: str) -> list[uuid.UUID]:
         return [record.row.id for record in records]
 
 
-def _alternate(
-    one: Callable[[], object], two: Callable[[], object]
-) -> tuple[list[float], list[float]]:
+def _alternate(one: Callable[[], object], two: Callable[[], object]) -> tuple[list[float], list[float]]:
     """Times of both, taken turn by turn so that the machine's moods strike both."""
     times: tuple[list[float], list[float]] = ([], [])
     for turn in range(POSTS + WARM_UP):

@@ -50,14 +50,16 @@ def retested(case: tuple[int, str], seed: str = "1") -> Retested:
     still = [_after(home, fault, seed, mended=mended) for mended in (False, True)]
     (lines_with, _), (lines_without, failed) = still
     return Retested(
-        home, fault, all(line.state == "pass" for line in lines_with),
-        all(line.state == "pass" for line in lines_without), len(lines_without), failed,
-    )  # fmt: skip
+        home,
+        fault,
+        all(line.state == "pass" for line in lines_with),
+        all(line.state == "pass" for line in lines_without),
+        len(lines_without),
+        failed,
+    )
 
 
-def _after(
-    home: int, fault: str, seed: str, *, mended: bool
-) -> tuple[tuple[Line, ...], tuple[str, ...]]:
+def _after(home: int, fault: str, seed: str, *, mended: bool) -> tuple[tuple[Line, ...], tuple[str, ...]]:
     unit = plates()[home]
     inside = HiddenUnit(unit_to_json(unit), [fault], seed)
     told = sorted(inside.complaints)
@@ -67,8 +69,11 @@ def _after(
     part = inside.work_on(fault)
     _said_replaced(episode, part, mended=mended)
     lines = _read(episode)
-    failed = tuple(f"{line.step.title}: {line.says}" for line in lines
-                   if line.state != "pass" and line.step.verdict is not None)  # fmt: skip
+    failed = tuple(
+        f"{line.step.title}: {line.says}"
+        for line in lines
+        if line.state != "pass" and line.step.verdict is not None
+    )
     return lines, failed
 
 

@@ -18,14 +18,30 @@ from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 
 #: Ways to fail by which a wrong step hurts somebody or something.
-DANGEROUS = frozenset({
-    "nc-stuck-open", "no-stuck-open", "no-welded", "nc-welded", "coil-shorted", "to-ground",
-    "grounded", "stuck-closed", "locked", "always", "loose",
-})  # fmt: skip
+DANGEROUS = frozenset(
+    {
+        "nc-stuck-open",
+        "no-stuck-open",
+        "no-welded",
+        "nc-welded",
+        "coil-shorted",
+        "to-ground",
+        "grounded",
+        "stuck-closed",
+        "locked",
+        "always",
+        "loose",
+    }
+)
 COMPLAINTS = (
-    "not-enough-heat", "no-heat", "heat-will-not-stop", "blower-will-not-run",
-    "control-fuse-blows", "heat-in-cooling", "check-up",
-)  # fmt: skip
+    "not-enough-heat",
+    "no-heat",
+    "heat-will-not-stop",
+    "blower-will-not-run",
+    "control-fuse-blows",
+    "heat-in-cooling",
+    "check-up",
+)
 MOST_STEPS, PAIR_SHARE = 10, 0.3
 
 

@@ -111,9 +111,7 @@ def _a_day() -> Iterator[str]:
         return pd.read_csv(io.BytesIO(csv))
 
     took: dict[str, list[float]] = {"all": [], "numpy": [], "pandas": []}
-    runs: dict[str, Callable[[], object]] = {
-        "all": all_of_it, "numpy": by_numpy, "pandas": by_pandas,
-    }  # fmt: skip
+    runs: dict[str, Callable[[], object]] = {"all": all_of_it, "numpy": by_numpy, "pandas": by_pandas}
     for _ in range(7):
         for name, run in runs.items():
             began = time.perf_counter()

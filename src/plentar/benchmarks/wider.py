@@ -134,12 +134,20 @@ def episode_of(case: tuple[int, str], *, quick: bool = False) -> Result:
     right = top == part or part.removesuffix(".supply") in episode.plan.sure.parts
     by_order = None if quick else fixed_order(Episode(hidden, complaint))
     return Result(
-        number, fault, complaint, right, not right and could_be(hidden.inside, leader),
-        said.decisions[top], state.value, readings, episode.ohms_live, tuple(episode.promises),
+        number,
+        fault,
+        complaint,
+        right,
+        not right and could_be(hidden.inside, leader),
+        said.decisions[top],
+        state.value,
+        readings,
+        episode.ohms_live,
+        tuple(episode.promises),
         _sound_after(episode, part) if right and not quick else None,
         None if by_order is None else next(iter(by_order.decisions)) == part,
         f"{leader} {said.probabilities.max():.2f}",
-    )  # fmt: skip
+    )
 
 
 def _sound_after(episode: Watched, part: str) -> bool:

@@ -25,12 +25,7 @@ SAMPLES_AT_MOST = 2_000_000
 @click.option("--hertz", default=2.0, show_default=True, help="Samples a second.")
 @click.option("--seed", default="0", show_default=True, help="The unit behind the clamp.")
 def clamp(
-    file: str,
-    faults: Sequence[str],
-    points: Sequence[str],
-    minutes: float,
-    hertz: float,
-    seed: str,
+    file: str, faults: Sequence[str], points: Sequence[str], minutes: float, hertz: float, seed: str
 ) -> None:
     """A simulated clamp's log of the calls in a visit FILE, as CSV.
 

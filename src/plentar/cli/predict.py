@@ -15,9 +15,7 @@ from plentar.core.visit.events import unit_after
 from plentar.files.prediction_json import prediction_to_json
 from plentar.files.spice import netlist as deck
 
-time_option = click.option(
-    "--t", "t_s", type=float, required=True, metavar="SECONDS", help="Of the visit."
-)
+time_option = click.option("--t", "t_s", type=float, required=True, metavar="SECONDS", help="Of the visit.")
 
 
 @command("predict visit.json --fault S1.2:stuck-open --t 310")

@@ -19,6 +19,4 @@ def schema(shop: bool, check: Path | None) -> None:
     if check is None:
         click.echo(text, nl=False)
     elif check.read_text(encoding="utf-8") != text:
-        raise Failed(
-            f"{check} is stale; run: ./plentar schema{' --shop' if shop else ''} > {check}"
-        )
+        raise Failed(f"{check} is stale; run: ./plentar schema{' --shop' if shop else ''} > {check}")

@@ -21,9 +21,7 @@ from plentar.store.private import alone, write_once
 from plentar.web.server import gunicorn_command
 
 USUAL_PORT = 8000
-port_option = click.option(
-    "--port", type=int, default=0, help=f"Default: {USUAL_PORT} if free, else any."
-)
+port_option = click.option("--port", type=int, default=0, help=f"Default: {USUAL_PORT} if free, else any.")
 
 
 @command("serve --port 8000")
@@ -100,9 +98,7 @@ def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
     with alone(run / "start.lock"):
         url = os.environ.get("PLENTAR_DATABASE_URL") or own_database(name)
         os.environ["PLENTAR_DATABASE_URL"] = url
-        os.environ.setdefault(
-            "PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32))
-        )
+        os.environ.setdefault("PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32)))
         migrate(url)
         with session_on(url) as session:
             if load is not None and load(session):

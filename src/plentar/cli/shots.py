@@ -20,9 +20,14 @@ DESK: ViewportSize = {"width": 1280, "height": 800}
 PHONE: ViewportSize = {"width": 390, "height": 844}
 Theme = Literal["light", "dark"]
 CHROMIUM = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-    "--disable-background-networking", "--disable-component-update",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
 
 
 @command("shots")
@@ -38,9 +43,7 @@ def shots() -> None:
     with server(APPLICATION, env) as port, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
         for name, size, theme, steps in SHOTS:
-            context = browser.new_context(
-                viewport=size, color_scheme=theme, has_touch=size is PHONE
-            )
+            context = browser.new_context(viewport=size, color_scheme=theme, has_touch=size is PHONE)
             page = context.new_page()
             page.goto(f"http://127.0.0.1:{port}/sign-in")
             if name != "sign-in":

@@ -22,14 +22,10 @@ from plentar.files.trace_json import trace_to_json
 @command("trace log.csv --unit visit.json --call W1@0 --ended 900")
 @click.argument("file", metavar="FILE.csv")
 @click.option("--unit", "unit_file", required=True, metavar="FILE.json", help="A visit file.")
-@click.option(
-    "--call", metavar="TERMINALS@SECONDS", help="W1@0 or W1,W2@12.5: a call not in the file."
-)
+@click.option("--call", metavar="TERMINALS@SECONDS", help="W1@0 or W1,W2@12.5: a call not in the file.")
 @click.option("--ended", "ended_s", type=float, metavar="SECONDS", help="When that call ended.")
 @json_option
-def trace(
-    file: str, unit_file: str, call: str | None, ended_s: float | None, as_json: bool
-) -> None:
+def trace(file: str, unit_file: str, call: str | None, ended_s: float | None, as_json: bool) -> None:
     """Stages, times and cycles in a logged current: seconds or time, then amps at points."""
     visit_file = read_visit(unit_file)
     unit, visit = visit_file.to_core()

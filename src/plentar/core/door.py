@@ -19,14 +19,7 @@ from plentar.core.circuit.model import model_at
 from plentar.core.circuit.predict import Prediction, predict
 from plentar.core.expected.rules import due_of
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judgement import (
-    Diagnosis,
-    Finding,
-    Judgement,
-    Level,
-    ReadingJudgement,
-    open_stops,
-)
+from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, ReadingJudgement, open_stops
 from plentar.core.safety.bars import Bars
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Visit, check_visit, unit_after
@@ -93,9 +86,7 @@ def check_faults(unit: Unit, ids: Iterable[str]) -> tuple[str, ...]:
     return tuple(fault.id for fault in find_faults(unit, ids))
 
 
-def model_of(
-    unit: Unit, events: Iterable[Event], t_s: float, fault_ids: Iterable[str] = ()
-) -> Prediction:
+def model_of(unit: Unit, events: Iterable[Event], t_s: float, fault_ids: Iterable[str] = ()) -> Prediction:
     """What the nominal unit with these faults shows at ``t_s`` of a visit; kept for the next ask.
 
     Raises BadInput at a fault that this unit can't have.

@@ -203,9 +203,8 @@ def open_stops(visit: Visit, findings: Iterable[Finding]) -> tuple[Finding, ...]
         key = (answer.code, answer.component)
         answered[key] = max(answer.t_s, answered.get(key, 0.0))
     return tuple(
-        f for f in findings
-        if f.level is Level.STOP_NOW and answered.get((f.code, f.component), -1.0) < f.t_s
-    )  # fmt: skip
+        f for f in findings if f.level is Level.STOP_NOW and answered.get((f.code, f.component), -1.0) < f.t_s
+    )
 
 
 class Sureness(StrEnum):

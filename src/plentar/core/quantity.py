@@ -94,7 +94,7 @@ class Band:
 _PREFIX = {"": 1.0, "µ": 1e-6, "u": 1e-6, "m": 1e-3, "k": 1e3, "K": 1e3, "M": 1e6}
 _TYPED = re.compile(
     r"(?P<sign>[-+−]?)\s*(?P<digits>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<prefix>[µumkKM]?)"
-    r"\s*(?:A|V|Ω|ohms?|°?F|F)?",
+    r"\s*(?:A|V|Ω|ohms?|°?F|F)?"
 )
 _OVERLOAD = re.compile(r"o\.?l\.?|∞|open", re.IGNORECASE)
 
@@ -151,6 +151,4 @@ def minutes(seconds: float) -> str:
     whole = round(abs(seconds))
     left_minutes, left = divmod(whole, 60)
     hours, left_minutes = divmod(left_minutes, 60)
-    return (
-        f"{sign}{hours}:{left_minutes:02}:{left:02}" if hours else f"{sign}{left_minutes}:{left:02}"
-    )
+    return f"{sign}{hours}:{left_minutes:02}:{left:02}" if hours else f"{sign}{left_minutes}:{left:02}"

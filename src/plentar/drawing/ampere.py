@@ -39,9 +39,7 @@ def _row(mark: Mark, number: int, most: float) -> str:
         drawn = f'<path class="carried" d="M{LEFT} {y + 19}H{x:.1f}v9H{LEFT}z"/>'
     else:
         post = f"M{x - 5:.1f} {y + 19}l10 9m0 -9l-10 9" if wrong else f"M{x:.1f} {y + 17}v13"
-        drawn = (
-            f'<path class="rail" d="M{LEFT} {y + 23.5}H{RIGHT}"/><path class="stands" d="{post}"/>'
-        )
+        drawn = f'<path class="rail" d="M{LEFT} {y + 23.5}H{RIGHT}"/><path class="stands" d="{post}"/>'
     amps = f"{show(mark.amps, 'A')}{' ✕' if wrong else ''}"
     return (
         f'<g class="{tone}">{drawn}<text x="{LEFT}" y="{y + 13}">{escape(mark.label)}</text>'

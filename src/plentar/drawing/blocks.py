@@ -83,9 +83,7 @@ def _part_item(part: Part, scene: Scene, name: str) -> Item:
     closed = scene.model is None or isinstance(part, Element) or scene.is_closed(name)
     at_rest = scene.model is None
     picture = symbols.symbol(part, closed=closed and not (at_rest and isinstance(part, Switch)))
-    return Item(
-        name, name, _plate(part), picture, symbols.title(part), f"{name}.in", f"{name}.out", name
-    )
+    return Item(name, name, _plate(part), picture, symbols.title(part), f"{name}.in", f"{name}.out", name)
 
 
 def _plate(part: Part) -> str:
@@ -103,9 +101,7 @@ def _plate(part: Part) -> str:
 def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     """L1 → relay → blower → L2, and below it what feeds the blower with heat."""
     fla = f"{blower.fla:g} A FLA" if blower.fla else ""
-    motor = Item(
-        "blower", "blower", fla, symbols.BLOWER, "motor", "blower.in", "blower.out", "blower"
-    )
+    motor = Item("blower", "blower", fla, symbols.BLOWER, "motor", "blower.in", "blower.out", "blower")
     aside = None
     if blower.motor == "psc":
         mark = f"{blower.capacitor_uf:g} µF" if blower.capacitor_uf else ""
@@ -141,14 +137,7 @@ def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
         seen.add(call)
         closed = scene.model is not None and scene.is_closed(f"thermostat.{call}")
         switch = Item(
-            call,
-            call,
-            "thermostat",
-            symbols.contact(closed),
-            "call",
-            "R",
-            call,
-            f"thermostat.{call}",
+            call, call, "thermostat", symbols.contact(closed), "call", "R", call, f"thermostat.{call}"
         )
         yield Rung(call, (switch, coil))
     for control in unit.controls:
@@ -167,10 +156,16 @@ def _control_supply(unit: Unit, scene: Scene) -> tuple[Item, Item]:
     return (
         Item("R", "fuse", rating, fuse, FUSE, "R", "transformer.hot", "control-fuse"),
         Item(
-            "transformer", "transformer", f"{power.va:g} VA from {power.circuit}",
-            symbols.TRANSFORMER, "secondary", "transformer.hot", "C", "transformer",
+            "transformer",
+            "transformer",
+            f"{power.va:g} VA from {power.circuit}",
+            symbols.TRANSFORMER,
+            "secondary",
+            "transformer.hot",
+            "C",
+            "transformer",
         ),
-    )  # fmt: skip
+    )
 
 
 def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
@@ -180,10 +175,7 @@ def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
     relay = unit.relay
     if relay is not None:
         name = f"{relay.id}.coil"
-        yield (
-            relay.call,
-            Item(name, name, "blower relay", symbols.COIL, "coil", f"{name}.in", "C", name),
-        )
+        yield (relay.call, Item(name, name, "blower relay", symbols.COIL, "coil", f"{name}.in", "C", name))
     for load in unit.other_loads:
         name = f"{load.id}.coil"
         # A load outside the unit: drawn, and read at its terminal.

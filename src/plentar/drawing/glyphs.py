@@ -21,11 +21,7 @@ _SHAPES = {
     Word.NOT_JUDGED: '<path d="M4 10h2M9 10h2M14 10h2"/>',
     Word.NOT_MEASURED: '<circle cx="10" cy="10" r="6.5" stroke-dasharray="3 3"/>',
 }
-WORDS = {
-    Word.IN_BAND: "in band",
-    Word.NOT_JUDGED: "no verdict",
-    Word.NOT_MEASURED: "not measured",
-}
+WORDS = {Word.IN_BAND: "in band", Word.NOT_JUDGED: "no verdict", Word.NOT_MEASURED: "not measured"}
 
 
 def shape(word: Word) -> str:

@@ -34,11 +34,17 @@ def history_plot(history: History, link: Callable[[str], str], today: date) -> s
         *(_repair(across(in_years(day)), day) for day in history.repairs),
         _line(history, across, up),
         *(
-            _value(across(in_years(v.day)), up(v.added.value), v.day, shown_value(history, v.added.value), link(v.key))
+            _value(
+                across(in_years(v.day)),
+                up(v.added.value),
+                v.day,
+                shown_value(history, v.added.value),
+                link(v.key),
+            )
             for v in history.values
         ),
         _years(first, last, across),
-    ]  # fmt: skip
+    ]
     said = f"{history.part}, {history.said.title}: {', '.join(shown_value(history, v) for v in values)}"
     return (
         f'<svg class="series" viewBox="0 0 {WIDTH} {HEIGHT}" role="group"'

@@ -63,9 +63,10 @@ def _places(unit: Unit, scene: Scene) -> _Places:
     """Every touchable part of a unit as its switches stand, by its point."""
     found: _Places = {}
     for blocks in (
-        tuple(line_blocks(unit, scene)), (control_block(unit, scene),),
+        tuple(line_blocks(unit, scene)),
+        (control_block(unit, scene),),
         tuple(surrounding_blocks(unit, scene)),
-    ):  # fmt: skip
+    ):
         for form in FORMS:
             for part in _placed(blocks, form):
                 found.setdefault(part.point, []).append((form, part))
@@ -113,9 +114,7 @@ def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
                 standing.append((rung.aside, (form.width - form.rail - third, third)))
             for item, (left, slot) in standing:
                 spot = Spot(left, top, slot, form.rung)
-                yield Placed(
-                    item.point, item.label, item.note, item.picture, spot, item.kind, rung.owner
-                )
+                yield Placed(item.point, item.label, item.note, item.picture, spot, item.kind, rung.owner)
         y += _height(block, form) + BLOCK_GAP
 
 
@@ -161,10 +160,7 @@ def _wires(rung: Rung, form: Form, scene: Scene, y: float) -> Iterator[str]:
         )
     for item, (left, slot) in zip(rung.items, slots, strict=True):
         centre = left + slot / 2
-        for node, start, end in (
-            (item.a, left, centre - HALF),
-            (item.b, centre + HALF, left + slot),
-        ):
+        for node, start, end in ((item.a, left, centre - HALF), (item.b, centre + HALF, left + slot)):
             css = scene.wire_class(node, item.branch)
             yield f'<path class="{css}" d="M{start:.1f} {wire_y:.0f}H{end:.1f}"/>'
     if rung.joins:  # up to the wire between relay and blower

@@ -32,9 +32,7 @@ def part_figure(
     columns = 1 + max(t.column for t in kind.terminals)
     rows = 1 + max(t.row for t in kind.terminals)
     width, height = LEFT * 2 + COLUMN * (columns - 1), TOP * 2 + ROW * (rows - 1) + 22
-    drawn = [
-        f'<rect class="body" x="6" y="6" width="{width - 12}" height="{height - 12}" rx="10"/>'
-    ]
+    drawn = [f'<rect class="body" x="6" y="6" width="{width - 12}" height="{height - 12}" rx="10"/>']
     drawn += _inside(kind, driven=driven)
     drawn += (_lit(kind, pair) for pair in lit if set(pair) <= set(kind.terminal_by_name))
     for terminal in kind.terminals:
@@ -48,7 +46,7 @@ def part_figure(
 
 
 def _told(kind: PartKind, wires: Mapping[str, Collection[str]]) -> str:
-    return "; ".join(f"{t.name} {' and '.join(wires.get(t.name, ())) or 'nothing'}" for t in kind.terminals)  # fmt: skip
+    return "; ".join(f"{t.name} {' and '.join(wires.get(t.name, ())) or 'nothing'}" for t in kind.terminals)
 
 
 def _at(terminal: Terminal) -> tuple[float, float]:
@@ -121,9 +119,10 @@ def _terminal(terminal: Terminal, wires: Collection[str], link: Link | None, sel
     states += ["dummy"] if terminal.dummy else []
     states += ["chosen"] if terminal.name == selected else []
     body = (
-        f'<circle r="{BLADE_H / 2 + 2}" cx="{x}" cy="{y}"/>' if terminal.blade == "screw" else
-        f'<rect x="{x - w / 2}" y="{y - BLADE_H / 2}" width="{w}" height="{BLADE_H}" rx="3"/>'
-    )  # fmt: skip
+        f'<circle r="{BLADE_H / 2 + 2}" cx="{x}" cy="{y}"/>'
+        if terminal.blade == "screw"
+        else f'<rect x="{x - w / 2}" y="{y - BLADE_H / 2}" width="{w}" height="{BLADE_H}" rx="3"/>'
+    )
     name = escape(terminal.name)
     words = escape(", ".join(wires))
     drawn = (

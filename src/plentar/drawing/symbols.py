@@ -46,9 +46,7 @@ _POSTS = (
     '<path class="wire" d="M-28 0H-15M15 0H28"/><circle class="post" cx="-15" cy="0" r="4"/>'
     '<circle class="post" cx="15" cy="0" r="4"/>'
 )
-_ELEMENT = (
-    '<path class="heater" d="M-28 0h5c2-15 8-15 9 0s7 15 9 0 8-15 10 0 7 15 9 0 7-15 9 0h5"/>'
-)
+_ELEMENT = '<path class="heater" d="M-28 0h5c2-15 8-15 9 0s7 15 9 0 8-15 10 0 7 15 9 0 7-15 9 0h5"/>'
 _LIMIT = (
     '<path class="wire" d="M-28 0H-16M16 0H28"/><path class="disc" d="M-17 0Q0 -17 17 0"/>'
     '<path class="disc thin" d="M-17 5h34"/>'

@@ -54,11 +54,13 @@ def scale_of(run: Run, now_s: float | None) -> Scale:
         return Scale(((began_s, off_to_s, 0.0, 1.0),))
     left = (1 - BREAK_SHARE) * (on_end_s - began_s) / (on_end_s - began_s + off_to_s - off_from_s)
     left = min(max(left, 0.3), 0.7)
-    return Scale((
-        (began_s, on_end_s, 0.0, left),
-        (on_end_s, off_from_s, left, left + BREAK_SHARE),
-        (off_from_s, off_to_s, left + BREAK_SHARE, 1.0),
-    ))  # fmt: skip
+    return Scale(
+        (
+            (began_s, on_end_s, 0.0, left),
+            (on_end_s, off_from_s, left, left + BREAK_SHARE),
+            (off_from_s, off_to_s, left + BREAK_SHARE, 1.0),
+        )
+    )
 
 
 def _ends(move: Move) -> Iterable[float]:
@@ -72,13 +74,9 @@ def axis(scale: Scale) -> str:
     parts = [f'<svg class="track axis" height="24" aria-hidden="true">{_cursor()}']
     for t0, t1, x0, x1 in scale.pieces:
         if x1 - x0 <= BREAK_SHARE + 1e-9:
-            parts.append(
-                f'<text x="{_at((x0 + x1) / 2)}" y="15" text-anchor="middle">⋯</text>'
-            )  # fmt: skip
+            parts.append(f'<text x="{_at((x0 + x1) / 2)}" y="15" text-anchor="middle">⋯</text>')
             continue
-        every = next(
-            (n for n in NICE_S if (t1 - t0) / n <= MOST_TICKS * max(x1 - x0, 0.4)), NICE_S[-1]
-        )
+        every = next((n for n in NICE_S if (t1 - t0) / n <= MOST_TICKS * max(x1 - x0, 0.4)), NICE_S[-1])
         for n in range(int((t1 - t0) / every) + 1):
             x = x0 + (x1 - x0) * n * every / (t1 - t0)
             anchor = "start" if n == 0 else "middle" if x < 0.94 else "end"
@@ -129,10 +127,7 @@ def over_each_other(scale: Scale, moves: Sequence[tuple[str, Move]], said: str) 
             signs[-1] = (signs[-1][0], f"{signs[-1][1]} {sign}")
         else:
             signs.append((x, sign))
-    parts += [
-        f'<text x="{_at(x)}" y="{HEIGHT + 8}" text-anchor="middle">{sign}</text>'
-        for x, sign in signs
-    ]
+    parts += [f'<text x="{_at(x)}" y="{HEIGHT + 8}" text-anchor="middle">{sign}</text>' for x, sign in signs]
     return _track(parts, said, HEIGHT + 12)
 
 
@@ -180,9 +175,7 @@ def _carries(scale: Scale, moves: Sequence[Move]) -> str:
             on = move.seen_s
         elif on is not None and move.seen_s is not None:
             x0, x1 = scale.x(on), scale.x(move.seen_s)
-            parts.append(
-                f'<line class="carries" x1="{_at(x0)}" x2="{_at(x1)}" y1="{MIDDLE}" y2="{MIDDLE}"/>'
-            )
+            parts.append(f'<line class="carries" x1="{_at(x0)}" x2="{_at(x1)}" y1="{MIDDLE}" y2="{MIDDLE}"/>')
             on = None
     if on is not None:
         parts.append(

@@ -32,22 +32,28 @@ class TestedJson(EventModel):
         """As ``EventModel`` says."""
         ohms = body.get("ohms")
         return core.Tested(
-            **when, device=body["tested"], pair=(body["pair"][0], body["pair"][1]),
-            ohms=math.inf if ohms == "OL" else ohms, tone=body.get("tone"),
-            driven=body.get("driven", False), new=body.get("new", False), part=body.get("part"),
-        )  # fmt: skip
+            **when,
+            device=body["tested"],
+            pair=(body["pair"][0], body["pair"][1]),
+            ohms=math.inf if ohms == "OL" else ohms,
+            tone=body.get("tone"),
+            driven=body.get("driven", False),
+            new=body.get("new", False),
+            part=body.get("part"),
+        )
 
     @classmethod
     def write(cls, event: core.Tested) -> dict[str, Any]:
         """As ``EventModel`` says."""
-        ohms = (
-            {} if event.ohms is None else {"ohms": "OL" if math.isinf(event.ohms) else event.ohms}
-        )
+        ohms = {} if event.ohms is None else {"ohms": "OL" if math.isinf(event.ohms) else event.ohms}
         tone = {} if event.tone is None else {"tone": event.tone}
         return {
-            "tested": event.device, "pair": list(event.pair), **ohms, **tone,
+            "tested": event.device,
+            "pair": list(event.pair),
+            **ohms,
+            **tone,
             **given(driven=event.driven, new=event.new, part=event.part),
-        }  # fmt: skip
+        }
 
 
 class TriedJson(EventModel):
@@ -141,14 +147,20 @@ class WireMovedJson(EventModel):
     def read(cls, body: dict[str, Any], when: dict[str, Any]) -> core.Event:
         """As ``EventModel`` says."""
         return core.WireMoved(
-            **when, wire=body["wire"], device=body["of"], act=body["is"],
-            at=body.get("at") or "", renewed=body.get("renewed") or "",
-        )  # fmt: skip
+            **when,
+            wire=body["wire"],
+            device=body["of"],
+            act=body["is"],
+            at=body.get("at") or "",
+            renewed=body.get("renewed") or "",
+        )
 
     @classmethod
     def write(cls, event: core.WireMoved) -> dict[str, Any]:
         """As ``EventModel`` says."""
         return {
-            "wire": event.wire, "of": event.device, "is": event.act,
+            "wire": event.wire,
+            "of": event.device,
+            "is": event.act,
             **given(at=event.at, renewed=event.renewed),
-        }  # fmt: skip
+        }

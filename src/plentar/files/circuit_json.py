@@ -21,10 +21,7 @@ class ConductorJson(Strict):
     material: Literal["copper", "aluminium"]
     insulation_c: Literal[60, 75, 90] = 90
     termination_c: (
-        Annotated[
-            Literal[60, 75],
-            Field(description="Not given: 60 °C up to 100 A and 1 AWG, 75 °C above."),
-        ]
+        Annotated[Literal[60, 75], Field(description="Not given: 60 °C up to 100 A and 1 AWG, 75 °C above.")]
         | None
     ) = None
     cable: Literal["nm", "other"] = "other"
@@ -38,8 +35,7 @@ class PlateJson(Strict):
     min_circuit_amps: Amps | None = None
     max_breaker_amps: Amps | None = None
     dual: (
-        Annotated[str, Field(pattern=r"^\d{3}/\d{3}$", description="Both volts, such as 208/230.")]
-        | None
+        Annotated[str, Field(pattern=r"^\d{3}/\d{3}$", description="Both volts, such as 208/230.")] | None
     ) = None
 
 
@@ -52,10 +48,7 @@ class CircuitJson(Strict):
     conductor: ConductorJson | None = None
     plate: PlateJson | None = None
     subdivided: (
-        Annotated[
-            bool,
-            Field(description="The kit splits it inside, each part behind a breaker of its own."),
-        ]
+        Annotated[bool, Field(description="The kit splits it inside, each part behind a breaker of its own.")]
         | None
     ) = None
     breaker_legs: BreakerLegs = 2
@@ -73,9 +66,12 @@ class FeederJson(Strict):
     def to_core(self) -> core.Feeder:
         """The feeder in the core’s terms."""
         return core.Feeder(
-            tuple(self.circuits), self.breaker_amps, _conductor(self.conductor), self.disconnect,
+            tuple(self.circuits),
+            self.breaker_amps,
+            _conductor(self.conductor),
+            self.disconnect,
             self.breaker_legs,
-        )  # fmt: skip
+        )
 
 
 def circuit_from(circuit: CircuitJson) -> core.Circuit:
@@ -99,9 +95,10 @@ def _conductor(wire: ConductorJson | None) -> core.Conductor | None:
 def feeder_to_json(feeder: core.Feeder) -> dict[str, Any]:
     """The feeder in the visit file's terms; what is None is left out."""
     wire = present(**fields_of(feeder.conductor)) if feeder.conductor else None
-    return present(**fields_of(feeder) | {
-        "circuits": list(feeder.circuits), "conductor": wire, "breaker_legs": _legs(feeder),
-    })  # fmt: skip
+    return present(
+        **fields_of(feeder)
+        | {"circuits": list(feeder.circuits), "conductor": wire, "breaker_legs": _legs(feeder)}
+    )
 
 
 def circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:

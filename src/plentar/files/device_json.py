@@ -9,18 +9,7 @@ from pydantic import Field, model_validator
 from plentar.core.quantity import Band
 from plentar.core.unit import parts as core
 from plentar.files.part_kind_json import KindName, Wired, wires_to_json
-from plentar.files.shapes import (
-    Amps,
-    Id,
-    OhmsRange,
-    Strict,
-    Va,
-    WindowS,
-    fields_of,
-    pair,
-    present,
-    rising,
-)
+from plentar.files.shapes import Amps, Id, OhmsRange, Strict, Va, WindowS, fields_of, pair, present, rising
 
 Call = Literal["W1", "W2", "G", "Y"]
 ContactAmps = Annotated[float, Field(gt=0, le=400, description="What the contact may carry.")]
@@ -83,10 +72,7 @@ class ControlJson(Strict):
     switches: Annotated[list[SwitchJson], Field(min_length=1, max_length=10)]
     outdoor_thermostat: OutdoorJson | None = None
     part: (
-        Annotated[
-            KindName, Field(description="Its part kind: one of the drawer, or of part_kinds.")
-        ]
-        | None
+        Annotated[KindName, Field(description="Its part kind: one of the drawer, or of part_kinds.")] | None
     ) = None
     wired: Wired = []
 
@@ -147,9 +133,7 @@ class BlowerJson(Strict):
     capacitor_uf: Annotated[float, Field(gt=0, le=200)] | None = None
     rated_cfm: Annotated[float, Field(gt=0, le=10000)] | None = None
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
-    min_cfm: (
-        Annotated[float, Field(gt=0, le=10000, description="The least air with heat.")] | None
-    ) = None
+    min_cfm: Annotated[float, Field(gt=0, le=10000, description="The least air with heat.")] | None = None
     speed_tap: Annotated[str, Field(max_length=40)] | None = None
     relay: RelayJson | None = None
     interlock: InterlockJson | None = None
@@ -164,8 +148,9 @@ def control_from(control: ControlJson) -> core.Control:
         type=control.type,
         coil=control.coil.to_core(),
         switches=tuple(
-            core.Switch(s.id, _window(s.on_s, kind.on_s), _window(s.off_s, kind.off_s),
-                        s.contact_amps, s.role)
+            core.Switch(
+                s.id, _window(s.on_s, kind.on_s), _window(s.off_s, kind.off_s), s.contact_amps, s.role
+            )
             for s in control.switches
         ),
         call=None if isinstance(control.call, ThroughJson) else control.call,
@@ -173,7 +158,7 @@ def control_from(control: ControlJson) -> core.Control:
         outdoor=_outdoor(control.outdoor_thermostat),
         part=control.part,
         wired=tuple(wire.to_core() for wire in control.wired),
-    )  # fmt: skip
+    )
 
 
 def _outdoor(outdoor: OutdoorJson | None) -> core.OutdoorThermostat | None:
@@ -183,11 +168,17 @@ def _outdoor(outdoor: OutdoorJson | None) -> core.OutdoorThermostat | None:
 def _relay(relay: RelayJson) -> core.BlowerRelay:
     kind = core.RELAY_KINDS[relay.type]
     return core.BlowerRelay(
-        relay.id, kind.name, relay.call, relay.coil.to_core(),
-        _window(relay.on_s, kind.on_s), _window(relay.off_s, kind.off_s), relay.contact_amps,
+        relay.id,
+        kind.name,
+        relay.call,
+        relay.coil.to_core(),
+        _window(relay.on_s, kind.on_s),
+        _window(relay.off_s, kind.off_s),
+        relay.contact_amps,
         core.RelayWires(**relay.wires.model_dump()) if relay.wires else None,
-        relay.part, tuple(wire.to_core() for wire in relay.wired),
-    )  # fmt: skip
+        relay.part,
+        tuple(wire.to_core() for wire in relay.wired),
+    )
 
 
 def blower_from(blower: BlowerJson) -> core.Blower:
@@ -215,27 +206,31 @@ def control_to_json(control: core.Control) -> dict[str, Any]:
         "call": control.call or {"through": control.through},
         "coil": _coil_to_json(control.coil),
         "switches": [
-            present(
-                id=s.id, contact_amps=s.contact_amps, role=s.role,
-                on_s=pair(s.on_s), off_s=pair(s.off_s),
-            )
+            present(id=s.id, contact_amps=s.contact_amps, role=s.role, on_s=pair(s.on_s), off_s=pair(s.off_s))
             for s in control.switches
         ],
         **present(
             outdoor_thermostat=present(**fields_of(control.outdoor)) if control.outdoor else None,
-            part=control.part, wired=wires_to_json(control.wired),
+            part=control.part,
+            wired=wires_to_json(control.wired),
         ),
-    }  # fmt: skip
+    }
 
 
 def relay_to_json(relay: core.BlowerRelay) -> dict[str, Any]:
     """A blower's relay in the visit file's terms; what is None is left out."""
     return present(
-        id=relay.id, type=relay.type, call=relay.call, coil=_coil_to_json(relay.coil),
-        contact_amps=relay.contact_amps, on_s=pair(relay.on_s), off_s=pair(relay.off_s),
+        id=relay.id,
+        type=relay.type,
+        call=relay.call,
+        coil=_coil_to_json(relay.coil),
+        contact_amps=relay.contact_amps,
+        on_s=pair(relay.on_s),
+        off_s=pair(relay.off_s),
         wires=fields_of(relay.wires) if relay.wires else None,
-        part=relay.part, wired=wires_to_json(relay.wired),
-    )  # fmt: skip
+        part=relay.part,
+        wired=wires_to_json(relay.wired),
+    )
 
 
 def blower_to_json(blower: core.Blower) -> dict[str, Any]:

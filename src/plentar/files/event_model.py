@@ -26,11 +26,7 @@ class EventModel(Strict):
     clock: (
         Annotated[
             float,
-            Field(
-                ge=0,
-                le=1e8,
-                description="The clock's own time, where it had stepped back behind t.",
-            ),
+            Field(ge=0, le=1e8, description="The clock's own time, where it had stepped back behind t."),
         ]
         | None
     ) = None

@@ -83,10 +83,15 @@ class ReadingJson(EventModel):
         """As ``EventModel`` says."""
         value = body["value"]
         return core.Reading(
-            **when, quantity=Quantity(body["read"]), at=body["at"],
-            value=math.inf if value == "OL" else float(value), meter=body.get("meter", ""),
-            note=body.get("note", ""), driven=body.get("driven", False), turns=body.get("turns") or 1,
-        )  # fmt: skip
+            **when,
+            quantity=Quantity(body["read"]),
+            at=body["at"],
+            value=math.inf if value == "OL" else float(value),
+            meter=body.get("meter", ""),
+            note=body.get("note", ""),
+            driven=body.get("driven", False),
+            turns=body.get("turns") or 1,
+        )
 
     @classmethod
     def write(cls, event: core.Reading) -> dict[str, Any]:
@@ -95,10 +100,12 @@ class ReadingJson(EventModel):
         if event.quantity is Quantity.TONE:
             value = bool(event.value)
         return {
-            "read": str(event.quantity), "at": event.at, "value": value,
+            "read": str(event.quantity),
+            "at": event.at,
+            "value": value,
             **given(meter=event.meter, note=event.note, driven=event.driven),
             **({"turns": event.turns} if event.turns > 1 else {}),
-        }  # fmt: skip
+        }
 
 
 class ObservedJson(EventModel):
@@ -208,10 +215,20 @@ class WiresJson(EventModel):
 MODELS: dict[str, type[EventModel]] = {
     model.kind.name: model
     for model in (
-        PowerJson, CallsJson, ReadingJson, ObservedJson, ReplacedJson, DidJson, WiresJson, TestedJson,
-        TriedJson, FeltJson, SwapJson, WireMovedJson,
+        PowerJson,
+        CallsJson,
+        ReadingJson,
+        ObservedJson,
+        ReplacedJson,
+        DidJson,
+        WiresJson,
+        TestedJson,
+        TriedJson,
+        FeltJson,
+        SwapJson,
+        WireMovedJson,
     )
-}  # fmt: skip
+}
 #: What may be struck out: breakers that were moved and parts that were replaced stay.
 STRUCK_OUT = frozenset(kind.name for kind in core.KINDS if kind.may_be_struck)
 
@@ -238,10 +255,11 @@ EventJson = Annotated[
     | Annotated[SwapJson, Tag(TAG + "swap")]
     | Annotated[WireMovedJson, Tag(TAG + "wire")],
     Discriminator(
-        _kind_of, custom_error_type="event_kind",
+        _kind_of,
+        custom_error_type="event_kind",
         custom_error_message=f"an event has exactly one of {', '.join(MODELS)}",
     ),
-]  # fmt: skip
+]
 
 
 def event_from_json(body: dict[str, Any], key: str = "") -> core.Event:

@@ -38,9 +38,7 @@ class WorkLineJson(Strict):
     due_on: Day | None = None
     minutes: Annotated[float, Field(ge=0, le=10_000)] | None = None
     price: (
-        Annotated[
-            float, Field(ge=0, le=1e7, description="In the shop's own currency, as it typed it.")
-        ]
+        Annotated[float, Field(ge=0, le=1e7, description="In the shop's own currency, as it typed it.")]
         | None
     ) = None
     source: Annotated[str, Field(max_length=160)] = ""

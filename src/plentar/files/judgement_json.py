@@ -35,15 +35,10 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
         },
         "findings": [
             finding_to_json(f)
-            for f in (
-                *suspected_stops(judgement, diagnosis),
-                *judgement.findings,
-                *diagnosis.contradictions,
-            )
+            for f in (*suspected_stops(judgement, diagnosis), *judgement.findings, *diagnosis.contradictions)
         ],
         "not_judged": [
-            {"check": n.check, "component": n.component, "because": n.because}
-            for n in judgement.not_judged
+            {"check": n.check, "component": n.component, "because": n.because} for n in judgement.not_judged
         ],
         "slips": [{"code": s.code, "at": s.at, "text": s.text} for s in judgement.slips],
     }
@@ -115,10 +110,7 @@ def _element(element: ElementJudgement) -> dict[str, Any]:
     return {
         "id": element.id,
         "nominal_amps": round(element.nominal_amps, 2),
-        "expected_amps": [
-            round(element.expected_amps.low, 2),
-            round(element.expected_amps.high, 2),
-        ],
+        "expected_amps": [round(element.expected_amps.low, 2), round(element.expected_amps.high, 2)],
         "measured_amps": element.measured_amps,
         "verdict": str(element.word),
         "provisional": element.provisional,

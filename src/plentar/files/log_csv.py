@@ -92,10 +92,18 @@ def _parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
         with warnings.catch_warnings():
             warnings.simplefilter("error", pd.errors.ParserWarning)
             return pd.read_csv(
-                io.BytesIO(body), sep=mark, names=list(names), header=None, index_col=False,
-                decimal="," if comma else ".", skip_blank_lines=False, skipinitialspace=True,
-                na_values=MISSING, keep_default_na=False, low_memory=False,
-            )  # fmt: skip
+                io.BytesIO(body),
+                sep=mark,
+                names=list(names),
+                header=None,
+                index_col=False,
+                decimal="," if comma else ".",
+                skip_blank_lines=False,
+                skipinitialspace=True,
+                na_values=MISSING,
+                keep_default_na=False,
+                low_memory=False,
+            )
     except pd.errors.EmptyDataError:
         raise BadInput("line 2", "no samples below the header") from None
     except (pd.errors.ParserError, pd.errors.ParserWarning):
@@ -148,7 +156,7 @@ def _times(column: pd.Series, lines: Real, started: datetime | None) -> Real:
 def _bad_time(cell: str, line: int) -> BadInput:
     return BadInput(
         f"line {line}", f"{cell[:40]!r} is no ISO 8601 time with its zone, like 2026-10-05T09:00:00Z"
-    )  # fmt: skip
+    )
 
 
 def _check_times(t_s: Real, lines: Real) -> None:

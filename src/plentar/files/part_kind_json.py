@@ -78,8 +78,7 @@ class PartKindJson(Strict):
 
 def _set(one: ContactSetJson) -> core.ContactSet:
     windows = {
-        name: Band(*printed) if (printed := getattr(one, name)) else None
-        for name in ("on_s", "off_s")
+        name: Band(*printed) if (printed := getattr(one, name)) else None for name in ("on_s", "off_s")
     }
     return core.ContactSet(one.name, one.common, one.no, one.nc, one.role, **windows)
 
@@ -87,7 +86,9 @@ def _set(one: ContactSetJson) -> core.ContactSet:
 def part_kind_to_json(kind: core.PartKind) -> dict[str, Any]:
     """A kind in the visit file's terms; what is at its default is left out."""
     return {
-        "name": kind.name, "title": kind.title, "device": kind.device,
+        "name": kind.name,
+        "title": kind.title,
+        "device": kind.device,
         "terminals": [
             {"name": t.name, "column": t.column, "row": t.row, "blade": t.blade, "places": t.places}
             | ({"dummy": True} if t.dummy else {})
@@ -96,18 +97,27 @@ def part_kind_to_json(kind: core.PartKind) -> dict[str, Any]:
         "coil": list(kind.coil),
         "sets": [
             present(
-                name=one.name, common=one.common, no=one.no, nc=one.nc, role=one.role,
-                on_s=pair(one.on_s), off_s=pair(one.off_s),
+                name=one.name,
+                common=one.common,
+                no=one.no,
+                nc=one.nc,
+                role=one.role,
+                on_s=pair(one.on_s),
+                off_s=pair(one.off_s),
             )
             for one in kind.sets
         ],
         **({"tied": [list(each) for each in kind.tied]} if kind.tied else {}),
         **present(
-            resistive_amps=kind.resistive_amps, motor_amps=kind.motor_amps,
-            coil_volts=kind.coil_volts, coil_ohms=pair(kind.coil_ohms), coil_va=kind.coil_va,
+            resistive_amps=kind.resistive_amps,
+            motor_amps=kind.motor_amps,
+            coil_volts=kind.coil_volts,
+            coil_ohms=pair(kind.coil_ohms),
+            coil_va=kind.coil_va,
         ),
-        **({"seen": True} if kind.seen else {}), **({"board": True} if kind.board else {}),
-    }  # fmt: skip
+        **({"seen": True} if kind.seen else {}),
+        **({"board": True} if kind.board else {}),
+    }
 
 
 class WireJson(Strict):

@@ -51,8 +51,16 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
         try:
             with Image.open(io.BytesIO(raw), formats=FORMATS) as opened:
                 picture = _upright(opened, path)
-        except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError, MemoryError,
-                RuntimeError, Image.DecompressionBombError):  # fmt: skip
+        except (
+            UnidentifiedImageError,
+            OSError,
+            ValueError,
+            SyntaxError,
+            EOFError,
+            MemoryError,
+            RuntimeError,
+            Image.DecompressionBombError,
+        ):
             raise BadInput(
                 path, "no photo that can be read: JPEG, PNG, WebP or HEIC, whole and undamaged"
             ) from None
@@ -80,9 +88,7 @@ def _upright(opened: Image.Image, path: str) -> Image.Image:
     """Of several pictures the first; on white where it lets through."""
     width, height = opened.size
     if width * height > MOST_PIXELS:
-        raise BadInput(
-            path, f"at most {MOST_PIXELS / 1e6:.0f} megapixels; this has {width} × {height}"
-        )
+        raise BadInput(path, f"at most {MOST_PIXELS / 1e6:.0f} megapixels; this has {width} × {height}")
     if min(width, height) < LEAST_SIDE:
         raise BadInput(path, "too small to see anything on")
     opened.draft("RGB", (MOST_SIDE, MOST_SIDE))

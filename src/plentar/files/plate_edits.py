@@ -78,10 +78,15 @@ def add_element(plate: Plate, circuit: str, closed_by: str = "") -> str:
         made = add_device(plate, closed_by, device)
         ids = [switch["id"] for switch in _device(plate, made)["switches"]]
         heads, tails = ids[:1], ids[1:]
-    plate["elements"].append({
-        "id": new, "rated_kw": like["rated_kw"], "rated_volts": like["rated_volts"],
-        "circuit": circuit, "rung": [*heads, new, *tails],
-    })  # fmt: skip
+    plate["elements"].append(
+        {
+            "id": new,
+            "rated_kw": like["rated_kw"],
+            "rated_volts": like["rated_volts"],
+            "circuit": circuit,
+            "rung": [*heads, new, *tails],
+        }
+    )
     add_loose(plate, new, "link")
     add_loose(plate, new, "limit")
     return new

@@ -21,8 +21,7 @@ def prediction_to_json(prediction: Prediction) -> dict[str, Any]:
         readings.append(written)
     answer: dict[str, Any] = {
         "nodes": {
-            node: [round(volts.real, 6), round(volts.imag, 6)]
-            for node, volts in prediction.nodes.items()
+            node: [round(volts.real, 6), round(volts.imag, 6)] for node, volts in prediction.nodes.items()
         },
         "readings": readings,
     }

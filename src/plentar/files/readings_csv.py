@@ -14,9 +14,25 @@ from plentar.core.visit.state import state_in_words
 
 _BEGINS = re.compile(r"[\s\ufeff]*[=+\-@|%＝＋－＠]|[\t\r\n]")
 HEADER = (
-    "t_s", "point", "quantity", "unit", "value", "nominal", "due", "verdict", "provisional",
-    "counts", "struck_reason", "note", "calls", "since_call_s", "power", "wires", "driven", "state",
-)  # fmt: skip
+    "t_s",
+    "point",
+    "quantity",
+    "unit",
+    "value",
+    "nominal",
+    "due",
+    "verdict",
+    "provisional",
+    "counts",
+    "struck_reason",
+    "note",
+    "calls",
+    "since_call_s",
+    "power",
+    "wires",
+    "driven",
+    "state",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,13 +54,23 @@ def readings_csv(rows: Iterable[CsvRow]) -> str:
         overload = reading.value == float("inf")
         nominal = "" if due.nominal is None else f"{due.nominal:.4g}"
         counts = row.judged.taken.counts and not row.struck_reason
-        writer.writerow([
-            f"{reading.t_s:g}", reading.at, reading.quantity, reading.quantity.sign,
-            "OL" if overload else f"{reading.value:.6g}", nominal,
-            due.text(), verdict.word, "yes" if verdict.provisional else "no",
-            "yes" if counts else "no", plain_cell(row.struck_reason), plain_cell(reading.note),
-            *_state(row.judged.taken),
-        ])  # fmt: skip
+        writer.writerow(
+            [
+                f"{reading.t_s:g}",
+                reading.at,
+                reading.quantity,
+                reading.quantity.sign,
+                "OL" if overload else f"{reading.value:.6g}",
+                nominal,
+                due.text(),
+                verdict.word,
+                "yes" if verdict.provisional else "no",
+                "yes" if counts else "no",
+                plain_cell(row.struck_reason),
+                plain_cell(reading.note),
+                *_state(row.judged.taken),
+            ]
+        )
     return text.getvalue()
 
 
@@ -53,11 +79,13 @@ def _state(taken: Taken) -> list[str]:
     state, driven = taken.state, taken.reading.driven
     since = f"{state.t_s - max(state.since_s.values()):g}" if state.since_s else ""
     return [
-        " ".join(sorted(state.since_s)), since,
+        " ".join(sorted(state.since_s)),
+        since,
         " ".join(f"{circuit}:{power}" for circuit, power in state.power.items()),
-        "lifted" if state.lifted else "on", "yes" if driven else "no",
+        "lifted" if state.lifted else "on",
+        "yes" if driven else "no",
         state_in_words(state, driven=driven),
-    ]  # fmt: skip
+    ]
 
 
 def plain_cell(text: str) -> str:

@@ -17,10 +17,7 @@ def schema_text() -> str:
         "$schema": DIALECT,
         "title": "Plentar visit file",
         **VisitFile.model_json_schema(),
-        "x-codes": {
-            "findings": sorted(map(str, FindingCode)),
-            "slips": sorted(map(str, SlipCode)),
-        },
+        "x-codes": {"findings": sorted(map(str, FindingCode)), "slips": sorted(map(str, SlipCode))},
     }
     return json.dumps(schema, ensure_ascii=False, indent=1) + "\n"
 

@@ -17,8 +17,7 @@ Va = Annotated[float, Field(gt=0, le=500)]
 Seconds = Annotated[float, Field(ge=0, le=3600)]
 WindowS = Annotated[tuple[Seconds, Seconds], Field(strict=False)]
 OhmsRange = Annotated[
-    tuple[Annotated[float, Field(gt=0, le=1e5)], Annotated[float, Field(gt=0, le=1e5)]],
-    Field(strict=False),
+    tuple[Annotated[float, Field(gt=0, le=1e5)], Annotated[float, Field(gt=0, le=1e5)]], Field(strict=False)
 ]
 
 

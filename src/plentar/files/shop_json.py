@@ -18,9 +18,7 @@ SHOP_NAME, TABLE_NAME, UNITS, VISITS = "shop.json", "visits.csv", "units", "visi
 MOST_UNITS = 20_000
 #: In JSON a day is text.
 Day = Annotated[date, Field(strict=False)]
-Key = Annotated[
-    str, Field(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")
-]
+Key = Annotated[str, Field(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$")]
 
 
 #: What a shop calls a unit by, beside its name.

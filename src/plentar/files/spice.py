@@ -23,8 +23,7 @@ def netlist(title: str, solution: Solution) -> str:
         ohms = f"{1 / solution.siemens[at]:.12g}"
         name = deck_name(branch)
         row = {
-            topology.nodes[n]: float(topology.incidence[at, n])
-            for n in topology.incidence[at].nonzero()[0]
+            topology.nodes[n]: float(topology.incidence[at, n]) for n in topology.incidence[at].nonzero()[0]
         }
         if branch == "transformer" and len(row) > 2:  # a dead one has no primary to speak of
             lines += _transformer(row, ohms)

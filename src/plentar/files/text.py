@@ -31,9 +31,8 @@ def read_json(text: str | bytes) -> Any:
     try:
         whole = text.decode("utf-8-sig") if isinstance(text, bytes) else text.removeprefix("\ufeff")
         document = json.loads(
-            whole, parse_constant=_no_constant, parse_int=_whole_number,
-            object_pairs_hook=_Object.of,
-        )  # fmt: skip
+            whole, parse_constant=_no_constant, parse_int=_whole_number, object_pairs_hook=_Object.of
+        )
         return _checked(document, "")
     except UnicodeDecodeError:
         raise BadInput("", "not UTF-8 text") from None

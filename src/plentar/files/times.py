@@ -37,10 +37,14 @@ def _of_our_time(value: Any) -> Any:
 
 #: Both are written as text again, which the store keeps as JSON.
 TimeOfDay = Annotated[
-    AwareDatetime, BeforeValidator(_as_time), AfterValidator(_of_our_time),
+    AwareDatetime,
+    BeforeValidator(_as_time),
+    AfterValidator(_of_our_time),
     PlainSerializer(lambda time: time.isoformat(), return_type=str),
-]  # fmt: skip
+]
 Day = Annotated[
-    date, BeforeValidator(_as_day), AfterValidator(_of_our_time),
+    date,
+    BeforeValidator(_as_day),
+    AfterValidator(_of_our_time),
     PlainSerializer(lambda day: day.isoformat(), return_type=str),
-]  # fmt: skip
+]

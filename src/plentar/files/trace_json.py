@@ -25,11 +25,7 @@ def trace_to_json(trace: Trace) -> dict[str, Any]:
                 "noise_share": _round(column.levels.noise_share),
                 "gaps": [[_round(low), _round(high)] for low, high in column.levels.gaps],
                 "steps": [
-                    {
-                        "t": _round(s.t_s),
-                        "within_s": _round(s.within_s),
-                        "amps": _round(s.size_amps),
-                    }
+                    {"t": _round(s.t_s), "within_s": _round(s.within_s), "amps": _round(s.size_amps)}
                     for s in column.levels.steps
                 ],
             }

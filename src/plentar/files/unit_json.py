@@ -11,13 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.unit import parts as core
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Unit
-from plentar.files.circuit_json import (
-    CircuitJson,
-    FeederJson,
-    circuit_from,
-    circuit_to_json,
-    feeder_to_json,
-)
+from plentar.files.circuit_json import CircuitJson, FeederJson, circuit_from, circuit_to_json, feeder_to_json
 from plentar.files.device_json import (
     BlowerJson,
     Call,

@@ -35,9 +35,7 @@ class SettingsJson(Strict):
     """By which band amps are judged, and how high the site lies: the air is thinner there."""
 
     band: Literal["plate", "house"] = "plate"
-    altitude_ft: Annotated[
-        float, Field(ge=-1500, le=20000, description="Of the unit above the sea.")
-    ] = 0
+    altitude_ft: Annotated[float, Field(ge=-1500, le=20000, description="Of the unit above the sea.")] = 0
     frequencies: Annotated[
         dict[Literal[COUNTED_KINDS], Annotated[float, Field(ge=LEAST_FACTOR, le=MOST_FACTOR)]],  # type: ignore[valid-type]
         Field(

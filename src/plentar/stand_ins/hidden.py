@@ -26,9 +26,8 @@ class Hidden:
         self.unit, self.inside = unit, inside
 
     def read(
-        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *,
-        driven: bool = False,
-    ) -> float:  # fmt: skip
+        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *, driven: bool = False
+    ) -> float:
         """What the meter shows; infinity for an overload."""
         return self.inside.read(quantity.value, at, _written(events), t_s, driven=driven)
 

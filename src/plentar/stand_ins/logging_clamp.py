@@ -39,7 +39,7 @@ class LoggingClamp:
         random: np.random.Generator,
         noise_share: float = NOISE_SHARE,
     ) -> Real:
-        """Samples (times, points) at rising times of a visit, each with its noise."""  # fmt: skip
+        """Samples (times, points) at rising times of a visit, each with its noise."""
         true = self.true(events, t_s)
         noise = random.standard_normal(true.shape) * (noise_share * true + NOISE_AMPS)
         return np.maximum(0.0, true + noise)
@@ -61,9 +61,7 @@ class LoggingClamp:
         rows = []
         for moment in moments:
             solution = moment.solution
-            found, _ = self._table.read(
-                solution.topology, solution.siemens[None], solution.emf[None], [harm]
-            )
+            found, _ = self._table.read(solution.topology, solution.siemens[None], solution.emf[None], [harm])
             rows.append(found[0])
         self._from_s = np.array([moment.t_s for moment in moments])
         self._amps = np.array(rows)

@@ -21,9 +21,7 @@ EVERY_S = 2.0
 HEAT_AMPS, ALONE_S, MOTOR_SPARE_AMPS, REST_S = 2.0, 10.0, 3.0, 300.0
 
 
-def harm_in(
-    unit: Unit, faults: Sequence[Fault], events: Sequence[Event], from_s: float, to_s: float
-) -> str:
+def harm_in(unit: Unit, faults: Sequence[Fault], events: Sequence[Event], from_s: float, to_s: float) -> str:
     """What harm was done between two times of a visit, in words; empty if none.
 
     What stood before ``from_s`` is nobody's step: heat that ran alone already is not counted, nor
@@ -85,8 +83,7 @@ def _through_relay(unit: Unit, now: Prediction) -> bool:
         return False
     motor = _amps(now, "blower")
     return any(
-        _amps(now, f"{unit.relay.id}.{contact}") > motor + MOTOR_SPARE_AMPS
-        for contact in ("no", "nc")
+        _amps(now, f"{unit.relay.id}.{contact}") > motor + MOTOR_SPARE_AMPS for contact in ("no", "nc")
     )
 
 

@@ -37,9 +37,13 @@ COLD = Band(0.90, 1.0)
 METER_SHARE = 0.5
 RETURN_F = Band(63.0, 71.0)
 RESOLUTION = {
-    Quantity.AMPS: 2, Quantity.VOLTS: 1, Quantity.VOLTS_DC: 1, Quantity.OHMS: 2,
-    Quantity.TEMP_F: 1, Quantity.UF: 2,
-}  # fmt: skip
+    Quantity.AMPS: 2,
+    Quantity.VOLTS: 1,
+    Quantity.VOLTS_DC: 1,
+    Quantity.OHMS: 2,
+    Quantity.TEMP_F: 1,
+    Quantity.UF: 2,
+}
 
 
 @dataclass(frozen=True)
@@ -66,13 +70,7 @@ class SimulatedUnit:
         self.drawn = self._draw(fault_ids)
 
     def read(
-        self,
-        quantity: Quantity,
-        at: str,
-        events: Sequence[Event],
-        t_s: float,
-        *,
-        driven: bool = False,
+        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *, driven: bool = False
     ) -> float:
         """What the meter shows; infinity for an overload. Ohms are of the part alone, cold."""
         point = resolve(self.unit, at)
@@ -115,9 +113,7 @@ class SimulatedUnit:
     def _position(self, contact: str, closes: bool) -> float:
         return self.drawn.times.setdefault((contact, closes), self._random.random())
 
-    def _true(
-        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, driven: bool
-    ) -> float:
+    def _true(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, driven: bool) -> float:
         if quantity in (Quantity.OHMS, Quantity.UF):
             return self.cold(quantity, at, driven=driven)
         if at == "return-air":
@@ -137,9 +133,9 @@ class SimulatedUnit:
 
     def cold(self, quantity: Quantity, at: str, *, driven: bool = False) -> float:
         """Ohms or µF of a part alone, proved dead, before the meter."""
-        band = cold_band(
-            self.wiring, self.drawn.broken, resolve(self.unit, at), quantity, driven
-        ) or Band(math.inf, math.inf)
+        band = cold_band(self.wiring, self.drawn.broken, resolve(self.unit, at), quantity, driven) or Band(
+            math.inf, math.inf
+        )
         if math.isinf(band.high):
             return math.inf
         if quantity is Quantity.UF:

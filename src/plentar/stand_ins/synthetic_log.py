@@ -39,15 +39,15 @@ def synthetic(seed: int, *, cycling: bool = False) -> Synthetic:
     rng = Random(seed)
     count = rng.randint(1, 4)
     alike = rng.random() < 0.6
-    watts = (
-        (rng.choice(WATTS),) * count if alike else tuple(rng.choice(WATTS) for _ in range(count))
-    )
+    watts = (rng.choice(WATTS),) * count if alike else tuple(rng.choice(WATTS) for _ in range(count))
     unit = build_kit(Kit(watts, 240, "double-sequencers"), f"made-up-{seed}", "")
     ended_s = CALL_S + rng.uniform(600, 1500)
     visit = Visit(
-        events=(Calls(t_s=CALL_S, calls=frozenset(c.call for c in unit.controls if c.call)),
-                Calls(t_s=ended_s, calls=frozenset()))
-    )  # fmt: skip
+        events=(
+            Calls(t_s=CALL_S, calls=frozenset(c.call for c in unit.controls if c.call)),
+            Calls(t_s=ended_s, calls=frozenset()),
+        )
+    )
     spacing_s = 1 / rng.choice((1, 2, 4, 5, 10))
     t_s = np.arange(0.0, ended_s + 130, spacing_s)
     amps = np.zeros(len(t_s))
@@ -82,9 +82,7 @@ def _times(rng: Random, unit: Unit, ended_s: float) -> dict[str, tuple[float, fl
             offs = [ended_s + rng.uniform(s.off_s.low, s.off_s.high) for s in control.switches]
             if ons == sorted(ons) and offs == sorted(offs, reverse=True):
                 break
-        found |= dict(
-            zip((s.id for s in control.switches), zip(ons, offs, strict=True), strict=True)
-        )
+        found |= dict(zip((s.id for s in control.switches), zip(ons, offs, strict=True), strict=True))
     return found
 
 

@@ -14,17 +14,7 @@ from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import (
-    ON,
-    PROVED_DEAD,
-    Calls,
-    Event,
-    Observed,
-    Power,
-    Reading,
-    Replaced,
-    Visit,
-)
+from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Event, Observed, Power, Reading, Replaced, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import all_off_s, state_at
 
@@ -38,9 +28,8 @@ class Simulated(Protocol):
     unit: Unit
 
     def read(
-        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *,
-        driven: bool = False,
-    ) -> float:  # fmt: skip
+        self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, *, driven: bool = False
+    ) -> float:
         """What the meter shows; infinity for an overload."""
 
     def cycles(self, element_id: str, events: Sequence[Event], t_s: float) -> bool:
@@ -56,9 +45,7 @@ U = TypeVar("U", bound=Simulated)
 class Episode(Generic[U]):
     """One visit to a simulated unit, told as events."""
 
-    def __init__(
-        self, simulated: U, complaint: str | None, wrong: float = 0.0, seed: int = 0
-    ) -> None:
+    def __init__(self, simulated: U, complaint: str | None, wrong: float = 0.0, seed: int = 0) -> None:
         self.simulated, self.unit = simulated, simulated.unit
         self.complaint = complaint
         self.events: list[Event] = []
@@ -140,9 +127,7 @@ class Episode(Generic[U]):
         if self._random.random() < self._wrong:
             value = self._random.choice([0.0, 3 * value, value + 50, value / 4])
             value = min(value, 1e9)
-        self.events.append(
-            Reading(t_s=self.t_s, quantity=quantity, at=at, value=value, driven=driven)
-        )
+        self.events.append(Reading(t_s=self.t_s, quantity=quantity, at=at, value=value, driven=driven))
         self.t_s += READING_S
 
     def set_up(self, setting: Setting) -> None:

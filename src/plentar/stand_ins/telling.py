@@ -32,9 +32,7 @@ def could_be(simulated: SimulatedUnit, hypothesis_id: str) -> bool:
     return bool((fits & _fit_cold(simulated, variants)).any())
 
 
-def _fit_in(
-    simulated: SimulatedUnit, scenes: Scenes, scene: Scene, variants: np.ndarray
-) -> np.ndarray:
+def _fit_in(simulated: SimulatedUnit, scenes: Scenes, scene: Scene, variants: np.ndarray) -> np.ndarray:
     """Which variants may show what the unit shows in a scene, everywhere."""
     rows = scenes.workspace.rows
     true = _true(simulated, scenes, scene)

@@ -31,12 +31,7 @@ def make_shop(session: Session, name: str) -> Shop:
 
 
 def make_account(
-    session: Session,
-    shop: Shop,
-    login: str,
-    name: str,
-    password: str | None,
-    role: str = "technician",
+    session: Session, shop: Shop, login: str, name: str, password: str | None, role: str = "technician"
 ) -> Account:
     """A new account; with None nobody signs in to it before a password is chosen by a link.
 
@@ -46,9 +41,7 @@ def make_account(
     if not _LOGIN.fullmatch(login):
         raise BadInput("login", "two to sixty letters a to z, digits, and . _ - + @ between them")
     password_hash = "" if password is None else hashed(password, (login, name, shop.name))
-    account = Account(
-        shop_id=shop.id, login=login, name=name, role=role, password_hash=password_hash
-    )
+    account = Account(shop_id=shop.id, login=login, name=name, role=role, password_hash=password_hash)
     try:
         with session.begin_nested():
             session.add(account)
@@ -83,9 +76,7 @@ def right_password(session: Session, login: str, password: str) -> uuid.UUID | N
     """The account of this login if the password is its own; an unknown login takes as long, and so
     does somebody's who was let go, or has not chosen one yet."""
     found = session.execute(
-        select(Account.id, Account.password_hash).where(
-            Account.login == login, Account.ended_at.is_(None)
-        )
+        select(Account.id, Account.password_hash).where(Account.login == login, Account.ended_at.is_(None))
     ).first()
     session.commit()  # hashing takes a while: no transaction, and no connection, waits for it
     right = is_right(password, found.password_hash if found else None)

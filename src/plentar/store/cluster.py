@@ -105,9 +105,17 @@ class Cluster:
         _give_away(password)
         _give_away(self.folder)
         self._command(
-            "initdb", "-D", str(self._data), "-U", ROLE, "-E", "UTF8", "--locale=C.UTF-8",
-            "--auth=scram-sha-256", f"--pwfile={password}",
-        )  # fmt: skip
+            "initdb",
+            "-D",
+            str(self._data),
+            "-U",
+            ROLE,
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+            "--auth=scram-sha-256",
+            f"--pwfile={password}",
+        )
 
     def _command(self, name: str, *args: str, check: bool = True) -> int:
         """Run one of PostgreSQL's programs; its exit code.
@@ -117,9 +125,13 @@ class Cluster:
         with tempfile.TemporaryFile("w+") as said:
             done = subprocess.run(
                 [*as_postgres(), str(BINARIES / name), *args],
-                stdout=said, stderr=subprocess.STDOUT, stdin=subprocess.DEVNULL,
-                check=False, text=True, cwd="/",
-            )  # fmt: skip
+                stdout=said,
+                stderr=subprocess.STDOUT,
+                stdin=subprocess.DEVNULL,
+                check=False,
+                text=True,
+                cwd="/",
+            )
             said.seek(0)
             if check and done.returncode != 0:
                 raise ClusterError(f"{name} failed: {said.read().strip()[-600:]}")

@@ -85,9 +85,8 @@ def engine_for(url: str, size: int) -> Engine:
         return made
 
     engine = create_engine(
-        url, creator=connect, pool_size=size, max_overflow=4, pool_timeout=POOL_S,
-        hide_parameters=True,
-    )  # fmt: skip
+        url, creator=connect, pool_size=size, max_overflow=4, pool_timeout=POOL_S, hide_parameters=True
+    )
     event.listen(engine, "checkout", _still_there)
     return engine
 

@@ -40,23 +40,27 @@ def write_digest(session: Session, record: VisitRecord) -> None:
     evidence = Evidence(record.unit, record.core())
     judgement = judge_evidence(evidence)
     added = visit_of(row.started_at.date(), str(row.id), evidence)
-    newer = select(Digest.visit_id).where(
-        Digest.unit_id == row.unit_id, Digest.started_at > row.started_at
-    )
+    newer = select(Digest.visit_id).where(Digest.unit_id == row.unit_id, Digest.started_at > row.started_at)
     newest = session.scalar(newer.limit(1)) is None
     if newest:
         session.execute(update(Digest).where(Digest.unit_id == row.unit_id).values(newest=False))
     who = opener_name(session, row)
     session.execute(
         insert(Digest).values(
-            visit_id=row.id, shop_id=row.shop_id, unit_id=row.unit_id, started_at=row.started_at,
-            who=who, complaint=row.complaint, outcome=row.outcome, newest=newest,
+            visit_id=row.id,
+            shop_id=row.shop_id,
+            unit_id=row.unit_id,
+            started_at=row.started_at,
+            who=who,
+            complaint=row.complaint,
+            outcome=row.outcome,
+            newest=newest,
             findings=sorted({str(f.code) for f in found_in_its_course(judgement)}),
             mended=sorted(added.mended),
             work=list(_open_work(record)),
             words=func.to_tsvector(CONFIG, " ".join(_words(record, who))),
         )
-    )  # fmt: skip
+    )
     values = [
         {
             "visit_id": row.id,
@@ -94,9 +98,11 @@ def _open_work(record: VisitRecord) -> Iterator[dict[str, object]]:
     for line in record.work:
         if line.open:
             yield {
-                "when": line.when, "text": line.text, "parts": line.parts,
+                "when": line.when,
+                "text": line.text,
+                "parts": line.parts,
                 "due_on": line.due_on.isoformat() if line.due_on else None,
-            }  # fmt: skip
+            }
     if record.row.follow_up:
         yield {"when": "soon", "text": record.row.follow_up, "parts": "", "due_on": None}
 
@@ -129,8 +135,7 @@ def fill_missing(session: Session) -> int:
     missing = session.execute(
         select(Visit.shop_id, Visit.id)
         .where(
-            Visit.closed_at.is_not(None),
-            ~select(Digest.visit_id).where(Digest.visit_id == Visit.id).exists(),
+            Visit.closed_at.is_not(None), ~select(Digest.visit_id).where(Digest.visit_id == Visit.id).exists()
         )
         .order_by(Visit.started_at)
     ).all()

@@ -29,10 +29,17 @@ from plentar.store.visits import PICTURE, find_visit, start_visit, visit_by_clie
 
 #: What stands beside the events: the kind of its rows, and its key in the visit file.
 NOTES = {
-    "looked": "looked", "answered": "answered", "clock": "clock_steps", "note": "notes",
-    "plate": "plates", "work": "work", "left_out": "left_out", "told": "told", "photo": "photos",
+    "looked": "looked",
+    "answered": "answered",
+    "clock": "clock_steps",
+    "note": "notes",
+    "plate": "plates",
+    "work": "work",
+    "left_out": "left_out",
+    "told": "told",
+    "photo": "photos",
     "reopened": "reopened",
-}  # fmt: skip
+}
 
 
 def export_visit(record: VisitRecord, pictures: Mapping[str, bytes] = MappingProxyType({})) -> str:
@@ -57,9 +64,10 @@ def export_visit(record: VisitRecord, pictures: Mapping[str, bytes] = MappingPro
     if row.closed_at and row.outcome:
         left = {"note": row.left_note, "follow_up": row.follow_up}
         visit["closed"] = {
-            "at": row.closed_at.isoformat(), "outcome": row.outcome,
+            "at": row.closed_at.isoformat(),
+            "outcome": row.outcome,
             **{name: words for name, words in left.items() if words},
-        }  # fmt: skip
+        }
     return write_visit_file(unit_to_json(record.plate), visit)
 
 
@@ -92,10 +100,15 @@ def import_visit(
     if started > now():
         raise BadInput("visit.started", "lies in the future")
     row = start_visit(
-        session, record, account, visit.complaint,
-        settings=file.visit.settings.model_dump(), started_at=started, client_id=client_id,
+        session,
+        record,
+        account,
+        visit.complaint,
+        settings=file.visit.settings.model_dump(),
+        started_at=started,
+        client_id=client_id,
         **_how_left(file.visit.closed),
-    )  # fmt: skip
+    )
     if session.scalar(select(VisitEvent.id).where(VisitEvent.visit_id == row.id).limit(1)):
         return record, row  # sent twice at once: the other has stored it
     pairs: list[tuple[EventJson, str | None]] = [(event, None) for event in file.visit.events]
@@ -103,11 +116,16 @@ def import_visit(
     for event, reason in pairs:
         session.add(
             VisitEvent(
-                shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), t_s=event.t,
-                body=event_to_json(event.to_core()), recorded_by=account.id,
-                struck_at=now() if reason else None, struck_reason=reason,
+                shop_id=account.shop_id,
+                visit_id=row.id,
+                client_id=uuid.uuid4(),
+                t_s=event.t,
+                body=event_to_json(event.to_core()),
+                recorded_by=account.id,
+                struck_at=now() if reason else None,
+                struck_reason=reason,
             )
-        )  # fmt: skip
+        )
     for kind, key in NOTES.items():
         of_kind: Sequence[Strict] = getattr(file.visit, key)
         for number, note in enumerate(of_kind):
@@ -116,10 +134,14 @@ def import_visit(
                 from_file(session, account.shop_id, note, path, most_photo_bytes)
             session.add(
                 VisitNote(
-                    shop_id=account.shop_id, visit_id=row.id, client_id=uuid.uuid4(), kind=kind,
-                    body=note.model_dump(exclude=PICTURE), recorded_by=account.id,
+                    shop_id=account.shop_id,
+                    visit_id=row.id,
+                    client_id=uuid.uuid4(),
+                    kind=kind,
+                    body=note.model_dump(exclude=PICTURE),
+                    recorded_by=account.id,
                 )
-            )  # fmt: skip
+            )
     session.flush()
     write_digest(session, find_visit(session, account.shop_id, row.id))
     # What took an old device's place stands on the plate from the next visit on.
@@ -138,6 +160,8 @@ def _how_left(closed: ClosedJson | None) -> dict[str, Any]:
         said = "Imported from a visit file."
         return {"closed_at": now(), "outcome": "in-service", "left_note": said}
     return {
-        "closed_at": min(closed.at, now()), "outcome": closed.outcome, "left_note": closed.note,
+        "closed_at": min(closed.at, now()),
+        "outcome": closed.outcome,
+        "left_note": closed.note,
         "follow_up": closed.follow_up,
-    }  # fmt: skip
+    }

@@ -25,20 +25,25 @@ def added_to(
     is given; ``day`` tells a time's day in the shop."""
     query = (
         select(
-            Digest.visit_id, Digest.started_at, Digest.mended, DigestValue.kind, DigestValue.part,
-            DigestValue.value, DigestValue.accuracy, DigestValue.due_low, DigestValue.due_high,
+            Digest.visit_id,
+            Digest.started_at,
+            Digest.mended,
+            DigestValue.kind,
+            DigestValue.part,
+            DigestValue.value,
+            DigestValue.accuracy,
+            DigestValue.due_low,
+            DigestValue.due_high,
         )
         .outerjoin(DigestValue, DigestValue.visit_id == Digest.visit_id)
         .where(Digest.shop_id == shop_id, Digest.unit_id == unit_id)
         .order_by(Digest.started_at, Digest.visit_id)
-    )  # fmt: skip
+    )
     if before is not None:
         query = query.where(Digest.started_at < before)
     visits: dict[uuid.UUID, tuple[datetime, list[str]]] = {}
     added: dict[uuid.UUID, list[Added]] = {}
-    for visit_id, started_at, mended, kind, part, value, accuracy, low, high in session.execute(
-        query
-    ):
+    for visit_id, started_at, mended, kind, part, value, accuracy, low, high in session.execute(query):
         visits[visit_id] = started_at, mended
         if kind is not None:
             due = Band(low, high)

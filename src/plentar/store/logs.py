@@ -37,12 +37,7 @@ _ROW = [getattr(VisitLog, name) for name in LogRow.__dataclass_fields__]
 
 
 def add_log(
-    session: Session,
-    record: VisitRecord,
-    name: str,
-    csv: bytes,
-    client_id: uuid.UUID,
-    by: uuid.UUID,
+    session: Session, record: VisitRecord, name: str, csv: bytes, client_id: uuid.UUID, by: uuid.UUID
 ) -> uuid.UUID:
     """Keep a log that has been read without complaint; the same id again keeps nothing more."""
     if len(logs_of(session, record)) >= MOST_LOGS:
@@ -50,16 +45,20 @@ def add_log(
     session.execute(
         insert(VisitLog)
         .values(
-            id=uuid.uuid4(), shop_id=record.row.shop_id, visit_id=record.row.id,
-            client_id=client_id, name=name, shift_s=0.0, csv_gzip=gzip.compress(csv, 6),
-            recorded_by=by, recorded_at=now(),
+            id=uuid.uuid4(),
+            shop_id=record.row.shop_id,
+            visit_id=record.row.id,
+            client_id=client_id,
+            name=name,
+            shift_s=0.0,
+            csv_gzip=gzip.compress(csv, 6),
+            recorded_by=by,
+            recorded_at=now(),
         )
         .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
-    )  # fmt: skip
+    )
     return session.scalars(
-        select(VisitLog.id).where(
-            VisitLog.visit_id == record.row.id, VisitLog.client_id == client_id
-        )
+        select(VisitLog.id).where(VisitLog.visit_id == record.row.id, VisitLog.client_id == client_id)
     ).one()
 
 
@@ -77,10 +76,9 @@ def find_log(session: Session, record: VisitRecord, log_id: uuid.UUID) -> tuple[
     """One log with its CSV as it came; raises NotFound."""
     found = session.execute(
         select(*_ROW, VisitLog.csv_gzip).where(
-            VisitLog.shop_id == record.row.shop_id, VisitLog.visit_id == record.row.id,
-            VisitLog.id == log_id,
+            VisitLog.shop_id == record.row.shop_id, VisitLog.visit_id == record.row.id, VisitLog.id == log_id
         )
-    ).first()  # fmt: skip
+    ).first()
     if found is None:
         raise NotFound("no such log")
     *row, packed = found
@@ -98,13 +96,12 @@ def confirm_log(session: Session, record: VisitRecord, log_id: uuid.UUID, shift_
 
 #: A log never changes, so that its samples are parsed once while they fit.
 _PARSED: Cache[uuid.UUID, Log] = Cache(
-    "parsed logs", 64 * MEGABYTE,
+    "parsed logs",
+    64 * MEGABYTE,
     lambda log: log.t_s.nbytes + sum(amps.nbytes for amps in log.columns.values()),
-)  # fmt: skip
+)
 
 
 def parsed_log(record: VisitRecord, row: LogRow, csv: bytes) -> Log:
     """A log's samples, its own zero at 0 s."""
-    return _PARSED.get_or_make(
-        row.id, lambda: read_log_csv(csv, record.unit, record.row.started_at)
-    )
+    return _PARSED.get_or_make(row.id, lambda: read_log_csv(csv, record.unit, record.row.started_at))

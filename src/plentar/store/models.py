@@ -7,14 +7,7 @@ import uuid
 from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import (
-    CheckConstraint,
-    ForeignKey,
-    ForeignKeyConstraint,
-    Index,
-    UniqueConstraint,
-    text,
-)
+from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TSVECTOR
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import DateTime, String
@@ -73,9 +66,7 @@ class SignIn(Base):
     """Somebody is signed in on a browser, until ``ended_at``. Its id is what the cookie holds."""
 
     __tablename__ = "sign_in"
-    __table_args__ = (
-        ForeignKeyConstraint(["shop_id", "account_id"], ["account.shop_id", "account.id"]),
-    )
+    __table_args__ = (ForeignKeyConstraint(["shop_id", "account_id"], ["account.shop_id", "account.id"]),)
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     shop_id: Mapped[uuid.UUID]
     account_id: Mapped[uuid.UUID] = mapped_column(index=True)
@@ -178,9 +169,7 @@ class Visit(Base):
         ForeignKeyConstraint(["shop_id", "opened_by"], ["account.shop_id", "account.id"]),
         UniqueConstraint("shop_id", "id"),
         UniqueConstraint("shop_id", "client_id"),
-        CheckConstraint(
-            "outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"
-        ),
+        CheckConstraint("outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"),
         CheckConstraint("(closed_at is null) = (outcome is null)", name="visit_closed"),
         Index("visit_one_open", "unit_id", unique=True, postgresql_where=text("closed_at is null")),
         Index("visit_of_unit", "unit_id", text("started_at desc")),
@@ -315,9 +304,7 @@ class Digest(Base):
         Index("digest_mended", "shop_id", "mended", postgresql_using="gin"),
         Index("digest_day", "shop_id", text("started_at desc"), "visit_id"),
         Index("digest_unit", "unit_id", text("started_at desc")),
-        Index(
-            "digest_left", "shop_id", text("started_at desc"), postgresql_where=text(NOT_IN_SERVICE)
-        ),
+        Index("digest_left", "shop_id", text("started_at desc"), postgresql_where=text(NOT_IN_SERVICE)),
         Index("digest_work", "shop_id", text("started_at desc"), postgresql_where=text(WORK_OPEN)),
     )
     visit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)

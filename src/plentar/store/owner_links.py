@@ -19,9 +19,7 @@ def make_link(
     session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID, by: uuid.UUID, days: int
 ) -> OwnerLink:
     """A new link to a visit's sheet."""
-    link = OwnerLink(
-        shop_id=shop_id, visit_id=visit_id, made_by=by, ends_at=now() + timedelta(days=days)
-    )
+    link = OwnerLink(shop_id=shop_id, visit_id=visit_id, made_by=by, ends_at=now() + timedelta(days=days))
     session.add(link)
     session.flush()
     return link
@@ -32,23 +30,22 @@ def links_of(session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID) -> Seque
     return session.scalars(
         select(OwnerLink)
         .where(
-            OwnerLink.shop_id == shop_id, OwnerLink.visit_id == visit_id,
-            OwnerLink.revoked_at.is_(None), OwnerLink.ends_at > now(),
+            OwnerLink.shop_id == shop_id,
+            OwnerLink.visit_id == visit_id,
+            OwnerLink.revoked_at.is_(None),
+            OwnerLink.ends_at > now(),
         )
         .order_by(OwnerLink.made_at.desc())
-    ).all()  # fmt: skip
+    ).all()
 
 
 def revoke(session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID) -> None:
     """From now on no link of the visit shows anything."""
     session.execute(
         update(OwnerLink)
-        .where(
-            OwnerLink.shop_id == shop_id, OwnerLink.visit_id == visit_id,
-            OwnerLink.revoked_at.is_(None),
-        )
+        .where(OwnerLink.shop_id == shop_id, OwnerLink.visit_id == visit_id, OwnerLink.revoked_at.is_(None))
         .values(revoked_at=now())
-    )  # fmt: skip
+    )
 
 
 def standing_link(session: Session, link_id: uuid.UUID) -> OwnerLink | None:

@@ -71,13 +71,14 @@ def _parts(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, dict[str, tu
     names = ("elements", "limits", "links", "controls")
     newest = (
         select(
-            UnitVersion.unit_id, *(UnitVersion.plate[name] for name in names),
+            UnitVersion.unit_id,
+            *(UnitVersion.plate[name] for name in names),
             UnitVersion.plate["blower"]["relay"],
         )
         .where(UnitVersion.shop_id == shop_id)
         .ext(distinct_on(UnitVersion.unit_id))
         .order_by(UnitVersion.unit_id, UnitVersion.number.desc())
-    )  # fmt: skip
+    )
     found = {}
     for unit_id, elements, limits, links, controls, relay in session.execute(newest):
         parts: dict[str, tuple[str, int]] = {}

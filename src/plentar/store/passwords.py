@@ -33,8 +33,7 @@ def hashed(password: str, about: Sequence[str]) -> str:
         raise BadInput("password", f"at least {LEAST_LENGTH} characters")
     if zxcvbn(password[:_LOOKED_AT], [*about, "plentar"])["guesses"] < LEAST_GUESSES:
         raise BadInput(
-            "password",
-            "this would soon be guessed; three or four words that nobody expects last long",
+            "password", "this would soon be guessed; three or four words that nobody expects last long"
         )
     return _hasher.hash(password)
 

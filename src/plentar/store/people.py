@@ -40,9 +40,7 @@ def last_signed_in(session: Session, shop_id: uuid.UUID) -> dict[uuid.UUID, date
 
 def find_person(session: Session, shop_id: uuid.UUID, account_id: uuid.UUID) -> Account:
     """One of the shop's people; raises NotFound."""
-    found = session.scalar(
-        select(Account).where(Account.shop_id == shop_id, Account.id == account_id)
-    )
+    found = session.scalar(select(Account).where(Account.shop_id == shop_id, Account.id == account_id))
     if found is None:
         raise NotFound("nobody of this shop")
     return found
@@ -74,15 +72,16 @@ def make_role(session: Session, person: Account, role: str) -> None:
 
 def _check_a_lead_stays(session: Session, without: Account) -> None:
     """Two leads who let each other go at once come one after the other."""
-    session.execute(
-        select(Shop.id).where(Shop.id == without.shop_id).with_for_update(key_share=True)
-    )
+    session.execute(select(Shop.id).where(Shop.id == without.shop_id).with_for_update(key_share=True))
     others = session.scalar(
         select(func.count()).where(
-            Account.shop_id == without.shop_id, Account.id != without.id, Account.role == "lead",
-            Account.ended_at.is_(None), Account.password_hash != "",
+            Account.shop_id == without.shop_id,
+            Account.id != without.id,
+            Account.role == "lead",
+            Account.ended_at.is_(None),
+            Account.password_hash != "",
         )
-    )  # fmt: skip
+    )
     if not others:
         raise BadInput("what", "nobody who leads the shop could sign in then")
 

@@ -35,9 +35,7 @@ def keep_photo(
     if photo_of(session, shop_id, photo.key) is not None:
         return
     if stored_bytes(session, shop_id) + len(photo.jpeg) > most_bytes:
-        raise BadInput(
-            path, f"no room left: this shop’s photos take {most_bytes / 1e6:.0f} MB at most"
-        )
+        raise BadInput(path, f"no room left: this shop’s photos take {most_bytes / 1e6:.0f} MB at most")
     session.execute(
         insert(ShopPhoto)
         .values(shop_id=shop_id, key=photo.key, jpeg=photo.jpeg, made_at=now())
@@ -67,9 +65,7 @@ def take_out(session: Session, record: VisitRecord, key: str) -> None:
     """Take a photo out of an open visit; its picture goes where no other visit has it. Raises
     NotFound."""
     row, found = record.row, VisitNote.body["key"].astext == key
-    of_shop = select(VisitNote.id).where(
-        VisitNote.shop_id == row.shop_id, VisitNote.kind == "photo", found
-    )
+    of_shop = select(VisitNote.id).where(VisitNote.shop_id == row.shop_id, VisitNote.kind == "photo", found)
     gone = session.execute(
         delete(VisitNote)
         .where(VisitNote.visit_id == row.id, VisitNote.kind == "photo", found)
@@ -78,24 +74,18 @@ def take_out(session: Session, record: VisitRecord, key: str) -> None:
     if not gone:
         raise NotFound("no such photo")
     if session.scalar(of_shop.limit(1)) is None:
-        session.execute(
-            delete(ShopPhoto).where(ShopPhoto.shop_id == row.shop_id, ShopPhoto.key == key)
-        )
+        session.execute(delete(ShopPhoto).where(ShopPhoto.shop_id == row.shop_id, ShopPhoto.key == key))
 
 
 def photo_of(session: Session, shop_id: uuid.UUID, key: str) -> bytes | None:
     """The picture of a shop's photo."""
-    return session.scalar(
-        select(ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key == key)
-    )
+    return session.scalar(select(ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key == key))
 
 
 def pictures(session: Session, shop_id: uuid.UUID, keys: Collection[str]) -> dict[str, bytes]:
     """The pictures of some photos."""
     rows = session.execute(
-        select(ShopPhoto.key, ShopPhoto.jpeg).where(
-            ShopPhoto.shop_id == shop_id, ShopPhoto.key.in_(keys)
-        )
+        select(ShopPhoto.key, ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key.in_(keys))
     )
     return {row.key: row.jpeg for row in rows}
 

@@ -53,11 +53,7 @@ def plan_round(
     """A round over the units that fit some words, over those of some names, or over what an earlier round
     has left undone. Raises BadInput for a title that is taken, or where there is no unit."""
     if left_by is not None:
-        unit_ids = [
-            s.unit_id
-            for s in stops_of(session, find_round(session, shop_id, left_by))
-            if not s.done
-        ]
+        unit_ids = [s.unit_id for s in stops_of(session, find_round(session, shop_id, left_by)) if not s.done]
     elif names:
         unit_ids = _named(session, shop_id, names)
     else:
@@ -114,23 +110,26 @@ def stops_of(session: Session, round_: Round) -> list[RoundStop]:
     """The units of a round in the order of their places."""
     rows = session.execute(
         select(
-            RoundUnit.unit_id, UnitWords.label, UnitRow.place, UnitRow.door, RoundUnit.who, Visit.id,
-            Visit.started_at, Visit.closed_at, Visit.follow_up,
+            RoundUnit.unit_id,
+            UnitWords.label,
+            UnitRow.place,
+            UnitRow.door,
+            RoundUnit.who,
+            Visit.id,
+            Visit.started_at,
+            Visit.closed_at,
+            Visit.follow_up,
         )
         .join(UnitRow, UnitRow.id == RoundUnit.unit_id)
         .join(UnitWords, UnitWords.unit_id == RoundUnit.unit_id)
-        .outerjoin(
-            Visit, (Visit.round_id == RoundUnit.round_id) & (Visit.unit_id == RoundUnit.unit_id)
-        )
+        .outerjoin(Visit, (Visit.round_id == RoundUnit.round_id) & (Visit.unit_id == RoundUnit.unit_id))
         .where(RoundUnit.round_id == round_.id)
         .order_by(UnitRow.place, UnitRow.door, UnitWords.label, Visit.started_at.desc())
-    )  # fmt: skip
+    )
     found: dict[uuid.UUID, RoundStop] = {}
     for unit_id, label, place, door, who, visit_id, begun_at, closed_at, follow_up in rows:
         done = closed_at is not None
-        stop = RoundStop(
-            unit_id, label, place, door, who, visit_id, begun_at, done, follow_up or ""
-        )
+        stop = RoundStop(unit_id, label, place, door, who, visit_id, begun_at, done, follow_up or "")
         found.setdefault(unit_id, stop)
     return list(found.values())
 
@@ -148,9 +147,7 @@ def minutes_of(session: Session, round_: Round) -> dict[uuid.UUID, float]:
     return {unit_id: float(minutes) for unit_id, minutes in rows}
 
 
-def assign(
-    session: Session, round_: Round, unit_ids: Sequence[uuid.UUID], who: uuid.UUID | None
-) -> None:
+def assign(session: Session, round_: Round, unit_ids: Sequence[uuid.UUID], who: uuid.UUID | None) -> None:
     """Somebody of the shop takes some units of a round; with None nobody does. Raises BadInput."""
     here = {p.id for p in people_of(session, round_.shop_id) if p.ended_at is None}
     if who is not None and who not in here:

@@ -12,13 +12,7 @@ from sqlalchemy import ColumnElement, func, select, text
 from sqlalchemy.orm import Session
 
 from plentar.store.digests import query_of
-from plentar.store.models import (
-    NOT_IN_SERVICE,
-    WORK_OPEN,
-    Digest,
-    DigestValue,
-    UnitWords,
-)
+from plentar.store.models import NOT_IN_SERVICE, WORK_OPEN, Digest, DigestValue, UnitWords
 from plentar.store.visits import CallRow, calls_of
 
 #: Rows on a page, and in a file.
@@ -69,9 +63,7 @@ class Found:
     part: str = ""
 
 
-def find_visits(
-    session: Session, shop_id: uuid.UUID, asked: Asked, most: int = PAGE
-) -> list[Found]:
+def find_visits(session: Session, shop_id: uuid.UUID, asked: Asked, most: int = PAGE) -> list[Found]:
     """The finished visits that fit, the newest first; by a value, the furthest beyond first."""
     return [Found(*row) for row in session.execute(visits_query(shop_id, asked, most))]
 
@@ -88,9 +80,16 @@ def visits_query(shop_id: uuid.UUID, asked: Asked, most: int) -> Any:
 
 def _visits(shop_id: uuid.UUID, asked: Asked) -> Any:
     columns: list[Any] = [
-        Digest.visit_id, Digest.unit_id, UnitWords.label, Digest.started_at, Digest.who,
-        Digest.complaint, Digest.outcome, Digest.findings, Digest.mended,
-    ]  # fmt: skip
+        Digest.visit_id,
+        Digest.unit_id,
+        UnitWords.label,
+        Digest.started_at,
+        Digest.who,
+        Digest.complaint,
+        Digest.outcome,
+        Digest.findings,
+        Digest.mended,
+    ]
     query: Any = select(*columns).join(UnitWords, UnitWords.unit_id == Digest.unit_id)
     if asked.kind:
         query = query.add_columns(DigestValue.value, DigestValue.part).join(
@@ -112,8 +111,10 @@ def _conditions(asked: Asked) -> Iterator[ColumnElement[bool]]:
     if asked.mended:
         yield Digest.mended.contains([asked.mended])
     for column, value in (
-        (Digest.who, asked.who), (Digest.complaint, asked.complaint), (Digest.outcome, asked.outcome),
-    ):  # fmt: skip
+        (Digest.who, asked.who),
+        (Digest.complaint, asked.complaint),
+        (Digest.outcome, asked.outcome),
+    ):
         if value:
             yield column == value
     if asked.since:
@@ -131,15 +132,10 @@ def find_units(
     query = select(UnitWords.unit_id, UnitWords.label).where(UnitWords.shop_id == shop_id)
     if typed := query_of(words):
         query = query.where(UnitWords.words.bool_op("@@")(func.to_tsquery("simple", typed)))
-    return [
-        (unit, label)
-        for unit, label in session.execute(query.order_by(UnitWords.label).limit(most))
-    ]
+    return [(unit, label) for unit, label in session.execute(query.order_by(UnitWords.label).limit(most))]
 
 
-def labels_of(
-    session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]
-) -> dict[uuid.UUID, str]:
+def labels_of(session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]) -> dict[uuid.UUID, str]:
     """The names of some units."""
     query = select(UnitWords.unit_id, UnitWords.label).where(
         UnitWords.shop_id == shop_id, UnitWords.unit_id.in_(unit_ids)
@@ -147,9 +143,7 @@ def labels_of(
     return dict(session.execute(query).tuples().all())
 
 
-def units_named(
-    session: Session, shop_id: uuid.UUID, names: Sequence[str]
-) -> dict[str, list[uuid.UUID]]:
+def units_named(session: Session, shop_id: uuid.UUID, names: Sequence[str]) -> dict[str, list[uuid.UUID]]:
     """The units of these names, by name."""
     query = select(UnitWords.label, UnitWords.unit_id).where(
         UnitWords.shop_id == shop_id, UnitWords.label.in_(names)

@@ -42,9 +42,7 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     moment = now()
     # Tries at once are counted one after the other, whichever worker they came to.
     for key in sorted({f"login {login}", f"address {address}"}):
-        session.execute(
-            text("select pg_advisory_xact_lock(hashtextextended(:key, 0))"), {"key": key}
-        )
+        session.execute(text("select pg_advisory_xact_lock(hashtextextended(:key, 0))"), {"key": key})
     session.execute(delete(SignInTry).where(SignInTry.at < moment - WINDOW))
     mine = (
         and_(SignInTry.login == login, SignInTry.device.is_(None))
@@ -55,9 +53,7 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     if device is None:
         limits.append((SignInTry.address == address, FREE_OF_ADDRESS))
     for which, free in limits:
-        tries, last = session.execute(
-            select(func.count(), func.max(SignInTry.at)).where(which)
-        ).one()
+        tries, last = session.execute(select(func.count(), func.max(SignInTry.at)).where(which)).one()
         wait_s = wait_after(tries, free)
         left_s = wait_s - (moment - last).total_seconds() if last else 0.0
         if left_s > 0:
@@ -89,9 +85,8 @@ def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -
         raise BadInput("password", WRONG)
     session.execute(delete(SignIn).where(SignIn.made_at < now() - LASTS))
     row = SignIn(
-        shop_id=shop_id, account_id=account_id, address=address[:MOST_TEXT],
-        browser=browser[:MOST_TEXT],
-    )  # fmt: skip
+        shop_id=shop_id, account_id=account_id, address=address[:MOST_TEXT], browser=browser[:MOST_TEXT]
+    )
     session.add(row)
     session.flush()
     return row.id
@@ -99,17 +94,21 @@ def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -
 
 SIGNED_IN = (
     select(
-        Account.id, Account.shop_id, Account.login, Account.name, Account.role, Shop.name,
-        Shop.settings, Shop.timezone,
+        Account.id,
+        Account.shop_id,
+        Account.login,
+        Account.name,
+        Account.role,
+        Shop.name,
+        Shop.settings,
+        Shop.timezone,
     )
     .join(SignIn, SignIn.account_id == Account.id)
     .join(Shop, Shop.id == Account.shop_id)
     .where(
-        SignIn.id == bindparam("session_id"),
-        SignIn.ended_at.is_(None),
-        SignIn.made_at > bindparam("since"),
+        SignIn.id == bindparam("session_id"), SignIn.ended_at.is_(None), SignIn.made_at > bindparam("since")
     )
-)  # fmt: skip
+)
 
 
 def who_is(session: Session, session_id: uuid.UUID) -> SignedIn | None:
@@ -127,12 +126,9 @@ def sessions_of(session: Session, account_id: uuid.UUID) -> Sequence[SignIn]:
     """The sessions of an account that have not ended, the newest first."""
     return session.scalars(
         select(SignIn)
-        .where(
-            SignIn.account_id == account_id, SignIn.ended_at.is_(None),
-            SignIn.made_at > now() - LASTS,
-        )
+        .where(SignIn.account_id == account_id, SignIn.ended_at.is_(None), SignIn.made_at > now() - LASTS)
         .order_by(SignIn.made_at.desc())
-    ).all()  # fmt: skip
+    ).all()
 
 
 def end(session: Session, account_id: uuid.UUID, session_id: uuid.UUID) -> None:

@@ -134,20 +134,14 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
 
     Raises Conflict when somebody else saved since ``seen_number`` was shown.
     """
-    session.execute(
-        select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()
-    ).scalar_one()
-    newest = session.scalar(
-        select(func.max(UnitVersion.number)).where(UnitVersion.unit_id == record.row.id)
-    )
+    session.execute(select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()).scalar_one()
+    newest = session.scalar(select(func.max(UnitVersion.number)).where(UnitVersion.unit_id == record.row.id))
     if newest != seen_number:
         raise Conflict("somebody else changed this plate meanwhile; look at it again")
     plate = unit_to_json(unit)
     if plate == record.version.plate:
         return record
-    version = UnitVersion(
-        shop_id=record.row.shop_id, unit_id=record.row.id, number=newest + 1, plate=plate
-    )
+    version = UnitVersion(shop_id=record.row.shop_id, unit_id=record.row.id, number=newest + 1, plate=plate)
     session.add(version)
     session.flush()
     write_unit_words(session, record.row.shop_id, record.row, unit)
@@ -163,9 +157,7 @@ def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRe
     """The plate before the newest. The newest is gone where no visit is judged by it; else the one
     before becomes the next version. Raises Conflict where there is none, or as ``save_plate``.
     """
-    session.execute(
-        select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()
-    ).scalar_one()
+    session.execute(select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()).scalar_one()
     newest, *before = session.scalars(
         select(UnitVersion)
         .where(UnitVersion.unit_id == record.row.id)

@@ -18,24 +18,10 @@ from sqlalchemy.sql.functions import Function
 from plentar.core.visit.events import Event
 from plentar.files.events_json import STRUCK_OUT, event_to_json
 from plentar.files.handover_json import LeftOutJson, PhotoJson, ReopenedJson, ToldJson, WorkLineJson
-from plentar.files.visit_json import (
-    AnsweredJson,
-    LookedJson,
-    NoteJson,
-    PlateChangeJson,
-)
+from plentar.files.visit_json import AnsweredJson, LookedJson, NoteJson, PlateChangeJson
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
-from plentar.store.models import (
-    Account,
-    Digest,
-    UnitVersion,
-    UnitWords,
-    Visit,
-    VisitEvent,
-    VisitNote,
-    now,
-)
+from plentar.store.models import Account, Digest, UnitVersion, UnitWords, Visit, VisitEvent, VisitNote, now
 from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
 from plentar.store.signing_in import SIGNED_IN, signed_in_by
 from plentar.store.units import UnitRecord, checked_version
@@ -96,10 +82,15 @@ def start_visit(
     the closing columns of an imported visit.
     """
     row = Visit(
-        shop_id=record.row.shop_id, unit_id=record.row.id, version_id=record.version.id,
-        opened_by=account.id, complaint=complaint, round_id=round_id, client_id=client_id,
+        shop_id=record.row.shop_id,
+        unit_id=record.row.id,
+        version_id=record.version.id,
+        opened_by=account.id,
+        complaint=complaint,
+        round_id=round_id,
+        client_id=client_id,
         **{"settings": account.shop_settings, **given},
-    )  # fmt: skip
+    )
     try:
         with session.begin_nested():
             session.add(row)
@@ -113,15 +104,11 @@ def start_visit(
     return row
 
 
-def visit_by_client(
-    session: Session, shop_id: uuid.UUID, client_id: uuid.UUID | None
-) -> Visit | None:
+def visit_by_client(session: Session, shop_id: uuid.UUID, client_id: uuid.UUID | None) -> Visit | None:
     """The visit that a form of this id has made, if it was sent before."""
     if client_id is None:
         return None
-    return session.scalar(
-        select(Visit).where(Visit.shop_id == shop_id, Visit.client_id == client_id)
-    )
+    return session.scalar(select(Visit).where(Visit.shop_id == shop_id, Visit.client_id == client_id))
 
 
 def find_visit(
@@ -191,10 +178,7 @@ def read_before(
     visits = session.scalars(
         select(Visit.id)
         .where(
-            Visit.unit_id == unit_id,
-            Visit.started_at < before,
-            Visit.closed_at.is_not(None),
-            readings > 0,
+            Visit.unit_id == unit_id, Visit.started_at < before, Visit.closed_at.is_not(None), readings > 0
         )
         .order_by(Visit.started_at.desc())
     ).all()
@@ -228,9 +212,14 @@ def append_event(
                 return record
             raise Conflict("this entry was already stored with another value")
     values = {
-        "shop_id": record.row.shop_id, "visit_id": record.row.id, "client_id": client_id,
-        "t_s": event.t_s, "body": body, "recorded_by": by, "recorded_at": now(),
-    }  # fmt: skip
+        "shop_id": record.row.shop_id,
+        "visit_id": record.row.id,
+        "client_id": client_id,
+        "t_s": event.t_s,
+        "body": body,
+        "recorded_by": by,
+        "recorded_at": now(),
+    }
     event_id = session.connection().execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
@@ -247,19 +236,30 @@ def _note_step(session: Session, record: VisitRecord, by: uuid.UUID) -> None:
 
 
 Note = (
-    LookedJson | AnsweredJson | NoteJson | PlateChangeJson | WorkLineJson | LeftOutJson | ToldJson
-    | PhotoJson | ReopenedJson
-)  # fmt: skip
+    LookedJson
+    | AnsweredJson
+    | NoteJson
+    | PlateChangeJson
+    | WorkLineJson
+    | LeftOutJson
+    | ToldJson
+    | PhotoJson
+    | ReopenedJson
+)
 NOTE_KINDS: dict[type[Note], str] = {
-    LookedJson: "looked", AnsweredJson: "answered", NoteJson: "note", PlateChangeJson: "plate",
-    WorkLineJson: "work", LeftOutJson: "left_out", ToldJson: "told", PhotoJson: "photo",
+    LookedJson: "looked",
+    AnsweredJson: "answered",
+    NoteJson: "note",
+    PlateChangeJson: "plate",
+    WorkLineJson: "work",
+    LeftOutJson: "left_out",
+    ToldJson: "told",
+    PhotoJson: "photo",
     ReopenedJson: "reopened",
-}  # fmt: skip
+}
 
 
-def add_note(
-    session: Session, record: VisitRecord, note: Note, client_id: uuid.UUID, by: uuid.UUID
-) -> None:
+def add_note(session: Session, record: VisitRecord, note: Note, client_id: uuid.UUID, by: uuid.UUID) -> None:
     """Store a note under the client's id; the same id again stores nothing more."""
     body = note.model_dump(exclude=PICTURE)
     _add_note(session, record, NOTE_KINDS[type(note)], body, client_id, by)
@@ -276,11 +276,16 @@ def _add_note(
     session.execute(
         insert(VisitNote)
         .values(
-            shop_id=record.row.shop_id, visit_id=record.row.id, client_id=client_id, kind=kind,
-            body=body, recorded_by=by, recorded_at=now(),
+            shop_id=record.row.shop_id,
+            visit_id=record.row.id,
+            client_id=client_id,
+            kind=kind,
+            body=body,
+            recorded_by=by,
+            recorded_at=now(),
         )
         .on_conflict_do_nothing(index_elements=["visit_id", "client_id"])
-    )  # fmt: skip
+    )
 
 
 def _same(one: dict[str, Any], two: dict[str, Any]) -> bool:
@@ -307,9 +312,7 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
         )
 
 
-def close_visit(
-    session: Session, row: VisitRow, outcome: str, left_note: str, follow_up: str
-) -> None:
+def close_visit(session: Session, row: VisitRow, outcome: str, left_note: str, follow_up: str) -> None:
     """Close a visit for good."""
     session.execute(
         update(Visit)
@@ -378,9 +381,7 @@ def left_over(
         .where(Visit.shop_id == shop_id, Digest.unit_id.in_(unit_ids), Digest.newest)
     )
     return {
-        row.unit_id: row
-        for row in session.scalars(newest)
-        if row.outcome != "in-service" or row.follow_up
+        row.unit_id: row for row in session.scalars(newest) if row.outcome != "in-service" or row.follow_up
     }
 
 
@@ -404,15 +405,21 @@ def calls_of(
     """The open visits, and those begun since a time if one is given; the newest first."""
     query = (
         select(
-            Visit.id, Visit.unit_id, UnitWords.label, Account.name, Visit.complaint, Visit.started_at,
-            Visit.closed_at, Visit.round_id,
+            Visit.id,
+            Visit.unit_id,
+            UnitWords.label,
+            Account.name,
+            Visit.complaint,
+            Visit.started_at,
+            Visit.closed_at,
+            Visit.round_id,
         )
         .join(UnitWords, UnitWords.unit_id == Visit.unit_id)
         .join(Account, Account.id == Visit.opened_by)
         .where(Visit.shop_id == shop_id)
         .order_by(Visit.started_at.desc())
         .limit(most)
-    )  # fmt: skip
+    )
     asked = [query.where(Visit.closed_at.is_(None))]
     if since is not None:
         asked.append(query.where(Visit.started_at >= since, Visit.closed_at.is_not(None)))

@@ -18,9 +18,8 @@ def download(whole: str | bytes, name: str, kind: str) -> Response:
     stem, dot, end = _NOT_IN_NAMES.sub("-", name).rpartition(".")
     short = f"{stem[:MOST_NAME]}{dot}{end}"
     answer: Response = send_file(
-        io.BytesIO(raw), mimetype=kind, as_attachment=True, download_name=short, etag=False,
-        max_age=0,
-    )  # fmt: skip
+        io.BytesIO(raw), mimetype=kind, as_attachment=True, download_name=short, etag=False, max_age=0
+    )
     if kind.startswith("text/"):
         answer.mimetype_params["charset"] = "utf-8"
     return answer

@@ -8,12 +8,7 @@ from collections.abc import Iterable
 from markupsafe import Markup
 
 from plentar.core.unit.unit import Unit
-from plentar.drawing.ladder import (
-    draw_control_side,
-    draw_line_side,
-    draw_surroundings,
-    redraw,
-)
+from plentar.drawing.ladder import draw_control_side, draw_line_side, draw_surroundings, redraw
 from plentar.drawing.parts import FORMS, Scene
 
 

@@ -63,22 +63,14 @@ def init_app(app: Flask) -> None:
     def _crash(_error: Exception) -> tuple[str, int]:
         return _page(500, "Plentar made a mistake. What was acknowledged before is safe.")
 
-    for gone in (
-        OperationalError,
-        InterfaceError,
-        InternalError,
-        PendingRollbackError,
-        PoolTimeout,
-    ):
+    for gone in (OperationalError, InterfaceError, InternalError, PendingRollbackError, PoolTimeout):
         app.register_error_handler(gone, _no_database)
 
 
 def _no_database(_error: Exception) -> Answer:
     """The database is gone, frozen or too busy: said by a page that needs none."""
     if request.method in ("GET", "HEAD"):
-        text = (
-            "The database does not answer, so this can’t be shown just now. Try again in a while."
-        )
+        text = "The database does not answer, so this can’t be shown just now. Try again in a while."
     elif was_committing():
         text = (
             "The database stopped answering while this was being stored, so it is not known whether"
@@ -97,7 +89,5 @@ def _no_database(_error: Exception) -> Answer:
 def _page(code: int, text: str) -> tuple[str, int]:
     """What a refused request says. It is refused before anything is stored, a crash may not be."""
     title = _TITLES.get(code, "Something went wrong")
-    page = render_template(
-        "error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR
-    )
+    page = render_template("error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR)
     return page, code

@@ -42,9 +42,31 @@ from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
 
 BLUEPRINTS = (
-    auth, choose, lane, units, places, visits, devices, kinds, guided, work, handover, photos, reports, owner,
-    tape, logs, clamps, search, parts, rounds, shop, shop_people, quick, pages,
-)  # fmt: skip
+    auth,
+    choose,
+    lane,
+    units,
+    places,
+    visits,
+    devices,
+    kinds,
+    guided,
+    work,
+    handover,
+    photos,
+    reports,
+    owner,
+    tape,
+    logs,
+    clamps,
+    search,
+    parts,
+    rounds,
+    shop,
+    shop_people,
+    quick,
+    pages,
+)
 
 
 def create_app(config: Config) -> Flask:

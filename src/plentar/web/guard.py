@@ -11,9 +11,13 @@ from werkzeug.sansio.utils import host_is_trusted
 App = Callable[[dict[str, Any], Any], Iterable[bytes]]
 LOOPBACK = ("127.0.0.1", "localhost")
 _FORWARDED = (
-    "HTTP_X_FORWARDED_FOR", "HTTP_X_FORWARDED_PROTO", "HTTP_X_FORWARDED_HOST",
-    "HTTP_X_FORWARDED_PORT", "HTTP_X_FORWARDED_PREFIX", "HTTP_FORWARDED",
-)  # fmt: skip
+    "HTTP_X_FORWARDED_FOR",
+    "HTTP_X_FORWARDED_PROTO",
+    "HTTP_X_FORWARDED_HOST",
+    "HTTP_X_FORWARDED_PORT",
+    "HTTP_X_FORWARDED_PREFIX",
+    "HTTP_FORWARDED",
+)
 
 
 class Guard:
@@ -34,8 +38,7 @@ class Guard:
         host = (forwarded and environ.get("HTTP_X_FORWARDED_HOST")) or environ.get("HTTP_HOST", "")
         if problem := self._problem(environ, host):
             said = f"{problem}\n".encode()
-            headers = [("Content-Type", "text/plain; charset=utf-8"),
-                       ("Content-Length", str(len(said)))]  # fmt: skip
+            headers = [("Content-Type", "text/plain; charset=utf-8"), ("Content-Length", str(len(said)))]
             start("400 BAD REQUEST", headers)
             return [said]
         return (self._behind if forwarded else self._app)(environ, start)

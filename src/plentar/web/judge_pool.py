@@ -132,12 +132,7 @@ class JudgePool:
             return self._number
 
     def _wait(
-        self,
-        question: Question,
-        evidence: Evidence,
-        number: int,
-        gone: Callable[[], bool],
-        patience_s: float,
+        self, question: Question, evidence: Evidence, number: int, gone: Callable[[], bool], patience_s: float
     ) -> Diagnosis | WhatElse:
         pool, given_up = self._started()
         try:

@@ -35,11 +35,14 @@ HTMX = {
         {"code": "[23]..", "swap": True},
         {"code": "422", "swap": True},
         {
-            "code": "[45]..", "swap": True, "target": "#alert", "swapOverride": "innerHTML",
+            "code": "[45]..",
+            "swap": True,
+            "target": "#alert",
+            "swapOverride": "innerHTML",
             "select": "#problem",
         },
     ],
-}  # fmt: skip
+}
 THEMES = ("auto", "light", "dark")
 
 

@@ -23,33 +23,139 @@ from plentar.web.factory import create_app
 HANDS = 6
 METHODS = ("GET", "POST", "POST", "POST", "HEAD", "PUT", "DELETE", "PATCH", "OPTIONS", "BREW")
 FIELDS = (
-    "at", "quantity", "value", "client_id", "driven", "turns", "note", "state", "circuit", "proof",
-    "calls", "raised", "ended", "power", "lifted", "after_s", "fresh", "observe", "component", "seen", "code",
-    "how", "reason", "outcome", "left_note", "follow_up", "part", "action", "call", "t", "lead_s", "event",
-    "shift", "from", "to", "fault", "minutes", "complaint", "label", "elements", "kw", "volts", "circuits",
-    "control", "tie", "login", "password", "again", "new", "session", "theme", "rated_kw", "seen", "element",
-)  # fmt: skip
+    "at",
+    "quantity",
+    "value",
+    "client_id",
+    "driven",
+    "turns",
+    "note",
+    "state",
+    "circuit",
+    "proof",
+    "calls",
+    "raised",
+    "ended",
+    "power",
+    "lifted",
+    "after_s",
+    "fresh",
+    "observe",
+    "component",
+    "seen",
+    "code",
+    "how",
+    "reason",
+    "outcome",
+    "left_note",
+    "follow_up",
+    "part",
+    "action",
+    "call",
+    "t",
+    "lead_s",
+    "event",
+    "shift",
+    "from",
+    "to",
+    "fault",
+    "minutes",
+    "complaint",
+    "label",
+    "elements",
+    "kw",
+    "volts",
+    "circuits",
+    "control",
+    "tie",
+    "login",
+    "password",
+    "again",
+    "new",
+    "session",
+    "theme",
+    "rated_kw",
+    "seen",
+    "element",
+)
 ODD = (
-    "", "0", "-1", "1e999", "nan", "9" * 400, "1" + "0" * 20, "20.4", "OL", "0,87k", "\x00", "a\x00b",
-    "\x1b[2J", "\ud7ff", "\u202e", "日本語", "=1+1", "'; drop table visit; --", "{{7*7}}", "../../etc/passwd",
-    "<script>", "x" * 5000, "E1", "C1", "S1.1", "C1:ground", "C1.line.l1:C1.l1", ":", "E9", "amps", "ohms", "on", "off",
-    "proved-dead", "W1", "W1,G", "W9", "true", "[]", "{}", "0:00", "1:75", "none", "E1:open", "E1:open+S1.1:slow",
-)  # fmt: skip
+    "",
+    "0",
+    "-1",
+    "1e999",
+    "nan",
+    "9" * 400,
+    "1" + "0" * 20,
+    "20.4",
+    "OL",
+    "0,87k",
+    "\x00",
+    "a\x00b",
+    "\x1b[2J",
+    "\ud7ff",
+    "\u202e",
+    "日本語",
+    "=1+1",
+    "'; drop table visit; --",
+    "{{7*7}}",
+    "../../etc/passwd",
+    "<script>",
+    "x" * 5000,
+    "E1",
+    "C1",
+    "S1.1",
+    "C1:ground",
+    "C1.line.l1:C1.l1",
+    ":",
+    "E9",
+    "amps",
+    "ohms",
+    "on",
+    "off",
+    "proved-dead",
+    "W1",
+    "W1,G",
+    "W9",
+    "true",
+    "[]",
+    "{}",
+    "0:00",
+    "1:75",
+    "none",
+    "E1:open",
+    "E1:open+S1.1:slow",
+)
 HEADERS = (
-    ("Host", "evil.example"), ("Host", "a b"), ("Host", "127.0.0.1:99999"), ("HX-Request", "true"),
-    ("X-Forwarded-Host", "evil.example"), ("X-Forwarded-For", "1.2.3.4"), ("Script-Name", "/x"),
-    ("Content-Type", "application/json"), ("Content-Type", "multipart/form-data; boundary=x"),
-    ("Content-Type", "text/plain"), ("Accept-Encoding", "gzip, br"), ("Range", "bytes=0-5"),
-    ("If-Modified-Since", "never"), ("Cookie", "plentar=bent; theme=purple; device=x.y.z"),
-    ("Content-Length", "-1"), ("Transfer-Encoding", "chunked, chunked"), ("Expect", "200-ok"),
-)  # fmt: skip
+    ("Host", "evil.example"),
+    ("Host", "a b"),
+    ("Host", "127.0.0.1:99999"),
+    ("HX-Request", "true"),
+    ("X-Forwarded-Host", "evil.example"),
+    ("X-Forwarded-For", "1.2.3.4"),
+    ("Script-Name", "/x"),
+    ("Content-Type", "application/json"),
+    ("Content-Type", "multipart/form-data; boundary=x"),
+    ("Content-Type", "text/plain"),
+    ("Accept-Encoding", "gzip, br"),
+    ("Range", "bytes=0-5"),
+    ("If-Modified-Since", "never"),
+    ("Cookie", "plentar=bent; theme=purple; device=x.y.z"),
+    ("Content-Length", "-1"),
+    ("Transfer-Encoding", "chunked, chunked"),
+    ("Expect", "200-ok"),
+)
 
 
 class Bender:
     """Makes bent requests from what exists."""
 
-    def __init__(self, rng: Random, rules: list[tuple[str, str]], values: dict[str, list[str]],
-                 document: dict[str, Any]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        rng: Random,
+        rules: list[tuple[str, str]],
+        values: dict[str, list[str]],
+        document: dict[str, Any],
+    ) -> None:
         self.rng, self._rules, self._values, self._document = rng, rules, values, document
 
     def request(self, token: str) -> tuple[str, str, str | bytes, dict[str, str]]:
@@ -95,24 +201,15 @@ class Bender:
         rng, bent = self.rng, copy.deepcopy(self._document)
         for _ in range(rng.randint(1, 2)):
             node, key = rng.choice(list(_places(bent)))
-            node[key] = rng.choice(
-                (*ODD, None, -1, 1e308, 10**20, [], {}, True, "0001-01-01T00:00:00+14:00")
-            )
+            node[key] = rng.choice((*ODD, None, -1, 1e308, 10**20, [], {}, True, "0001-01-01T00:00:00+14:00"))
         text = json.dumps(bent, ensure_ascii=rng.random() < 0.5).encode("utf-8", "surrogatepass")
         if rng.random() < 0.1:
             text = text[: rng.randrange(len(text))]
         mark = "attack-boundary"
         parts = f'--{mark}\r\nContent-Disposition: form-data; name="csrf_token"\r\n\r\n{token}\r\n'
-        parts += (
-            f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="v.json"\r\n\r\n'
-        )
+        parts += f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="v.json"\r\n\r\n'
         body = parts.encode() + text + f"\r\n--{mark}--\r\n".encode()
-        return (
-            "POST",
-            "/units/import",
-            body,
-            {"Content-Type": f"multipart/form-data; boundary={mark}"},
-        )
+        return ("POST", "/units/import", body, {"Content-Type": f"multipart/form-data; boundary={mark}"})
 
 
 def _places(node: Any) -> Any:
@@ -125,13 +222,16 @@ def _places(node: Any) -> Any:
 
 def _rules(app: Flask) -> list[tuple[str, str]]:
     """Every route but those that hold a connection, or end the session that the attack uses."""
-    leave = {"clamps.visit_stream", "clamps.unit_stream", "auth.sign_out", "auth.end_session",
-             "auth.change_password", "auth.end_others", "people.change"}  # fmt: skip
-    return [
-        (rule.rule, rule.endpoint)
-        for rule in app.url_map.iter_rules()
-        if rule.endpoint not in leave
-    ]
+    leave = {
+        "clamps.visit_stream",
+        "clamps.unit_stream",
+        "auth.sign_out",
+        "auth.end_session",
+        "auth.change_password",
+        "auth.end_others",
+        "people.change",
+    }
+    return [(rule.rule, rule.endpoint) for rule in app.url_map.iter_rules() if rule.endpoint not in leave]
 
 
 def bent_requests(there: Place, count: int, seed: int) -> Counted:
@@ -175,11 +275,17 @@ def _existing(
     document = json.loads(browser.get(f"{benches[0]}/visit.json"))
     visits = [bench.rsplit("/", 1)[1] for bench in (*benches, theirs)]
     values = {
-        "visit_id": visits, "unit_id": [str(unit) for unit in (*units, *foreign)],
-        "part": ["E1", "C1", "S1", "BR", "blower", "L1"], "event_id": ["1", "2", "9" * 12],
-        "log_id": [str(uuid.uuid4())], "filename": ["plentar.css", "../secret"], "at": ["E1", "C1", "S1.1"],
-        "quantity": ["amps", "volts", "ohms"], "state": ["on", "off"], "raised": ["W1", "G"],
-    }  # fmt: skip
+        "visit_id": visits,
+        "unit_id": [str(unit) for unit in (*units, *foreign)],
+        "part": ["E1", "C1", "S1", "BR", "blower", "L1"],
+        "event_id": ["1", "2", "9" * 12],
+        "log_id": [str(uuid.uuid4())],
+        "filename": ["plentar.css", "../secret"],
+        "at": ["E1", "C1", "S1.1"],
+        "quantity": ["amps", "volts", "ohms"],
+        "state": ["on", "off"],
+        "raised": ["W1", "G"],
+    }
     return values, document
 
 

@@ -50,9 +50,7 @@ class Writer(threading.Thread):
                 if self.enough.is_set():
                     return
                 self._write(bench)
-            close = partial(
-                self.browser.post, f"{bench}/close", outcome="left-off", left_note="done"
-            )
+            close = partial(self.browser.post, f"{bench}/close", outcome="left-off", left_note="done")
             self._patiently(close)
 
     def _opened(self, unit: uuid.UUID) -> str:
@@ -103,8 +101,14 @@ def blows(there: Place, entries: int, seed: int) -> Counted:
         writer.start()
     said: list[str] = []
     falling = (
-        _kill_worker, _kill_backend, _freeze, _slow_clients, _kill_postmaster, _restart_server, _full_disk,
-    )  # fmt: skip
+        _kill_worker,
+        _kill_backend,
+        _freeze,
+        _slow_clients,
+        _kill_postmaster,
+        _restart_server,
+        _full_disk,
+    )
     share = entries // (len(falling) + 1)
     began_s = time.monotonic()
     for number, blow in enumerate(falling, start=1):
@@ -158,8 +162,7 @@ def _kill_backend(there: Place) -> str:
 def _backends(there: Place) -> list[int]:
     with there.sessions() as session:
         query = text(
-            "select pid from pg_stat_activity where datname = current_database()"
-            " and pid <> pg_backend_pid()"
+            "select pid from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
         )
         return list(session.scalars(query))
 
@@ -240,16 +243,20 @@ def _full_disk(there: Place) -> str:
     try:
         for pid in [postmaster, *map(str, _backends(there))]:
             subprocess.run(
-                [*as_postgres(), "prlimit", "--pid", pid, "--fsize=8192:unlimited"], check=pid == postmaster,
+                [*as_postgres(), "prlimit", "--pid", pid, "--fsize=8192:unlimited"],
+                check=pid == postmaster,
                 capture_output=True,
-            )  # fmt: skip
+            )
     except (OSError, subprocess.CalledProcessError):
         return "blow: full disk NOT TRIED (prlimit is missing or not allowed)"
     time.sleep(4)
     for pid in [postmaster, *(p.name for p in Path("/proc").iterdir() if p.name.isdigit())]:
         if _is_of(pid, postmaster):
-            subprocess.run([*as_postgres(), "prlimit", "--pid", pid, "--fsize=unlimited:unlimited"], check=False,
-                           capture_output=True)  # fmt: skip
+            subprocess.run(
+                [*as_postgres(), "prlimit", "--pid", pid, "--fsize=unlimited:unlimited"],
+                check=False,
+                capture_output=True,
+            )
     there.cluster.start()
     return "blow: the database may write no more for four seconds"
 

@@ -126,11 +126,17 @@ def _twice(there: Place, trials: int, wrong: list[str]) -> str:
     other = browser.another_hand()
     doubled = 0
     for _ in range(trials):
-        kit = {"label": "Once", "elements": "2", "kw": "5", "volts": "240", "circuits": "1",
-               "control": "double-sequencers", "tie": "nc-contact", "client_id": _entry()}  # fmt: skip
-        answers = _at_once(
-            partial(browser.post, "/units", **kit), partial(other.post, "/units", **kit)
-        )
+        kit = {
+            "label": "Once",
+            "elements": "2",
+            "kw": "5",
+            "volts": "240",
+            "circuits": "1",
+            "control": "double-sequencers",
+            "tie": "nc-contact",
+            "client_id": _entry(),
+        }
+        answers = _at_once(partial(browser.post, "/units", **kit), partial(other.post, "/units", **kit))
         doubled += len({answer.headers["Location"] for answer in answers}) != 1
     wrong += ["a unit was made twice"] * doubled
     return f"race, one form sent twice: doubled {doubled} of {trials}"

@@ -95,9 +95,11 @@ def lay_in(session: Session, login: str, visits: int) -> Laid:
     copies = max(0, visits // VISITS - len(templates))
     for first in range(0, copies, AT_ONCE):
         given = {
-            "first": first, "last": min(first + AT_ONCE, copies) - 1, "units": templates,
+            "first": first,
+            "last": min(first + AT_ONCE, copies) - 1,
+            "units": templates,
             "templates": len(templates),
-        }  # fmt: skip
+        }
         session.execute(text("set local statement_timeout = 0"))
         session.execute(text("set local session_replication_role = replica"))
         for statement in COPIES:
@@ -126,29 +128,33 @@ def _template(session: Session, lead: SignedIn, door: int, unit: Unit) -> uuid.U
 
 
 def _visit(
-    session: Session,
-    lead: SignedIn,
-    record: UnitRecord,
-    begun: datetime,
-    number: int,
-    random: Random,
+    session: Session, lead: SignedIn, record: UnitRecord, begun: datetime, number: int, random: Random
 ) -> None:
     events = list(_events(record.unit, number, random))
     device = next((e.component for e in events if isinstance(e, Replaced)), "")
     row = start_visit(
-        session, record, lead, random.choice(("check-up", "not-enough-heat", "no-heat")),
-        started_at=begun, closed_at=begun + timedelta(seconds=events[-1].t_s + 300),
+        session,
+        record,
+        lead,
+        random.choice(("check-up", "not-enough-heat", "no-heat")),
+        started_at=begun,
+        closed_at=begun + timedelta(seconds=events[-1].t_s + 300),
         outcome=random.choices(("in-service", "left-off", "heat-disabled"), (18, 1, 1))[0],
         left_note=f"{device} was replaced, like for like." if device else "",
         follow_up="Look at the lugs again." if random.random() < 0.1 else "",
-    )  # fmt: skip
+    )
     for event in events:
         session.add(
             VisitEvent(
-                shop_id=row.shop_id, visit_id=row.id, t_s=event.t_s, body=event_to_json(event),
-                client_id=uuid.uuid4(), recorded_by=lead.id, recorded_at=begun,
+                shop_id=row.shop_id,
+                visit_id=row.id,
+                t_s=event.t_s,
+                body=event_to_json(event),
+                client_id=uuid.uuid4(),
+                recorded_by=lead.id,
+                recorded_at=begun,
             )
-        )  # fmt: skip
+        )
     session.flush()
     write_digest(session, find_visit(session, lead.shop_id, row.id))
 

@@ -18,10 +18,12 @@ def microfarads(evidence: Evidence) -> tuple[float, float, str] | None:
     amps = evidence.latest(CAPACITOR, A)
     if amps is not None:
         beside = [
-            t for t in evidence.at(CAPACITOR, V)
+            t
+            for t in evidence.at(CAPACITOR, V)
             if same_setting(t.state, amps.state)
-            and abs(t.reading.t_s - amps.reading.t_s) <= th.LOAD_PAIR_S.value and t.reading.value > 0
-        ]  # fmt: skip
+            and abs(t.reading.t_s - amps.reading.t_s) <= th.LOAD_PAIR_S.value
+            and t.reading.value > 0
+        ]
         if beside:
             volts = beside[-1].reading.value
             uf = th.UF_PER_AMP_VOLT.value * amps.reading.value / volts

@@ -65,13 +65,19 @@ def measured_rise(evidence: Evidence) -> Rise | str:
     rated = sum(
         e.rating.watts(evidence.supply(evidence.unit.circuit_by_id[e.circuit], supply.reading.t_s).nominal)
         for e in evidence.unit.elements
-    )  # fmt: skip
+    )
     due_f = air_rise_f(BTUH_PER_WATT * rated, air, altitude_ft) if air else None
     strips = len(evidence.unit.elements)
     return Rise(
-        rise_f, watts, cfm, supply.reading.t_s, settled_air(supply), due_f,
-        strips * rise_f / due_f if due_f else None, strips,
-    )  # fmt: skip
+        rise_f,
+        watts,
+        cfm,
+        supply.reading.t_s,
+        settled_air(supply),
+        due_f,
+        strips * rise_f / due_f if due_f else None,
+        strips,
+    )
 
 
 def settled_air(taken: Taken) -> bool:
@@ -90,9 +96,10 @@ def _return_air(evidence: Evidence, supply: Taken) -> Taken | None:
 def _heat_pump_rise(evidence: Evidence) -> float | None:
     """What the heat pump alone warmed the air by, earlier in the visit."""
     alone = [
-        t for t in evidence.at("supply-air", TEMP)
+        t
+        for t in evidence.at("supply-air", TEMP)
         if HEAT_PUMP in t.state.calls and not t.state.calls & HEAT_CALLS
-    ]  # fmt: skip
+    ]
     if not alone:
         return None
     back = _return_air(evidence, alone[-1])
@@ -127,7 +134,5 @@ def _heat_watts(evidence: Evidence, supply: Taken) -> float | str:
 
 def _beside(evidence: Evidence, at: Iterable[str], supply: Taken) -> float | None:
     """The newest amps at some points in the setting of the supply air's reading."""
-    found = [
-        t for name in at for t in evidence.at(name, A) if same_setting(t.state, supply.state)
-    ]  # fmt: skip
+    found = [t for name in at for t in evidence.at(name, A) if same_setting(t.state, supply.state)]
     return max(found, key=lambda t: t.reading.t_s).reading.value if found else None

@@ -61,9 +61,7 @@ def _finding(draw: Draw, stands: Still) -> Finding:
     )
     numbers = {"measured_amps": stands.amps, "heat_amps": draw.amps}
     t_s = max(draw.taken.reading.t_s, stands.t_s)
-    return Finding(
-        FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers, t_s=t_s
-    )
+    return Finding(FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers, t_s=t_s)
 
 
 def _air(evidence: Evidence) -> tuple[list[Still], list[float]]:
@@ -141,9 +139,7 @@ def _together(unit: Unit, draw: Draw, stands: Still) -> bool:
     began = [s for call, s in stands.state.since_s.items() if call in HEAT_CALLS]
     if not began:
         # Welded, or in a run-down that the blower did not outlast; not what dropped out before it.
-        lingers = (
-            may_linger(unit, draw.taken.state, e, draw.taken.reading.lead_s) for e in draw.elements
-        )
+        lingers = (may_linger(unit, draw.taken.state, e, draw.taken.reading.lead_s) for e in draw.elements)
         return draw.taken.reading.t_s >= stands.t_s or not any(lingers)
     lead_s = draw.taken.reading.lead_s
     seen_before = draw.taken.reading.t_s + STARTING_S <= stands.t_s

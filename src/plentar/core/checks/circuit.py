@@ -134,13 +134,10 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
             f" {show(ends, 'A')} at its terminals; the load is {show(load.total, 'A')},"
             f" {show(load.minimum, 'A')} is the minimum{_until_then(evidence.unit, one)}; {LOCAL}"
         )
-        numbers = {
-            "allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum,
-        }  # fmt: skip
+        numbers = {"allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum}
         yield Finding(
-            FindingCode.CONDUCTOR_UNDER_LOAD, level, one.id, text, numbers,
-            t_s=_connected_s(evidence, one),
-        )  # fmt: skip
+            FindingCode.CONDUCTOR_UNDER_LOAD, level, one.id, text, numbers, t_s=_connected_s(evidence, one)
+        )
 
 
 def _until_then(unit: Unit, one: Supplied) -> str:
@@ -177,9 +174,7 @@ def _connected_s(evidence: Evidence, one: Supplied) -> float:
     return max((event.t_s for event in again), default=0.0)
 
 
-OF_PLATES = (
-    elements_over_48, breaker_over_plate, breaker_over_conductor, breaker_under_load, voltage_drop,
-)  # fmt: skip
+OF_PLATES = (elements_over_48, breaker_over_plate, breaker_over_conductor, breaker_under_load, voltage_drop)
 
 
 def circuit_findings(unit: Unit) -> tuple[Finding, ...]:

@@ -31,14 +31,16 @@ def control_load(evidence: Evidence) -> Iterator[Result]:
     if not over_fuse and least * power.volts <= power.va:
         yield Clear(OWNER)
         return
-    limit = (
-        f"its fuse of {power.fuse_amps:g} A" if over_fuse else f"the transformer’s {power.va:g} VA"
-    )
+    limit = f"its fuse of {power.fuse_amps:g} A" if over_fuse else f"the transformer’s {power.va:g} VA"
     text = f"the 24 V side carries {show(amps, 'A')} with {called} called: above {limit}"
     if over_fuse:
         text += ". End the call that overloads it"
     numbers = {"measured_amps": amps, "measured_va": amps * power.volts, "rated_va": power.va}
     yield Finding(
-        FindingCode.CONTROL_OVERLOAD, Level.STOP_NOW if over_fuse else Level.REPAIR, OWNER, text,
-        numbers, t_s=newest.reading.t_s,
-    )  # fmt: skip
+        FindingCode.CONTROL_OVERLOAD,
+        Level.STOP_NOW if over_fuse else Level.REPAIR,
+        OWNER,
+        text,
+        numbers,
+        t_s=newest.reading.t_s,
+    )

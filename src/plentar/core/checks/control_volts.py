@@ -20,9 +20,8 @@ def control_volts_low(evidence: Evidence) -> Iterator[Result]:
     """The newest volts with its circuit on: at the secondary; at R where these stand."""
     power = evidence.unit.control_power
     read = [
-        taken for at in (OWNER, "R") for taken in evidence.at(at, V)
-        if taken.state.power[power.circuit] == ON
-    ]  # fmt: skip
+        taken for at in (OWNER, "R") for taken in evidence.at(at, V) if taken.state.power[power.circuit] == ON
+    ]
     if not read:
         yield NotJudged(NAME, OWNER, "control volts not read")
         return
@@ -41,13 +40,18 @@ def control_volts_low(evidence: Evidence) -> Iterator[Result]:
     )
     text += (
         "relays chatter or stay out; look at the primary’s volts and tap, and at what loads it"
-        if weak else "sequencers run late; look at the primary’s volts and tap"
-    )  # fmt: skip
+        if weak
+        else "sequencers run late; look at the primary’s volts and tap"
+    )
     numbers = {"measured_volts": volts, "low_volts": th.SECONDARY_LOW.value * scale}
     yield Finding(
-        FindingCode.CONTROL_VOLTS_LOW, Level.REPAIR if weak else Level.WATCH, OWNER, text, numbers,
+        FindingCode.CONTROL_VOLTS_LOW,
+        Level.REPAIR if weak else Level.WATCH,
+        OWNER,
+        text,
+        numbers,
         t_s=newest.reading.t_s,
-    )  # fmt: skip
+    )
 
 
 def _dead(evidence: Evidence, taken: Taken) -> Result:
@@ -56,9 +60,10 @@ def _dead(evidence: Evidence, taken: Taken) -> Result:
     if taken.point.name == "R":
         return NotJudged(NAME, OWNER, "no volts at R: read the secondary ahead of the fuse")
     fed = [
-        t for t in (*evidence.at(power.circuit, V), *evidence.at("transformer.primary", V))
+        t
+        for t in (*evidence.at(power.circuit, V), *evidence.at("transformer.primary", V))
         if t.state.power[power.circuit] == ON
-    ]  # fmt: skip
+    ]
     rated = evidence.unit.circuit_by_id[power.circuit].rated_volts
     if not fed:
         return NotJudged(NAME, OWNER, "no volts at the secondary: read its primary")
@@ -69,9 +74,7 @@ def _dead(evidence: Evidence, taken: Taken) -> Result:
         f" {show(fed[-1].reading.value, 'V')} ahead of it: it gives nothing"
     )
     numbers = {"measured_volts": taken.reading.value}
-    return Finding(
-        FindingCode.CONTROL_VOLTS_LOW, Level.REPAIR, OWNER, text, numbers, t_s=taken.reading.t_s
-    )
+    return Finding(FindingCode.CONTROL_VOLTS_LOW, Level.REPAIR, OWNER, text, numbers, t_s=taken.reading.t_s)
 
 
 def _place(taken: Taken) -> str:

@@ -34,13 +34,7 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
     nominal = element.rating.amps(supply.nominal)
     if taken is None:
         return ElementJudgement(
-            element.id,
-            nominal,
-            expected,
-            None,
-            Word.NOT_MEASURED,
-            not supply.measured,
-            "not clamped yet",
+            element.id, nominal, expected, None, Word.NOT_MEASURED, not supply.measured, "not clamped yet"
         )
     reading = taken.reading
     verdict = due_of(evidence, taken).judge(reading.value)
@@ -51,13 +45,7 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
         alone = reading.value * element.rating.hot_ohms
         meaning += f"; volts alone would explain it at {show(alone, 'V')}"
     return ElementJudgement(
-        element.id,
-        nominal,
-        expected,
-        reading.value,
-        verdict.word,
-        verdict.provisional,
-        meaning,
+        element.id, nominal, expected, reading.value, verdict.word, verdict.provisional, meaning
     )
 
 
@@ -95,15 +83,16 @@ def element_amps(evidence: Evidence) -> Iterator[Result]:
                 f" {show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}:"
                 f" {element.meaning}"
             )
-            numbers = {
-                "measured_amps": element.measured_amps,
-                "nominal_amps": element.nominal_amps,
-            }
+            numbers = {"measured_amps": element.measured_amps, "nominal_amps": element.nominal_amps}
             level = Level.WATCH if element.provisional else Level.REPAIR
             yield Finding(
-                _CODES[element.word], level, element.id, text, numbers,
+                _CODES[element.word],
+                level,
+                element.id,
+                text,
+                numbers,
                 t_s=max((t.reading.t_s for t in evidence.at(element.id, A)), default=0.0),
-            )  # fmt: skip
+            )
 
 
 def _asked(evidence: Evidence, element_id: str) -> bool:
@@ -134,6 +123,5 @@ def element_to_ground(evidence: Evidence) -> Iterator[Result]:
         text = f"{element_id} reads {show(ohms, 'Ω')} to ground (cabinet); 1 MΩ or more is due cold and dry"
         numbers = {"measured_ohms": ohms, "due_ohms": good}
         yield Finding(
-            FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers,
-            t_s=worst.reading.t_s,
-        )  # fmt: skip
+            FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers, t_s=worst.reading.t_s
+        )

@@ -65,9 +65,10 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
         return NotJudged(NAME, name, "the amps through it not read")
     amps = sum(reading.reading.value for reading in clamped)
     carries = [
-        draw for draw in draws(evidence)
+        draw
+        for draw in draws(evidence)
         if draw.taken in clamped and same_setting(draw.taken.state, taken.state)
-    ]  # fmt: skip
+    ]
     rated = max((e.rated_volts for e in through), default=240.0)
     most = th.JOINT_MOST_SHARE.value * rated if carries else th.JOINT_OPEN_VOLTS.value
     if volts > most:
@@ -88,10 +89,7 @@ def pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
 
 def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     name, volts = circuit.id, taken.reading.value
-    if (
-        taken.state.power[circuit.id] != ON
-        or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts
-    ):
+    if taken.state.power[circuit.id] != ON or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
         return NotJudged(NAME, name, "the breaker is off, or its pole open")
     fed = feed_amps(evidence, circuit, taken)
     if fed is None:
@@ -101,9 +99,7 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     return _judged(name, words, volts, fed.amps, th.POLE_OHMS.value, t_s)
 
 
-def _judged(
-    name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float
-) -> Result:
+def _judged(name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float) -> Result:
     watts = volts * amps
     level = level_of(watts)
     least = (volts - th.LOW_RANGE_ERROR.value) * amps
@@ -203,8 +199,13 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
         f" {show(amps, 'A')}; wire and sound poles explain {show(loss.explained_volts, 'V')}:"
         f" {loss.words}, at a joint between"
     )
-    numbers = {"line_volts": ahead, "lug_volts": behind, "amps": amps, "watts": loss.watts,
-               "least_watts": loss.least_watts}  # fmt: skip
+    numbers = {
+        "line_volts": ahead,
+        "lug_volts": behind,
+        "amps": amps,
+        "watts": loss.watts,
+        "least_watts": loss.least_watts,
+    }
     t_s = max(line.reading.t_s, lug.reading.t_s, fed.t_s)
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
 

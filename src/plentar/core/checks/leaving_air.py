@@ -30,6 +30,10 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
     if stop:
         text += ". End the call for heat, then open the strips’ breaker"
     yield Finding(
-        FindingCode.HIGH_LEAVING_AIR, Level.STOP_NOW if stop else Level.REPAIR, AT, text,
-        {"measured_f": hot_f, "due_f": due_f}, t_s=taken.reading.t_s,
-    )  # fmt: skip
+        FindingCode.HIGH_LEAVING_AIR,
+        Level.STOP_NOW if stop else Level.REPAIR,
+        AT,
+        text,
+        {"measured_f": hot_f, "due_f": due_f},
+        t_s=taken.reading.t_s,
+    )

@@ -37,15 +37,12 @@ def blower_amps_high(evidence: Evidence) -> Iterator[Result]:
         return
     why = (
         "a tight bearing, a weak capacitor, or too free a duct"
-        if blower.motor == PSC else "a dirty filter or coil, or a closed duct, drives it up"
-    )  # fmt: skip
-    text = (
-        f"the blower draws {show(amps, 'A')}, its plate says {show(blower.fla, 'A')} at most: {why}"
+        if blower.motor == PSC
+        else "a dirty filter or coil, or a closed duct, drives it up"
     )
+    text = f"the blower draws {show(amps, 'A')}, its plate says {show(blower.fla, 'A')} at most: {why}"
     numbers = {"measured_amps": amps, "full_load_amps": blower.fla}
-    yield Finding(
-        FindingCode.BLOWER_AMPS_HIGH, Level.REPAIR, "blower", text, numbers, t_s=taken.reading.t_s
-    )
+    yield Finding(FindingCode.BLOWER_AMPS_HIGH, Level.REPAIR, "blower", text, numbers, t_s=taken.reading.t_s)
 
 
 @check(CAPACITOR, FindingCode.CAPACITOR_WEAK)
@@ -72,6 +69,5 @@ def capacitor_weak(evidence: Evidence) -> Iterator[Result]:
     )
     numbers = {"measured_uf": uf, "marked_uf": mark}
     yield Finding(
-        FindingCode.CAPACITOR_WEAK, Level.REPAIR if weak else Level.WATCH, "blower", text, numbers,
-        t_s=t_s,
-    )  # fmt: skip
+        FindingCode.CAPACITOR_WEAK, Level.REPAIR if weak else Level.WATCH, "blower", text, numbers, t_s=t_s
+    )

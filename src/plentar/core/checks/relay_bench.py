@@ -7,13 +7,7 @@ from collections.abc import Iterator
 from plentar.core.checks.registry import Result, check
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.relay_bench.contacts import (
-    device_verdict,
-    readings_of,
-    repeats_of,
-    rows_of,
-    set_verdicts,
-)
+from plentar.core.relay_bench.contacts import device_verdict, readings_of, repeats_of, rows_of, set_verdicts
 from plentar.core.relay_bench.fitted import fitted
 from plentar.core.relay_bench.motor import trunks, walk
 from plentar.core.relay_bench.proof import Proof, Wrong, prove, prove_wiring
@@ -26,10 +20,17 @@ from plentar.core.visit.evidence import Evidence
 
 SETS, STARTS, WIRING, MOTOR = "sets of contacts", "starts", "wiring of the relay", "motor"
 #: Wirings that hurt; the others only do not work.
-HARM = frozenset({
-    Wrong.SHORT, Wrong.HEAT_ALWAYS, Wrong.HEAT_WITH_G, Wrong.NO_BLOWER_ON_HEAT,
-    Wrong.RELAY_CARRIES_ELEMENT, Wrong.LINE_ON_COIL, Wrong.TWO_SPEEDS,
-})  # fmt: skip
+HARM = frozenset(
+    {
+        Wrong.SHORT,
+        Wrong.HEAT_ALWAYS,
+        Wrong.HEAT_WITH_G,
+        Wrong.NO_BLOWER_ON_HEAT,
+        Wrong.RELAY_CARRIES_ELEMENT,
+        Wrong.LINE_ON_COIL,
+        Wrong.TWO_SPEEDS,
+    }
+)
 #: What each comes to, as people say it.
 WORDS = {
     Wrong.SHORT: "L1 meets L2 with nothing between: a dead short",
@@ -67,13 +68,11 @@ def contact_sets(evidence: Evidence) -> Iterator[Result]:
             continue
         text = f"{name}: {whole.text} ({'; '.join(f'set {v.name}: {v.text}' for v in bad)}): replace it"
         numbers = {"bad_sets": float(len(bad)), "sets": float(len(verdicts))}
-        yield Finding(
-            FindingCode.CONTACT_SET, Level.REPAIR, name, text, numbers, t_s=_newest(evidence, name)
-        )
+        yield Finding(FindingCode.CONTACT_SET, Level.REPAIR, name, text, numbers, t_s=_newest(evidence, name))
 
 
 def _newest(evidence: Evidence, device: str) -> float:
-    times = (e.t_s for e in evidence.visit.events if isinstance(e, Tested | Tried) and e.device == device)  # fmt: skip
+    times = (e.t_s for e in evidence.visit.events if isinstance(e, Tested | Tried) and e.device == device)
     return max(times, default=0.0)
 
 
@@ -90,9 +89,13 @@ def erratic_start(evidence: Evidence) -> Iterator[Result]:
         else:
             numbers = {"starts": float(found.starts), "failed": float(found.failed)}
             yield Finding(
-                FindingCode.ERRATIC_START, Level.REPAIR, name, f"{name}: {found.text}", numbers,
+                FindingCode.ERRATIC_START,
+                Level.REPAIR,
+                name,
+                f"{name}: {found.text}",
+                numbers,
                 t_s=_newest(evidence, name),
-            )  # fmt: skip
+            )
 
 
 @check(WIRING, FindingCode.RELAY_WIRING)

@@ -16,9 +16,7 @@ A = Quantity.AMPS
 @check("limits that cycle", FindingCode.LIMIT_CYCLING)
 def limit_cycling(evidence: Evidence) -> Iterator[Result]:
     """Current that was seen to come and go with the call steady; what was seen last of a part holds."""
-    watched = {
-        e.part: e for e in evidence.visit.of_kind(Observed) if e.action in ("cycling", "steady")
-    }
+    watched = {e.part: e for e in evidence.visit.of_kind(Observed) if e.action in ("cycling", "steady")}
     if not watched:
         yield NotJudged("limits that cycle", "limits", "nobody watched a rung with the call steady")
     for seen in watched.values():

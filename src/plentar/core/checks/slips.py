@@ -107,15 +107,16 @@ def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     for element in unit.elements_through(taken.point.name):
         circuit = unit.circuit_by_id[element.circuit]
         amps = evidence.latest(element.id, A)
-        draws = amps is not None and amps.reading.value >= element.rating.dead_below_amps(
-            circuit.rated_volts
-        )
+        draws = amps is not None and amps.reading.value >= element.rating.dead_below_amps(circuit.rated_volts)
         least = th.LINE_VOLTS_SHARE.value * circuit.rated_volts
         shown = any(
-            t.counts and t.reading.quantity is V and t.reading.value >= least
-            and t.point.name in element.rung and t.state.calls == taken.state.calls
+            t.counts
+            and t.reading.quantity is V
+            and t.reading.value >= least
+            and t.point.name in element.rung
+            and t.state.calls == taken.state.calls
             for t in evidence.taken
-        )  # fmt: skip
+        )
         fed = evidence.supply(circuit, reading.t_s).measured
         if not draws and not (shown and fed):
             missing = "another part of its rung may be open" if fed else "the supply is not read"

@@ -19,10 +19,11 @@ def times(evidence: Evidence) -> Iterator[Result]:
     """Stages later than their windows, and single stages slower than the house likes."""
     unit = evidence.unit
     timed = [
-        m for m in moves_of(evidence.unit, evidence.visit)
+        m
+        for m in moves_of(evidence.unit, evidence.visit)
         if m.seen_s is not None
         and not any(evidence.mended_since(part, m.seen_s) for part in (m.part, _device(unit, m)))
-    ]  # fmt: skip
+    ]
     for control in unit.controls:
         if control.kind.thermal and not any(_device(unit, m) == control.id for m in timed):
             yield NotJudged("times", control.id, "nobody timed it")

@@ -34,8 +34,7 @@ def _element(evidence: Evidence, element: Element) -> Result:
     seen = [
         taken
         for part in element.rung
-        if (taken := evidence.latest(part, A)) is not None
-        and len(list(unit.elements_through(part))) == 1
+        if (taken := evidence.latest(part, A)) is not None and len(list(unit.elements_through(part))) == 1
     ]
     if not seen:
         return NotJudged(NAME, element.id, "not clamped")
@@ -72,9 +71,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     if state.power[circuit.id] != ON:
         return NotJudged(NAME, circuit.id, "its breaker is off")
     fed = list(unit.elements_on(circuit.id))
-    others = [
-        e for e in fed if not asked_for(unit, state, e) and not may_linger(unit, state, e, lead_s)
-    ]
+    others = [e for e in fed if not asked_for(unit, state, e) and not may_linger(unit, state, e, lead_s)]
     if not others:
         return NotJudged(NAME, circuit.id, "every element of this circuit is asked for")
     supply = evidence.supply(circuit, state.t_s)
@@ -95,6 +92,5 @@ def _found(taken: Taken, component: str, who: str, amps: float) -> Finding:
     )
     numbers = {"measured_amps": amps}
     return Finding(
-        FindingCode.DRAW_WITHOUT_CALL, Level.STOP_NOW, component, text, numbers,
-        t_s=taken.reading.t_s,
-    )  # fmt: skip
+        FindingCode.DRAW_WITHOUT_CALL, Level.STOP_NOW, component, text, numbers, t_s=taken.reading.t_s
+    )

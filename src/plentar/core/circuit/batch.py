@@ -11,9 +11,7 @@ from plentar.core.circuit.network import Phasors, Real, Solution, solve
 from plentar.core.circuit.wiring import Wiring
 
 
-def solve_many(
-    wiring: Wiring, states: Sequence[Collection[str]], harms: Sequence[Harm]
-) -> Solution:
+def solve_many(wiring: Wiring, states: Sequence[Collection[str]], harms: Sequence[Harm]) -> Solution:
     """Every harm in every state of closed contacts: arrays are (harms, states, …).
 
     A weak transformer changes the topology, not a conductance; those harms are solved in a pass

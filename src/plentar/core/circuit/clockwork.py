@@ -89,9 +89,7 @@ class _Device:
     pending: list[_Move] = field(default_factory=list)
 
 
-def run(
-    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
-) -> Moment:
+def run(wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None) -> Moment:
     """The unit at ``t_s``, the events at that moment included."""
     moments = list(moments_until(wiring, harm, events, t_s, draw))
     return moments[-1]
@@ -155,9 +153,7 @@ class Clock:
     def copy(self) -> Clock:
         """Another that goes on from here; networks solved by either serve both."""
         other = copy(self)
-        other.devices = [
-            replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices
-        ]
+        other.devices = [replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices]
         other.closed, other.chatter = set(self.closed), set(self.chatter)
         other.cycling, other.cycled = set(self.cycling), set(self.cycled)
         other.limit_clock = dict(self.limit_clock)
@@ -174,9 +170,7 @@ class Clock:
         for move in sorted(pending, key=lambda move: move.due_s):
             if move.early_s <= self.t_s:
                 (closed.add if move.closes else closed.discard)(move.contact)
-                yield replace(
-                    now, closed=frozenset(closed), early_s=move.early_s, late_s=move.late_s
-                )
+                yield replace(now, closed=frozenset(closed), early_s=move.early_s, late_s=move.late_s)
 
     def set_panel(self, panel: PanelState) -> None:
         """People moved a breaker or the thermostat."""
@@ -236,8 +230,11 @@ class Clock:
             cycles = max(0, math.floor((t_s - due) / cycle_s) + 1)
             spread_s = 2 * CYCLE_SPREAD_S * cycles
             self.limit_clock[limit] = (
-                due + cycles * cycle_s, closes, before_s + spread_s, after_s + spread_s,
-            )  # fmt: skip
+                due + cycles * cycle_s,
+                closes,
+                before_s + spread_s,
+                after_s + spread_s,
+            )
 
     def _cycle_s(self) -> tuple[float, float]:
         """How long a limit stays closed and open, by the air that there is."""
@@ -247,11 +244,17 @@ class Clock:
         """How it stands now."""
         solution = self._solution()
         return Moment(
-            self.t_s, self._closed, solution,
-            frozenset(d.id for d in self.devices if d.energised), self._blower_runs(),
-            frozenset(self.cycling), frozenset(self.chatter), self.fuse_blown,
-            self.early_s, self.late_s,
-        )  # fmt: skip
+            self.t_s,
+            self._closed,
+            solution,
+            frozenset(d.id for d in self.devices if d.energised),
+            self._blower_runs(),
+            frozenset(self.cycling),
+            frozenset(self.chatter),
+            self.fuse_blown,
+            self.early_s,
+            self.late_s,
+        )
 
     def _solution(self) -> Solution:
         if self._standing is None:
@@ -320,8 +323,7 @@ class Clock:
             if device.id in self.harm.slow:
                 late = self.harm.slow[device.id]
                 window = Band(
-                    min(late.low * window.high, MOST_SLOW_S),
-                    min(late.high * window.high, MOST_SLOW_S),
+                    min(late.low * window.high, MOST_SLOW_S), min(late.high * window.high, MOST_SLOW_S)
                 )
             if on:
                 window = window.times(stretch)
@@ -332,19 +334,16 @@ class Clock:
                 wait = window.low + self.draw(mover, on) * (window.high - window.low)
                 device.pending.append(
                     _Move(
-                        self.t_s + wait, self.early_s + window.low, self.late_s + window.high,
-                        contact, closes,
+                        self.t_s + wait, self.early_s + window.low, self.late_s + window.high, contact, closes
                     )
-                )  # fmt: skip
+                )
 
     def _limits(self) -> None:
         """Start the clocks of limits that cycle, and stop those whose element has gone off."""
         starved = not self._blower_runs()
         for element, limits in self._limited:
             for limit in limits:
-                hot = (
-                    starved or self.harm.airflow < STARVED_AIRFLOW or limit in self.harm.weak_limits
-                )
+                hot = starved or self.harm.airflow < STARVED_AIRFLOW or limit in self.harm.weak_limits
                 if not hot and limit not in self.limit_clock:
                     continue
                 heating = self._heats(element)
@@ -354,9 +353,11 @@ class Clock:
                     self.cycling.add(limit)
                     wait_s = first * closed_s
                     self.limit_clock[limit] = (
-                        self.t_s + wait_s, False,
-                        wait_s - FIRST_CLOSING_S.low, FIRST_CLOSING_S.high - wait_s,
-                    )  # fmt: skip
+                        self.t_s + wait_s,
+                        False,
+                        wait_s - FIRST_CLOSING_S.low,
+                        FIRST_CLOSING_S.high - wait_s,
+                    )
                 cooled = limit in self.closed and not (heating and hot)
                 if cooled and limit in self.limit_clock:
                     del self.limit_clock[limit]
@@ -407,9 +408,11 @@ class Clock:
                 self.cycled.add(limit)
             closed_s, open_s = self._cycle_s()
             self.limit_clock[limit] = (
-                t_s + (closed_s if closes else open_s), not closes,
-                before_s + CYCLE_SPREAD_S, after_s + CYCLE_SPREAD_S,
-            )  # fmt: skip
+                t_s + (closed_s if closes else open_s),
+                not closes,
+                before_s + CYCLE_SPREAD_S,
+                after_s + CYCLE_SPREAD_S,
+            )
 
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""

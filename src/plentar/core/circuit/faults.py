@@ -91,9 +91,7 @@ STUCK = ("stuck-open", "stuck-closed")
 def faults_of(unit: Unit) -> Iterator[Fault]:
     """Every single fault that this unit can have, in the order of its parts."""
     for element in unit.elements:
-        yield from _each(
-            element.id, "element", "open", "high-resistance", "low-resistance", "grounded"
-        )
+        yield from _each(element.id, "element", "open", "high-resistance", "low-resistance", "grounded")
         yield fault_of(f"{element.id}.wire", "wire", "open")
     for control in unit.controls:
         for switch in control.switches:
@@ -199,19 +197,33 @@ class _Harm:
         effects = Effects(self.ohms, frozenset(self.opened), frozenset(self.closed), self.emf)
         named = {name: frozenset(members) for name, members in self.sets.items()}
         return Harm(
-            effects, slow=self.slow, airflow=self.airflow, capacitor=self.capacitor,
-            blower_moves_air=self.moves_air, armature_held=self.armature_held, **named,
-        )  # fmt: skip
+            effects,
+            slow=self.slow,
+            airflow=self.airflow,
+            capacitor=self.capacitor,
+            blower_moves_air=self.moves_air,
+            armature_held=self.armature_held,
+            **named,
+        )
 
     def add(self, fault: Fault) -> None:
         """One more fault, by the kind of part that it is of."""
         by_kind = {
-            "element": self._element, "wire": self._wire, "switch": self._switch,
-            "device": self._coil, "relay": self._relay, "load": self._coil,
-            "limit": self._limit, "link": self._opened, "fuse": self._opened,
-            "airflow": self._airflow, "circuit": self._circuit, "transformer": self._transformer,
-            "terminal": self._terminal, "blower": self._blower,
-        }  # fmt: skip
+            "element": self._element,
+            "wire": self._wire,
+            "switch": self._switch,
+            "device": self._coil,
+            "relay": self._relay,
+            "load": self._coil,
+            "limit": self._limit,
+            "link": self._opened,
+            "fuse": self._opened,
+            "airflow": self._airflow,
+            "circuit": self._circuit,
+            "transformer": self._transformer,
+            "terminal": self._terminal,
+            "blower": self._blower,
+        }
         by_kind[fault.kind.of](fault)
 
     def _opened(self, fault: Fault) -> None:

@@ -42,9 +42,7 @@ class _Trajectory:
         return self.predictions[index]
 
 
-def model_at(
-    unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[Fault] = ()
-) -> Prediction:
+def model_at(unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[Fault] = ()) -> Prediction:
     """What the nominal unit with these faults shows at ``t_s``."""
     wiring = wire_up(unit)
     moved = as_it_was(e for e in events if e.is_switch)

@@ -110,9 +110,7 @@ def point_ends(unit: Unit, point: Point) -> tuple[str, str]:
             return f"{name}.in", f"{name}.out"
 
 
-def amps_branches(
-    wiring: Wiring, point: Point, topology: Topology
-) -> tuple[tuple[str, ...], float]:
+def amps_branches(wiring: Wiring, point: Point, topology: Topology) -> tuple[tuple[str, ...], float]:
     """The branches whose current a clamp at a point takes in, and what it is multiplied by.
 
     Of several, a clamp on an element shows the largest; on a terminal's wire their sum.
@@ -198,24 +196,30 @@ class ProbeTable:
         self.accuracy_share: Real = np.array([meter.share for meter in meters])
         self.accuracy_fixed: Real = np.array([meter.fixed for meter in meters])
         #: Where a millivolt range is used: across what should be closed.
-        self.millivolts: Mask = np.array([
-            p.quantity is V
-            and (p.point.kind in ("switch", "limit", "link", "contact") or _across_pole(p.point))
-            for p in self.probes
-        ])  # fmt: skip
+        self.millivolts: Mask = np.array(
+            [
+                p.quantity is V
+                and (p.point.kind in ("switch", "limit", "link", "contact") or _across_pole(p.point))
+                for p in self.probes
+            ]
+        )
         self.misread: Real = np.array([anywhere_density(p.point, p.quantity) for p in self.probes])
         #: Volts and amps go with the supply, heat with its square.
-        self.supply_power: Real = np.array([
-            2.0 if p.quantity is TEMP else 1.0 for p in self.probes
-        ])  # fmt: skip
+        self.supply_power: Real = np.array([2.0 if p.quantity is TEMP else 1.0 for p in self.probes])
         #: The column of the blower's amps for a feed that carries the blower, else -1.
         carries = unit.blower.circuit if unit.blower else None
-        self.blower_of: Index = np.array([
-            self.index[A, "blower"]
-            if p.quantity is A and p.point.kind in ("circuit", "feed")
-            and p.point.component == carries and (A, "blower") in self.index else -1
-            for p in self.probes
-        ], dtype=np.intp)  # fmt: skip
+        self.blower_of: Index = np.array(
+            [
+                self.index[A, "blower"]
+                if p.quantity is A
+                and p.point.kind in ("circuit", "feed")
+                and p.point.component == carries
+                and (A, "blower") in self.index
+                else -1
+                for p in self.probes
+            ],
+            dtype=np.intp,
+        )
         self.blower_spread = (BLOWER_AMPS_SPREAD.low, BLOWER_AMPS_SPREAD.high)
         self._dc_coils = {
             n: p.point.component
@@ -278,12 +282,7 @@ class ProbeTable:
                 found[row, n] = dc if is_dc else (AC_RANGE_ON_DC_V if dc > 1 else 0.0)
 
     def _read_rise(
-        self,
-        siemens: Real,
-        amps: Real,
-        branch: dict[str, int],
-        found: Real,
-        harms: Sequence[Harm],
+        self, siemens: Real, amps: Real, branch: dict[str, int], found: Real, harms: Sequence[Harm]
     ) -> None:
         unit = self.wiring.unit
         cfm = unit.blower.air_cfm if unit.blower else None

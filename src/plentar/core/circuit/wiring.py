@@ -136,8 +136,9 @@ class Wiring:
     def _weakened(self, share: float) -> Topology:
         incidence = self.topology.incidence.copy()
         row = self.topology.branch_index["transformer"]
-        primary = [self.topology.node_index[f"{self.unit.control_power.circuit}.{leg}"]
-                   for leg in ("l1", "l2")]  # fmt: skip
+        primary = [
+            self.topology.node_index[f"{self.unit.control_power.circuit}.{leg}"] for leg in ("l1", "l2")
+        ]
         incidence[row, primary] *= share
         return Topology(self.topology.nodes, self.topology.branches, incidence)
 
@@ -155,12 +156,8 @@ def _matrix_bytes(topology: Topology) -> int:
     return 4 * topology.incidence.nbytes
 
 
-_WIRINGS: Cache[Unit, Wiring] = Cache(
-    "wirings", 16 * MEGABYTE, lambda wiring: _matrix_bytes(wiring.topology)
-)
-_WEAKENED: Cache[tuple[Unit, float], Topology] = Cache(
-    "weakened transformers", 16 * MEGABYTE, _matrix_bytes
-)
+_WIRINGS: Cache[Unit, Wiring] = Cache("wirings", 16 * MEGABYTE, lambda wiring: _matrix_bytes(wiring.topology))
+_WEAKENED: Cache[tuple[Unit, float], Topology] = Cache("weakened transformers", 16 * MEGABYTE, _matrix_bytes)
 
 
 class _Builder:
@@ -262,9 +259,7 @@ def _blower(build: _Builder, unit: Unit) -> None:
         return
     l1, l2 = f"{blower.circuit}.l1", f"{blower.circuit}.l2"
     volts = unit.circuit_by_id[blower.circuit].rated_volts
-    build.add(
-        "blower", "blower.in", "blower.out", volts / (blower.running_amps or DEFAULT_BLOWER_AMPS)
-    )
+    build.add("blower", "blower.in", "blower.out", volts / (blower.running_amps or DEFAULT_BLOWER_AMPS))
     build.add("blower.wire", "blower.out", l2, WIRE_OHMS)
     relay, tie = blower.relay, blower.interlock
     feeds = []
@@ -274,9 +269,7 @@ def _blower(build: _Builder, unit: Unit) -> None:
             feeds.append((f"{relay.id}.nc", f"{tie.tap}.out"))
         elif relay.kind.normally_closed:
             # Its normally-closed set has no wire; it can still be read.
-            build.add(
-                f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True
-            )
+            build.add(f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True)
             build.add(f"{relay.id}.nc.spare", f"{relay.id}.nc.in", GROUND, OPEN_OHMS)
     for name, source in feeds:
         build.add(name, f"{name}.in", "blower.in", CONTACT_OHMS, contact=True)
@@ -293,12 +286,7 @@ def _control(build: _Builder, unit: Unit) -> None:
     ratio = EMF_RATIO * power.volts / primary_volts
     build.add_row(
         "transformer",
-        {
-            "C": 1.0,
-            "transformer.hot": -1.0,
-            f"{power.circuit}.l1": ratio,
-            f"{power.circuit}.l2": -ratio,
-        },
+        {"C": 1.0, "transformer.hot": -1.0, f"{power.circuit}.l1": ratio, f"{power.circuit}.l2": -ratio},
         SOURCE_SHARE * power.volts**2 / power.va,
     )
     supply = f"{power.circuit}.l1", f"{power.circuit}.l2"
@@ -312,12 +300,7 @@ def _control(build: _Builder, unit: Unit) -> None:
     for control in unit.controls:
         if control.through is not None:
             before = unit.control_of_switch[control.through]
-            build.add(
-                f"{control.through}.feed",
-                f"{before.id}.coil.in",
-                f"{control.through}.in",
-                WIRE_OHMS,
-            )
+            build.add(f"{control.through}.feed", f"{before.id}.coil.in", f"{control.through}.in", WIRE_OHMS)
             feed = f"{control.through}.out"
         else:
             feed = control.call or "R"

@@ -29,16 +29,12 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
     ranges = []
     if need is True:
-        ranges.append(
-            Range(Band(0, below(floor)), Word.DEAD, False, "it is asked for and stands still")
-        )
+        ranges.append(Range(Band(0, below(floor)), Word.DEAD, False, "it is asked for and stands still"))
     elif need is False:
         still = "it stands still, as nothing asks for it"
         ranges.append(Range(Band(0, below(floor)), Word.IN_BAND, True, still))
     else:
-        ranges.append(
-            Range(Band(0, below(floor)), Word.NOT_JUDGED, None, "it stands still; it may")
-        )
+        ranges.append(Range(Band(0, below(floor)), Word.NOT_JUDGED, None, "it stands still; it may"))
     turns = "it turns though nothing asks for it" if need is False else ""
     if blower.fla is None:
         word = Word.HIGH if turns else Word.NOT_JUDGED
@@ -50,9 +46,7 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     if turns:
         ranges.append(Range(Band(floor, high), Word.HIGH, False, turns))
     else:
-        ranges.append(
-            Range(Band(floor, high), Word.IN_BAND, True, "it turns, not above its full-load amps")
-        )
+        ranges.append(Range(Band(floor, high), Word.IN_BAND, True, "it turns, not above its full-load amps"))
     ranges.append(Range(Band(above(high), math.inf), Word.HIGH, False, "above its full-load amps"))
     return Due(
         point,

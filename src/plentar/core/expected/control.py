@@ -54,7 +54,8 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
         return due_by_model(evidence, asked)
     low, high = th.DC_COIL_LOW.value, th.DC_COIL_HIGH.value
     return Due(
-        point, Quantity.VOLTS_DC,
+        point,
+        Quantity.VOLTS_DC,
         (
             Range(Band(0, 1), Word.DEAD, False, "no DC: the call, or the rectifier"),
             Range(Band(above(1), below(low)), Word.LOW, False, "too little to pull it in"),
@@ -63,7 +64,7 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
         ),
         nominal=0.9 * control.coil.volts,
         explain=lambda: (f"{show(low)} … {show(high, 'V')} DC is due while it is called",),
-    )  # fmt: skip
+    )
 
 
 def control_volts(evidence: Evidence, asked: Asked) -> Due:
@@ -86,9 +87,7 @@ def control_volts(evidence: Evidence, asked: Asked) -> Due:
             Range(Band(above(high), math.inf), Word.HIGH, False, "high: look at the primary tap"),
         ),
         nominal=power.volts,
-        explain=lambda: (
-            f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",
-        ),
+        explain=lambda: (f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",),
     )
 
 
@@ -105,10 +104,8 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
         due = control_volts(evidence, asked)
         nothing = f"24 V does not reach {point.name}: thermostat, its wire or jumper, or R itself"
         return replace(
-            due, ranges=tuple(
-                replace(r, meaning=nothing) if r.word is Word.DEAD else r for r in due.ranges
-            ),
-        )  # fmt: skip
+            due, ranges=tuple(replace(r, meaning=nothing) if r.word is Word.DEAD else r for r in due.ranges)
+        )
     return Due(
         point,
         V,

@@ -37,9 +37,10 @@ def due_of(evidence: Evidence, taken: Taken, tolerance: Tolerance | None = None)
     reading = taken.reading
 
     def work_out() -> Due:
-        return due_at(evidence, Asked(
-            taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance
-        ))  # fmt: skip
+        return due_at(
+            evidence,
+            Asked(taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance),
+        )
 
     return evidence.once(("due", reading, tolerance), work_out)
 

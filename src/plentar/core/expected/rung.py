@@ -80,10 +80,8 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
             volts_step(supply),
             f"nominal I = P × V ÷ Vr² = {rating.rated_watts:g} W × {volts}"
             f" ÷ ({rating.rated_volts:g} V)² = {show(nominal, 'A', 4)}",
-            f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} …"
-            f" {show(part.high, 'A', 4)}",
-            f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} …"
-            f" {show(band.high, 'A', 4)}",
+            f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} … {show(part.high, 'A', 4)}",
+            f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} … {show(band.high, 'A', 4)}",
             f"dead below {show(dead, 'A')}",
         ),
         provisional=not supply.measured,
@@ -96,18 +94,25 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     element = unit.element_by_id[asked.point.component]
     none = f"no current, and none need flow: {waiting.text}"
     drawn = Range(
-        Band(dead, math.inf), Word.HIGH, False,
+        Band(dead, math.inf),
+        Word.HIGH,
+        False,
         f"it draws though {waiting.text}: open its breaker before going on",
-    )  # fmt: skip
+    )
     if may_linger(unit, state, element, asked.lead_s):
         drawn = Range(
-            Band(dead, math.inf), Word.NOT_JUDGED, None,
+            Band(dead, math.inf),
+            Word.NOT_JUDGED,
+            None,
             "it draws still: its off window is not over; read it again when it is",
-        )  # fmt: skip
+        )
     return Due(
-        asked.point, A, (Range(Band(0, below(dead)), Word.NOT_JUDGED, None, none), drawn),
-        nominal=0.0, explain=lambda: (f"{waiting.text}: no current is due",),
-    )  # fmt: skip
+        asked.point,
+        A,
+        (Range(Band(0, below(dead)), Word.NOT_JUDGED, None, none), drawn),
+        nominal=0.0,
+        explain=lambda: (f"{waiting.text}: no current is due",),
+    )
 
 
 def element_ohms(evidence: Evidence, asked: Asked) -> Due:
@@ -130,8 +135,7 @@ def element_ohms(evidence: Evidence, asked: Asked) -> Due:
             f" ÷ {rating.rated_watts:g} W = {show(rating.hot_ohms, 'Ω', 4)}",
             f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
             f" {show(part.high, 'Ω', 4)}",
-            f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} …"
-            f" {show(band.high, 'Ω', 4)}",
+            f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} … {show(band.high, 'Ω', 4)}",
         ),
     )
 
@@ -182,9 +186,7 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     line = th.LINE_VOLTS_SHARE.value * supply.nominal
     joint = th.JOINT_OPEN_VOLTS.value
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
-    predicted = model_at(evidence.unit, evidence.visit.events, state.t_s + lead_s).read(
-        V, point.name
-    )
+    predicted = model_at(evidence.unit, evidence.visit.events, state.t_s + lead_s).read(V, point.name)
     early = waiting is not None and waiting.early
     due = None if early or predicted is None else predicted.value
     shut = None if due is None else due <= joint
@@ -251,9 +253,7 @@ def continuity(evidence: Evidence, asked: Asked) -> Due:
             Range(Band(above(1e3), math.inf), Word.OPEN, False, "open; ask what got it hot"),
         ),
         nominal=0.0,
-        explain=lambda: (
-            f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",
-        ),
+        explain=lambda: (f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",),
     )
 
 
@@ -273,12 +273,16 @@ def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
         OHM,
         (
             Range(
-                Band(0, closed), Word.CLOSED, shut,
+                Band(0, closed),
+                Word.CLOSED,
+                shut,
                 f"closed {how}: {f'as a {kind} contact is' if shut else wrong}",
             ),
             Range(Band(above(closed), 1e3), Word.UNCLEAR, False, "a burnt contact"),
             Range(
-                Band(above(1e3), math.inf), Word.OPEN, not shut,
+                Band(above(1e3), math.inf),
+                Word.OPEN,
+                not shut,
                 f"open {how}: {wrong if shut else f'as a {kind} contact is'}",
             ),
         ),
@@ -286,7 +290,7 @@ def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
             f"a {kind} contact {how} is due {'closed' if shut else 'open'}",
             f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",
         ),
-    )  # fmt: skip
+    )
 
 
 def tone(evidence: Evidence, asked: Asked) -> Due:
@@ -297,19 +301,14 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
         sounds, silent = ohms.ranges[0], ohms.ranges[-1]
     elif point.kind == "node-ground":
         sounds = Range(Band(1, 1), Word.LOW, False, "it touches ground: leave it off and stop here")
-        silent = Range(
-            Band(0, 0), Word.IN_BAND, None, "no dead short; ohms tell whether it is clear"
-        )
+        silent = Range(Band(0, 0), Word.IN_BAND, None, "no dead short; ohms tell whether it is clear")
     else:
         sounds = Range(Band(1, 1), Word.CLOSED, True, "whole")
         silent = Range(Band(0, 0), Word.OPEN, False, "open")
     return Due(
         point,
         Quantity.TONE,
-        (
-            replace(silent, band=Band(0, below(HEARD))),
-            replace(sounds, band=Band(HEARD, math.inf)),
-        ),
+        (replace(silent, band=Band(0, below(HEARD))), replace(sounds, band=Band(HEARD, math.inf))),
         explain=lambda: ("the meter sounds below some 30 to 50 Ω, and says no more than that",),
     )
 
@@ -322,12 +321,7 @@ def to_ground(evidence: Evidence, asked: Asked) -> Due:
         point,
         OHM,
         (
-            Range(
-                Band(0, below(good)),
-                Word.LOW,
-                False,
-                "below 1 MΩ to ground: leave it off and stop here",
-            ),
+            Range(Band(0, below(good)), Word.LOW, False, "below 1 MΩ to ground: leave it off and stop here"),
             Range(Band(good, math.inf), Word.IN_BAND, True, "clear of ground"),
         ),
         explain=lambda: ("cold and dry, 1 MΩ or more to ground is good",),

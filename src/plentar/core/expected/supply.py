@@ -28,9 +28,7 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Due:
     if point.kind != "line" and state.power[circuit.id] != "on":
         dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
         live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")
-        return Due(
-            point, V, (dead, live), nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",)
-        )
+        return Due(point, V, (dead, live), nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
     ranges = [
         Range(Band(0, below(lost)), Word.DEAD, False, "no supply arrives here"),
         Range(

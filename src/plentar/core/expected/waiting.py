@@ -40,10 +40,7 @@ class Waiting:
         """The same as a sentence."""
         if not self.early:
             return self.why
-        return (
-            f"{show(self.elapsed_s)} s after the call; {self.why} may take up to"
-            f" {show(self.window_s)} s"
-        )
+        return f"{show(self.elapsed_s)} s after the call; {self.why} may take up to {show(self.window_s)} s"
 
 
 def waiting_for(

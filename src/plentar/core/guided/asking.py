@@ -55,9 +55,10 @@ class Asking:
     def read(self, stage: TestStage, at: str, quantity: Quantity) -> Taken | None:
         """The newest reading of it in its setting."""
         found = [
-            t for t in self.evidence.at(at, quantity)
+            t
+            for t in self.evidence.at(at, quantity)
             if t.reading.t_s > self.since_s and self._stood(stage, t)
-        ]  # fmt: skip
+        ]
         return found[-1] if found else None
 
     def setting(self, stage: TestStage) -> Setting:
@@ -72,9 +73,10 @@ class Asking:
         stood_s = now.t_s - max(moved_s, default=-1e9)
         waits = stage.after_s and not (same and stood_s >= stage.after_s)
         return Setting(
-            power=None if on else ON, calls=None if same else stage.calls,
+            power=None if on else ON,
+            calls=None if same else stage.calls,
             after_s=stage.after_s if waits else None,
-        )  # fmt: skip
+        )
 
     def _in(self, stage: TestStage) -> PanelState:
         """The state that a stage asks for, once it has stood long enough."""
@@ -84,9 +86,12 @@ class Asking:
         began_s = now.t_s - max(stage.after_s, 1.0)
         ended = {call: began_s for call in unit.calls if call not in stage.calls}
         return replace(
-            now, power={c.id: ON for c in unit.circuits}, calls=stage.calls,
-            since_s=dict.fromkeys(stage.calls, began_s), ended_s=ended,
-        )  # fmt: skip
+            now,
+            power={c.id: ON for c in unit.circuits},
+            calls=stage.calls,
+            since_s=dict.fromkeys(stage.calls, began_s),
+            ended_s=ended,
+        )
 
     def _stood(self, stage: TestStage, taken: Taken) -> bool:
         state = taken.state

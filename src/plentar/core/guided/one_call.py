@@ -98,7 +98,7 @@ def _due(unit: Unit, calls: Iterable[str], nothing: float) -> Due:
         (band.low, band.high, Word.IN_BAND, "what its coils should draw"),
         (band.high, fuse, Word.HIGH, "more than its coils should draw: ohms of each, and of the wire"),
         (fuse, math.inf, Word.HIGH, "above the fuse: end the call, look for the short on it"),
-    )  # fmt: skip
+    )
     ranges = [
         Range(Band(*_inside(low, high, word)), word, word is Word.IN_BAND, meaning)
         for low, high, word, meaning in stretches
@@ -149,9 +149,11 @@ def _shorts(unit: Unit, step: Step) -> bool:
     assert step.taken is not None
     ohms = step.taken.reading.value
     fuse = unit.control_power.fuse_amps or unit.control_power.va / unit.control_power.volts
-    return ohms < unit.control_power.volts / fuse if ":" in step.at else step.verdict is not None and (
-        step.verdict.word is Word.DEAD
-    )  # fmt: skip
+    return (
+        ohms < unit.control_power.volts / fuse
+        if ":" in step.at
+        else step.verdict is not None and (step.verdict.word is Word.DEAD)
+    )
 
 
 def _over_the_fuse(unit: Unit, steps: list[Step]) -> str:
@@ -178,9 +180,18 @@ def _said(unit: Unit, warm: list[Step], bad: list[Step]) -> tuple[tuple[str, str
     va = max(high, default=0.0) * unit.control_power.volts
     return lines(
         ("bad", ", ".join(step.title for step in bad) or None),
-        ("furthest out", f"{worst.title}: {show(worst.taken.reading.value, 'A')}, due {worst.due.text()}"
-         if worst and worst.taken else None),
-        ("most at once", f"{show(va, 'VA')} of {unit.control_power.va:g} VA;"
-         f" {100 * va / unit.control_power.va:.0f} %, up to"
-         f" {100 * th.TRANSFORMER_SHARE.value:.0f} % is good" if high else None),
-    )  # fmt: skip
+        (
+            "furthest out",
+            f"{worst.title}: {show(worst.taken.reading.value, 'A')}, due {worst.due.text()}"
+            if worst and worst.taken
+            else None,
+        ),
+        (
+            "most at once",
+            f"{show(va, 'VA')} of {unit.control_power.va:g} VA;"
+            f" {100 * va / unit.control_power.va:.0f} %, up to"
+            f" {100 * th.TRANSFORMER_SHARE.value:.0f} % is good"
+            if high
+            else None,
+        ),
+    )

@@ -90,12 +90,11 @@ def retest(evidence: Evidence, now_s: float) -> Guided:
     steps = tuple(replace(line.step, note=line.because) for line in every)
     told = [
         (line.step.title, f"{_shown(line.before)} → {_shown(line.step.taken)}")
-        for line in every if line.step.taken is not None
-    ]  # fmt: skip
+        for line in every
+        if line.step.taken is not None
+    ]
     failed = [line for line in every if line.state == "fail"]
-    stop = (
-        f"{failed[0].step.title} is not as it should be: the repair is not done" if failed else ""
-    )
+    stop = f"{failed[0].step.title} is not as it should be: the repair is not done" if failed else ""
     if evidence.state_at(now_s).lifted:
         stop = "put the thermostat’s wires back first: what runs by a jumper proves nothing of them"
     return Guided(steps, lines(*told), stop)
@@ -172,9 +171,10 @@ class _List:
             if self.parts & limits & set(element.rung):
                 watch = element
         after = [
-            e for e in self.evidence.visit.of_kind(Observed)
+            e
+            for e in self.evidence.visit.of_kind(Observed)
             if e.t_s > self.since_s and e.action in ("cycling", "steady") and e.part == watch.id
-        ]  # fmt: skip
+        ]
         stage = TestStage(heat, self.on_s)
         setting = self.asking.setting(stage)
         due = Due(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
@@ -188,9 +188,10 @@ class _List:
         """With the newest answer since the repair, if it is no older than the line's reading."""
         read_s = step.taken.reading.t_s if step.taken else self.since_s
         said = [
-            one for one in self.evidence.visit.left_out
+            one
+            for one in self.evidence.visit.left_out
             if one.line == key and one.t_s >= max(read_s, self.since_s)
-        ]  # fmt: skip
+        ]
         return replace(step, left_out=said[-1].reason) if said else step
 
     @cached_property
@@ -204,16 +205,17 @@ class _List:
         """The components of which a check found something before the repair."""
         visit = self.evidence.visit
         events = tuple(e for e in visit.events if e.t_s <= self.since_s and not e.mended)
-        return frozenset(
-            f.component for f in _found(Evidence(self.unit, replace(visit, events=events)))
-        )
+        return frozenset(f.component for f in _found(Evidence(self.unit, replace(visit, events=events))))
 
     def _before(self, at: str, quantity: Quantity, stage: TestStage) -> Taken | None:
         old = [
-            t for t in self.evidence.taken
-            if t.reading.at == at and t.reading.quantity is quantity
-            and t.reading.t_s <= self.since_s and t.reading.driven == stage.driven
-        ]  # fmt: skip
+            t
+            for t in self.evidence.taken
+            if t.reading.at == at
+            and t.reading.quantity is quantity
+            and t.reading.t_s <= self.since_s
+            and t.reading.driven == stage.driven
+        ]
         same = [t for t in old if bool(t.state.calls) == bool(stage.calls)]
         return next(iter([*reversed(same), *reversed(old)]), None)
 
@@ -274,8 +276,9 @@ class _List:
         unit = self.unit
         longest = [
             longest_on_s(unit, unit.control_of_switch[s.id], s.id)
-            for e in unit.elements for s in unit.rung_switches(e)
-        ]  # fmt: skip
+            for e in unit.elements
+            for s in unit.rung_switches(e)
+        ]
         return max([*longest, self.fan_s]) + GRACE_S
 
     @property
@@ -313,23 +316,13 @@ class _List:
             yield TestStage(dead=True), f"{relay.id}.coil", OHM, f"Coil of {relay.id}", "it is new"
         if relay is not None and relay.id in self.parts:
             sides = ["no"]
-            if (
-                relay.kind.normally_closed
-                and unit.blower
-                and unit.blower.interlock.kind == "nc-contact"
-            ):
+            if relay.kind.normally_closed and unit.blower and unit.blower.interlock.kind == "nc-contact":
                 sides.append("nc")
             for side in sides:
                 for driven in (False, True):
                     how = "driven" if driven else "at rest"
                     title = f"{relay.id}.{side} {how}"
-                    yield (
-                        TestStage(dead=True, driven=driven),
-                        f"{relay.id}.{side}",
-                        OHM,
-                        title,
-                        "both sets",
-                    )
+                    yield (TestStage(dead=True, driven=driven), f"{relay.id}.{side}", OHM, title, "both sets")
 
     def _disturbed(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:
         unit, fan = self.unit, self.unit.fan_call
@@ -375,13 +368,7 @@ class _List:
                 "its joints",
             )
         for circuit in dict.fromkeys(element.circuit for element in self.strips):
-            yield (
-                TestStage(heat, self.on_s),
-                circuit,
-                V,
-                f"Lugs of {circuit} under full load",
-                "its feed",
-            )
+            yield (TestStage(heat, self.on_s), circuit, V, f"Lugs of {circuit} under full load", "its feed")
         if self.parts & {"R", "transformer", "control-fuse", *unit.calls}:
             yield TestStage(heat, self.on_s), "R", V, "R to C, all of them called", "control power"
         if unit.blower is not None and unit.blower.air_cfm:
@@ -405,10 +392,7 @@ def _once(wanted: Sequence[_Wanted]) -> list[_Wanted]:
     for stage, at, quantity, _, _ in wanted:
         if quantity is V and not stage.dead:
             most[at] = max(most.get(at, 0), len(stage.calls))
-    return [
-        one for one in wanted
-        if one[2] is not V or one[0].dead or len(one[0].calls) == most[one[1]]
-    ]  # fmt: skip
+    return [one for one in wanted if one[2] is not V or one[0].dead or len(one[0].calls) == most[one[1]]]
 
 
 def _found(evidence: Evidence) -> list[Finding]:
@@ -418,10 +402,4 @@ def _found(evidence: Evidence) -> list[Finding]:
 
 def _order(stage: TestStage) -> tuple[bool, bool, bool, int, float]:
     """Dead before live, the fan before heat, and the call off last."""
-    return (
-        not stage.dead,
-        stage.driven,
-        not (stage.dead or stage.calls),
-        len(stage.calls),
-        stage.after_s,
-    )
+    return (not stage.dead, stage.driven, not (stage.dead or stage.calls), len(stage.calls), stage.after_s)

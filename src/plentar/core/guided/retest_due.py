@@ -97,10 +97,15 @@ class Dues:
             return None
         ohms = MOST_CONTACT_OHMS
         most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
-        return Due(step.due.point, V, (
-            Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
-            Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
-        ), nominal=ohms * amps)  # fmt: skip
+        return Due(
+            step.due.point,
+            V,
+            (
+                Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
+                Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
+            ),
+            nominal=ohms * amps,
+        )
 
     def _still_due(self, step: Step) -> Due:
         """Less than the least that hangs on the feed, the motor among it."""
@@ -108,10 +113,15 @@ class Dues:
         motor = motor_amps(self.unit, step.at)
         least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS.value) / 2
         least = min(least, th.DEAD_AMPS.value)
-        return Due(step.due.point, A, (
-            Range(Band(0.0, below(least)), Word.IN_BAND, True, "nothing draws"),
-            Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
-        ), nominal=0.0)  # fmt: skip
+        return Due(
+            step.due.point,
+            A,
+            (
+                Range(Band(0.0, below(least)), Word.IN_BAND, True, "nothing draws"),
+                Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
+            ),
+            nominal=0.0,
+        )
 
     def _rise_due(self, stage: TestStage) -> Due | None:
         """By what the return air was, the rated watts and the rated air."""
@@ -126,11 +136,16 @@ class Dues:
         low = start + RISE_SHARE.low * rise_f - probe
         high = start + RISE_SHARE.high * rise_f + probe
         due = f"due rise {show(rise_f, '°F')} at {show(blower.air_cfm, 'CFM', 4)}"
-        return Due(resolve(self.unit, "supply-air"), TEMP, (
-            Range(Band(-100.0, below(low)), Word.LOW, False, f"too little rise: {due}"),
-            Range(Band(low, high), Word.IN_BAND, True, due),
-            Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
-        ), nominal=start + rise_f)  # fmt: skip
+        return Due(
+            resolve(self.unit, "supply-air"),
+            TEMP,
+            (
+                Range(Band(-100.0, below(low)), Word.LOW, False, f"too little rise: {due}"),
+                Range(Band(low, high), Word.IN_BAND, True, due),
+                Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
+            ),
+            nominal=start + rise_f,
+        )
 
 
 def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.value) -> Due:
@@ -138,11 +153,16 @@ def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.valu
     high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
     if nominal < low / 2:
         return _wide_due(due, nominal)
-    return Due(due.point, V, (
-        Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
-        Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
-        Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
-    ), nominal=nominal)  # fmt: skip
+    return Due(
+        due.point,
+        V,
+        (
+            Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
+            Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
+            Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
+        ),
+        nominal=nominal,
+    )
 
 
 def _wide_due(due: Due, nominal: float, spread: float = 1.0) -> Due:
@@ -150,8 +170,13 @@ def _wide_due(due: Due, nominal: float, spread: float = 1.0) -> Due:
     band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
     low, high = (band.low if band.low > fixed else 0.0), spread * band.high + fixed
     ranges = [Range(Band(0.0, below(low)), Word.LOW, False, "less than it should")] if low else []
-    return Due(due.point, due.quantity, (
-        *ranges,
-        Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
-        Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
-    ), nominal=nominal)  # fmt: skip
+    return Due(
+        due.point,
+        due.quantity,
+        (
+            *ranges,
+            Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
+            Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
+        ),
+        nominal=nominal,
+    )

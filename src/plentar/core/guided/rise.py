@@ -48,10 +48,7 @@ def _pump(evidence: Evidence) -> TestStage:
 def _temperatures(asking: Asking, stage: TestStage, words: str) -> list[Step]:
     sight = "past the first bend, out of sight of the strips"
     supply = asking.step(stage, "supply-air", TEMP, f"Supply air, {words}")
-    return [
-        asking.step(stage, "return-air", TEMP, f"Return air, {words}"),
-        replace(supply, note=sight),
-    ]
+    return [asking.step(stage, "return-air", TEMP, f"Return air, {words}"), replace(supply, note=sight)]
 
 
 def _said(evidence: Evidence, found: Rise) -> tuple[tuple[str, str], ...]:
@@ -61,19 +58,24 @@ def _said(evidence: Evidence, found: Rise) -> tuple[tuple[str, str], ...]:
     about = None
     if found.working is not None:
         several = round(found.working)
-        about = (
-            f"about {several} of {found.strips} strips" if several < found.strips else "all strips"
-        )
+        about = f"about {several} of {found.strips} strips" if several < found.strips else "all strips"
         if found.working > MORE * found.strips:
             about = "more than all strips make at the rated air: the air is less"
     return lines(
         ("rise", f"{show(found.rise_f, '°F')}" + (f", due {show(due, '°F')}: {about}" if due else "")),
         ("heat", f"{show(found.watts / 1000, 'kW')} by volts × amps"),
-        ("air", f"{show(found.cfm, 'CFM', 4)}" + (f", {show(found.cfm / tons)} a ton" if tons else "")
-         + ("" if found.settled else ", provisional before five minutes")),
-        ("site", f"{evidence.visit.settings.altitude_ft:g} ft" if evidence.visit.settings.altitude_ft else None),
+        (
+            "air",
+            f"{show(found.cfm, 'CFM', 4)}"
+            + (f", {show(found.cfm / tons)} a ton" if tons else "")
+            + ("" if found.settled else ", provisional before five minutes"),
+        ),
+        (
+            "site",
+            f"{evidence.visit.settings.altitude_ft:g} ft" if evidence.visit.settings.altitude_ft else None,
+        ),
         ("limits", _limits(evidence, found)),
-    )  # fmt: skip
+    )
 
 
 def _limits(evidence: Evidence, found: Rise) -> str | None:

@@ -54,9 +54,7 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     steps[0], steps[1] = _together(steps[0], steps[1])
     steps[3], steps[4] = _together(steps[3], steps[4])
     first, amps, ahead, behind = (steps[n].taken for n in (0, 2, 3, 4))
-    found = (
-        sag_of(circuit, first, amps, ahead, behind) if first and amps and ahead and behind else None
-    )
+    found = sag_of(circuit, first, amps, ahead, behind) if first and amps and ahead and behind else None
     stop = _ended(found)
     legs = [
         asking.step(loaded, f"{circuit_id}.{leg}:ground", V, f"{leg.upper()} to the cabinet")
@@ -66,7 +64,7 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
         asking.step(loaded, f"{line}.{leg}:{circuit_id}.{leg}", V, f"Across pole and wire, {leg.upper()}")
         for leg in ("l1", "l2")
         if found is not None and found.loss.watts > th.JOINT_GOOD_WATTS.value
-    ]  # fmt: skip
+    ]
     result = _said(circuit, found, legs, poles) if found else ()
     return Guided(every(steps, [] if stop else every(legs, poles)), result, stop)
 
@@ -104,21 +102,25 @@ def sag_of(circuit: Circuit, line_idle: Taken, amps: Taken, line: Taken, lugs: T
     return Sag(source_volts, current, loss)
 
 
-def _said(
-    circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]
-) -> tuple[tuple[str, str], ...]:
+def _said(circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]) -> tuple[tuple[str, str], ...]:
     known = circuit.conductor is not None and circuit.conductor.length_ft > 0
     unknown = "" if known else " (a usual wire: its length is not on the plate)"
     good = show(th.JOINT_GOOD_WATTS.value, "W")
     return lines(
-        ("before the breaker", f"{show(found.source_volts, 'V')} at {show(found.amps, 'A')}:"
-         f" {show(found.source_ohms, 'Ω')} of source"),
-        ("breaker to lugs", f"{show(found.loss.volts, 'V')}; wire and sound poles explain"
-         f" {show(found.loss.explained_volts, 'V')}{unknown}"),
+        (
+            "before the breaker",
+            f"{show(found.source_volts, 'V')} at {show(found.amps, 'A')}:"
+            f" {show(found.source_ohms, 'Ω')} of source",
+        ),
+        (
+            "breaker to lugs",
+            f"{show(found.loss.volts, 'V')}; wire and sound poles explain"
+            f" {show(found.loss.explained_volts, 'V')}{unknown}",
+        ),
         ("left for joints", f"{found.loss.words}; up to {good} is good"),
         ("where", _where(circuit, found, poles)),
         ("legs", _balance(legs)),
-    )  # fmt: skip
+    )
 
 
 def _balance(legs: list[Step]) -> str | None:
@@ -129,9 +131,7 @@ def _balance(legs: list[Step]) -> str | None:
     a, b = one.reading.value, two.reading.value
     apart = 200 * abs(a - b) / max(a + b, 1.0)
     most = 100 * th.LEG_UNBALANCE.value
-    return (
-        f"{show(a, 'V')} and {show(b, 'V')}: {apart:.1f} % apart, over {most:g} % is worth a look"
-    )
+    return f"{show(a, 'V')} and {show(b, 'V')}: {apart:.1f} % apart, over {most:g} % is worth a look"
 
 
 def _where(circuit: Circuit, found: Sag, across: list[Step]) -> str | None:

@@ -54,9 +54,13 @@ def _fellows(unit: Unit, visit: Visit) -> Iterator[WorkLine]:
         if control.id in new or not mates:
             continue
         yield WorkLine(
-            "", 0.0, OFFER, f"{control.id} is as old as {mates[0].id} was: {_kind(control)} to go with it",
-            control.id, source=f"fellow {control.id}",
-        )  # fmt: skip
+            "",
+            0.0,
+            OFFER,
+            f"{control.id} is as old as {mates[0].id} was: {_kind(control)} to go with it",
+            control.id,
+            source=f"fellow {control.id}",
+        )
 
 
 def _kind(control: Control) -> str:

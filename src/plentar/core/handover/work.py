@@ -13,8 +13,11 @@ OPEN, DONE, DECLINED = "open", "done", "declined"
 WHEN: Mapping[str, str] = {NOW: "now", SOON: "soon", OFFER: "an offer"}
 STANDS: Mapping[str, str] = {OPEN: "open", DONE: "done", DECLINED: "not wanted by the owner"}
 PARTS: Mapping[str, str] = {
-    "": "no part", "wanted": "part wanted", "ordered": "part on order", "fitted": "part fitted",
-}  # fmt: skip
+    "": "no part",
+    "wanted": "part wanted",
+    "ordered": "part on order",
+    "fitted": "part fitted",
+}
 #: So many lines a visit has at most.
 MOST_LINES = 60
 

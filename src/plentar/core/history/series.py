@@ -114,9 +114,7 @@ def histories(unit: Unit, visits: Sequence[VisitOf]) -> tuple[History, ...]:
     placed: dict[tuple[str, str], list[Placed]] = {}
     for visit in visits:
         for added in visit.added:
-            placed.setdefault((added.kind, added.part), []).append(
-                Placed(visit.day, visit.key, added)
-            )
+            placed.setdefault((added.kind, added.part), []).append(Placed(visit.day, visit.key, added))
     found = [_history(unit, *which, values, visits) for which, values in placed.items()]
     order = list(KINDS)
     return tuple(sorted(found, key=lambda h: (not h.drifts, order.index(h.kind), h.part)))
@@ -149,9 +147,7 @@ def _mended_with(unit: Unit, kind: str, part: str) -> set[str]:
     if kind == "sag":
         own |= {f"{part}.line", f"{part}.l1", f"{part}.l2"}
     if kind == "joint":
-        own |= {
-            up for node in part.split(":") for up in accumulate(node.split("."), "{}.{}".format)
-        }
+        own |= {up for node in part.split(":") for up in accumulate(node.split("."), "{}.{}".format)}
     if kind == "uf":
         own |= {"blower"}
     return own
@@ -177,9 +173,7 @@ def added_by(evidence: Evidence) -> Iterator[Added]:
     yield from _control(evidence)
 
 
-def _plain(
-    evidence: Evidence, kind: str, part: str, at: str, quantity: Quantity
-) -> Iterator[Added]:
+def _plain(evidence: Evidence, kind: str, part: str, at: str, quantity: Quantity) -> Iterator[Added]:
     taken = evidence.latest(at, quantity)
     if taken is not None and math.isfinite(taken.reading.value):
         yield _as_read(evidence, kind, part, taken)
@@ -285,8 +279,7 @@ def _low_error(taken: Taken) -> float:
 
 def _pole(evidence: Evidence) -> Iterator[Added]:
     """Volts across a breaker's pole and its lug under heat, times the amps of the feed."""
-    newest = {t.point.name: t for t in evidence.taken
-              if t.counts and _heated(t) and t.reading.quantity is V}  # fmt: skip
+    newest = {t.point.name: t for t in evidence.taken if t.counts and _heated(t) and t.reading.quantity is V}
     for taken in newest.values():
         circuit = pole_of(evidence, taken)
         if circuit is None:
@@ -309,7 +302,7 @@ def _air(evidence: Evidence) -> Iterator[Added]:
     low = evidence.unit.blower.min_cfm if evidence.unit.blower else None
     yield Added(
         "cfm", "supply-air", rise.cfm, rise.cfm * error / rise.rise_f, Band(low or -math.inf, math.inf)
-    )  # fmt: skip
+    )
 
 
 def _control(evidence: Evidence) -> Iterator[Added]:

@@ -51,26 +51,18 @@ def _sum(of: str, modes: Collection[str]) -> float:
     return sum(FAULT_KINDS[of, mode].frequency for mode in modes)
 
 
-def own_frequencies(
-    watched: Mapping[str, Sequence[Watched]], trade: Mapping[str, float]
-) -> dict[str, float]:
+def own_frequencies(watched: Mapping[str, Sequence[Watched]], trade: Mapping[str, float]) -> dict[str, float]:
     """By kind of part the factor on the trade's frequency, from parts that were watched and the trade's
     frequency of a part of each kind. Empty with too few replacements in all."""
     replaced = {kind: sum(part.replaced for part in parts) for kind, parts in watched.items()}
-    expected = {
-        kind: trade[kind] * sum(part.years for part in parts) for kind, parts in watched.items()
-    }
+    expected = {kind: trade[kind] * sum(part.years for part in parts) for kind, parts in watched.items()}
     every, whole = sum(replaced.values()), sum(expected.values())
     if every < LEAST_FAILURES or not whole:
         return {}
     found = {
-        kind: (replaced[kind] + SHRINK) / (every * share / whole + SHRINK)
-        for kind, share in expected.items()
+        kind: (replaced[kind] + SHRINK) / (every * share / whole + SHRINK) for kind, share in expected.items()
     }
-    return {
-        kind: round(min(MOST_FACTOR, max(LEAST_FACTOR, factor)), 3)
-        for kind, factor in found.items()
-    }
+    return {kind: round(min(MOST_FACTOR, max(LEAST_FACTOR, factor)), 3) for kind, factor in found.items()}
 
 
 def kind_of(unit: Unit, fault: Fault) -> str:

@@ -19,16 +19,7 @@ from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.judgement import (
-    NONE,
-    OTHER,
-    Diagnosis,
-    Meaning,
-    NextReading,
-    Sureness,
-    Suspect,
-    WhatElse,
-)
+from plentar.core.judgement import NONE, OTHER, Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
 from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
 from plentar.core.unit.unit import Unit
@@ -63,14 +54,18 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
         decision,
         _advice(unit, leader) if clear else (),
         suspected_stops(
-            posterior.evidence, leader.faults, describe(unit, leader),
+            posterior.evidence,
+            leader.faults,
+            describe(unit, leader),
             float(posterior.probabilities[posterior.leader]),
         ),
         tuple(left_out),
-        sure.state, sure.parts, confirm,
+        sure.state,
+        sure.parts,
+        confirm,
         tuple(tuple(posterior.hypotheses[n].id for n in group) for group in plan.alike),
         _held(plan),
-    )  # fmt: skip
+    )
 
 
 def _held(plan: Plan) -> str:
@@ -90,8 +85,7 @@ def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[Nex
         plan = whole_plan(posterior)
         again = read_often(posterior)
         found = tuple(
-            _in_words(proposal, proposal is plan.sure.reading, again(proposal))
-            for proposal in plan.proposals
+            _in_words(proposal, proposal is plan.sure.reading, again(proposal)) for proposal in plan.proposals
         )
         check_budget()
     except OutOfTime:
@@ -178,9 +172,15 @@ def _worded(proposal: Proposal, why: str) -> NextReading:
     """A proposal with what each of its outcomes would mean, the lowest reading first."""
     outcomes = (_meaning(proposal, outcome, n) for n, outcome in enumerate(proposal.outcomes))
     return NextReading(
-        proposal.quantity, proposal.at, proposal.setting, proposal.hazard, proposal.minutes, why,
-        tuple(sorted(outcomes, key=lambda o: o.low)), proposal.observe,
-    )  # fmt: skip
+        proposal.quantity,
+        proposal.at,
+        proposal.setting,
+        proposal.hazard,
+        proposal.minutes,
+        why,
+        tuple(sorted(outcomes, key=lambda o: o.low)),
+        proposal.observe,
+    )
 
 
 def _meaning(proposal: Proposal, outcome: ReadingOutcome, number: int) -> Meaning:

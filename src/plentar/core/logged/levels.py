@@ -95,9 +95,9 @@ def find_levels(t_s: Real, amps: Real, least_load_amps: float) -> Levels:
             two = _two_edges(x, window, before, after, least_amps, noise)
         edges_here = two or [(_edge(x, window, before, after), after)]
         for k, level in edges_here:
-            steps.append(LevelStep(
-                float(t[k - 1] + t[k]) / 2, float(t[k] - t[k - 1]) / 2, float(before), float(level)
-            ))  # fmt: skip
+            steps.append(
+                LevelStep(float(t[k - 1] + t[k]) / 2, float(t[k] - t[k - 1]) / 2, float(before), float(level))
+            )
             before = level
     return Levels(float(levels[0]), tuple(steps), noise_amps, noise_share, spacing_s, gaps)
 

@@ -119,8 +119,7 @@ class _Matching:
         due = {
             name: steady
             or (
-                not any(order.stacked(name, other) for other in running)
-                and order.timely(name, OFF, step.t_s)
+                not any(order.stacked(name, other) for other in running) and order.timely(name, OFF, step.t_s)
             )
             for name in running
         }
@@ -148,10 +147,7 @@ class _Matching:
     def _shown(self, step: LevelStep, due: dict[str, bool]) -> dict[str, bool]:
         """Who is due; a load with a column of its own is, where that shows the step."""
         shown = {name: self._order.shown(name, step.t_s) for name in due}
-        return {
-            name: is_due if shown[name] is None else bool(shown[name])
-            for name, is_due in due.items()
-        }  # fmt: skip
+        return {name: is_due if shown[name] is None else bool(shown[name]) for name, is_due in due.items()}
 
     def _explain(self, size: Band, due: dict[str, bool]) -> Iterator[str]:
         """The loads whose sum fits a step best, the first in order where several do; what it

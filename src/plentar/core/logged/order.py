@@ -61,8 +61,7 @@ class Order:
         if not self.known:
             return None
         return any(
-            s.start_s.low <= from_s and (s.end_s is None or s.end_s.low >= to_s)
-            for s in self._fed(load)
+            s.start_s.low <= from_s and (s.end_s is None or s.end_s.low >= to_s) for s in self._fed(load)
         )
 
     def held(self, load: str, from_s: float, to_s: float) -> bool | None:

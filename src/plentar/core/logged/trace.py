@@ -113,9 +113,7 @@ def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
     for column in columns:
         if resolve(unit, column.at).kind in CALL_KINDS:
             continue
-        found = intervals_of(
-            column.levels, column.loads, order, blower_amps(unit, resolve(unit, column.at))
-        )  # fmt: skip
+        found = intervals_of(column.levels, column.loads, order, blower_amps(unit, resolve(unit, column.at)))
         for load in column.loads:
             some, cycling = _stages(evidence, column, load, found[load.id], order)
             stages += some
@@ -125,9 +123,7 @@ def read_log(unit: Unit, visit: Visit, log: Log) -> Trace:
     judged = Moves(unit, replace(visit, events=_in_order([*visit.events, *observed])))
     stages = [_judged(unit, judged, stage) for stage in stages]
     slips = tuple(_slips(evidence, log, columns, stages, judged))
-    return Trace(
-        tuple(columns), tuple(stages), tuple(cycles), slips, spells, (*calls, *observed)
-    )  # fmt: skip
+    return Trace(tuple(columns), tuple(stages), tuple(cycles), slips, spells, (*calls, *observed))
 
 
 def _in_order(events: Sequence[Event]) -> tuple[Event, ...]:
@@ -138,11 +134,7 @@ def _in_order(events: Sequence[Event]) -> tuple[Event, ...]:
 
 
 def _stages(
-    evidence: Evidence,
-    column: Column,
-    load: LoggedLoad,
-    intervals: Sequence[Interval],
-    order: Order,
+    evidence: Evidence, column: Column, load: LoggedLoad, intervals: Sequence[Interval], order: Order
 ) -> tuple[list[Stage], list[Cycling]]:
     """Intervals of one load, those that a cycling limit parts put together."""
     runs: list[list[Interval]] = []
@@ -157,16 +149,26 @@ def _stages(
     for run in runs:
         first, last = run[0], run[-1]
         alike = tuple(
-            other.id for other in column.loads
-            if other is not load and abs(other.amps - load.amps) < th.HOUSE_BAND.value * load.amps
-            and order.overlap(other.id, load.id) and order.shown(load.id, 0.0) is None
-        )  # fmt: skip
-        stages.append(Stage(
-            column.at, load.id,
-            first.on.t_s if first.on else None, last.off.t_s if last.off else None,
-            first.on.within_s if first.on else 0.0, last.off.within_s if last.off else 0.0,
-            mean(interval.amps for interval in run), due, alike,
-        ))  # fmt: skip
+            other.id
+            for other in column.loads
+            if other is not load
+            and abs(other.amps - load.amps) < th.HOUSE_BAND.value * load.amps
+            and order.overlap(other.id, load.id)
+            and order.shown(load.id, 0.0) is None
+        )
+        stages.append(
+            Stage(
+                column.at,
+                load.id,
+                first.on.t_s if first.on else None,
+                last.off.t_s if last.off else None,
+                first.on.within_s if first.on else 0.0,
+                last.off.within_s if last.off else 0.0,
+                mean(interval.amps for interval in run),
+                due,
+                alike,
+            )
+        )
         if len(run) > 1:
             cycles.append(_cycling(evidence, column.at, load, run))
     return stages, cycles
@@ -233,21 +235,28 @@ def _observations(
 
 def _judged(unit: Unit, moves: Moves, stage: Stage) -> Stage:
     """A stage with the moves that its times answer."""
-    known = moves.of_blower if stage.load == BLOWER else [
-        move
-        for switch in unit.rung_switches(unit.element_by_id[stage.load])
-        for move in moves.of_switch(switch)
-    ]  # fmt: skip
+    known = (
+        moves.of_blower
+        if stage.load == BLOWER
+        else [
+            move
+            for switch in unit.rung_switches(unit.element_by_id[stage.load])
+            for move in moves.of_switch(switch)
+        ]
+    )
     error_s = th.WATCH_ERROR_S.value
 
     def answered(action: str, t_s: float | None) -> Move | None:
         if t_s is None:
             return None
         return next(
-            (m for m in known if m.action == action and m.seen_s is not None
-             and abs(m.seen_s - t_s) <= error_s),
+            (
+                m
+                for m in known
+                if m.action == action and m.seen_s is not None and abs(m.seen_s - t_s) <= error_s
+            ),
             None,
-        )  # fmt: skip
+        )
 
     return replace(stage, on=answered(ON, stage.on_s), off=answered(OFF, stage.off_s))
 

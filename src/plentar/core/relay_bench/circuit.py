@@ -19,7 +19,7 @@ from plentar.core.unit.terminals import ContactSet, PartKind
 from plentar.core.unit.unit import Device, Unit
 from plentar.core.visit.state import first_call
 
-L1, L2, MOTOR, SECOND_SPEED, HEAT, C, R, NOWHERE = "L1", "L2", "blower", "blower-2", "heat", "C", "R", "none"  # fmt: skip
+L1, L2, MOTOR, SECOND_SPEED, HEAT, C, R, NOWHERE = "L1", "L2", "blower", "blower-2", "heat", "C", "R", "none"
 #: Ends that are at 24 V, and those at line volts.
 CONTROL_ENDS = frozenset({*CALLS, C, R})
 #: The tie's wire on the switch that it is tapped from; the far end of a strip.
@@ -82,9 +82,8 @@ class WiredDevice:
             for terminal, given in ends.items()
         }
         self.switches = [
-            s for s in unit.switch_by_id
-            if s in self._first and unit.control_of_switch[s].id != device.id
-        ]  # fmt: skip
+            s for s in unit.switch_by_id if s in self._first and unit.control_of_switch[s].id != device.id
+        ]
 
     @cached_property
     def _first(self) -> dict[str, list[Element]]:
@@ -154,17 +153,19 @@ class WiredDevice:
             return Case(setting.calls)
         volts = self._solved(joined, setting)
         set_names = {one.name for one in self.kind.sets}
-        through = [
-            abs(volts[a] - volts[b]) / CONTACT_OHMS for a, b, by in joined if by in set_names
-        ]
+        through = [abs(volts[a] - volts[b]) / CONTACT_OHMS for a, b, by in joined if by in set_names]
         runs = RUNS_SHARE * self.volts
         live = frozenset(node for node, v in volts.items() if abs(v) >= runs)
         strips = frozenset(e.id for e in self.unit.elements if self._heats(e, volts, setting))
         return Case(
-            setting.calls, MOTOR in live or SECOND_SPEED in live, bool(strips),
-            max(through, default=0.0), SECOND_SPEED in live and MOTOR in live, live,
+            setting.calls,
+            MOTOR in live or SECOND_SPEED in live,
+            bool(strips),
+            max(through, default=0.0),
+            SECOND_SPEED in live and MOTOR in live,
+            live,
             strips,
-        )  # fmt: skip
+        )
 
     def _heats(self, element: Element, volts: Mapping[str, float], setting: ContactSetting) -> bool:
         runs, back = RUNS_SHARE * self.volts, self._back(element)
@@ -215,9 +216,7 @@ class WiredDevice:
                 hot, back = element.rating.hot_ohms, self._back(element)
                 yield from ((node, back, hot) for node in self._fed_at(element))
 
-    def _solved(
-        self, joined: list[tuple[str, str, str]], setting: ContactSetting
-    ) -> dict[str, float]:
+    def _solved(self, joined: list[tuple[str, str, str]], setting: ContactSetting) -> dict[str, float]:
         """Volts to L2 of every node; what nothing ties down is held by an open part's leak."""
         ohms = {"wire": WIRE_OHMS, "tie": WIRE_OHMS}
         branches = [(a, b, ohms.get(by, CONTACT_OHMS)) for a, b, by in joined]

@@ -120,9 +120,13 @@ def _as_test(event: Event, device: str, points: Mapping[str, tuple[str, str]]) -
         return None
     heard = event.quantity is Quantity.TONE
     return Tested(
-        t_s=event.t_s, device=device, pair=points[event.at], driven=event.driven,
-        tone=bool(event.value) if heard else None, ohms=None if heard else event.value,
-    )  # fmt: skip
+        t_s=event.t_s,
+        device=device,
+        pair=points[event.at],
+        driven=event.driven,
+        tone=bool(event.value) if heard else None,
+        ohms=None if heard else event.value,
+    )
 
 
 def leads_of(events: Iterable[Event], device: str) -> Tested | None:
@@ -143,9 +147,7 @@ def leads_in_words(leads: Tested | None) -> tuple[bool | None, str]:
 def set_verdicts(kind: PartKind, rows: Iterable[Row]) -> tuple[SetVerdict, ...]:
     """A verdict for each set."""
     every = list(rows)
-    return tuple(
-        _of_set(one, [row for row in every if row.set_name == one.name]) for one in kind.sets
-    )
+    return tuple(_of_set(one, [row for row in every if row.set_name == one.name]) for one in kind.sets)
 
 
 def _of_set(one: ContactSet, rows: list[Row]) -> SetVerdict:
@@ -153,9 +155,7 @@ def _of_set(one: ContactSet, rows: list[Row]) -> SetVerdict:
     wrong = list(_wrong(one, found))
     if wrong:
         return SetVerdict(one.name, "bad", "; ".join(wrong))
-    missing = [
-        f"{'–'.join(r.pair)} {'driven' if r.driven else 'at rest'}" for r in rows if not r.read
-    ]
+    missing = [f"{'–'.join(r.pair)} {'driven' if r.driven else 'at rest'}" for r in rows if not r.read]
     if missing:
         return SetVerdict(one.name, "open", f"not read yet: {', '.join(missing)}")
     return SetVerdict(one.name, "good", "closes and opens as it should, at rest and driven")

@@ -9,7 +9,7 @@ from plentar.core.unit.parts import BlowerRelay, Control, Switch
 from plentar.core.unit.terminals import ContactSet, PartKind
 from plentar.core.unit.unit import Device, Unit
 
-_RELAYS = {"spdt": "relay-spdt", "dpdt": "relay-dpdt", "time-delay": "relay-delay", "board": "relay-board"}  # fmt: skip
+_RELAYS = {"spdt": "relay-spdt", "dpdt": "relay-dpdt", "time-delay": "relay-delay", "board": "relay-board"}
 _AT_ONCE = {"relay-ac": "heat-relay-ac", "relay-dc": "heat-relay-dc"}
 
 

@@ -99,9 +99,10 @@ def _newest(evidence: Evidence, point: str, quantity: Quantity, *, fan: bool) ->
     """The newest reading with the fan called, or with nothing called."""
     call = evidence.unit.fan_call or "G"
     taken = [
-        t for t in evidence.at(point, quantity)
+        t
+        for t in evidence.at(point, quantity)
         if (call in t.state.calls if fan else not t.state.calls) and t.state.live
-    ]  # fmt: skip
+    ]
     return taken[-1] if taken else None
 
 
@@ -109,38 +110,58 @@ def _starts_not(blower: Blower, feeds: str) -> Question:
     """``feeds`` is what to look at where nothing arrives."""
     psc = blower.motor == PSC
     capacitor = Question(
-        "capacitor", "microfarads of the run capacitor, proved dead and discharged", _capacitor,
-        {"weak": Leaf("the run capacitor does not start it: replace it, then try again", "capacitor"),
-         "good": Leaf("capacitor good and rotor free: its start winding is open, the motor is replaced")},
-        "capacitor", UF, caution="proved dead; discharge it through a resistor first",
-    )  # fmt: skip
-    free = (
-        capacitor
-        if psc
-        else Leaf("free by hand and fed, and it does not turn: its module or winding")
+        "capacitor",
+        "microfarads of the run capacitor, proved dead and discharged",
+        _capacitor,
+        {
+            "weak": Leaf("the run capacitor does not start it: replace it, then try again", "capacitor"),
+            "good": Leaf("capacitor good and rotor free: its start winding is open, the motor is replaced"),
+        },
+        "capacitor",
+        UF,
+        caution="proved dead; discharge it through a resistor first",
     )
+    free = capacitor if psc else Leaf("free by hand and fed, and it does not turn: its module or winding")
     hand = Question(
-        "hand", "by hand, proved dead: does the wheel spin?", _by_hand,
-        {"stiff": Leaf("it is stiff by hand: bearing or wheel seized, the motor is replaced"),
-         "play": Leaf("bearing or hub has play: the wheel drags, hub or motor is replaced"),
-         "free": free},
-        felt=("spins", "stiff", "play"), caution="breakers off, locked, proved dead before a hand goes in",
-    )  # fmt: skip
+        "hand",
+        "by hand, proved dead: does the wheel spin?",
+        _by_hand,
+        {
+            "stiff": Leaf("it is stiff by hand: bearing or wheel seized, the motor is replaced"),
+            "play": Leaf("bearing or hub has play: the wheel drags, hub or motor is replaced"),
+            "free": free,
+        },
+        felt=("spins", "stiff", "play"),
+        caution="breakers off, locked, proved dead before a hand goes in",
+    )
     silent = Leaf(
         "fed, and it draws nothing: a winding or its thermal protector is open. Hot: let it cool and try"
-        " again, and look for what made it hot" if psc else
-        "fed, and it draws nothing: its module is dead, or nothing tells it to run"
-    )  # fmt: skip
+        " again, and look for what made it hot"
+        if psc
+        else "fed, and it draws nothing: its module is dead, or nothing tells it to run"
+    )
     amps = Question(
-        "amps", "amps of the blower with the fan called", _amps,
-        {"none": silent, "stalled": hand, "runs": Leaf("it runs", finding=False)}, "blower", A,
-    )  # fmt: skip
+        "amps",
+        "amps of the blower with the fan called",
+        _amps,
+        {"none": silent, "stalled": hand, "runs": Leaf("it runs", finding=False)},
+        "blower",
+        A,
+    )
     return Question(
-        "volts", "volts at the motor with the fan called", _fed,
-        {"none": Leaf("nothing arrives at the motor: its relay’s contacts, its wire, the speed tap", feeds),
-         "fed": amps},
-        "blower", V, caution="live: meter leads alone",
-    )  # fmt: skip
+        "volts",
+        "volts at the motor with the fan called",
+        _fed,
+        {
+            "none": Leaf(
+                "nothing arrives at the motor: its relay’s contacts, its wire, the speed tap", feeds
+            ),
+            "fed": amps,
+        },
+        "blower",
+        V,
+        caution="live: meter leads alone",
+    )
 
 
 def _fed(evidence: Evidence) -> tuple[str, str] | None:
@@ -149,9 +170,7 @@ def _fed(evidence: Evidence) -> tuple[str, str] | None:
         return None
     rated = evidence.unit.circuit_by_id[blower.circuit].rated_volts
     volts = taken.reading.value
-    return (
-        "fed" if volts >= FED_SHARE * rated else "none"
-    ), f"{show(volts, 'V')} of {show(rated, 'V')}"
+    return ("fed" if volts >= FED_SHARE * rated else "none"), f"{show(volts, 'V')} of {show(rated, 'V')}"
 
 
 def _amps(evidence: Evidence) -> tuple[str, str] | None:
@@ -187,45 +206,67 @@ def _capacitor(evidence: Evidence) -> tuple[str, str] | None:
 def _felt(evidence: Evidence, *words: str) -> str | None:
     """The newest of these words since the motor was mended."""
     said = [
-        e.what for e in evidence.visit.of_kind(Felt)
+        e.what
+        for e in evidence.visit.of_kind(Felt)
         if e.what in words and not evidence.mended_since("blower", e.t_s)
-    ]  # fmt: skip
+    ]
     return said[-1] if said else None
 
 
 def _stops_not(unit: Unit) -> Question:
     relay = unit.relay
-    direct = Leaf(
-        "neither wire of the relay feeds it: a wire goes to it past the relay, or a second relay"
-    )
+    direct = Leaf("neither wire of the relay feeds it: a wire goes to it past the relay, or a second relay")
     if relay is None:
         return _running(direct)
     tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
-    heat_side = Leaf("fed through normally-closed: the heat side is live. Its switch is welded or still in its"
-                     " off time: clamp its strip", unit.blower.interlock.tap or relay.id
-                     if unit.blower else relay.id)  # fmt: skip
+    heat_side = Leaf(
+        "fed through normally-closed: the heat side is live. Its switch is welded or still in its"
+        " off time: clamp its strip",
+        unit.blower.interlock.tap or relay.id if unit.blower else relay.id,
+    )
     nc = Question(
-        "nc amps", "amps in the wire of normally-closed, nothing called",
-        _flows(f"{relay.id}.nc"), {"yes": heat_side, "no": direct}, f"{relay.id}.nc", A,
-    )  # fmt: skip
+        "nc amps",
+        "amps in the wire of normally-closed, nothing called",
+        _flows(f"{relay.id}.nc"),
+        {"yes": heat_side, "no": direct},
+        f"{relay.id}.nc",
+        A,
+    )
     called = Question(
-        "fan call", f"volts from {relay.call} to C, nothing called", _call_there(relay.call),
-        {"yes": Leaf(f"{relay.call} is there although nothing asks: thermostat, wire or board", relay.call),
-         "no": Leaf("no call, and normally-open feeds it: its contact is welded, the relay is replaced", relay.id)},
-        relay.call, V,
-    )  # fmt: skip
+        "fan call",
+        f"volts from {relay.call} to C, nothing called",
+        _call_there(relay.call),
+        {
+            "yes": Leaf(
+                f"{relay.call} is there although nothing asks: thermostat, wire or board", relay.call
+            ),
+            "no": Leaf(
+                "no call, and normally-open feeds it: its contact is welded, the relay is replaced", relay.id
+            ),
+        },
+        relay.call,
+        V,
+    )
     no = Question(
-        "no amps", "amps in the wire of normally-open, nothing called", _flows(f"{relay.id}.no"),
-        {"yes": called, "no": nc if tied else direct}, f"{relay.id}.no", A,
-    )  # fmt: skip
+        "no amps",
+        "amps in the wire of normally-open, nothing called",
+        _flows(f"{relay.id}.no"),
+        {"yes": called, "no": nc if tied else direct},
+        f"{relay.id}.no",
+        A,
+    )
     return _running(no)
 
 
 def _running(then: Question | Leaf) -> Question:
     return Question(
-        "runs on", "amps of the blower with nothing called, past its off time", _flows("blower"),
-        {"yes": then, "no": Leaf("it stands with nothing called", finding=False)}, "blower", A,
-    )  # fmt: skip
+        "runs on",
+        "amps of the blower with nothing called, past its off time",
+        _flows("blower"),
+        {"yes": then, "no": Leaf("it stands with nothing called", finding=False)},
+        "blower",
+        A,
+    )
 
 
 def _flows(point: str) -> Callable[[Evidence], tuple[str, str] | None]:

@@ -53,9 +53,13 @@ class Wrong(StrEnum):
 
 #: Of these, none is told by the three wires of the set alone: they are said beside.
 BESIDE = (
-    Wrong.COIL_NOT_FED, Wrong.LINE_ON_COIL, Wrong.TWO_SPEEDS, Wrong.BACK_FEED, Wrong.OVER_RATING,
+    Wrong.COIL_NOT_FED,
+    Wrong.LINE_ON_COIL,
+    Wrong.TWO_SPEEDS,
+    Wrong.BACK_FEED,
+    Wrong.OVER_RATING,
     Wrong.NO_HEAT,
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,8 +104,13 @@ def prove(unit: Unit) -> Proof:
     kind = PART_KINDS["relay-spdt"]
     one = kind.sets[0]
     assert one.no and one.nc
-    ends = {one.common: wires.common, one.no: wires.no, one.nc: wires.nc,
-            kind.coil[0]: relay.call, kind.coil[1]: "C"}  # fmt: skip
+    ends = {
+        one.common: wires.common,
+        one.no: wires.no,
+        one.nc: wires.nc,
+        kind.coil[0]: relay.call,
+        kind.coil[1]: "C",
+    }
     proved = prove_wiring(unit, relay, kind, {at: (end,) for at, end in ends.items()})
     return Proof(proved.cases, proved.wrong)
 
@@ -115,9 +124,7 @@ def _of_set(unit: Unit, relay: BlowerRelay) -> RelayWires | None:
     return RelayWires(*(on.get(end or "", "none") for end in (one.common, one.no, one.nc)))
 
 
-def prove_wiring(
-    unit: Unit, device: Device, kind: PartKind, ends: Mapping[str, tuple[str, ...]]
-) -> Proof:
+def prove_wiring(unit: Unit, device: Device, kind: PartKind, ends: Mapping[str, tuple[str, ...]]) -> Proof:
     """Run a whole wiring of a device: every terminal, jumpers and ties inside among them.
 
     Raises BadInput (path: the terminal) where an end is not known.
@@ -125,9 +132,14 @@ def prove_wiring(
     wired = WiredDevice(unit, device, kind, ends)
     found = _Found(wired)
     return Proof(
-        found.cases, found.wrong, found.beside, found.after, found.stuck, dict(found.ways()),
+        found.cases,
+        found.wrong,
+        found.beside,
+        found.after,
+        found.stuck,
+        dict(found.ways()),
         () if found.short else tuple(_failing(wired, kind)),
-    )  # fmt: skip
+    )
 
 
 def _failing(wired: WiredDevice, kind: PartKind) -> Iterator[Failing]:
@@ -159,11 +171,7 @@ class _Found:
 
     def setting(self, calls: frozenset[str]) -> ContactSetting:
         """What is called, with the contact that fails."""
-        return (
-            ContactSetting(calls)
-            if self.fault is None
-            else with_fault(ContactSetting(calls), *self.fault)
-        )
+        return ContactSetting(calls) if self.fault is None else with_fault(ContactSetting(calls), *self.fault)
 
     @property
     def short(self) -> bool:
@@ -184,11 +192,12 @@ class _Found:
             Wrong.NO_BLOWER_ON_G: self.of_blower and not fan.blower,
             Wrong.NO_BLOWER_ON_HEAT: self.of_blower and not heat.blower,
             Wrong.BLOWER_ALWAYS: self.of_blower and nothing.blower,
-            Wrong.RELAY_CARRIES_ELEMENT: self.of_blower and any(
+            Wrong.RELAY_CARRIES_ELEMENT: self.of_blower
+            and any(
                 (case.through_relay_amps or 0.0) > self.wired.motor_amps + MORE_THAN_MOTOR_A
                 for case in (nothing, fan, heat, both)
             ),
-        }  # fmt: skip
+        }
         return tuple(code for code, so in named.items() if so)
 
     def _called(self) -> frozenset[str]:
@@ -215,17 +224,14 @@ class _Found:
         rated = kind.motor_amps if self.of_blower else kind.resistive_amps
         named = {
             Wrong.COIL_NOT_FED: wired.coil_call is None,
-            Wrong.LINE_ON_COIL: bool(coil - CONTROL_ENDS) or any(
-                path(pairs, line, end)
-                for pairs in through for line in (L1, L2) for end in CONTROL_ENDS
-            ),
+            Wrong.LINE_ON_COIL: bool(coil - CONTROL_ENDS)
+            or any(path(pairs, line, end) for pairs in through for line in (L1, L2) for end in CONTROL_ENDS),
             Wrong.TWO_SPEEDS: any(case.second_speed for case in (*self.cases, self.after)),
             Wrong.BACK_FEED: any(
-                not case.heat and any(node in case.live for node in heats)
-                for case in self.cases[:2]
+                not case.heat and any(node in case.live for node in heats) for case in self.cases[:2]
             ),
             Wrong.OVER_RATING: rated is not None and most > rated,
-        }  # fmt: skip
+        }
         return tuple(code for code, so in named.items() if so)
 
     def _through_loads(self, setting: ContactSetting) -> list[tuple[str, str, str]]:
@@ -238,13 +244,15 @@ class _Found:
         heats = [f"heat {s}" for s in self.wired.switches]
         strips = [f"strip {e.id}" for e in self.wired.unit.elements]
         goals = {
-            Wrong.SHORT: ([L2], CASES), Wrong.HEAT_ALWAYS: ([*heats, *strips], CASES[:1]),
+            Wrong.SHORT: ([L2], CASES),
+            Wrong.HEAT_ALWAYS: ([*heats, *strips], CASES[:1]),
             Wrong.HEAT_WITH_G: ([*heats, *strips], CASES[1:2]),
             Wrong.BLOWER_ALWAYS: ([MOTOR, SECOND_SPEED], CASES[:1]),
-            Wrong.RELAY_CARRIES_ELEMENT: ([*heats, *strips], CASES), Wrong.BACK_FEED: (heats, CASES[:2]),
+            Wrong.RELAY_CARRIES_ELEMENT: ([*heats, *strips], CASES),
+            Wrong.BACK_FEED: (heats, CASES[:2]),
             Wrong.LINE_ON_COIL: (sorted(CONTROL_ENDS), CASES),
             Wrong.TWO_SPEEDS: ([SECOND_SPEED], CASES),
-        }  # fmt: skip
+        }
         for wrong in (*self.wrong, *self.beside):
             ends, cases = goals.get(wrong, ([], ()))
             found = self._ways(

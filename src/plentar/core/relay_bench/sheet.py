@@ -110,17 +110,16 @@ class Sheet:
         self.after(moved)
         others = [p.wire.id for p in self.in_hand if p.wire.id != moved.wire]
         if others:
-            raise BadInput(
-                "wire", f"one wire at a time: {others[0]} is off, land it or put it back"
-            )
+            raise BadInput("wire", f"one wire at a time: {others[0]} is off, land it or put it back")
 
     @property
     def landed(self) -> tuple[Wire, ...]:
         """What lies on the new part, as a plate keeps it."""
         return tuple(
             Wire(p.wire.id, p.at, p.wire.to, p.wire.colour, p.wire.label, p.wire.awg)
-            for p in self.wires if p.where == NEW
-        )  # fmt: skip
+            for p in self.wires
+            if p.where == NEW
+        )
 
 
 def sheet_of(unit: Unit, events: Iterable[Event], device: str) -> Sheet | None:
@@ -163,9 +162,7 @@ def plan(unit: Unit, device_id: str, kind: PartKind) -> tuple[SheetWire, ...]:
             if match is not None:
                 free.remove(match)
             new = match.terminal if match else _somewhere(kind, terminal)
-            lines.append(
-                SheetWire(wire.id, terminal, new, wire.to, wire.colour, wire.label, wire.awg)
-            )
+            lines.append(SheetWire(wire.id, terminal, new, wire.to, wire.colour, wire.label, wire.awg))
     return tuple(lines)
 
 

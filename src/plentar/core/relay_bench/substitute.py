@@ -63,7 +63,7 @@ class Substitute:
 
 
 #: How a blower relay's kind acts where it closes a rung.
-_AS_CONTROL = {"spdt": "relay-ac", "dpdt": "relay-ac", "board": "relay-ac", "time-delay": "relay-ac"}  # fmt: skip
+_AS_CONTROL = {"spdt": "relay-ac", "dpdt": "relay-ac", "board": "relay-ac", "time-delay": "relay-ac"}
 
 
 @dataclass(frozen=True)
@@ -129,9 +129,7 @@ def _sets(place: _Place) -> Iterator[PartPoint]:
     elif there > needed and there > len(place.old.sets):
         spare = there - needed
         what = "one switch stays" if spare == 1 else f"{spare} switches stay"
-        yield PartPoint(
-            "poles", Fit.CHANGE, f"{what} spare: no wire on it, and its blades clear of others"
-        )
+        yield PartPoint("poles", Fit.CHANGE, f"{what} spare: no wire on it, and its blades clear of others")
     else:
         yield PartPoint("poles", Fit.FITS, f"{needed} of {there} in use")
 
@@ -148,20 +146,14 @@ def _throws(place: _Place) -> Iterator[PartPoint]:
         yield PartPoint(
             "throws",
             Fit.FITS,
-            "the tie stays on its normally-closed set"
-            if uses_nc
-            else "it makes as the old one did",
+            "the tie stays on its normally-closed set" if uses_nc else "it makes as the old one did",
         )
     elif uses_nc:
         yield PartPoint(
-            "throws",
-            Fit.NO,
-            "it has no normally-closed set: the tie of the blower to the heat would be lost",
+            "throws", Fit.NO, "it has no normally-closed set: the tie of the blower to the heat would be lost"
         )
     else:
-        yield PartPoint(
-            "throws", Fit.NO, "it has no normally-open set: nothing would bring the blower on"
-        )
+        yield PartPoint("throws", Fit.NO, "it has no normally-open set: nothing would bring the blower on")
 
 
 def _amps(place: _Place) -> Iterator[PartPoint]:
@@ -182,9 +174,7 @@ def _amps(place: _Place) -> Iterator[PartPoint]:
     what = "motor amps" if motor else "amps"
     if rated is None:
         yield PartPoint(
-            "contact amps",
-            Fit.NO,
-            f"its contacts’ {what} are not printed: read them off the part first",
+            "contact amps", Fit.NO, f"its contacts’ {what} are not printed: read them off the part first"
         )
     elif rated >= share * load:
         yield PartPoint(
@@ -235,9 +225,7 @@ def _coil(place: _Place) -> Iterator[PartPoint]:
     yield PartPoint("coil volts", Fit.FITS, show(new.coil_volts, "V"))
     if old.dc == new.dc:
         yield PartPoint(
-            "coil kind",
-            Fit.FITS,
-            "DC, by the rectifier that is there" if new.dc else "AC, as the old one",
+            "coil kind", Fit.FITS, "DC, by the rectifier that is there" if new.dc else "AC, as the old one"
         )
     elif old.dc:
         yield PartPoint(
@@ -259,9 +247,7 @@ def _va(place: _Place) -> Iterator[PartPoint]:
     total = budget.total_va - place.device.coil_va + place.new.va
     over_fuse = budget.fuse_va is not None and total > budget.fuse_va
     if place.new.va <= place.device.coil_va:
-        yield PartPoint(
-            "coil VA", Fit.FITS, f"{show(place.new.va, 'VA')}, no more than the old one’s"
-        )
+        yield PartPoint("coil VA", Fit.FITS, f"{show(place.new.va, 'VA')}, no more than the old one’s")
     elif total > budget.rated_va:
         yield PartPoint(
             "coil VA",
@@ -290,14 +276,10 @@ def _staging(place: _Place) -> Iterator[PartPoint]:
     assert isinstance(place.device, Control)
     pairs = places(place.unit, place.device, new)
     if old.kind.thermal and not new.kind.thermal and not _delays(new):
-        amps = sum(
-            e.rating.amps(place.unit.circuit_by_id[e.circuit].rated_volts) for e in _heated(place)
-        )
+        amps = sum(e.rating.amps(place.unit.circuit_by_id[e.circuit].rated_volts) for e in _heated(place))
         text = f"it acts at once: {show(amps, 'A')} come on in one step, where the old one took its time"
         yield PartPoint(
-            "staging",
-            Fit.CHANGE,
-            f"{text}; the lights may dip, and the blower’s tie is to be timed",
+            "staging", Fit.CHANGE, f"{text}; the lights may dip, and the blower’s tie is to be timed"
         )
     elif new.kind.thermal and not old.kind.thermal:
         last = max(new.on_s(one).high for one in new.sets)
@@ -405,7 +387,16 @@ def _blade(blade: str) -> str:
     return {"screw": "screws", "pin": "a plug’s pins"}.get(blade, f"{blade} in blades")
 
 
-_RULES: tuple[Callable[[_Place], Iterator[PartPoint]], ...] = (_kind, _sets, _amps, _coil, _va, _staging, _run_on, _blades)  # fmt: skip
+_RULES: tuple[Callable[[_Place], Iterator[PartPoint]], ...] = (
+    _kind,
+    _sets,
+    _amps,
+    _coil,
+    _va,
+    _staging,
+    _run_on,
+    _blades,
+)
 
 
 def _refit(unit: Unit, device: Device, new: PartKind) -> Unit | None:
@@ -416,20 +407,29 @@ def _refit(unit: Unit, device: Device, new: PartKind) -> Unit | None:
         first = new.sets[0]
         type_ = new.device if new.device in ("spdt", "dpdt", "time-delay", "board") else "spdt"
         relay = replace(
-            device, type=type_, coil=coil, on_s=new.on_s(first), off_s=new.off_s(first),
-            contact_amps=new.motor_amps, part=None,
-        )  # fmt: skip
+            device,
+            type=type_,
+            coil=coil,
+            on_s=new.on_s(first),
+            off_s=new.off_s(first),
+            contact_amps=new.motor_amps,
+            part=None,
+        )
         return replace(unit, blower=replace(unit.blower, relay=relay))
     sets = {switch.id: one for switch, one in places(unit, device, new)}
     if len(sets) < len(switches_of(unit, device)):
         return None
     switches = tuple(
         replace(
-            switch, on_s=new.on_s(sets[switch.id]), off_s=new.off_s(sets[switch.id]),
+            switch,
+            on_s=new.on_s(sets[switch.id]),
+            off_s=new.off_s(sets[switch.id]),
             contact_amps=new.resistive_amps,
-        ) if switch.id in sets else switch
+        )
+        if switch.id in sets
+        else switch
         for switch in device.switches
-    )  # fmt: skip
+    )
     type_ = new.device if new.device in CONTROLS else _AS_CONTROL[new.device]
     control = Control(device.id, type_, coil, switches, device.call, device.through, device.outdoor)
     return replace(unit, controls=tuple(control if c.id == device.id else c for c in unit.controls))

@@ -54,9 +54,7 @@ def _coil(device: Device, kind: PartKind) -> Iterator[tuple[str, str]]:
     yield kind.coil[1], "C"
 
 
-def _relay(
-    unit: Unit, relay: BlowerRelay, kind: PartKind, wires: RelayWires
-) -> Iterator[tuple[str, str]]:
+def _relay(unit: Unit, relay: BlowerRelay, kind: PartKind, wires: RelayWires) -> Iterator[tuple[str, str]]:
     """The set in use: the first that has what the tie asks for."""
     tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
     nc = wires.nc if tied or relay.wires else NOTHING
@@ -71,9 +69,7 @@ def _control(unit: Unit, control: Control, kind: PartKind) -> Iterator[tuple[str
         yield from _switch(unit, control, switch, one)
 
 
-def _switch(
-    unit: Unit, control: Control, switch: Switch, one: ContactSet
-) -> Iterator[tuple[str, str]]:
+def _switch(unit: Unit, control: Control, switch: Switch, one: ContactSet) -> Iterator[tuple[str, str]]:
     out = one.no or one.nc or one.common
     if switch.role == "blower":
         yield one.common, "L1"

@@ -29,10 +29,9 @@ _BEFORE = {
     FindingCode.BREAKER_OVER_CONDUCTOR: "the breaker fits its conductor",
     FindingCode.CONDUCTOR_UNDER_LOAD: "the conductor carries its load, or a stage is left off",
 }
-_LICENSED = frozenset({
-    FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR,
-    FindingCode.CONDUCTOR_UNDER_LOAD,
-})  # fmt: skip
+_LICENSED = frozenset(
+    {FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR, FindingCode.CONDUCTOR_UNDER_LOAD}
+)
 QUALIFIED = "By a qualified person with the protective equipment for it."
 LICENSED = "Breakers and supply wire: a licensed electrician, with a permit where asked."
 
@@ -67,8 +66,9 @@ def make_safe(unit: Unit, state: PanelState, stop: Finding) -> MakeSafe:
         fan = unit.fan_call
         acts.append(
             f"Call heat only with {fan}: heat ends first, {fan} two minutes later."
-            if fan else "Leave the heat off."
-        )  # fmt: skip
+            if fan
+            else "Leave the heat off."
+        )
     if not acts:
         acts.append("Leave it off and locked.")
     who = LICENSED if stop.code in _LICENSED else QUALIFIED

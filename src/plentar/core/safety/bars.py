@@ -13,14 +13,23 @@ from plentar.core.visit.state import PanelState, first_call
 
 #: The fan goes on this long after heat has ended, s.
 FAN_AFTER_HEAT_S = 120.0
-_BREAKER = frozenset({
-    FindingCode.DRAW_WITHOUT_CALL, FindingCode.ELEMENT_TO_GROUND, FindingCode.WHOLE_UNIT,
-    FindingCode.JOINT_HEAT, FindingCode.RELAY_WIRING,
-})  # fmt: skip
-_LOADS = frozenset({
-    FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR,
-    FindingCode.CONDUCTOR_UNDER_LOAD, FindingCode.JOINT_HEAT,
-})  # fmt: skip
+_BREAKER = frozenset(
+    {
+        FindingCode.DRAW_WITHOUT_CALL,
+        FindingCode.ELEMENT_TO_GROUND,
+        FindingCode.WHOLE_UNIT,
+        FindingCode.JOINT_HEAT,
+        FindingCode.RELAY_WIRING,
+    }
+)
+_LOADS = frozenset(
+    {
+        FindingCode.BREAKER_OVER_PLATE,
+        FindingCode.BREAKER_OVER_CONDUCTOR,
+        FindingCode.CONDUCTOR_UNDER_LOAD,
+        FindingCode.JOINT_HEAT,
+    }
+)
 _HEAT = frozenset({FindingCode.HEAT_WITHOUT_BLOWER, FindingCode.HIGH_LEAVING_AIR})
 _AIR = frozenset({FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT, FindingCode.RELAY_WIRING})
 
@@ -33,10 +42,7 @@ class Bars:
     stops: Sequence[Finding]
 
     def refusal(
-        self,
-        before: PanelState,
-        power: Collection[str] = (),
-        calls: frozenset[str] | None = None,
+        self, before: PanelState, power: Collection[str] = (), calls: frozenset[str] | None = None
     ) -> str:
         """Why this must not be done, or empty: circuits switched on, and what is called then."""
         closing = {cid for cid in power if before.power[cid] != ON}
@@ -48,12 +54,7 @@ class Bars:
         return ""
 
     def _refusal(
-        self,
-        stop: Finding,
-        before: PanelState,
-        closing: set[str],
-        asked: frozenset[str],
-        calling: bool,
+        self, stop: Finding, before: PanelState, closing: set[str], asked: frozenset[str], calling: bool
     ) -> str:
         heats = bool(asked & HEAT_CALLS)
         newly = set(asked - before.calls) if calling else set[str]()

@@ -89,9 +89,7 @@ def _starts_twice(
     return now_s - ended_s < COMPRESSOR_REST_S
 
 
-def _plan(
-    unit: Unit, events: Sequence[Event], before: PanelState, setting: Setting, now_s: float
-) -> Course:
+def _plan(unit: Unit, events: Sequence[Event], before: PanelState, setting: Setting, now_s: float) -> Course:
     """The visit's switches, those of the setting, the wait and the reading, and the end of it."""
     moved = [e.moved_to(e.t_s) for e in as_it_was(e for e in events if e.is_switch)]
     t_s = max(now_s, moved[-1].t_s if moved else 0.0)

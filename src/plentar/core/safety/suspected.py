@@ -32,7 +32,11 @@ def suspected_stops(
     numbers = {"probability": probability}
     return (
         Finding(
-            FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers,
+            FindingCode.HEAT_WITHOUT_BLOWER,
+            Level.STOP_NOW,
+            "blower",
+            text,
+            numbers,
             t_s=min(t_s, until_s - READING_S),
         ),
-    )  # fmt: skip
+    )

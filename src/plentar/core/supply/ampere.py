@@ -8,11 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from plentar.core.quantity import Quantity
-from plentar.core.supply.conductors import (
-    allowed_amps,
-    largest_breaker_amps,
-    terminal_amps,
-)
+from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, terminal_amps
 from plentar.core.supply.loads import Supplied, supplied
 from plentar.core.supply.meanwhile import Meanwhile, meanwhile
 from plentar.core.supply.sizing import Sized, needs_of
@@ -81,9 +77,7 @@ def _scale(evidence: Evidence, one: Supplied, left: Supplied) -> AmpereScale:
     return AmpereScale(one.id, marks, needs, meanwhile(unit, one.circuits), tuple(own))
 
 
-def _marks(
-    evidence: Evidence, one: Supplied, needs: Sized, left: Supplied | None
-) -> Iterator[Mark]:
+def _marks(evidence: Evidence, one: Supplied, needs: Sized, left: Supplied | None) -> Iterator[Mark]:
     load, breaker, wire = one.load, one.breaker_amps, one.conductor
     least, most = needs.breaker_amps[0], one.plate.max_breaker_amps if one.plate else None
     yield Mark("load as rated", load.total, Side.NEEDS)

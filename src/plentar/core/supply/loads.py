@@ -60,23 +60,35 @@ def supplied(unit: Unit, left_off: frozenset[str] = frozenset()) -> Iterator[Sup
     """Every circuit, then the feeder where there is one: its load is that of all behind it."""
     for circuit in unit.circuits:
         yield Supplied(
-            circuit.id, (circuit.id,), circuit.rated_volts, circuit.breaker_amps,
-            circuit.breaker_legs, circuit.conductor, circuit.plate,
+            circuit.id,
+            (circuit.id,),
+            circuit.rated_volts,
+            circuit.breaker_amps,
+            circuit.breaker_legs,
+            circuit.conductor,
+            circuit.plate,
             load_of(unit, circuit, left_off),
-        )  # fmt: skip
+        )
     feeder = unit.feeder
     if feeder is None:
         return
     behind = [unit.circuit_by_id[c] for c in feeder.circuits]
     loads = [load_of(unit, circuit, left_off) for circuit in behind]
     whole = Load(
-        sum(load.elements for load in loads), sum(load.blower for load in loads),
+        sum(load.elements for load in loads),
+        sum(load.blower for load in loads),
         sum(load.minimum for load in loads),
-    )  # fmt: skip
+    )
     yield Supplied(
-        FEEDER, feeder.circuits, behind[0].rated_volts, feeder.breaker_amps, feeder.breaker_legs,
-        feeder.conductor, None, whole,
-    )  # fmt: skip
+        FEEDER,
+        feeder.circuits,
+        behind[0].rated_volts,
+        feeder.breaker_amps,
+        feeder.breaker_legs,
+        feeder.conductor,
+        None,
+        whole,
+    )
 
 
 def contact_loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]]:
@@ -91,8 +103,7 @@ def contact_loads(unit: Unit) -> Iterator[tuple[str, float | None, float | None]
             yield switch.id, switch.contact_amps, motor
             continue
         load = sum(
-            e.rating.amps(unit.circuit_by_id[e.circuit].rated_volts)
-            for e in unit.elements_through(switch.id)
+            e.rating.amps(unit.circuit_by_id[e.circuit].rated_volts) for e in unit.elements_through(switch.id)
         )
         if blower is not None and switch.id == blower.interlock.tap:
             load += blower.running_amps or 0.0

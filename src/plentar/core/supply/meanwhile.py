@@ -7,12 +7,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from plentar.core.quantity import show
-from plentar.core.supply.conductors import (
-    allowed_amps,
-    largest_breaker_amps,
-    next_size_amps,
-    terminal_amps,
-)
+from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, next_size_amps, terminal_amps
 from plentar.core.supply.loads import Supplied, supplied
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.state import first_call
@@ -46,9 +41,7 @@ class Meanwhile:
         if self.unprotected is None:
             return ""
         now, most = self.unprotected
-        return (
-            f"; its breaker of {now:g} A still does not protect that wire, {most:g} A at most would"
-        )
+        return f"; its breaker of {now:g} A still does not protect that wire, {most:g} A at most would"
 
 
 def meanwhile(unit: Unit, circuits: Collection[str]) -> Meanwhile | None:

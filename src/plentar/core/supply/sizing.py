@@ -5,12 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from plentar.core.supply.conductors import (
-    allowed_amps,
-    largest_breaker_amps,
-    next_size_amps,
-    terminal_amps,
-)
+from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, next_size_amps, terminal_amps
 from plentar.core.supply.loads import Load, Supplied, supplied
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.conductors import AMPACITY

@@ -76,8 +76,14 @@ LEAST_HEAT_S = 900.0
 #: What was seen: the fault that it speaks of, how much likelier that is where it was poor or burnt,
 #: and where it was fine.
 LOOK_WEIGHS = {
-    "filter": ("low", 4.0, 0.7), "indoor-coil": ("low", 4.0, 0.7), "wheel": ("low", 4.0, 0.7),
-    "speed-tap": ("low", 3.0, 0.9), "capacitor": ("weak-capacitor", 6.0, 0.8),
-    "lugs": ("loose", 5.0, 0.7), "panel": ("loose", 4.0, 0.8), "strands": ("loose", 2.0, 0.9),
-    "spades": ("burnt", 4.0, 0.8), "insulation": ("burnt", 3.0, 0.9),
-}  # fmt: skip
+    "filter": ("low", 4.0, 0.7),
+    "indoor-coil": ("low", 4.0, 0.7),
+    "wheel": ("low", 4.0, 0.7),
+    "speed-tap": ("low", 3.0, 0.9),
+    "capacitor": ("weak-capacitor", 6.0, 0.8),
+    "lugs": ("loose", 5.0, 0.7),
+    "panel": ("loose", 4.0, 0.8),
+    "strands": ("loose", 2.0, 0.9),
+    "spades": ("burnt", 4.0, 0.8),
+    "insulation": ("burnt", 3.0, 0.9),
+}

@@ -46,37 +46,52 @@ CONTROLS = {
     kind.name: kind
     for kind in (
         DeviceKind(
-            "sequencer", "sequencer", 15.0, 15.0, Band(20.0, 150.0), 5.0,
-            thermal=True, on_s=Band(1.0, 110.0), off_s=Band(1.0, 110.0),
+            "sequencer",
+            "sequencer",
+            15.0,
+            15.0,
+            Band(20.0, 150.0),
+            5.0,
+            thermal=True,
+            on_s=Band(1.0, 110.0),
+            off_s=Band(1.0, 110.0),
             faults=("coil-open", "coil-shorted", "slow"),
         ),
         DeviceKind("contactor", "contactor", 18.0, 12.0, Band(8.0, 25.0), 7.0, poles=2),
         DeviceKind("relay-ac", "AC heat relay", 18.0, 12.0, Band(10.0, 80.0), 5.0),
         DeviceKind(
-            "relay-dc", "DC heat relay", 15.0, 15.0, Band(200.0, 1000.0), 2.0, dc_coil=True,
+            "relay-dc",
+            "DC heat relay",
+            15.0,
+            15.0,
+            Band(200.0, 1000.0),
+            2.0,
+            dc_coil=True,
             faults=("coil-open", "coil-shorted", "no-rectifier-output"),
         ),
     )
-}  # fmt: skip
+}
 
 #: What brings the blower on for its call. How its sets fail is in their own rows below.
 BLOWER_RELAYS = {
     kind.name: kind
     for kind in (
+        DeviceKind("spdt", "SPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True),
+        DeviceKind("dpdt", "DPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True),
         DeviceKind(
-            "spdt", "SPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True
-        ),
-        DeviceKind(
-            "dpdt", "DPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True
-        ),
-        DeviceKind(
-            "time-delay", "time-delay blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0,
-            on_s=Band(0.0, 3.0), off_s=Band(45.0, 120.0),
+            "time-delay",
+            "time-delay blower relay",
+            18.0,
+            12.0,
+            Band(10.0, 80.0),
+            5.0,
+            on_s=Band(0.0, 3.0),
+            off_s=Band(45.0, 120.0),
             faults=("coil-open", "coil-shorted", "slow"),
         ),
         DeviceKind("board", "fan board relay", 18.0, 12.0, Band(10.0, 80.0), 5.0),
     )
-}  # fmt: skip
+}
 NORMALLY_OPEN_FAULTS = ("no-stuck-open", "no-welded")
 #: Of a normally-closed set that is wired.
 NORMALLY_CLOSED_FAULTS = ("nc-stuck-open", "nc-welded")

@@ -72,9 +72,7 @@ _ROWS = (
     FaultKind("fuse", "open", 4.0),
     FaultKind("terminal", "no-call", 5.0),
     FaultKind("terminal", "always", 3.0),
-    FaultKind(
-        "terminal", "to-ground", 2.0, Sizes(CONTACT_OHMS, (CONTACT_OHMS, 0.2, 1.5), log=True)
-    ),
+    FaultKind("terminal", "to-ground", 2.0, Sizes(CONTACT_OHMS, (CONTACT_OHMS, 0.2, 1.5), log=True)),
     FaultKind("load", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
     FaultKind("relay", "coil-open", 2.0),
     FaultKind("relay", "coil-shorted", 2.0, Sizes(0.15, (0.04, 0.15, 0.25, 0.33, 0.41, 0.5))),
@@ -92,9 +90,7 @@ FAULT_KINDS = {(kind.of, kind.mode): kind for kind in _ROWS}
 #: A slow device takes this often the longest time of its window: as ``predict`` has it, least and
 #: most, and the stretches that a judge expects, each with its share.
 SLOW_TIMES = (2.0, 8.0)
-SLOW_STRETCHES = (
-    (1.3, 2.5, 0.19), (2.5, 5.0, 0.2), (5.0, 10.0, 0.2), (10.0, 20.0, 0.2), (20.0, 40.0, 0.21),
-)  # fmt: skip
+SLOW_STRETCHES = ((1.3, 2.5, 0.19), (2.5, 5.0, 0.2), (5.0, 10.0, 0.2), (10.0, 20.0, 0.2), (20.0, 40.0, 0.21))
 #: What the secondary gives on a primary tap for the higher service.
 WRONG_TAP_SHARE, HIGH_TAP_V = 208 / 240, 240.0
 #: What a weak capacitor leaves of the airflow.

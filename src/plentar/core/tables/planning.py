@@ -10,9 +10,13 @@ from plentar.core.quantity import Quantity
 
 # -- minutes
 MINUTES = {
-    Quantity.AMPS: 0.5, Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.OHMS: 2.0,
-    Quantity.TEMP_F: 1.5, Quantity.UF: 2.5,
-}  # fmt: skip
+    Quantity.AMPS: 0.5,
+    Quantity.VOLTS: 1.0,
+    Quantity.VOLTS_DC: 1.0,
+    Quantity.OHMS: 2.0,
+    Quantity.TEMP_F: 1.5,
+    Quantity.UF: 2.5,
+}
 #: What every reading costs, however quick: walking the probes over, and keying it in.
 EACH_MINUTES = 6.0
 LESS_USUAL_MINUTES, PAIR_OF_NODES_MINUTES = 0.5, 3.5

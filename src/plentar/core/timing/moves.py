@@ -119,9 +119,10 @@ def moves_of(unit: Unit, visit: Visit) -> tuple[Move, ...]:
     """Every move that the visit's calls have made due, in order of when they are due."""
     # Most readings tell nothing of time: what was worked out before them still stands.
     telling = tuple(
-        event for event in visit.events
+        event
+        for event in visit.events
         if not isinstance(event, Reading) or event.at.endswith((".coil", ".rectifier"))
-    )  # fmt: skip
+    )
     return _KEPT.get_or_make((unit, telling), lambda: _moves(unit, telling))
 
 
@@ -191,8 +192,7 @@ class Moves:
         if control.through is None:
             return self.calls.get(control.call or "", [])
         before = self.unit.control_of_switch[control.through]
-        closings = [m for m in self.of_switch(self.unit.switch_by_id[control.through])
-                    if m.action == ON]  # fmt: skip
+        closings = [m for m in self.of_switch(self.unit.switch_by_id[control.through]) if m.action == ON]
         return [
             Spell(_acted_s(move), _end_of(self.coil_spells(before), move), control.through)
             for move in closings
@@ -225,9 +225,17 @@ class Moves:
         if seen is None and due_s.low > until_s:
             return  # the call was over before it could act
         yield Move(
-            switch.id, ON, spell.cause, spell.start_s, switch.on_s, due_s, stretch, volts,
-            None, *seen or (None, ""),
-        )  # fmt: skip
+            switch.id,
+            ON,
+            spell.cause,
+            spell.start_s,
+            switch.on_s,
+            due_s,
+            stretch,
+            volts,
+            None,
+            *seen or (None, ""),
+        )
         if spell.end_s is None:
             return
         ended_s = spell.end_s
@@ -238,13 +246,19 @@ class Moves:
             return  # called again before it had to let go
         energised_s = ended_s.low - spell.start_s.high if control.kind.thermal else None
         yield Move(
-            switch.id, OFF, spell.cause, ended_s, switch.off_s, due_s, 1.0, None, energised_s,
+            switch.id,
+            OFF,
+            spell.cause,
+            ended_s,
+            switch.off_s,
+            due_s,
+            1.0,
+            None,
+            energised_s,
             *seen or (None, ""),
-        )  # fmt: skip
+        )
 
-    def _first(
-        self, part: str, action: str, from_s: float, to_s: float
-    ) -> tuple[float, str] | None:
+    def _first(self, part: str, action: str, from_s: float, to_s: float) -> tuple[float, str] | None:
         """When a part was first seen to act in a stretch of time, and by which event."""
         error_s = th.WATCH_ERROR_S.value
         for t_s, event in self._seen:
@@ -330,9 +344,8 @@ class Moves:
     def _blower_seen(self, move: Move, from_s: float, to_s: float) -> Move:
         seen_s, key = self._first(BLOWER, move.action, from_s, to_s) or (None, "")
         return Move(
-            BLOWER, move.action, move.cause, move.clock_s, move.window_s, move.due_s,
-            seen_s=seen_s, key=key,
-        )  # fmt: skip
+            BLOWER, move.action, move.cause, move.clock_s, move.window_s, move.due_s, seen_s=seen_s, key=key
+        )
 
 
 @dataclass(frozen=True, slots=True)

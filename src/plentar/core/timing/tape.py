@@ -14,18 +14,7 @@ from plentar.core.unit.parts import CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Reading, Visit
 
-ORDINALS = (
-    "first",
-    "second",
-    "third",
-    "fourth",
-    "fifth",
-    "sixth",
-    "seventh",
-    "eighth",
-    "ninth",
-    "last",
-)
+ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "last")
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,15 +117,17 @@ def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
                 )
                 for call, some in moves.calls.items()
             },
-            tuple(sorted(
-                (m for m in every if began_s <= m.clock_s.low < until_s),
-                key=lambda m: (m.due_s.low, m.due_s.high),
-            )),
+            tuple(
+                sorted(
+                    (m for m in every if began_s <= m.clock_s.low < until_s),
+                    key=lambda m: (m.due_s.low, m.due_s.high),
+                )
+            ),
             idle_s if idle_s < th.WARM_S.value else None,
-            tuple(dict.fromkeys(
-                e.mended for e in visit.events if e.mended and previous_s < e.t_s <= began_s
-            )),
-        )  # fmt: skip
+            tuple(
+                dict.fromkeys(e.mended for e in visit.events if e.mended and previous_s < e.t_s <= began_s)
+            ),
+        )
         previous_s = ended_s
 
 
@@ -175,9 +166,7 @@ def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, str]]:
         return
     titles = {lane.part: f"{lane.title}, {lane.part}," for lane in tape.lanes}
     titles[BLOWER] = BLOWER
-    pending = [
-        move for move in run.moves if move.word(now_s) in (Timing.WAITING, Timing.DUE)
-    ]  # fmt: skip
+    pending = [move for move in run.moves if move.word(now_s) in (Timing.WAITING, Timing.DUE)]
     for move in sorted(pending, key=lambda move: move.due_s.high):
         yield move, f"{titles[move.part]} {move.action} due {_when(move)}"
     if run.ended_s is None and any(move.action == ON for move in run.moves):

@@ -116,16 +116,12 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
     relay = None
     if kit.relay != "none":
         of_kind = RELAY_KINDS[kit.relay]
-        relay = BlowerRelay(
-            "BR", kit.relay, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s
-        )
+        relay = BlowerRelay("BR", kit.relay, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s)
     return Unit(
         id=unit_id,
         label=label,
         kind=kit.kind,
-        circuits=tuple(
-            Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1 + kit.apart)
-        ),
+        circuits=tuple(Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1 + kit.apart)),
         limits=tuple(Limit(f"TL{n}", 170, 140) for n in range(1, count + 1)),
         links=tuple(Link(f"FL{n}") for n in range(1, count + 1)),
         elements=tuple(
@@ -142,9 +138,7 @@ def _circuit(kit: Kit, index: int, count: int) -> str:
     return "C1" if kit.circuits == 1 or index < (count + 1) // 2 else "C2"
 
 
-def sequencer(
-    number: int, roles: Sequence[str], call: str | None, through: str | None = None
-) -> Control:
+def sequencer(number: int, roles: Sequence[str], call: str | None, through: str | None = None) -> Control:
     """A sequencer ``S<number>`` whose stack carries one switch for each role, in order."""
     switches = []
     stage = 0
@@ -168,8 +162,7 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
         return (sequencer(1, ["element"] * count + blower, "W1"),)
     if kit.control == "single-sequencers":
         return tuple(
-            sequencer(n, ["element", *(blower if n == 1 else [])], "W1")
-            for n in range(1, count + 1)
+            sequencer(n, ["element", *(blower if n == 1 else [])], "W1") for n in range(1, count + 1)
         )
     if kit.control == "double-sequencers":
         pairs = [min(2, count - at) for at in range(0, count, 2)]

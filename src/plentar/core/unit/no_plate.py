@@ -44,16 +44,12 @@ def strip_of_ohms(cold_ohms: float, rated_volts: float) -> Strip:
 
     Raises BadInput at ``ohms`` where none does.
     """
-    fits = [
-        kw for kw in STAMPED_KW if cold_ohms in Rating(1000 * kw, rated_volts).expected_cold_ohms
-    ]
+    fits = [kw for kw in STAMPED_KW if cold_ohms in Rating(1000 * kw, rated_volts).expected_cold_ohms]
     if not fits:
         raise BadInput("ohms", f"{show(cold_ohms, 'Ω')} fits no common strip at {rated_volts:g} V")
 
     def off(kw: float) -> tuple[bool, float]:
-        return kw not in USUAL_KW, abs(
-            cold_ohms / Rating(1000 * kw, rated_volts).hot_ohms - LIKELIEST
-        )
+        return kw not in USUAL_KW, abs(cold_ohms / Rating(1000 * kw, rated_volts).hot_ohms - LIKELIEST)
 
     nearest, *others = sorted(fits, key=off)
     return Strip(nearest, tuple(sorted(others)), f"{show(cold_ohms, 'Ω')} cold")
@@ -73,14 +69,8 @@ def work_out(
     """
     if ohms:
         strips = tuple(strip_of_ohms(one, rated_volts) for one in ohms)
-        doubt = [
-            f"{s.kw:g} kW may be {' or '.join(f'{o:g}' for o in s.also)}" for s in strips if s.also
-        ]
-        sure = (
-            "by ohms alone: " + "; ".join(dict.fromkeys(doubt))
-            if doubt
-            else "one stamping fits each"
-        )
+        doubt = [f"{s.kw:g} kW may be {' or '.join(f'{o:g}' for o in s.also)}" for s in strips if s.also]
+        sure = "by ohms alone: " + "; ".join(dict.fromkeys(doubt)) if doubt else "one stamping fits each"
         if limits is not None and limits != len(strips):
             sure += f"; {limits} limits were counted and {len(strips)} strips read"
         return WorkedOut(strips, sure)
@@ -94,7 +84,5 @@ def work_out(
     off = abs(nearest - share) / share
     strips = (Strip(nearest, (), f"{show(total, 'kW')} over {limits}"),) * limits
     if off > 0.1:
-        raise BadInput(
-            "limits", f"{show(share, 'kW')} a strip is no common one: they may be unlike"
-        )
+        raise BadInput("limits", f"{show(share, 'kW')} a strip is no common one: they may be unlike")
     return WorkedOut(strips, "by the total and the limits counted: read the ohms to be sure")

@@ -11,9 +11,7 @@ from plentar.core.unit.unit import Unit
 T = TypeVar("T")
 #: About what an answer takes; wrapped, since an answer may be None.
 ANSWER_BYTES = 8_000
-_ANSWERS: Cache[tuple[str, Unit], tuple[Any]] = Cache(
-    "of plates", 16 * MEGABYTE, lambda _: ANSWER_BYTES
-)
+_ANSWERS: Cache[tuple[str, Unit], tuple[Any]] = Cache("of plates", 16 * MEGABYTE, lambda _: ANSWER_BYTES)
 
 
 def of_plate(unit: Unit, name: str, make: Callable[[], T]) -> T:

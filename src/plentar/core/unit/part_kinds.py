@@ -37,9 +37,8 @@ def _stack(name: str, title: str, switches: int, auxiliary: int = 0) -> PartKind
         sets.append(ContactSet(str(n + 1), left, right, role=role, on_s=on_s, off_s=off_s))
     terminals += [Terminal("H1", 0, switches, "1/4", 1), Terminal("H2", 1, switches, "1/4", 1)]
     return PartKind(
-        name, title, "sequencer", tuple(terminals), ("H1", "H2"), tuple(sets),
-        resistive_amps=STRIP_AMPS,
-    )  # fmt: skip
+        name, title, "sequencer", tuple(terminals), ("H1", "H2"), tuple(sets), resistive_amps=STRIP_AMPS
+    )
 
 
 def _contactor(name: str, title: str, poles: int) -> PartKind:
@@ -47,10 +46,16 @@ def _contactor(name: str, title: str, poles: int) -> PartKind:
     loads = [Terminal(f"T{n + 1}", n, 1, "screw") for n in range(poles)]
     coil = [Terminal("A", 0, 2, "1/4"), Terminal("B", 1, 2, "1/4")]
     return PartKind(
-        name, title, "contactor", (*lines, *coil, *loads), ("A", "B"),
+        name,
+        title,
+        "contactor",
+        (*lines, *coil, *loads),
+        ("A", "B"),
         tuple(ContactSet(str(n + 1), f"L{n + 1}", f"T{n + 1}") for n in range(poles)),
-        resistive_amps=CONTACTOR_AMPS, motor_amps=CONTACTOR_AMPS, seen=True,
-    )  # fmt: skip
+        resistive_amps=CONTACTOR_AMPS,
+        motor_amps=CONTACTOR_AMPS,
+        seen=True,
+    )
 
 
 def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool = False) -> PartKind:
@@ -58,50 +63,83 @@ def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool =
         (Terminal("+", 0, 1, "pin" if board else blade, 1), Terminal("-", 1, 1, "pin" if board else blade, 1))
         if device == "relay-dc"
         else (Terminal("A", 0, 1, blade, 1), Terminal("B", 1, 1, blade, 1))
-    )  # fmt: skip
+    )
     return PartKind(
-        name, title, device, (Terminal("K", 0, 0), Terminal("M", 1, 0), *coil),
-        (coil[0].name, coil[1].name), (ContactSet("1", "K", "M"),),
-        resistive_amps=STRIP_AMPS, board=board,
-    )  # fmt: skip
+        name,
+        title,
+        device,
+        (Terminal("K", 0, 0), Terminal("M", 1, 0), *coil),
+        (coil[0].name, coil[1].name),
+        (ContactSet("1", "K", "M"),),
+        resistive_amps=STRIP_AMPS,
+        board=board,
+    )
 
 
 def _tied_relay() -> PartKind:
     """Common is strapped to a second blade inside, and a dummy holds the motor's spare leads."""
     terminals = (
-        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("4", 1, 1),
-        Terminal("D", 1, 0, dummy=True), Terminal("A", 0, 3), Terminal("B", 1, 3),
-    )  # fmt: skip
+        Terminal("2", 0, 0),
+        Terminal("1", 0, 1),
+        Terminal("3", 0, 2),
+        Terminal("4", 1, 1),
+        Terminal("D", 1, 0, dummy=True),
+        Terminal("A", 0, 3),
+        Terminal("B", 1, 3),
+    )
     return PartKind(
-        "relay-tied", "relay with an internal tie and a dummy terminal", "spdt", terminals, ("A", "B"),
-        (ContactSet("1", "1", "2", "3", role="blower"),), tied=(("1", "4"),),
-        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS,
-    )  # fmt: skip
+        "relay-tied",
+        "relay with an internal tie and a dummy terminal",
+        "spdt",
+        terminals,
+        ("A", "B"),
+        (ContactSet("1", "1", "2", "3", role="blower"),),
+        tied=(("1", "4"),),
+        resistive_amps=RELAY_AMPS,
+        motor_amps=MOTOR_AMPS,
+    )
 
 
 def _board_relay() -> PartKind:
     terminals = (
-        Terminal("NO", 0, 0), Terminal("COM", 1, 0), Terminal("NC", 2, 0), Terminal("G", 0, 1, "pin", 1),
+        Terminal("NO", 0, 0),
+        Terminal("COM", 1, 0),
+        Terminal("NC", 2, 0),
+        Terminal("G", 0, 1, "pin", 1),
         Terminal("C", 2, 1, "pin", 1),
-    )  # fmt: skip
+    )
     return PartKind(
-        "relay-board", "fan board relay", "board", terminals, ("G", "C"),
+        "relay-board",
+        "fan board relay",
+        "board",
+        terminals,
+        ("G", "C"),
         (ContactSet("1", "COM", "NO", "NC", role="blower"),),
-        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS, board=True,
-    )  # fmt: skip
+        resistive_amps=RELAY_AMPS,
+        motor_amps=MOTOR_AMPS,
+        board=True,
+    )
 
 
 def _delay_relay() -> PartKind:
     terminals = (
-        Terminal("2", 0, 0), Terminal("1", 0, 1), Terminal("3", 0, 2), Terminal("A", 1, 0),
+        Terminal("2", 0, 0),
+        Terminal("1", 0, 1),
+        Terminal("3", 0, 2),
+        Terminal("A", 1, 0),
         Terminal("B", 1, 2),
-    )  # fmt: skip
+    )
     windows = {"on_s": Band(0.0, 3.0), "off_s": Band(45.0, 120.0)}
     return PartKind(
-        "relay-delay", "time-delay relay", "time-delay", terminals, ("A", "B"),
+        "relay-delay",
+        "time-delay relay",
+        "time-delay",
+        terminals,
+        ("A", "B"),
         (ContactSet("1", "1", "2", "3", role="blower", **windows),),
-        resistive_amps=RELAY_AMPS, motor_amps=MOTOR_AMPS,
-    )  # fmt: skip
+        resistive_amps=RELAY_AMPS,
+        motor_amps=MOTOR_AMPS,
+    )
 
 
 #: By name, in the order of the drawer.
@@ -124,4 +162,4 @@ PART_KINDS: dict[str, PartKind] = {
         _heat_relay("heat-relay-dc", "DC heat relay, plugged in behind its rectifier", "relay-dc", "3/16"),
         _heat_relay("heat-relay-dc-board", "DC heat relay on a board", "relay-dc", "3/16", board=True),
     )
-}  # fmt: skip
+}

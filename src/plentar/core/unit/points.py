@@ -71,9 +71,7 @@ def named_points(unit: Unit) -> dict[str, Point]:
     return _BY_NAME.get_or_make(unit, lambda: {point.name: point for point in points(unit)})
 
 
-_BY_NAME: Cache[Unit, dict[str, Point]] = Cache(
-    "reading points", 8 * MEGABYTE, lambda v: 500 * len(v)
-)
+_BY_NAME: Cache[Unit, dict[str, Point]] = Cache("reading points", 8 * MEGABYTE, lambda v: 500 * len(v))
 
 
 def points(unit: Unit) -> Iterator[Point]:
@@ -119,9 +117,7 @@ def _blower_points(unit: Unit) -> Iterator[Point]:
     relay = unit.blower.relay
     if relay is not None:
         yield Point(f"{relay.id}.coil", "coil", relay.id, "Coil of the blower relay", (V, A, OHM))
-        yield Point(
-            f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM, TONE)
-        )
+        yield Point(f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM, TONE))
         if relay.kind.normally_closed or unit.blower.interlock.kind == "nc-contact":
             title = "Normally-closed contact"
             yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM, TONE))

@@ -127,13 +127,22 @@ class Unit:
     @cached_property
     def components(self) -> frozenset[str]:
         """Everything that can be replaced or repaired, by id."""
-        return frozenset({
-            *self.part_by_id, *self.control_by_id, *self.circuit_by_id,
-            *(f"{element.id}.wire" for element in self.elements),
-            *(load.id for load in self.other_loads), *CALLS, "R", "transformer", "control-fuse",
-            "airflow", *(["blower", "capacitor"] if self.blower else []),
-            *([self.relay.id] if self.relay else []),
-        })  # fmt: skip
+        return frozenset(
+            {
+                *self.part_by_id,
+                *self.control_by_id,
+                *self.circuit_by_id,
+                *(f"{element.id}.wire" for element in self.elements),
+                *(load.id for load in self.other_loads),
+                *CALLS,
+                "R",
+                "transformer",
+                "control-fuse",
+                "airflow",
+                *(["blower", "capacitor"] if self.blower else []),
+                *([self.relay.id] if self.relay else []),
+            }
+        )
 
     @cached_property
     def workable(self) -> frozenset[str]:

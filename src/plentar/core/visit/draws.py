@@ -51,9 +51,7 @@ def draws(evidence: Evidence) -> tuple[Draw, ...]:
 
 def _draws(evidence: Evidence) -> Iterator[Draw]:
     newest = {
-        taken.point.name: taken
-        for taken in evidence.taken
-        if taken.counts and taken.reading.quantity is A
+        taken.point.name: taken for taken in evidence.taken if taken.counts and taken.reading.quantity is A
     }
     for taken in sorted(newest.values(), key=lambda t: t.reading.t_s):
         draw = draw_of(evidence, taken)

@@ -130,9 +130,7 @@ class Evidence:
         off = [self.unit.element_by_id[e] for e in state.stages_off if e in self.unit.element_by_id]
         parts = {part for element in off for part in element.rung}
         feeds = {element.circuit for element in off}
-        return point.component in parts or (
-            point.kind in ("circuit", "feed") and point.component in feeds
-        )
+        return point.component in parts or (point.kind in ("circuit", "feed") and point.component in feeds)
 
     @cached_property
     def _changes(self) -> list[PanelState]:
@@ -170,9 +168,7 @@ class Evidence:
         live = self.once(("live volts", circuit.id), lambda: self._live_volts(circuit))
         if not live:
             low, high = th.UNMEASURED_VOLTS_LOW.value, th.UNMEASURED_VOLTS_HIGH.value
-            return SupplyVolts(
-                circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None
-            )
+            return SupplyVolts(circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None)
         after = bisect_left(live, t_s, key=lambda taken: taken.reading.t_s)
         beside = live[max(0, after - 1) : after + 1]
         best = min(beside, key=lambda taken: abs(taken.reading.t_s - t_s))

@@ -59,9 +59,7 @@ def state_in_words(state: PanelState, *, driven: bool = False) -> str:
     off = [circuit for circuit, power in state.power.items() if power != ON]
     said = []
     if off:
-        said.append(
-            "power off" if len(off) == len(state.power) else f"{', '.join(sorted(off))} off"
-        )
+        said.append("power off" if len(off) == len(state.power) else f"{', '.join(sorted(off))} off")
     calls = " + ".join(sorted(state.since_s)) or "nothing"
     by = "jumper calls" if state.lifted else "calls"
     since = f" for {minutes(state.t_s - max(state.since_s.values()))}" if state.since_s else ""
@@ -119,9 +117,7 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
             since = since | {call: began_s}
             ended = {c: s for c, s in ended.items() if c != call}
         power = dict(switches.power)
-        yield PanelState(
-            event.t_s, power, switches.calls, switches.lifted, since, ended, switches.stages_off
-        )
+        yield PanelState(event.t_s, power, switches.calls, switches.lifted, since, ended, switches.stages_off)
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:

@@ -12,11 +12,32 @@ from plentar.stand_ins.wider.specimen import DC, THERMAL, TYPICAL_VA, Plate, Spe
 
 CALLS = ("W1", "W2", "G", "Y")
 OHMS_PER_KFT = {
-    "copper": {"14": 3.14, "12": 1.98, "10": 1.24, "8": 0.778, "6": 0.491, "4": 0.308, "3": 0.245,
-               "2": 0.194, "1": 0.154, "1/0": 0.122, "2/0": 0.0967},
-    "aluminium": {"12": 3.25, "10": 2.04, "8": 1.28, "6": 0.808, "4": 0.508, "3": 0.403,
-                  "2": 0.319, "1": 0.253, "1/0": 0.201, "2/0": 0.159},
-}  # fmt: skip
+    "copper": {
+        "14": 3.14,
+        "12": 1.98,
+        "10": 1.24,
+        "8": 0.778,
+        "6": 0.491,
+        "4": 0.308,
+        "3": 0.245,
+        "2": 0.194,
+        "1": 0.154,
+        "1/0": 0.122,
+        "2/0": 0.0967,
+    },
+    "aluminium": {
+        "12": 3.25,
+        "10": 2.04,
+        "8": 1.28,
+        "6": 0.808,
+        "4": 0.508,
+        "3": 0.403,
+        "2": 0.319,
+        "1": 0.253,
+        "1/0": 0.201,
+        "2/0": 0.159,
+    },
+}
 
 
 class Circuit:
@@ -58,8 +79,9 @@ class Circuit:
         loose, broken = s.has(name, "loose"), s.has(name, "open")
         for end, emf, sign in zip(("l1", "l2"), legs, (1, -1), strict=True):
             source = s.between(f"{name}/source", 0.006, 0.016)
-            net.join(f"{name}.source.{end}", GROUND, f"{name}.line.{end}", source,
-                     share * emf * (1 + sign * tilt))  # fmt: skip
+            net.join(
+                f"{name}.source.{end}", GROUND, f"{name}.line.{end}", source, share * emf * (1 + sign * tilt)
+            )
             if f"{name}.pole" not in closed or (broken and broken.place in (end, "both")):
                 continue
             ohms = wire + s.between(f"{name}/pole/{end}", 0.001, 0.004)
@@ -127,15 +149,11 @@ class Circuit:
             name = relay["id"]
             net.join(f"{name}.no.wire", f"{circuit}.l1", f"{name}.no.in", 0.002)
             if f"{name}.no" in closed:
-                net.join(
-                    f"{name}.no", f"{name}.no.in", "blower.in", self.contact_ohms(f"{name}.no")
-                )
+                net.join(f"{name}.no", f"{name}.no.in", "blower.in", self.contact_ohms(f"{name}.no"))
             if tie["kind"] == "nc-contact":
                 net.join(f"{name}.nc.wire", f"{tie['tap']}.out", f"{name}.nc.in", 0.002)
             if f"{name}.nc" in closed:
-                net.join(
-                    f"{name}.nc", f"{name}.nc.in", "blower.in", self.contact_ohms(f"{name}.nc")
-                )
+                net.join(f"{name}.nc", f"{name}.nc.in", "blower.in", self.contact_ohms(f"{name}.nc"))
         if tie["kind"] == "sequencer-switch":
             name = tie["switch"]
             net.join(f"{name}.wire.in", f"{circuit}.l1", f"{name}.in", 0.002)
@@ -178,8 +196,7 @@ class Circuit:
         """Everything with a coil: controls, the blower's relay, other loads."""
         blower = self.plate.get("blower") or {}
         relay = blower.get("relay")
-        return [*self.plate["controls"], *([relay] if relay else []),
-                *self.plate.get("other_loads", ())]  # fmt: skip
+        return [*self.plate["controls"], *([relay] if relay else []), *self.plate.get("other_loads", ())]
 
     @cached_property
     def owner_of(self) -> dict[str, str]:
@@ -228,7 +245,12 @@ def printed_ohms(device: Plate) -> tuple[float, float]:
 
 
 TYPICAL_OHMS_OF = {
-    "sequencer": (20.0, 150.0), "contactor": (8.0, 25.0), "relay-ac": (10.0, 80.0),
-    "relay-dc": (200.0, 1000.0), "spdt": (10.0, 80.0), "dpdt": (10.0, 80.0),
-    "time-delay": (10.0, 80.0), "board": (10.0, 80.0),
-}  # fmt: skip
+    "sequencer": (20.0, 150.0),
+    "contactor": (8.0, 25.0),
+    "relay-ac": (10.0, 80.0),
+    "relay-dc": (200.0, 1000.0),
+    "spdt": (10.0, 80.0),
+    "dpdt": (10.0, 80.0),
+    "time-delay": (10.0, 80.0),
+    "board": (10.0, 80.0),
+}

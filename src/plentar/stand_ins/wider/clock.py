@@ -117,9 +117,9 @@ class Clock:
 
     def _panel(self, event: Event) -> None:
         if "power" in event:
-            circuits = [event["circuit"]] if event.get("circuit") else [
-                c["id"] for c in self.plate["circuits"]
-            ]  # fmt: skip
+            circuits = (
+                [event["circuit"]] if event.get("circuit") else [c["id"] for c in self.plate["circuits"]]
+            )
             for name in circuits:
                 closed = event["power"] == "on"
                 (self.closed.add if closed else self.closed.discard)(f"{name}.pole")
@@ -158,14 +158,18 @@ class Clock:
         yield self._standing()
 
     def _standing(self) -> Standing:
-        return Standing(self.t_s, frozenset(self.closed), self.solved(), self._air(),
-                        frozenset(self.cycling), self.chattering, self.blown)  # fmt: skip
+        return Standing(
+            self.t_s,
+            frozenset(self.closed),
+            self.solved(),
+            self._air(),
+            frozenset(self.cycling),
+            self.chattering,
+            self.blown,
+        )
 
     def _move(self) -> None:
-        now, self.due = (
-            [d for d in self.due if d[0] <= self.t_s],
-            [d for d in self.due if d[0] > self.t_s],
-        )
+        now, self.due = ([d for d in self.due if d[0] <= self.t_s], [d for d in self.due if d[0] > self.t_s])
         for _, contact, closes in now:
             if contact == "fuse":
                 self.blown = True
@@ -272,9 +276,7 @@ class Clock:
         air, airflow = self._air(), self.specimen.has("airflow", "low")
         for limit in (x["id"] for x in self.plate["limits"]):
             hot = not air or airflow or self.specimen.has(limit, "weak")
-            heats = any(
-                self._heats(e) for e in self.plate["elements"] if limit in e["rung"]
-            )  # fmt: skip
+            heats = any(self._heats(e) for e in self.plate["elements"] if limit in e["rung"])
             if limit in self.limits:
                 if limit in self.closed and not (heats and hot):
                     del self.limits[limit]

@@ -28,18 +28,14 @@ def _found(clock: Clock) -> Iterator[str]:
         yield "no-power"
     yield from _heat(clock, heated)
     last = ended[-1]
-    if _watts(clock, last) > 20 or any(
-        _watts(clock, s) > 20 for s in ended if s.t_s > HEAT_S + off_s
-    ):
+    if _watts(clock, last) > 20 or any(_watts(clock, s) > 20 for s in ended if s.t_s > HEAT_S + off_s):
         yield "heat-will-not-stop"
     if plate.get("blower"):
         if not heated[-1].air:
             yield "blower-will-not-run"
         if last.air:
             yield "blower-will-not-stop"
-    for calls in ([["G"]] if "G" in used else []) + (
-        [["G", "Y"]] if {"G", "Y"} <= set(used) else []
-    ):
+    for calls in ([["G"]] if "G" in used else []) + ([["G", "Y"]] if {"G", "Y"} <= set(used) else []):
         ran = _after(clock, [{"t": 0, "calls": calls}], 200.0)
         runs.append(ran)
         if not ran[-1].air and "Y" not in calls:

@@ -23,8 +23,10 @@ class Meter:
         s = self.specimen
         self.coarse = s.between("meter/coarse", 0, 1) < 0.5
         self.millivolts = s.between("meter/millivolts", 0, 1) < 0.7
-        self.gain = {"volts": s.between("meter/volts", 0.991, 1.009),
-                     "amps": s.between("meter/amps", 0.982, 1.018)}  # fmt: skip
+        self.gain = {
+            "volts": s.between("meter/volts", 0.991, 1.009),
+            "amps": s.between("meter/amps", 0.982, 1.018),
+        }
         self.offset_a = s.between("meter/offset", -0.3, 0.3) * (1.0 if self.coarse else 0.3)
 
     def read(self, quantity: str, at: str, now: Standing, driven: bool = False) -> float:
@@ -42,9 +44,7 @@ class Meter:
         if now.solved.floats(one, two):
             return math.nan
         name = at.removesuffix(".coil")
-        return (
-            0.0 if self.specimen.has(name, "no-rectifier-output") else now.solved.across(one, two)
-        )
+        return 0.0 if self.specimen.has(name, "no-rectifier-output") else now.solved.across(one, two)
 
     def part_ohms(self, at: str, *, driven: bool = False) -> float:
         """Ohms of a part alone, before the meter."""
@@ -188,11 +188,7 @@ class Meter:
         if which == "coil":
             return self._coil_ohms(part)
         closed = self._closed_cold(at, driven)
-        return (
-            self.circuit.contact_ohms(at) + s.between(f"{at}/film", 0, 0.08)
-            if closed
-            else (OVERLOAD)
-        )
+        return self.circuit.contact_ohms(at) + s.between(f"{at}/film", 0, 0.08) if closed else (OVERLOAD)
 
     def _coil_ohms(self, name: str) -> float:
         s = self.specimen

@@ -32,9 +32,8 @@ class Net:
         self.branches[name] = _Branch(((a, 1.0), (b, -1.0)), ohms, emf)
 
     def transformer(
-        self, name: str, hot: str, common: str, primary: tuple[str, str], ratio: float,
-        ohms: complex,
-    ) -> None:  # fmt: skip
+        self, name: str, hot: str, common: str, primary: tuple[str, str], ratio: float, ohms: complex
+    ) -> None:
         """Secondary from ``common`` to ``hot`` behind its ohms, the primary reflecting its load."""
         weights = ((common, 1.0), (hot, -1.0), (primary[0], ratio), (primary[1], -ratio))
         self.branches[name] = _Branch(weights, ohms, 0.0)

@@ -7,8 +7,19 @@ from random import Random
 from typing import Any
 
 PLATES = 60
-AWG = (("14", 15), ("12", 20), ("10", 30), ("8", 40), ("6", 55), ("4", 70), ("3", 85), ("2", 95),
-       ("1", 110), ("1/0", 125), ("2/0", 145))  # fmt: skip
+AWG = (
+    ("14", 15),
+    ("12", 20),
+    ("10", 30),
+    ("8", 40),
+    ("6", 55),
+    ("4", 70),
+    ("3", 85),
+    ("2", 95),
+    ("1", 110),
+    ("1/0", 125),
+    ("2/0", 145),
+)
 CONTACTS = (25, 30, 40, 50, 60, 80, 100, 125, 150, 200, 250)
 BREAKERS = (15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 175, 200, 225)
 
@@ -26,9 +37,21 @@ class _Plate:
         self.volts = dice.choice((208, 240, 240, 240))
         self.count = dice.choice((1, 2, 2, 3, 3, 4, 4, 5, 6))
         self.family = dice.choice(
-            ("singles", "singles", "stack", "doubles", "doubles", "chain", "contactor",
-             "contactors", "relays-ac", "relays-dc", "relays-dc", "mixed")
-        )  # fmt: skip
+            (
+                "singles",
+                "singles",
+                "stack",
+                "doubles",
+                "doubles",
+                "chain",
+                "contactor",
+                "contactors",
+                "relays-ac",
+                "relays-dc",
+                "relays-dc",
+                "mixed",
+            )
+        )
         if self.family == "contactor":
             self.count = min(self.count, 4)
         self.calls = dice.choice((("W1",), ("W1", "W2")))
@@ -41,9 +64,7 @@ class _Plate:
     def drawn(self) -> dict[str, Any]:
         """The whole of it."""
         strip_volts = self.volts if self.may(0.75) else (230 if self.volts == 240 else 240)
-        sizes = [
-            self.dice.choice((3.5, 3.8, 4.8, 4.8, 5.0, 5.0, 5.5, 7.5)) for _ in range(self.count)
-        ]
+        sizes = [self.dice.choice((3.5, 3.8, 4.8, 4.8, 5.0, 5.0, 5.5, 7.5)) for _ in range(self.count)]
         if self.may(0.6):
             sizes = [sizes[0]] * self.count
         many = self.count > 1 and (sum(sizes) > 13 or self.may(0.2))
@@ -54,30 +75,36 @@ class _Plate:
         controls, switches = self._controls()
         limits, rungs = self._rungs(switches)
         elements = [
-            {"id": f"E{n + 1}", "rated_kw": kw, "rated_volts": strip_volts,
-             "circuit": "C1" if n < split else "C2", "rung": rungs[n]}
+            {
+                "id": f"E{n + 1}",
+                "rated_kw": kw,
+                "rated_volts": strip_volts,
+                "circuit": "C1" if n < split else "C2",
+                "rung": rungs[n],
+            }
             for n, kw in enumerate(sizes)
-        ]  # fmt: skip
-        self._part_shared(elements)
-        drawn = [
-            (str(e["circuit"]), 1250 * kw / strip_volts)
-            for e, kw in zip(elements, sizes, strict=True)
         ]
+        self._part_shared(elements)
+        drawn = [(str(e["circuit"]), 1250 * kw / strip_volts) for e, kw in zip(elements, sizes, strict=True)]
         amps = {c: 7 + sum(a for where, a in drawn if where == c) for c in circuits}
         amps |= {own: amps.get(own, 9.0)}
         self._rate(controls, elements, strip_volts)
         links = sorted({p for r in rungs for p in r if p.startswith("FL")})
         return {
-            "id": f"wide-{self.number}", "label": f"Drawn unit {self.number}",
+            "id": f"wide-{self.number}",
+            "label": f"Drawn unit {self.number}",
             "kind": self.dice.choice(("air-handler", "electric-furnace", "package-unit")),
             "circuits": [self._circuit(name, need) for name, need in amps.items()],
             "limits": [{"id": name} for name in limits],
             "links": [{"id": name} for name in links],
-            "elements": elements, "controls": controls, "blower": self._blower(own, elements),
+            "elements": elements,
+            "controls": controls,
+            "blower": self._blower(own, elements),
             "control_power": self._power(own),
             "other_loads": [{"id": "OD", "call": "Y", "va": self.dice.choice((7, 8, 10))}]
-            if self.may(0.7) else [],
-        }  # fmt: skip
+            if self.may(0.7)
+            else [],
+        }
 
     def _circuit(self, name: str, need: float) -> dict[str, Any]:
         found: dict[str, Any] = {"id": name, "rated_volts": self.volts}
@@ -85,8 +112,13 @@ class _Plate:
             found["breaker_amps"] = next(b for b in BREAKERS if b >= need)
         if self.may(0.6):
             awg = next(size for size, carries in AWG if carries >= min(need, AWG[-1][1]))
-            found["conductor"] = {"awg": awg, "material": "copper", "insulation_c": 90,
-                                  "termination_c": 75, "length_ft": self.dice.randint(12, 90)}  # fmt: skip
+            found["conductor"] = {
+                "awg": awg,
+                "material": "copper",
+                "insulation_c": 90,
+                "termination_c": 75,
+                "length_ft": self.dice.randint(12, 90),
+            }
         return found
 
     def _coil(self, ohms: Sequence[float], va: float) -> dict[str, Any]:
@@ -107,17 +139,13 @@ class _Plate:
             one = self._device("K1", "contactor", ["K1.1", "K1.2"], self.calls[0], (8, 25), 7)
             return [one], [["K1.1", "K1.2"]] * count
         if self.thermal:
-            each = {
-                "singles": 1,
-                "stack": min(count, 4),
-                "doubles": 2,
-                "chain": self.dice.choice((1, 2)),
-            }
+            each = {"singles": 1, "stack": min(count, 4), "doubles": 2, "chain": self.dice.choice((1, 2))}
             return self._sequencers(count, each[family], chained=family == "chain")
         kind, ohms, va = {
-            "contactors": ("contactor", (8, 25), 7), "relays-ac": ("relay-ac", (10, 80), 5),
+            "contactors": ("contactor", (8, 25), 7),
+            "relays-ac": ("relay-ac", (10, 80), 5),
             "relays-dc": ("relay-dc", (200, 1000), 2),
-        }[family]  # fmt: skip
+        }[family]
         poles = 2 if kind == "contactor" and self.may(0.7) else 1
         found, contacts = [], []
         for n in range(1, count + 1):
@@ -130,12 +158,10 @@ class _Plate:
         return self.calls[0] if number <= (count + 1) // 2 else self.calls[-1]
 
     def _device(
-        self, name: str, kind: str, switches: Sequence[str], call: Any, ohms: Sequence[float],
-        va: float,
-    ) -> dict[str, Any]:  # fmt: skip
+        self, name: str, kind: str, switches: Sequence[str], call: Any, ohms: Sequence[float], va: float
+    ) -> dict[str, Any]:
         made = [{"id": s, "contact_amps": 25} for s in switches]
-        return {"id": name, "type": kind, "call": call, "coil": self._coil(ohms, va),
-                "switches": made}  # fmt: skip
+        return {"id": name, "type": kind, "call": call, "coil": self._coil(ohms, va), "switches": made}
 
     def _sequencers(
         self, count: int, each: int, chained: bool
@@ -150,8 +176,10 @@ class _Plate:
             for k in range(1, size + 1):
                 switch: dict[str, Any] = {"id": f"S{n}.{k}", "contact_amps": 25}
                 if printed:
-                    switch |= {"on_s": [(1, 20), (25, 70), (40, 100), (50, 110)][k - 1],
-                               "off_s": [(50, 110), (30, 90), (20, 80), (1, 60)][k - 1]}  # fmt: skip
+                    switch |= {
+                        "on_s": [(1, 20), (25, 70), (40, 100), (50, 110)][k - 1],
+                        "off_s": [(50, 110), (30, 90), (20, 80), (1, 60)][k - 1],
+                    }
                 switches.append(switch)
             contacts += [[f"S{n}.{k}"] for k in range(1, size + 1)]
             call: Any = self._call(len(contacts), count)
@@ -165,8 +193,15 @@ class _Plate:
                 fan: dict[str, Any] = {"id": "S1.B", "role": "blower"}
                 fan |= {"on_s": [1, 15], "off_s": [60, 120]} if printed else {}
                 switches.append(fan)
-            found.append({"id": f"S{n}", "type": "sequencer", "call": call,
-                          "coil": self._coil((20, 90), 6), "switches": switches})  # fmt: skip
+            found.append(
+                {
+                    "id": f"S{n}",
+                    "type": "sequencer",
+                    "call": call,
+                    "coil": self._coil((20, 90), 6),
+                    "switches": switches,
+                }
+            )
         return found, contacts
 
     def _rungs(self, contacts: Sequence[Sequence[str]]) -> tuple[list[str], list[list[str]]]:
@@ -208,19 +243,17 @@ class _Plate:
         tie: dict[str, Any] = {"kind": self.tie}
         first = elements[0]["rung"][0]
         if self.tie == "switch":
-            tie = (
-                {"kind": "sequencer-switch", "switch": "S1.B"}
-                if self.thermal
-                else {"kind": "g-with-w"}
-            )
+            tie = {"kind": "sequencer-switch", "switch": "S1.B"} if self.thermal else {"kind": "g-with-w"}
         elif self.tie == "nc-contact":
             kind = self.dice.choice(("spdt", "dpdt"))
             tie["tap"] = first
         found: dict[str, Any] = {
-            "circuit": circuit, "motor": self.dice.choice(("psc", "psc", "ecm")), "fla": fla,
+            "circuit": circuit,
+            "motor": self.dice.choice(("psc", "psc", "ecm")),
+            "fla": fla,
             "interlock": tie,
             "relay": {"id": "BR", "type": kind, "call": "G", "coil": self._coil((15, 60), 5)},
-        }  # fmt: skip
+        }
         if self.may(0.6):
             found["typical_amps"] = round(0.65 * fla, 1)
         if found["motor"] == "psc":
@@ -231,11 +264,7 @@ class _Plate:
         return found
 
     def _power(self, circuit: str) -> dict[str, Any]:
-        found: dict[str, Any] = {
-            "circuit": circuit,
-            "va": self.dice.choice((40, 40, 50, 75)),
-            "volts": 24,
-        }
+        found: dict[str, Any] = {"circuit": circuit, "va": self.dice.choice((40, 40, 50, 75)), "volts": 24}
         if self.may(0.8):
             found["fuse_amps"] = self.dice.choice((3, 3, 5))
         if self.may(0.3):

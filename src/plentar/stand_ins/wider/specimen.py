@@ -15,21 +15,32 @@ THERMAL, DC = frozenset({"sequencer"}), frozenset({"relay-dc"})
 TYPICAL_VA = {"sequencer": 5.0, "contactor": 7.0, "relay-ac": 5.0, "relay-dc": 2.0}
 #: AC volts at which a coil acts and lets go, least and most.
 ACTS_V = {
-    "sequencer": (12.5, 16.5), "contactor": (15.0, 19.0), "relay-ac": (14.0, 19.0),
+    "sequencer": (12.5, 16.5),
+    "contactor": (15.0, 19.0),
+    "relay-ac": (14.0, 19.0),
     "relay-dc": (12.5, 16.5),
-}  # fmt: skip
+}
 LETS_GO_V = {
-    "sequencer": (12.0, 14.0), "contactor": (6.0, 13.0), "relay-ac": (6.0, 13.0),
+    "sequencer": (12.0, 14.0),
+    "contactor": (6.0, 13.0),
+    "relay-ac": (6.0, 13.0),
     "relay-dc": (6.0, 14.0),
-}  # fmt: skip
+}
 #: Sizes of faults: least, most, and whether even in the logarithm.
 SIZES = {
-    "high-resistance": (1.15, 2.5, False), "low-resistance": (0.5, 0.90, False),
-    "grounded": (0.3, 5e5, True), "burnt": (0.02, 0.3, True), "loose": (0.03, 0.3, True),
-    "slow": (1.3, 40.0, True), "coil-shorted": (0.04, 0.5, False),
-    "low-volts": (195 / 240, 215 / 240, False), "weak-transformer": (0.62, 0.78, False),
-    "low": (0.3, 0.65, False), "weak-capacitor": (0.5, 0.90, False), "locked": (3.0, 6.0, False),
-}  # fmt: skip
+    "high-resistance": (1.15, 2.5, False),
+    "low-resistance": (0.5, 0.90, False),
+    "grounded": (0.3, 5e5, True),
+    "burnt": (0.02, 0.3, True),
+    "loose": (0.03, 0.3, True),
+    "slow": (1.3, 40.0, True),
+    "coil-shorted": (0.04, 0.5, False),
+    "low-volts": (195 / 240, 215 / 240, False),
+    "weak-transformer": (0.62, 0.78, False),
+    "low": (0.3, 0.65, False),
+    "weak-capacitor": (0.5, 0.90, False),
+    "locked": (3.0, 6.0, False),
+}
 
 
 @dataclass(frozen=True, slots=True)

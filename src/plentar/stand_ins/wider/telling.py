@@ -12,10 +12,16 @@ from plentar.stand_ins.wider.world import HiddenUnit
 
 #: Two readings this near may both be of either unit: as a share, and beside it.
 NEAR = {
-    "line volts": (0.02, 1.5), "control volts": (0.08, 1.5), "amps": (0.09, 0.6),
-    "blower amps": (0.4, 0.3), "control amps": (0.5, 0.08), "ohms": (0.09, 0.5),
-    "joint volts": (0.3, 0.12), "coil ohms": (0.5, 5.0), "uf": (0.06, 0.2),
-}  # fmt: skip
+    "line volts": (0.02, 1.5),
+    "control volts": (0.08, 1.5),
+    "amps": (0.09, 0.6),
+    "blower amps": (0.4, 0.3),
+    "control amps": (0.5, 0.08),
+    "ohms": (0.09, 0.5),
+    "joint volts": (0.3, 0.12),
+    "coil ohms": (0.5, 5.0),
+    "uf": (0.06, 0.2),
+}
 SIZES_TRIED = 6
 
 

@@ -39,26 +39,14 @@ from plentar.store.visits import find_visit
 
 #: Every entry says the same time: the archive is its content.
 _TIME = (1980, 1, 1, 0, 0, 0)
-_COLUMNS = (
-    "file",
-    "unit",
-    "started",
-    "closed",
-    "complaint",
-    "outcome",
-    "findings",
-    "mended",
-    "note",
-)
+_COLUMNS = ("file", "unit", "started", "closed", "complaint", "outcome", "findings", "mended", "note")
 _CHUNK = 1 << 20
 
 
 def write_archive(session: Session, shop_id: uuid.UUID, out: BinaryIO) -> None:
     """Write the archive of a shop; one visit is in memory at a time, and the names of all."""
     unit_ids = session.scalars(
-        select(UnitRow.id)
-        .where(UnitRow.shop_id == shop_id)
-        .order_by(UnitRow.created_at, UnitRow.id)
+        select(UnitRow.id).where(UnitRow.shop_id == shop_id).order_by(UnitRow.created_at, UnitRow.id)
     ).all()
     units: list[ArchivedUnit] = []
     with (
@@ -79,16 +67,19 @@ def write_archive(session: Session, shop_id: uuid.UUID, out: BinaryIO) -> None:
 
 def _shop_json(session: Session, shop_id: uuid.UUID, units: Sequence[ArchivedUnit]) -> ShopJson:
     shop = session.get_one(Shop, shop_id)
-    opened = session.scalar(
-        select(func.count()).where(Visit.shop_id == shop_id, Visit.closed_at.is_(None))
-    )
+    opened = session.scalar(select(func.count()).where(Visit.shop_id == shop_id, Visit.closed_at.is_(None)))
     kinds = [part_kind_to_json(kind) for kind in part_kinds_of(session, shop_id).values()]
-    return ShopJson.model_validate({
-        "name": shop.name, "part_kinds": kinds, "units": [unit.model_dump() for unit in units],
-        "sheets": SheetSettings.model_validate(shop.sheets).model_dump(), "open_visits": opened,
-        "settings": SettingsJson.model_validate(shop.settings).model_dump(),
-        "rounds": [one.model_dump() for one in _rounds(session, shop_id)],
-    })  # fmt: skip
+    return ShopJson.model_validate(
+        {
+            "name": shop.name,
+            "part_kinds": kinds,
+            "units": [unit.model_dump() for unit in units],
+            "sheets": SheetSettings.model_validate(shop.sheets).model_dump(),
+            "open_visits": opened,
+            "settings": SettingsJson.model_validate(shop.settings).model_dump(),
+            "rounds": [one.model_dump() for one in _rounds(session, shop_id)],
+        }
+    )
 
 
 def _rounds(session: Session, shop_id: uuid.UUID) -> Iterator[ArchivedRound]:
@@ -108,24 +99,21 @@ def _rounds(session: Session, shop_id: uuid.UUID) -> Iterator[ArchivedRound]:
             .order_by(visit_key)
         )
         yield ArchivedRound(
-            title=round_.title, opened_on=round_.opened_on, due_on=round_.due_on,
-            units=[str(one) for one in units], visits=[str(one) for one in visits],
-        )  # fmt: skip
+            title=round_.title,
+            opened_on=round_.opened_on,
+            due_on=round_.due_on,
+            units=[str(one) for one in units],
+            visits=[str(one) for one in visits],
+        )
 
 
 def _write_unit(
-    session: Session,
-    archive: zipfile.ZipFile,
-    table: IO[str],
-    shop_id: uuid.UUID,
-    unit_id: uuid.UUID,
+    session: Session, archive: zipfile.ZipFile, table: IO[str], shop_id: uuid.UUID, unit_id: uuid.UUID
 ) -> ArchivedUnit:
     record = find_unit(session, shop_id, unit_id)
     key = str(record.row.client_id or record.row.id)
     folder = f"{UNITS}/{key}"
-    _put(
-        archive, f"{folder}/unit.json", write_visit_file(unit_to_json(record.unit), {"events": []})
-    )
+    _put(archive, f"{folder}/unit.json", write_visit_file(unit_to_json(record.unit), {"events": []}))
     visits = session.execute(
         select(Visit.id, Visit.client_id, Digest.findings, Digest.mended)
         .outerjoin(Digest, Digest.visit_id == Visit.id)
@@ -138,11 +126,19 @@ def _write_unit(
         _put(archive, name, _exported(session, visit))
         row = visit.row
         csv.writer(table).writerow(
-            cell(value) for value in (
-                name, visit.unit.label, row.started_at, row.closed_at, row.complaint or "", row.outcome,
-                " ".join(findings or ()), " ".join(mended or ()), row.left_note,
+            cell(value)
+            for value in (
+                name,
+                visit.unit.label,
+                row.started_at,
+                row.closed_at,
+                row.complaint or "",
+                row.outcome,
+                " ".join(findings or ()),
+                " ".join(mended or ()),
+                row.left_note,
             )
-        )  # fmt: skip
+        )
     return ArchivedUnit(key=key, visits=len(visits), **asdict(record.where))
 
 

@@ -14,14 +14,7 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
-from plentar.files.shop_json import (
-    SHOP_NAME,
-    UNITS,
-    VISITS,
-    ArchivedRound,
-    ArchivedUnit,
-    ShopJson,
-)
+from plentar.files.shop_json import SHOP_NAME, UNITS, VISITS, ArchivedRound, ArchivedUnit, ShopJson
 from plentar.files.text import read_json
 from plentar.files.visit_file import MAX_BYTES, VisitFile, parse_model, parse_visit_file
 from plentar.store.accounts import SignedIn
@@ -49,8 +42,7 @@ class Taken:
     def rows(self) -> list[tuple[str, int, int]]:
         """Of what, how many are new, how many are there already."""
         return [
-            (what, self.new[what], self.known[what])
-            for what in ("units", "visits", "part kinds", "rounds")
+            (what, self.new[what], self.known[what]) for what in ("units", "visits", "part kinds", "rounds")
         ]
 
 
@@ -92,9 +84,7 @@ def _go_through(
     return taken
 
 
-def _take_round(
-    session: Session, shop_id: uuid.UUID, one: ArchivedRound, taken: Taken, *, dry: bool
-) -> None:
+def _take_round(session: Session, shop_id: uuid.UUID, one: ArchivedRound, taken: Taken, *, dry: bool) -> None:
     """A round of a title that is not there; its units and visits are found by their keys."""
     title = select(Round.id).where(Round.shop_id == shop_id, Round.title == one.title)
     known = session.scalar(title) is not None

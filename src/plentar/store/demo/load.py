@@ -83,12 +83,8 @@ def _as_hung(door: int, unit: Unit) -> Unit:
     return unit
 
 
-def _round(
-    session: Session, shop: Shop, people: dict[str, SignedIn | None], yearly: YearlyRound
-) -> None:
-    opened = Round(
-        shop_id=shop.id, title=yearly.title, opened_on=yearly.opened_on, due_on=yearly.due_on
-    )
+def _round(session: Session, shop: Shop, people: dict[str, SignedIn | None], yearly: YearlyRound) -> None:
+    opened = Round(shop_id=shop.id, title=yearly.title, opened_on=yearly.opened_on, due_on=yearly.due_on)
     session.add(opened)
     session.flush()
     for record in list_units(session, shop.id):
@@ -102,9 +98,7 @@ def _round(
             save_plate(session, record, plates()[door], record.version.number)
 
 
-def _visit(
-    session: Session, record: UnitRecord, account: SignedIn | None, opened: Round, plan: Plan
-) -> None:
+def _visit(session: Session, record: UnitRecord, account: SignedIn | None, opened: Round, plan: Plan) -> None:
     assert account is not None
     door, year = record.row.door or 0, opened.opened_on.year
     bench = Bench(record.unit, plan.condition, seed=year * 100 + door)
@@ -120,18 +114,20 @@ def _visit(
             "left_note": plan.left_note,
             "follow_up": plan.follow_up,
         }
-    row = start_visit(
-        session, record, account, plan.complaint, opened.id, started_at=started, **closing
-    )
+    row = start_visit(session, record, account, plan.complaint, opened.id, started_at=started, **closing)
     name = f"{record.unit.id}/{opened.title}"
     for index, event in enumerate(events):
         session.add(
             VisitEvent(
-                shop_id=row.shop_id, visit_id=row.id, t_s=event.t_s, body=event_to_json(event),
+                shop_id=row.shop_id,
+                visit_id=row.id,
+                t_s=event.t_s,
+                body=event_to_json(event),
                 client_id=uuid.uuid5(NAMESPACE, f"{name}/{index}"),
-                recorded_by=account.id, recorded_at=started + timedelta(seconds=event.t_s),
+                recorded_by=account.id,
+                recorded_at=started + timedelta(seconds=event.t_s),
             )
-        )  # fmt: skip
+        )
     notes: list[LookedJson | AnsweredJson] = [
         LookedJson(t=20.0, item=item, state=state)  # type: ignore[arg-type]
         for item, state in plan.looked
@@ -143,9 +139,12 @@ def _visit(
     for index, note in enumerate(notes):
         session.add(
             VisitNote(
-                shop_id=row.shop_id, visit_id=row.id,
+                shop_id=row.shop_id,
+                visit_id=row.id,
                 client_id=uuid.uuid5(NAMESPACE, f"{name}/note/{index}"),
                 kind="looked" if isinstance(note, LookedJson) else "answered",
-                body=note.model_dump(), recorded_by=account.id, recorded_at=started,
+                body=note.model_dump(),
+                recorded_by=account.id,
+                recorded_at=started,
             )
-        )  # fmt: skip
+        )

@@ -37,9 +37,7 @@ def plates() -> dict[int, Unit]:
         5: _home_5(),
         6: _home_6(),
         7: _relay(_kit(7, (WATTS_5K,) * 3, "relays-dc", "g-with-w"), "board"),
-        8: _held(
-            _relay(_kit(8, (WATTS_5K,) * 2, "double-sequencers", "g-with-w", volts=208), "board")
-        ),
+        8: _held(_relay(_kit(8, (WATTS_5K,) * 2, "double-sequencers", "g-with-w", volts=208), "board")),
         9: _kit(9, (WATTS_5K,) * 2, "double-sequencers"),
         10: _home_10(),
         11: _kit(11, (WATTS_75,), "contactors"),
@@ -119,9 +117,7 @@ def _supplied(door: int, unit: Unit) -> Unit:
     """Breakers, wire, plates and blower. Home 14 has lost its plate; home 10's wire is small."""
     circuits = tuple(_circuit(door, unit, circuit) for circuit in unit.circuits)
     assert unit.blower is not None
-    blower = replace(
-        unit.blower, fla=3.4, typical_amps=2.2, capacitor_uf=7.5, rated_cfm=1200, tons=3
-    )
+    blower = replace(unit.blower, fla=3.4, typical_amps=2.2, capacitor_uf=7.5, rated_cfm=1200, tons=3)
     return replace(unit, circuits=circuits, blower=blower)
 
 

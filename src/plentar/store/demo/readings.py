@@ -57,9 +57,7 @@ class Bench:
     def __init__(self, unit: Unit, condition: Condition, seed: int) -> None:
         self.unit, self.condition, self._seed = unit, condition, seed
         self._noise = Random(seed)
-        self._spread = {
-            e.id: Random(f"{unit.id}/{e.id}").uniform(*ELEMENT_SPREAD) for e in unit.elements
-        }
+        self._spread = {e.id: Random(f"{unit.id}/{e.id}").uniform(*ELEMENT_SPREAD) for e in unit.elements}
 
     def element_ohms(self, element_id: str) -> float:
         """The element's true hot resistance, Ω."""
@@ -102,11 +100,7 @@ class Bench:
         return Random(f"{self.unit.id}/{contact}/{closes}").uniform(0.25, 0.6)
 
     def check_up(
-        self,
-        *,
-        readings: int | None = None,
-        welded: Sequence[str] = (),
-        replaced: Sequence[str] = (),
+        self, *, readings: int | None = None, welded: Sequence[str] = (), replaced: Sequence[str] = ()
     ) -> list[Event]:
         """The events of a yearly check. ``readings`` stops after so many, for one in progress;
         with ``welded`` contacts it begins with what these show, and with new parts."""
@@ -148,10 +142,7 @@ class Bench:
         """What a technician with a watch notes: each sequencer's switches, and the blower."""
         unit, broken = self.unit, self.harm.effects.always_open
         timed = {
-            switch.id
-            for control in unit.controls
-            if control.kind.thermal
-            for switch in control.switches
+            switch.id for control in unit.controls if control.kind.thermal for switch in control.switches
         }
         timed -= {*unit.idle_switches, *broken}
         moments = list(moments_until(wire_up(unit), self.harm, events, to_s, self._draw))

@@ -33,10 +33,13 @@ def init_app(app: Flask) -> None:
             login = current_user.account.login
             if known_device(login) is None:
                 response.set_cookie(
-                    NAME, _serializer().dumps([login, str(uuid.uuid4())]), max_age=A_YEAR_S,
-                    httponly=True, samesite="Lax",
+                    NAME,
+                    _serializer().dumps([login, str(uuid.uuid4())]),
+                    max_age=A_YEAR_S,
+                    httponly=True,
+                    samesite="Lax",
                     secure=bool(app.config["SESSION_COOKIE_SECURE"]),
-                )  # fmt: skip
+                )
         return response
 
 

@@ -5,15 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Annotated
 
-from flask import (
-    Blueprint,
-    current_app,
-    redirect,
-    render_template,
-    request,
-    session,
-    url_for,
-)
+from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
 from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
@@ -22,12 +14,7 @@ from plentar.files.sheet_settings import LANGUAGES, SCALES, SheetSettings
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import SettingsJson
 from plentar.store import signing_in
-from plentar.store.accounts import (
-    set_judging,
-    set_password,
-    set_sheets,
-    set_timezone,
-)
+from plentar.store.accounts import set_judging, set_password, set_sheets, set_timezone
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.store.people import find_person
 from plentar.web.answer import Answer, wants_fragment
@@ -150,9 +137,13 @@ def _account_page(form: Form) -> str:
     standing = {name: str(value) for name, value in (judging | sheets).items()}
     typed = Form(standing | dict(form.typed), form.bad)
     return render_template(
-        "auth/account.html", form=typed, sessions=signing_in.sessions_of(database(), me().id),
-        this=my_session(), languages=LANGUAGES, scales=SCALES,
-    )  # fmt: skip
+        "auth/account.html",
+        form=typed,
+        sessions=signing_in.sessions_of(database(), me().id),
+        this=my_session(),
+        languages=LANGUAGES,
+        scales=SCALES,
+    )
 
 
 @auth.post("/account/end")
@@ -247,9 +238,13 @@ def choose_theme() -> Answer:
     response = redirect(url_for("lane.show" if current_user.is_authenticated else "quick.show"))
     if chosen in THEMES:
         response.set_cookie(
-            "theme", chosen, max_age=A_YEAR_S, samesite="Lax", httponly=True,
+            "theme",
+            chosen,
+            max_age=A_YEAR_S,
+            samesite="Lax",
+            httponly=True,
             secure=bool(current_app.config["SESSION_COOKIE_SECURE"]),
-        )  # fmt: skip
+        )
     if wants_fragment():
         response.status_code = 204
         response.headers["HX-Refresh"] = "true"

@@ -86,8 +86,12 @@ class ContactsView:
         due = "a tone, under 1 Ω" if row.due_closed else "no tone, OL"
         return PairRow(
             self._fields(row.pair) | ({"driven": "yes"} if row.driven else {}),
-            f"{row.pair[0]} – {row.pair[1]}", row.driven, due, row.read, verdict(word, row.good),
-        )  # fmt: skip
+            f"{row.pair[0]} – {row.pair[1]}",
+            row.driven,
+            due,
+            row.read,
+            verdict(word, row.good),
+        )
 
     def _fields(self, pair: tuple[str, str]) -> dict[str, str]:
         """What a form of this page says of a pair."""

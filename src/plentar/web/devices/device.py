@@ -18,9 +18,14 @@ CONTACTS, WIRING, SWAP, MOTOR = "contacts", "wiring", "swap", "motor"
 FACES = {CONTACTS: "Contacts", WIRING: "Wiring", SWAP: "Swap", MOTOR: "Motor"}
 #: Ends that are said otherwise than they are written.
 END_WORDS: Mapping[str, str] = {
-    "blower": "blower", "blower-2": "blower, other speed", "heat": "heat side", "tie": "tie to the relay",
-    "none": "nothing", "C": "C", "R": "R",
-}  # fmt: skip
+    "blower": "blower",
+    "blower-2": "blower, other speed",
+    "heat": "heat side",
+    "tie": "tie to the relay",
+    "none": "nothing",
+    "C": "C",
+    "R": "R",
+}
 
 
 def end_in_words(end: str) -> str:

@@ -48,9 +48,7 @@ def _sets(entry: KindEntry) -> Iterator[dict[str, Any]]:
         if not words:
             continue
         if not 2 <= len(words) <= 3:
-            raise BadInput(
-                "sets", "a set is common, normally-open and, where it has one, normally-closed"
-            )
+            raise BadInput("sets", "a set is common, normally-open and, where it has one, normally-closed")
         no, nc = words[1], words[2] if len(words) > 2 else "-"
         ends = {key: end for key, end in (("no", no), ("nc", nc)) if end not in ("-", "–")}
         windows = _windows(entry.windows[number - 1]) if number <= len(entry.windows) else {}
@@ -89,24 +87,35 @@ def kind_from(entry: KindEntry) -> PartKind:
         name = typed.strip()
         if name:
             dummy = name.endswith("*")
-            terminals.append({
-                "name": name.rstrip("*"), "column": at % COLUMNS, "row": at // COLUMNS,
-                "blade": entry.blade, **({"dummy": True} if dummy else {}),
-            })  # fmt: skip
+            terminals.append(
+                {
+                    "name": name.rstrip("*"),
+                    "column": at % COLUMNS,
+                    "row": at // COLUMNS,
+                    "blade": entry.blade,
+                    **({"dummy": True} if dummy else {}),
+                }
+            )
     given = {
-        name: value for name in ("resistive_amps", "motor_amps", "coil_va")
+        name: value
+        for name in ("resistive_amps", "motor_amps", "coil_va")
         if (value := getattr(entry, name)) is not None
-    }  # fmt: skip
+    }
     slug = re.sub(r"[^a-z0-9]+", "-", entry.title.lower()).strip("-")[:36]
     if not slug:
         raise BadInput("title", "a title has letters or digits")
     body = {
-        "name": f"own-{slug}"[:40].rstrip("-"), "title": entry.title.strip(), "device": entry.device,
-        "terminals": terminals, "coil": _two(entry.coil, "coil"), "sets": list(_sets(entry)),
-        "coil_volts": entry.coil_volts, **given,
+        "name": f"own-{slug}"[:40].rstrip("-"),
+        "title": entry.title.strip(),
+        "device": entry.device,
+        "terminals": terminals,
+        "coil": _two(entry.coil, "coil"),
+        "sets": list(_sets(entry)),
+        "coil_volts": entry.coil_volts,
+        **given,
         **({"tied": [_two(entry.tied, "tied")]} if entry.tied.strip() else {}),
         **_coil_ohms(entry.coil_ohms),
-    }  # fmt: skip
+    }
     return parse_model(PartKindJson, body).to_core()
 
 
@@ -146,7 +155,14 @@ def _drawer(form: Form, status: int = 200) -> Answer:
         for kind in (*own.values(), *PART_KINDS.values())
     ]
     page = render_template(
-        "devices/drawer.html", shown=shown, form=form, acts=ACTS, cells=range(COLUMNS * ROWS),
-        grid=request.form.getlist("grid"), sets=request.form.getlist("sets"), windows=request.form.getlist("windows"), set_lines=range(SETS),
-    )  # fmt: skip
+        "devices/drawer.html",
+        shown=shown,
+        form=form,
+        acts=ACTS,
+        cells=range(COLUMNS * ROWS),
+        grid=request.form.getlist("grid"),
+        sets=request.form.getlist("sets"),
+        windows=request.form.getlist("windows"),
+        set_lines=range(SETS),
+    )
     return page, status

@@ -11,10 +11,18 @@ from plentar.web.devices.device import DeviceView
 
 TRUNK_WORDS = {"starts-not": "It does not start", "stops-not": "It will not stop"}
 ANSWER_WORDS = {
-    "none": "none", "fed": "line volts there", "stalled": "stalled: it hums", "runs": "as it runs",
-    "stiff": "stiff", "play": "play", "free": "free", "weak": "weak", "good": "good", "yes": "yes",
+    "none": "none",
+    "fed": "line volts there",
+    "stalled": "stalled: it hums",
+    "runs": "as it runs",
+    "stiff": "stiff",
+    "play": "play",
+    "free": "free",
+    "weak": "weak",
+    "good": "good",
+    "yes": "yes",
     "no": "no",
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,12 +59,7 @@ class MotorView:
         return found
 
     def _node(
-        self,
-        at: Question | Leaf,
-        answers: dict[int, TreeStep],
-        end: Question | Leaf,
-        *,
-        taken: bool,
+        self, at: Question | Leaf, answers: dict[int, TreeStep], end: Question | Leaf, *, taken: bool
     ) -> Node:
         """``taken``: the way leads here."""
         if isinstance(at, Leaf):
@@ -65,16 +68,24 @@ class MotorView:
         step = answers.get(id(at)) if taken else None
         answer, because = (step.answer, step.because) if step else ("", "")
         branches = tuple(
-            (ANSWER_WORDS[word], "taken" if word == answer else "",
-             self._node(below, answers, end, taken=taken and word == answer))
+            (
+                ANSWER_WORDS[word],
+                "taken" if word == answer else "",
+                self._node(below, answers, end, taken=taken and word == answer),
+            )
             for word, below in at.branches.items()
-        )  # fmt: skip
+        )
         asked = taken and at is end
         state = "asked" if asked else "answered" if step else "passed"
         return Node(
-            at.ask, state, because, self._href(at) if taken else "", at.caution if asked else "",
-            tuple((word, FEELS[word]) for word in at.felt) if asked else (), branches,
-        )  # fmt: skip
+            at.ask,
+            state,
+            because,
+            self._href(at) if taken else "",
+            at.caution if asked else "",
+            tuple((word, FEELS[word]) for word in at.felt) if asked else (),
+            branches,
+        )
 
     def _href(self, question: Question) -> str:
         if not question.point:

@@ -63,7 +63,7 @@ def write_to_plate(
     newest = find_unit(session, record.row.shop_id, record.row.unit_id)
     if newest.version.id != record.row.version_id:
         raise Conflict("the plate was changed since this visit began: judge by it first")
-    refit = any(isinstance(e, Replaced) and e.by and e.component == device.id for e in record.core().events)  # fmt: skip
+    refit = any(isinstance(e, Replaced) and e.by and e.component == device.id for e in record.core().events)
     if judged_by and refit:
         raise BadInput("on", "it was replaced on this visit: its wires stand as its sheet has them")
     unit = _with(record.plate if judged_by else record.unit, device, kind)

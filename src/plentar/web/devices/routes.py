@@ -31,14 +31,7 @@ from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.devices.contacts import ContactsView
 from plentar.web.devices.device import CONTACTS, MOTOR, SWAP, WIRING, DeviceView
-from plentar.web.devices.entry import (
-    FeltEntry,
-    MovedEntry,
-    SwapEntry,
-    TestedEntry,
-    TriedEntry,
-    WiredEntry,
-)
+from plentar.web.devices.entry import FeltEntry, MovedEntry, SwapEntry, TestedEntry, TriedEntry, WiredEntry
 from plentar.web.devices.motor import MotorView
 from plentar.web.devices.plate import with_kind, with_wires, write_to_plate
 from plentar.web.devices.swap import SwapView
@@ -61,9 +54,7 @@ def _face(device: DeviceView, face: str, *, new: bool = False, part: str = "") -
     """A face of the page; the contact test where there is no such one."""
     if face == WIRING:
         asked = request.args
-        return WiringView(
-            device, asked.getlist("on"), part, asked.get("at", ""), asked.get("way", "")
-        )
+        return WiringView(device, asked.getlist("on"), part, asked.get("at", ""), asked.get("way", ""))
     if face == SWAP:
         return SwapView(device, part, other="other" in request.args)
     if face == MOTOR and device.of_blower:
@@ -72,9 +63,7 @@ def _face(device: DeviceView, face: str, *, new: bool = False, part: str = "") -
 
 
 def _page(device: DeviceView, face: Faced) -> Answer:
-    return render(
-        "devices/device.html", "devices/_face.html", device=device, face=face, view=device.view
-    )
+    return render("devices/device.html", "devices/_face.html", device=device, face=face, view=device.view)
 
 
 def _stored(visit_id: uuid.UUID, device_id: str, face: str, new_part: str = "") -> Answer:
@@ -82,10 +71,16 @@ def _stored(visit_id: uuid.UUID, device_id: str, face: str, new_part: str = "") 
     database().commit()
     new = "yes" if new_part else None
     if not wants_fragment():
-        return redirect(url_for(
-            "devices.show", visit_id=visit_id, device_id=device_id, face=face, new=new,
-            part=new_part or None,
-        ))  # fmt: skip
+        return redirect(
+            url_for(
+                "devices.show",
+                visit_id=visit_id,
+                device_id=device_id,
+                face=face,
+                new=new,
+                part=new_part or None,
+            )
+        )
     device = _device(mine(visit_id), device_id)
     return _page(device, _face(device, face, new=bool(new_part), part=new_part))
 
@@ -124,9 +119,7 @@ def tested(visit_id: uuid.UUID, device_id: str) -> Answer:
     return _stored(visit_id, device_id, CONTACTS, test.part if entry.new else "")
 
 
-def _tested(
-    record: VisitRecord, test: ContactsView, pair: tuple[str, str], entry: TestedEntry
-) -> Event:
+def _tested(record: VisitRecord, test: ContactsView, pair: tuple[str, str], entry: TestedEntry) -> Event:
     """A point of the bench is an ordinary reading, which the judge weighs; the rest is the test's."""
     points = pair_points(record.unit, test.device.device)
     at = next((name for name, ends in points.items() if set(ends) == set(pair)), "")
@@ -134,13 +127,17 @@ def _tested(
         value = float(entry.tone) if entry.tone is not None else entry.ohms
         assert value is not None
         quantity = Quantity.TONE if entry.tone is not None else Quantity.OHMS
-        return Reading(
-            t_s=record.elapsed_s, quantity=quantity, at=at, value=value, driven=entry.driven
-        )
+        return Reading(t_s=record.elapsed_s, quantity=quantity, at=at, value=value, driven=entry.driven)
     return Tested(
-        t_s=record.elapsed_s, device=test.device.id, pair=pair, ohms=entry.ohms, tone=entry.tone,
-        driven=entry.driven, new=entry.new, part=test.part if entry.new else None,
-    )  # fmt: skip
+        t_s=record.elapsed_s,
+        device=test.device.id,
+        pair=pair,
+        ohms=entry.ohms,
+        tone=entry.tone,
+        driven=entry.driven,
+        new=entry.new,
+        part=test.part if entry.new else None,
+    )
 
 
 @devices.post("/<uuid:visit_id>/devices/<device_id>/tried")
@@ -178,13 +175,9 @@ def wired(visit_id: uuid.UUID, device_id: str) -> Answer:
         raise BadInput("on", tried_one.problem)
     wires = tuple(
         Wire(f"w{n}", terminal, end)
-        for n, (terminal, end) in enumerate(
-            ((t, e) for t, ends in tried_one.ends.items() for e in ends), 1
-        )
+        for n, (terminal, end) in enumerate(((t, e) for t, ends in tried_one.ends.items() for e in ends), 1)
     )
-    changed = with_wires(
-        with_kind(record.unit, device.device, tried_one.kind), tried_one.kind, wires
-    )
+    changed = with_wires(with_kind(record.unit, device.device, tried_one.kind), tried_one.kind, wires)
     write_to_plate(record, changed, tried_one.kind, entry)
     return _stored(visit_id, device_id, WIRING)
 
@@ -233,9 +226,13 @@ def wire(visit_id: uuid.UUID, device_id: str) -> Answer:
     if state_of(record).live:
         raise BadInput("wire", "breakers off first, locked and proved dead: then a wire is moved")
     event = WireMoved(
-        t_s=record.elapsed_s, device=device_id, wire=entry.wire, act=entry.act,
-        at=entry.at if entry.act == LANDED else "", renewed=entry.renewed.strip(),
-    )  # fmt: skip
+        t_s=record.elapsed_s,
+        device=device_id,
+        wire=entry.wire,
+        act=entry.act,
+        at=entry.at if entry.act == LANDED else "",
+        renewed=entry.renewed.strip(),
+    )
     device.sheet.check_next(event)
     _keep(record, event, entry)
     return _stored(visit_id, device_id, SWAP)

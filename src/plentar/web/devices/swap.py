@@ -15,9 +15,10 @@ from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
 
 VERDICT_WORDS = {
-    "same": "same: like for like", "changes": "acceptable with these changes",
+    "same": "same: like for like",
+    "changes": "acceptable with these changes",
     "no": "not acceptable",
-}  # fmt: skip
+}
 _ORDER = ("same", "changes", "no")
 
 
@@ -140,10 +141,19 @@ def _row(placed: PlacedWire) -> SheetRow:
     told = f"{told} · end renewed: {placed.renewed}" if placed.renewed else told
     said = {"old": "on the old part", "hand": "off, in the hand", "new": f"landed on {placed.at}"}
     act, words = {
-        "old": ("off", f"Take off {wire.old}"), "hand": ("on", f"Landed on {wire.new}"),
+        "old": ("off", f"Take off {wire.old}"),
+        "hand": ("on", f"Landed on {wire.new}"),
         "new": ("", ""),
-    }[placed.where]  # fmt: skip
+    }[placed.where]
     return SheetRow(
-        wire.id, end_in_words(wire.to), told.strip(" ·"), wire.old, wire.new, placed.where,
-        said[placed.where], act, words, placed.where != "old",
-    )  # fmt: skip
+        wire.id,
+        end_in_words(wire.to),
+        told.strip(" ·"),
+        wire.old,
+        wire.new,
+        placed.where,
+        said[placed.where],
+        act,
+        words,
+        placed.where != "old",
+    )

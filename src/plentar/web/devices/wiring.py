@@ -21,9 +21,11 @@ from plentar.web.devices.device import DeviceView, end_in_words
 
 CALL_WORDS = {(): "nothing called", ("G",): "G", ("W1",): "W1", ("G", "W1"): "G and W1"}
 FAULT_WORDS = {
-    "no-stuck-open": "normally-open never closes", "no-welded": "normally-open welded",
-    "nc-stuck-open": "normally-closed burnt open", "nc-welded": "normally-closed welded",
-}  # fmt: skip
+    "no-stuck-open": "normally-open never closes",
+    "no-welded": "normally-open welded",
+    "nc-stuck-open": "normally-closed burnt open",
+    "nc-welded": "normally-closed welded",
+}
 YES, NO = "runs", "–"
 
 
@@ -135,12 +137,13 @@ class WiringView:
             every.append(("W1, heat switch does not close", self.proof.stuck))
         return [
             (
-                words, "short" if case.short else YES if case.blower else NO,
+                words,
+                "short" if case.short else YES if case.blower else NO,
                 "short" if case.short else "heats" if case.heat else NO,
                 "" if case.through_relay_amps is None else show(case.through_relay_amps, "A"),
             )
             for words, case in every
-        ]  # fmt: skip
+        ]
 
     @property
     def failing(self) -> list[tuple[str, str]]:
@@ -154,15 +157,13 @@ class WiringView:
                 "; ".join(WIRING_WORDS[code] for code in one.wrong) or "nothing that shows in these calls",
             )
             for one in self.proof.failing
-        ]  # fmt: skip
+        ]
 
     @property
     def rights(self) -> list[tuple[str, str, bool]]:
         """The right wiring, one wire at a time: terminal, where it leads, whether it is so here."""
         wires = right_wires(self.device.view.unit, self.device.device, self.kind)
-        return [
-            (w.terminal, end_in_words(w.to), w.to in self.ends.get(w.terminal, ())) for w in wires
-        ]
+        return [(w.terminal, end_in_words(w.to), w.to in self.ends.get(w.terminal, ())) for w in wires]
 
     @property
     def choices(self) -> list[Choice]:
@@ -182,9 +183,11 @@ class WiringView:
                 yield "heat"
         else:
             yield from ("L1", "L2")
-            strips = [e for e in unit.elements if self.device.id in {
-                unit.control_of_switch[s.id].id for s in unit.rung_switches(e)
-            }]  # fmt: skip
+            strips = [
+                e
+                for e in unit.elements
+                if self.device.id in {unit.control_of_switch[s.id].id for s in unit.rung_switches(e)}
+            ]
             yield from (e.id for e in strips)
             yield from (f"{e.id}.out" for e in strips)
         yield from ("R", "C", *unit.calls)
@@ -194,38 +197,34 @@ class WiringView:
         """The address with this end on the chosen terminal, or off it where it is on it."""
         here = self.ends.get(self.at, ())
         now = () if not end else tuple(e for e in here if e != end) if end in here else (*here, end)
-        ends = {t: e for t, e in self.ends.items() if t != self.at} | (
-            {self.at: now} if now else {}
-        )
+        ends = {t: e for t, e in self.ends.items() if t != self.at} | ({self.at: now} if now else {})
         return self._href(ends=ends, at=self.at)
 
-    def _href(
-        self, ends: dict[str, tuple[str, ...]] | None = None, at: str = "", way: str = ""
-    ) -> str:
+    def _href(self, ends: dict[str, tuple[str, ...]] | None = None, at: str = "", way: str = "") -> str:
         there = self.ends if ends is None else ends
         on = [f"{terminal}:{end}" for terminal, all_ in there.items() for end in all_]
         return url_for(
-            "devices.show", visit_id=self.device.view.record.row.id, device_id=self.device.id,
-            face=self.face, part=self.kind.name, on=on or [f"{self.kind.coil[0]}:"], at=at or None,
+            "devices.show",
+            visit_id=self.device.view.record.row.id,
+            device_id=self.device.id,
+            face=self.face,
+            part=self.kind.name,
+            on=on or [f"{self.kind.coil[0]}:"],
+            at=at or None,
             way=way or None,
-        )  # fmt: skip
+        )
 
     @property
     def figure(self) -> Markup:
         """The part with its wires, each terminal a touch, the way of the harm lit."""
         words = {t: [end_in_words(e) for e in ends] for t, ends in self.ends.items()}
-        return Markup(part_figure(
-            self.kind, words, lit=self.lit, link=lambda t: self._href(at=t), selected=self.at
-        ))  # fmt: skip
+        return Markup(
+            part_figure(self.kind, words, lit=self.lit, link=lambda t: self._href(at=t), selected=self.at)
+        )
 
 
 def _node_in_words(node: str) -> str:
-    for prefix, words in (
-        ("at ", "terminal "),
-        ("heat ", "heat side of "),
-        ("strip ", ""),
-        ("24 ", ""),
-    ):
+    for prefix, words in (("at ", "terminal "), ("heat ", "heat side of "), ("strip ", ""), ("24 ", "")):
         if node.startswith(prefix):
             return words + node.removeprefix(prefix)
     return "far end of " + node.removeprefix("return ") if node.startswith("return ") else node

@@ -38,6 +38,5 @@ def _check_in_service(view: HandoverView, stopped: bool) -> None:
     if undone:
         raise BadInput(
             "outcome",
-            f"to be done now and not done: “{undone[0].text}”. Done, not wanted by the owner, or for"
-            " soon?",
+            f"to be done now and not done: “{undone[0].text}”. Done, not wanted by the owner, or for soon?",
         )

@@ -8,16 +8,7 @@ from __future__ import annotations
 
 import uuid
 
-from flask import (
-    Blueprint,
-    Response,
-    current_app,
-    make_response,
-    redirect,
-    render_template,
-    request,
-    url_for,
-)
+from flask import Blueprint, Response, current_app, make_response, redirect, render_template, request, url_for
 from flask_babel import force_locale
 from itsdangerous import BadSignature, URLSafeSerializer
 
@@ -71,9 +62,7 @@ def _pdf(sheet: OwnerSheet) -> Response:
 def show(visit_id: uuid.UUID) -> str:
     """The owner's sheet, and the links to it."""
     record = mine(visit_id)
-    links = [
-        (_token(link.id), link.ends_at) for link in links_of(database(), me().shop_id, visit_id)
-    ]
+    links = [(_token(link.id), link.ends_at) for link in links_of(database(), me().shop_id, visit_id)]
     return _html(_sheet(record), tools=True, links=links, lasts=LASTS_DAYS)
 
 

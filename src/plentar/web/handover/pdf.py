@@ -44,9 +44,7 @@ class SheetPool:
                 raise TooMany("other sheets are being laid out; ask again", 3.0)
             self._asking += 1
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(
-                    1, get_context("spawn"), _begin, max_tasks_per_child=SHEETS
-                )
+                self._pool = ProcessPoolExecutor(1, get_context("spawn"), _begin, max_tasks_per_child=SHEETS)
             pool = self._pool
         try:
             return pool.submit(laid_out, html, static).result(PATIENCE_S)

@@ -42,9 +42,13 @@ def add(visit_id: uuid.UUID) -> Answer:
         if entry.part and entry.part not in record.unit.workable:
             raise BadInput("part", f"no part {entry.part!r}")
         note = PhotoJson(
-            t=record.elapsed_s, key=photo.key, shows=entry.shows, part=entry.part,
-            text=entry.text.strip(), by=me().name,
-        )  # fmt: skip
+            t=record.elapsed_s,
+            key=photo.key,
+            shows=entry.shows,
+            part=entry.part,
+            text=entry.text.strip(),
+            by=me().name,
+        )
         add_photo(database(), record, photo, note, entry.client_id, me().id, most_photo_bytes())
     except BadInput as bad:
         database().rollback()

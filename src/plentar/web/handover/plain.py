@@ -36,17 +36,25 @@ CAME: Mapping[str, object] = {
 #: What was found, by its code. ``{part}`` is the part as below.
 FOUND: Mapping[FindingCode, object] = {
     FindingCode.SUPPLY_OUT_OF_RANGE: _("The voltage that feeds the unit is outside its usual range."),
-    FindingCode.SUPPLY_SAG: _("The voltage drops too far when the heat comes on: a connection in the supply is to be looked at."),
+    FindingCode.SUPPLY_SAG: _(
+        "The voltage drops too far when the heat comes on: a connection in the supply is to be looked at."
+    ),
     FindingCode.LEG_UNBALANCE: _("The two halves of the supply carry unequal current."),
-    FindingCode.JOINT_HEAT: _("A wire connection at {part} gets warm under load. Such a connection gets worse and can burn."),
+    FindingCode.JOINT_HEAT: _(
+        "A wire connection at {part} gets warm under load. Such a connection gets worse and can burn."
+    ),
     FindingCode.BREAKER_OVER_PLATE: _("The breaker of {part} is larger than the unit allows."),
-    FindingCode.BREAKER_OVER_CONDUCTOR: _("The breaker of {part} is too large for its wire, so that the wire is not protected."),
+    FindingCode.BREAKER_OVER_CONDUCTOR: _(
+        "The breaker of {part} is too large for its wire, so that the wire is not protected."
+    ),
     FindingCode.BREAKER_UNDER_LOAD: _("The breaker of {part} is too small for what it feeds."),
     FindingCode.CONDUCTOR_UNDER_LOAD: _("The wire of {part} is too small for what it feeds."),
     FindingCode.ELEMENTS_OVER_48: _("So much heat has to be fed by more than one circuit."),
     FindingCode.OVER_80_PERCENT: _("The breaker of {part} is loaded close to what it is made for."),
     FindingCode.VOLTAGE_DROP: _("The supply wire is long or thin: some of the voltage is lost on it."),
-    FindingCode.NO_BLOWER_TIE: _("Nothing makes the fan run when the heat is on. Heat without air flow is a danger."),
+    FindingCode.NO_BLOWER_TIE: _(
+        "Nothing makes the fan run when the heat is on. Heat without air flow is a danger."
+    ),
     FindingCode.RUN_ON_SHORT: _("The fan stops before the heat is off. Heat without air flow is a danger."),
     FindingCode.OVER_VOLTS: _("The voltage is higher than the heating elements are made for."),
     FindingCode.PRIMARY_TAP: _("The control transformer is wired for another voltage."),
@@ -59,7 +67,9 @@ FOUND: Mapping[FindingCode, object] = {
     FindingCode.SLOW_STAGE: _("{part} came on late."),
     FindingCode.SLOW_OFF: _("{part} went off late."),
     FindingCode.HOUSE_TIME: _("{part} takes its time."),
-    FindingCode.LIMIT_CYCLING: _("The heat was cut off again and again by its safety limit: it gets too hot, mostly for want of air."),
+    FindingCode.LIMIT_CYCLING: _(
+        "The heat was cut off again and again by its safety limit: it gets too hot, mostly for want of air."
+    ),
     FindingCode.LOW_AIRFLOW: _("Too little air passes through the unit."),
     FindingCode.HIGH_LEAVING_AIR: _("The air that leaves the unit is too hot."),
     FindingCode.CONTROL_VOLTS_LOW: _("The control voltage is low."),
@@ -73,46 +83,70 @@ FOUND: Mapping[FindingCode, object] = {
     FindingCode.CAPACITOR_WEAK: _("The capacitor of the fan’s motor is weak."),
     FindingCode.BLOWER_AMPS_HIGH: _("The fan’s motor draws more current than it should."),
     FindingCode.WHOLE_UNIT: _("Something about the unit needs attention: see the notes of the technician."),
-}  # fmt: skip
+}
 #: The same where it is only to be watched: it may be so.
 MAY_BE: Mapping[FindingCode, object] = {
     FindingCode.RUN_ON_SHORT: _("The fan may stop a little before the heat is off: to be checked."),
     FindingCode.ELEMENTS_OVER_48: _("Whether so much heat needs more than one circuit is to be checked."),
     FindingCode.SUPPLY_SAG: _("The voltage drops somewhat when the heat comes on."),
     FindingCode.HIGH_LEAVING_AIR: _("The air that leaves the unit is rather hot."),
-}  # fmt: skip
+}
 #: What the look at the whole unit goes over.
 LOOKED: Mapping[str, object] = {
-    "filter": _("Filter"), "indoor-coil": _("Indoor coil"), "wheel": _("Fan wheel"),
-    "speed-tap": _("Fan speed"), "capacitor": _("Fan capacitor"), "strands": _("Loose wire strands"),
-    "insulation": _("Wire insulation"), "spades": _("Wire connectors"), "lugs": _("Main terminals"),
+    "filter": _("Filter"),
+    "indoor-coil": _("Indoor coil"),
+    "wheel": _("Fan wheel"),
+    "speed-tap": _("Fan speed"),
+    "capacitor": _("Fan capacitor"),
+    "strands": _("Loose wire strands"),
+    "insulation": _("Wire insulation"),
+    "spades": _("Wire connectors"),
+    "lugs": _("Main terminals"),
     "panel": _("Electric panel and disconnect"),
-}  # fmt: skip
+}
 POOR, BURNT = _("{part}: needs attention."), _("{part}: burnt or melted. That is a danger.")
 OTHERWISE = _("Something at {part} needs attention.")
 #: How pressing a finding is.
 PRESSING: Mapping[Level, object] = {
-    Level.STOP_NOW: _("Danger"), Level.REPAIR: _("To repair"), Level.WATCH: _("To watch"),
+    Level.STOP_NOW: _("Danger"),
+    Level.REPAIR: _("To repair"),
+    Level.WATCH: _("To watch"),
     Level.OK: _("In order"),
-}  # fmt: skip
+}
 WHEN: Mapping[str, object] = {"now": _("Now"), "soon": _("Soon"), "offer": _("If you like")}
 #: What was done to a part.
 DONE: Mapping[str, object] = {
-    "remade": _("{part}: connection made anew"), "tightened": _("{part}: tightened"),
-    "renewed": _("{part}: renewed"), "reset": _("{part}: reset"),
-    "switched-on": _("{part}: switched on"), "cleaned": _("{part}: cleaned"),
-    "moved": _("{part}: wire put in its right place"), STAGE_OFF: _("{part}: left disconnected"),
-    STAGE_ON: _("{part}: connected again"), "replaced": _("{part}: replaced by a new one"),
-}  # fmt: skip
+    "remade": _("{part}: connection made anew"),
+    "tightened": _("{part}: tightened"),
+    "renewed": _("{part}: renewed"),
+    "reset": _("{part}: reset"),
+    "switched-on": _("{part}: switched on"),
+    "cleaned": _("{part}: cleaned"),
+    "moved": _("{part}: wire put in its right place"),
+    STAGE_OFF: _("{part}: left disconnected"),
+    STAGE_ON: _("{part}: connected again"),
+    "replaced": _("{part}: replaced by a new one"),
+}
 _KINDS: Mapping[str, object] = {
-    "element": _("heating element"), "sequencer": _("heat sequencer"), "contactor": _("contactor"),
-    "relay-ac": _("heat relay"), "relay-dc": _("heat relay"), "relay": _("fan relay"),
-    "limit": _("safety limit"), "link": _("safety link"), "circuit": _("supply"), "wire": _("wire"),
-}  # fmt: skip
+    "element": _("heating element"),
+    "sequencer": _("heat sequencer"),
+    "contactor": _("contactor"),
+    "relay-ac": _("heat relay"),
+    "relay-dc": _("heat relay"),
+    "relay": _("fan relay"),
+    "limit": _("safety limit"),
+    "link": _("safety link"),
+    "circuit": _("supply"),
+    "wire": _("wire"),
+}
 _FIXED: Mapping[str, object] = {
-    "blower": _("the fan"), "capacitor": _("the fan’s capacitor"), "transformer": _("the control transformer"),
-    "control-fuse": _("the control fuse"), "airflow": _("filter and air path"), "R": _("the control wiring"),
-}  # fmt: skip
+    "blower": _("the fan"),
+    "capacitor": _("the fan’s capacitor"),
+    "transformer": _("the control transformer"),
+    "control-fuse": _("the control fuse"),
+    "airflow": _("filter and air path"),
+    "R": _("the control wiring"),
+}
 
 
 def words(said: object, **values: str) -> str:

@@ -30,9 +30,7 @@ reports = Blueprint("reports", __name__, url_prefix="/visits")
 def export_drawing(visit_id: uuid.UUID) -> Response:
     """The drawing with this visit's readings as a file."""
     view = BenchView(mine(visit_id))
-    return download(
-        standalone(view.unit, view.drawn.on_record), _name(view.record, "svg"), "image/svg+xml"
-    )
+    return download(standalone(view.unit, view.drawn.on_record), _name(view.record, "svg"), "image/svg+xml")
 
 
 def _view(visit_id: uuid.UUID) -> ReportView:
@@ -73,9 +71,7 @@ def export_json(visit_id: uuid.UUID) -> Response:
 def export_csv(visit_id: uuid.UUID) -> Response:
     """The readings as CSV."""
     record = mine(visit_id)
-    rows = [
-        CsvRow(row.judged, row.reason) for row in readings_of(BenchView(record).log()) if row.judged
-    ]
+    rows = [CsvRow(row.judged, row.reason) for row in readings_of(BenchView(record).log()) if row.judged]
     return download(readings_csv(rows), _name(record, "csv"), "text/csv")
 
 
@@ -85,9 +81,7 @@ def export_dates(visit_id: uuid.UUID) -> Response:
     """The lines of work that have a day, for a calendar."""
     record = mine(visit_id)
     host = current_app.config["SESSION_COOKIE_NAME"]
-    text = follow_ups(
-        record.unit.label, record.work, f"{record.row.id}@{host}", record.row.started_at
-    )
+    text = follow_ups(record.unit.label, record.work, f"{record.row.id}@{host}", record.row.started_at)
     return download(text, _name(record, "ics"), "text/calendar")
 
 

@@ -53,9 +53,7 @@ class ReportView:
     def has_findings(self) -> bool:
         """There is something to say of what was found, or of how the unit was left."""
         judgement = self.bench.judgement
-        return bool(
-            judgement.findings or judgement.slips or self.row.left_note or self.row.follow_up
-        )
+        return bool(judgement.findings or judgement.slips or self.row.left_note or self.row.follow_up)
 
     @property
     def when(self) -> str:
@@ -76,9 +74,7 @@ class ReportView:
     def todo(self) -> list[str]:
         """The lines of work in words, those that are done and not wanted among them."""
         return [
-            " · ".join(
-                filter(None, (WHEN[n.when], STANDS[n.stands], n.text, self.handing.line_said(n)))
-            )
+            " · ".join(filter(None, (WHEN[n.when], STANDS[n.stands], n.text, self.handing.line_said(n))))
             for n in self.handing.lines
         ]
 
@@ -103,10 +99,15 @@ class ReportView:
     @property
     def times(self) -> list[str]:
         """What was seen to move, in words."""
-        return [
-            f"{lane.lane.part}: {' '.join(filter(None, (s.action, s.word, s.text)))}"
-            for lane in self.tape.lanes for s in lane.said
-        ] if self.tape.seen else []  # fmt: skip
+        return (
+            [
+                f"{lane.lane.part}: {' '.join(filter(None, (s.action, s.word, s.text)))}"
+                for lane in self.tape.lanes
+                for s in lane.said
+            ]
+            if self.tape.seen
+            else []
+        )
 
     @property
     def drawing(self) -> str:

@@ -51,9 +51,7 @@ def close(visit_id: uuid.UUID) -> Answer:
         said = _undone(record)
         told = ToldJson(t=record.elapsed_s, name=name, what=said, by=me().name)
         add_note(database(), record, told, uuid.uuid4(), me().id)
-    close_visit(
-        database(), record.row, entry.outcome, entry.left_note.strip(), entry.follow_up.strip()
-    )
+    close_visit(database(), record.row, entry.outcome, entry.left_note.strip(), entry.follow_up.strip())
     write_digest(database(), mine(visit_id))
     database().commit()
     return redirect(url_for("reports.report", visit_id=visit_id))
@@ -67,10 +65,17 @@ def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) 
     """The page, with what was typed into one of its forms."""
     view = HandoverView(record)
     return render_template(
-        "handover/close.html", view=view, bench=view.bench, form=form, outcomes=OUTCOMES,
-        stops=(*view.bench.stopped, *suspected), when=WHEN, stands=STANDS, parts=PARTS,
+        "handover/close.html",
+        view=view,
+        bench=view.bench,
+        form=form,
+        outcomes=OUTCOMES,
+        stops=(*view.bench.stopped, *suspected),
+        when=WHEN,
+        stands=STANDS,
+        parts=PARTS,
         kinds=PHOTO_KINDS,
-    )  # fmt: skip
+    )
 
 
 def back_to(visit_id: uuid.UUID, section: str) -> Answer:
@@ -115,9 +120,7 @@ def _line(record: VisitRecord, entry: LineEntry) -> WorkLineJson:
         raise BadInput("part", f"no part {entry.part!r}")
     values = entry.model_dump(exclude={"client_id", "line"})
     values["text"] = entry.text.strip()
-    return WorkLineJson(
-        t=record.elapsed_s, id=entry.line or entry.client_id.hex, by=me().name, **values
-    )
+    return WorkLineJson(t=record.elapsed_s, id=entry.line or entry.client_id.hex, by=me().name, **values)
 
 
 @handover.post("/<uuid:visit_id>/leave-out")

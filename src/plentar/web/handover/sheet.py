@@ -160,10 +160,7 @@ class OwnerSheet:
     def photos(self) -> list[tuple[str, str]]:
         """The photos: address and words."""
         return [
-            (
-                data_address(self.pictures[photo.key], "image/jpeg"),
-                photo.text or photo.part or photo.shows,
-            )
+            (data_address(self.pictures[photo.key], "image/jpeg"), photo.text or photo.part or photo.shows)
             for photo in self.record.photos
             if photo.key in self.pictures
         ]

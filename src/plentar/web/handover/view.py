@@ -23,9 +23,7 @@ from plentar.web.visits.view import BenchView
 #: What is not through yet of the retest.
 NOT_THROUGH = ("open", "fail")
 #: What a form sends of a line.
-_FIELDS = (
-    "when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source",
-)  # fmt: skip
+_FIELDS = ("when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source")
 _SHAPES = {"pass": "✓", "fail": "✕", "open": "○", "answered": "—"}
 _WORDS = {"pass": "as due", "fail": "not as due", "open": "not read", "answered": "left out"}
 
@@ -71,9 +69,7 @@ class HandoverView:
         """The sections of the page: where, what, how far, and whether it is said."""
         now = [line for line in self.lines if line.open and line.when == "now"]
         open_lines = sum(line.open for line in self.lines)
-        found = [
-            ("work", "To be done", f"{open_lines} open" if open_lines else "nothing open", not now)
-        ]
+        found = [("work", "To be done", f"{open_lines} open" if open_lines else "nothing open", not now)]
         if asked := len(self.look_again) + len(self.easy):
             found.append(("again", "Once more", f"{asked} asked", False))
         if self.retest:
@@ -99,11 +95,12 @@ class HandoverView:
     def line_said(self, line: WorkLine) -> str:
         """What else a line says: its part, its day, minutes, price, what is safe meanwhile."""
         said = [
-            PARTS[line.parts] if line.parts else "", str(line.due_on or ""),
+            PARTS[line.parts] if line.parts else "",
+            str(line.due_on or ""),
             f"{line.minutes:g} min" if line.minutes is not None else "",
             f"{line.price:,.2f} {self.currency}".strip() if line.price is not None else "",
             f"meanwhile {line.meanwhile}" if line.meanwhile else "",
-        ]  # fmt: skip
+        ]
         return " · ".join(filter(None, said))
 
     @property
@@ -178,12 +175,14 @@ class HandoverView:
         mark = verdict(said.word, said.good, said.provisional) if said else Markup("")
         before = line.before
         return RetestRow(
-            line, f"{self.bench.link(step.at)}&quantity={step.quantity}",
+            line,
+            f"{self.bench.link(step.at)}&quantity={step.quantity}",
             step.due.text() or ("steady" if step.watched else "—"),
             step.quantity.shown(before.reading.value) if before else "—",
             step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or "—",
-            mark, line.state,
-        )  # fmt: skip
+            mark,
+            line.state,
+        )
 
     @property
     def stages_off(self) -> list[str]:

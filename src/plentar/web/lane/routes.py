@@ -37,6 +37,11 @@ def first_page(session: Session, shop_id: uuid.UUID) -> FirstPage:
     shown = [*(stop.unit_id for stop in stops[:MOST_DRAWN]), *loose]
     units = {record.row.id: record for record in list_units(session, shop_id, shown)}
     return FirstPage(
-        calls_of(session, shop_id, today), rounds, stops, loose, in_all, units,
+        calls_of(session, shop_id, today),
+        rounds,
+        stops,
+        loose,
+        in_all,
+        units,
         left_over(session, shop_id, shown),
-    )  # fmt: skip
+    )

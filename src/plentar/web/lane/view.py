@@ -20,12 +20,7 @@ from plentar.store.units import UnitRecord
 from plentar.store.visits import CallRow
 from plentar.web.showing import local
 
-STATUSES = {
-    "in-progress": "in progress",
-    "due": "due",
-    "follow-up": "follow-up",
-    "done": "done",
-}
+STATUSES = {"in-progress": "in progress", "due": "due", "follow-up": "follow-up", "done": "done"}
 #: How many of a round's units the page draws, and how many of no round it lists; the rest is a touch
 #: away. A street has so many houses at least.
 MOST_DRAWN, MOST_LISTED, LEAST_HOUSES = 120, 60, 4
@@ -137,9 +132,7 @@ class FirstPage:
     def streets(self) -> list[Street]:
         """The round's units by place."""
         drawn = self.stops[:MOST_DRAWN]
-        return [
-            _street(place, list(some), self) for place, some in groupby(drawn, lambda s: s.place)
-        ]
+        return [_street(place, list(some), self) for place, some in groupby(drawn, lambda s: s.place)]
 
     @property
     def not_drawn(self) -> int:
@@ -161,12 +154,17 @@ class FirstPage:
         if under_way is not None:
             status, begun = "in-progress", under_way.started_at
         return House(
-            str(record.row.door or "·"), unit.label or unit.id, kit_in_words(unit), status,
-            STATUSES.get(status, ""), Markup(_MARKS.get(status, _MARKS["due"])),
+            str(record.row.door or "·"),
+            unit.label or unit.id,
+            kit_in_words(unit),
+            status,
+            STATUSES.get(status, ""),
+            Markup(_MARKS.get(status, _MARKS["due"])),
             f"{local(begun).day} {local(begun):%b}" if begun else "",
             url_for("visits.bench", visit_id=under_way.visit_id) if under_way else unit_href,
-            unit_href, _left(self.left.get(unit_id)),
-        )  # fmt: skip
+            unit_href,
+            _left(self.left.get(unit_id)),
+        )
 
 
 def _street(place: str, stops: Sequence[RoundStop], page: FirstPage) -> Street:

@@ -25,18 +25,21 @@ class CircuitEntry(BaseModel):
     blower: Annotated[MayLack, within(0, 60)] = None
     run: Annotated[MayLack, within(0, 2000)] = None
     ambient: Annotated[MayLack, within(-40, 90)] = None
-    ends: Annotated[
-        Literal["60", "75"] | None, BeforeValidator(lambda typed: str(typed).strip() or None)
-    ] = None
+    ends: Annotated[Literal["60", "75"] | None, BeforeValidator(lambda typed: str(typed).strip() or None)] = (
+        None
+    )
 
 
 def circuit_numbers(entry: CircuitEntry) -> Numbers:
     """What it needs."""
     ambient = 30.0 if entry.ambient is None else entry.ambient
     lies = Conductor(
-        "6", "copper", ambient_c=ambient, length_ft=entry.run or 0.0,
+        "6",
+        "copper",
+        ambient_c=ambient,
+        length_ft=entry.run or 0.0,
         termination_c=int(entry.ends) if entry.ends else None,
-    )  # fmt: skip
+    )
     elements = entry.kw * 1000 / entry.volts
     motor = entry.blower or 0.0
     one = circuit_of(elements, motor, lies)
@@ -51,11 +54,13 @@ def circuit_numbers(entry: CircuitEntry) -> Numbers:
     if elements > most:
         rows.append((f"above {most:g} A", "split over circuits, in the kit or ahead of it"))
     return Numbers(
-        show(one.min_circuit_amps, digits=4), "A", "minimum circuit amps, 125 % of the load",
+        show(one.min_circuit_amps, digits=4),
+        "A",
+        "minimum circuit amps, 125 % of the load",
         tuple(rows),
         f"1.25 × ({show(elements, digits=4)} + {show(motor)}) A = {show(one.min_circuit_amps, 'A', 4)}."
         " The plate rules where there is one; local code decides",
-    )  # fmt: skip
+    )
 
 
 def _wire(lies: Conductor, metal: str, awg: str | None, amps: float, volts: float) -> str:

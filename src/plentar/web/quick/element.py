@@ -31,7 +31,9 @@ def element_numbers(entry: ElementEntry) -> Numbers:
     plate, house = (rating.expected_amps(at, school) for school in Tolerance)
     cold, share = rating.expected_cold_ohms, 100 * (volts / rating.rated_volts) ** 2
     return Numbers(
-        show(rating.amps(volts), digits=4), "A", f"at {volts:g} V",
+        show(rating.amps(volts), digits=4),
+        "A",
+        f"at {volts:g} V",
         (
             ("on the clamp, plate −10 … +5 %", f"{show(plate.low)} … {show(plate.high, 'A')}"),
             ("on the clamp, house ±10 %", f"{show(house.low)} … {show(house.high, 'A')}"),
@@ -42,4 +44,4 @@ def element_numbers(entry: ElementEntry) -> Numbers:
         ),
         f"I = {rating.rated_watts:g} W × {volts:g} V ÷ ({rating.rated_volts:g} V)²"
         f" = {show(rating.amps(volts), 'A', 4)}",
-    )  # fmt: skip
+    )

@@ -44,16 +44,15 @@ def no_plate_numbers(entry: NoPlateEntry) -> Numbers:
     """The strips, each with why, and how sure it is."""
     limits = None if entry.limits is None else round(entry.limits)
     found = work_out(entry.volts, _values(entry.ohms), limits, entry.amps, entry.kw)
-    rows = [
-        (f"strip {n}", f"{s.kw:g} kW, by {s.because}")
-        for n, s in enumerate(found.strips, start=1)
-    ]  # fmt: skip
+    rows = [(f"strip {n}", f"{s.kw:g} kW, by {s.because}") for n, s in enumerate(found.strips, start=1)]
     onward = url_for(
-        "units.new", elements=len(found.strips), kw=f"{found.strips[0].kw:g}",
-        volts=f"{entry.volts:g}",
-    )  # fmt: skip
+        "units.new", elements=len(found.strips), kw=f"{found.strips[0].kw:g}", volts=f"{entry.volts:g}"
+    )
     return Numbers(
-        show(found.total_kw), "kW", f"{len(found.strips)} strips at {entry.volts:g} V", tuple(rows),
+        show(found.total_kw),
+        "kW",
+        f"{len(found.strips)} strips at {entry.volts:g} V",
+        tuple(rows),
         f"{found.sure[:1].upper()}{found.sure[1:]}. A stamping on the strip goes before all of it",
         (onward, "Begin a unit with these"),
-    )  # fmt: skip
+    )

@@ -34,7 +34,10 @@ class Tab:
 
 TABS = {
     "element": Tab(
-        "One element", "Rated kilowatts and volts; nothing kept.", ElementEntry, element_numbers,
+        "One element",
+        "Rated kilowatts and volts; nothing kept.",
+        ElementEntry,
+        element_numbers,
         (
             Asker("kw", "Rated kW", "kW", ("3.5", "4.8", "5", "7.5", "10")),
             Asker("volts", "Rated volts", "V", ("208", "230", "240")),
@@ -43,7 +46,10 @@ TABS = {
         ELEMENT_AT_FIRST,
     ),
     "circuit": Tab(
-        "One circuit", "Minimum, breaker and wire; nothing kept.", CircuitEntry, circuit_numbers,
+        "One circuit",
+        "Minimum, breaker and wire; nothing kept.",
+        CircuitEntry,
+        circuit_numbers,
         (
             Asker("kw", "All its strips", "kW", ("5", "7.5", "9.6", "10", "15")),
             Asker("volts", "Service volts", "V", ("208", "240")),
@@ -55,7 +61,9 @@ TABS = {
         CIRCUIT_AT_FIRST,
     ),
     "no-plate": Tab(
-        "No plate", "Strips worked out from what can be read; nothing kept.", NoPlateEntry,
+        "No plate",
+        "Strips worked out from what can be read; nothing kept.",
+        NoPlateEntry,
         no_plate_numbers,
         (
             Asker("volts", "Service volts", "V", ("208", "240")),
@@ -66,7 +74,7 @@ TABS = {
         ),
         {"volts": "240", "ohms": "11.2, 11.4"},
     ),
-}  # fmt: skip
+}
 
 
 @quick.get("/quick", endpoint="show")
@@ -80,10 +88,16 @@ def show_page(kind: str = "element") -> Answer:
     except BadInput as wrong:
         answer, bad = None, wrong
     return render(
-        "quick/quick.html", "quick/answer.html", 422 if bad else 200,
-        form=Form(typed, bad), kind=kind, tab=tab, tabs=TABS, answer=answer,
+        "quick/quick.html",
+        "quick/answer.html",
+        422 if bad else 200,
+        form=Form(typed, bad),
+        kind=kind,
+        tab=tab,
+        tabs=TABS,
+        answer=answer,
         complaint=f"{_label(tab, bad.path)}: {bad.reason}" if bad else "",
-    )  # fmt: skip
+    )
 
 
 def _label(tab: Tab, name: str) -> str:

@@ -11,14 +11,7 @@ from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
 from plentar.store.people import people_of
-from plentar.store.rounds import (
-    assign,
-    find_round,
-    minutes_of,
-    plan_round,
-    rounds_of,
-    stops_of,
-)
+from plentar.store.rounds import assign, find_round, minutes_of, plan_round, rounds_of, stops_of
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import Form, empty_as_none, parse_entry, required
@@ -53,9 +46,7 @@ def show() -> str:
 
 
 def _page(form: Form) -> str:
-    return render_template(
-        "rounds/rounds.html", form=form, rounds=rounds_of(database(), me().shop_id)
-    )
+    return render_template("rounds/rounds.html", form=form, rounds=rounds_of(database(), me().shop_id))
 
 
 @rounds.post("")

@@ -45,9 +45,7 @@ class RoundView:
     def said(self) -> str:
         """How far it is, and what is left of it in hours."""
         done = sum(stop.done for stop in self.stops)
-        left = sum(
-            self.minutes.get(stop.unit_id, USUAL_MINUTES) for stop in self.stops if not stop.done
-        )
+        left = sum(self.minutes.get(stop.unit_id, USUAL_MINUTES) for stop in self.stops if not stop.done)
         return f"{done} of {len(self.stops)} done · about {left / 60:.1f} hours left"
 
     @property
@@ -59,9 +57,13 @@ class RoundView:
         state = "● done" if stop.done else "→ under way" if stop.visit_id else "○ due"
         under_way = stop.visit_id is not None and not stop.done
         return StopRow(
-            stop.unit_id, stop.label, stop.place, state,
-            url_for("visits.bench", visit_id=stop.visit_id) if under_way
+            stop.unit_id,
+            stop.label,
+            stop.place,
+            state,
+            url_for("visits.bench", visit_id=stop.visit_id)
+            if under_way
             else url_for("units.show", unit_id=stop.unit_id),
             self._names.get(stop.who, "nobody yet") if stop.who else "nobody yet",
             f"{self.minutes[stop.unit_id]:.0f} min" if stop.unit_id in self.minutes else "—",
-        )  # fmt: skip
+        )

@@ -50,15 +50,26 @@ def show() -> str:
     own = shops_frequencies(found)
     standing = SettingsJson.model_validate(me().shop_settings).frequencies
     rows = [
-        (kind, len(record.watched), sum(w.replaced for w in record.watched),
-         str(record.welded) if kind in CONTROL_KINDS else "—", _told(record),
-         _factor(own.get(kind)), _factor(standing.get(kind)))
+        (
+            kind,
+            len(record.watched),
+            sum(w.replaced for w in record.watched),
+            str(record.welded) if kind in CONTROL_KINDS else "—",
+            _told(record),
+            _factor(own.get(kind)),
+            _factor(standing.get(kind)),
+        )
         for kind, record in sorted(found.items())
-    ]  # fmt: skip
+    ]
     return render_template(
-        "search/parts.html", rows=rows, heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
-        least=LEAST_FAILURES, shrink=f"{SHRINK:g}", own=own, standing=standing,
-    )  # fmt: skip
+        "search/parts.html",
+        rows=rows,
+        heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
+        least=LEAST_FAILURES,
+        shrink=f"{SHRINK:g}",
+        own=own,
+        standing=standing,
+    )
 
 
 @parts.get("/oldest")
@@ -66,15 +77,18 @@ def show() -> str:
 def oldest() -> str:
     """The parts of a kind that are on record the longest, with their units."""
     kind = parse_entry(OldestEntry, request.args).kind
-    standing = sorted(parts_on_record(database(), me().shop_id).get(kind, OnRecord()).standing)[
-        :MOST_OLDEST
-    ]
+    standing = sorted(parts_on_record(database(), me().shop_id).get(kind, OnRecord()).standing)[:MOST_OLDEST]
     names = labels_of(database(), me().shop_id, {unit_id for _, unit_id, _ in standing})
     rows = [
-        (part, names.get(unit_id, ""), url_for("units.show", unit_id=unit_id), since,
-         f"{(now() - since).days / DAYS_A_YEAR:.1f}")
+        (
+            part,
+            names.get(unit_id, ""),
+            url_for("units.show", unit_id=unit_id),
+            since,
+            f"{(now() - since).days / DAYS_A_YEAR:.1f}",
+        )
         for since, unit_id, part in standing
-    ]  # fmt: skip
+    ]
     return render_template("search/oldest.html", kind=kind, rows=rows)
 
 

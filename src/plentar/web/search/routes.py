@@ -95,11 +95,18 @@ def _page(form: Form, asked: Asked, visits: Any) -> str:
         rest = request.args.to_dict() | goes_on
         more = f"{url_for('search.show')}?{urlencode(rest)}"
     return render_template(
-        "search/search.html", form=form, units=units, rows=[_row(v, asked) for v in visits], more=more, by_value=bool(asked.kind),
-        csv=f"{url_for('search.as_csv')}?{urlencode(request.args.to_dict())}", codes=[(str(code), str(code).replace("-", " ")) for code in FindingCode],
-        complaints=COMPLAINTS, outcomes=OUTCOMES,
+        "search/search.html",
+        form=form,
+        units=units,
+        rows=[_row(v, asked) for v in visits],
+        more=more,
+        by_value=bool(asked.kind),
+        csv=f"{url_for('search.as_csv')}?{urlencode(request.args.to_dict())}",
+        codes=[(str(code), str(code).replace("-", " ")) for code in FindingCode],
+        complaints=COMPLAINTS,
+        outcomes=OUTCOMES,
         kind_choices=[(name, f"{kind.title}, {kind.sign}") for name, kind in KINDS.items()],
-    )  # fmt: skip
+    )
 
 
 def _row(found: Found, asked: Asked) -> dict[str, Any]:
@@ -111,10 +118,15 @@ def _row(found: Found, asked: Asked) -> dict[str, Any]:
     return {
         "href": url_for("reports.report", visit_id=found.visit_id),
         "unit": url_for("units.show", unit_id=found.unit_id),
-        "label": found.label, "day": found.started_at, "who": found.who,
-        "about": COMPLAINTS.get(found.complaint or "", "visit"), "left": OUTCOMES[found.outcome],
-        "findings": ", ".join(found.findings), "mended": ", ".join(found.mended), "value": value,
-    }  # fmt: skip
+        "label": found.label,
+        "day": found.started_at,
+        "who": found.who,
+        "about": COMPLAINTS.get(found.complaint or "", "visit"),
+        "left": OUTCOMES[found.outcome],
+        "findings": ", ".join(found.findings),
+        "mended": ", ".join(found.mended),
+        "value": value,
+    }
 
 
 @search.get("/search.csv")
@@ -125,11 +137,18 @@ def as_csv() -> Response:
     found = find_visits(database(), me().shop_id, asked, MOST_ROWS)
     rows = [
         FoundRow(
-            f.started_at, f.label, f.who, f.complaint or "", f.outcome, " ".join(f.findings),
-            " ".join(f.mended), f.value, url_for("reports.report", visit_id=f.visit_id, _external=True),
+            f.started_at,
+            f.label,
+            f.who,
+            f.complaint or "",
+            f.outcome,
+            " ".join(f.findings),
+            " ".join(f.mended),
+            f.value,
+            url_for("reports.report", visit_id=f.visit_id, _external=True),
         )
         for f in found
-    ]  # fmt: skip
+    ]
     return download(found_csv(rows), "visits.csv", "text/csv")
 
 
@@ -139,6 +158,10 @@ def board() -> str:
     """What is open over the whole shop."""
     board = board_of(database(), me().shop_id)
     return render_template(
-        "search/board.html", board=board, stops=open_stops(board.open_visits), outcomes=OUTCOMES,
-        parts=PARTS, most=MOST_ON_BOARD,
-    )  # fmt: skip
+        "search/board.html",
+        board=board,
+        stops=open_stops(board.open_visits),
+        outcomes=OUTCOMES,
+        parts=PARTS,
+        most=MOST_ON_BOARD,
+    )

@@ -92,9 +92,7 @@ def _rows(raw: bytes) -> Iterator[tuple[int, dict[str, str]]]:
     if "label" not in heads:
         raise BadInput("", f"line 1: a header with label, and any of {', '.join(COLUMNS[1:])}")
     if unknown := [head for head in heads if head and head not in COLUMNS]:
-        raise BadInput(
-            "", f"line 1: no column {unknown[0]!r}; those known are {', '.join(COLUMNS)}"
-        )
+        raise BadInput("", f"line 1: no column {unknown[0]!r}; those known are {', '.join(COLUMNS)}")
     if len(every) - 1 > MOST_LINES:
         raise BadInput("", f"at most {MOST_LINES:,} lines at once")
     for number, cells in enumerate(every[1:], start=2):

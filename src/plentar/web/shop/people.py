@@ -11,14 +11,7 @@ from pydantic import BaseModel, Field
 from plentar.core.errors import BadInput
 from plentar.store.accounts import make_account
 from plentar.store.models import Account, Shop, now
-from plentar.store.people import (
-    find_person,
-    last_signed_in,
-    let_go,
-    let_in,
-    make_role,
-    people_of,
-)
+from plentar.store.people import find_person, last_signed_in, let_go, let_in, make_role, people_of
 from plentar.web.answer import Answer
 from plentar.web.auth.check import Password, check_again
 from plentar.web.auth.choose import LASTS, link_for
@@ -121,13 +114,20 @@ def _do(person: Account, what: str) -> str:
 def _page(form: Form) -> str:
     shop_id = me().shop_id
     return render_template(
-        "shop/people.html", form=form, people=people_of(database(), shop_id),
-        last=last_signed_in(database(), shop_id), roles=ROLE_TILES,
-    )  # fmt: skip
+        "shop/people.html",
+        form=form,
+        people=people_of(database(), shop_id),
+        last=last_signed_in(database(), shop_id),
+        roles=ROLE_TILES,
+    )
 
 
 def _person_page(person: Account, form: Form, link: str = "") -> str:
     return render_template(
-        "shop/person.html", person=person, form=form, link=link, code=code_of(link) if link else "",
+        "shop/person.html",
+        person=person,
+        form=form,
+        link=link,
+        code=code_of(link) if link else "",
         until=now() + LASTS,
-    )  # fmt: skip
+    )

@@ -6,15 +6,7 @@ import tempfile
 from collections.abc import Sequence
 from typing import IO, cast
 
-from flask import (
-    Blueprint,
-    Response,
-    redirect,
-    render_template,
-    request,
-    send_file,
-    url_for,
-)
+from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
 from pydantic import BaseModel
 
 from plentar.core.errors import BadInput
@@ -105,7 +97,5 @@ def first_units() -> Answer:
     return redirect(url_for("lane.show"))
 
 
-def _units_page(
-    lines: Sequence[UnitLine], complaints: Sequence[Complaint], *, dry: bool = False
-) -> str:
+def _units_page(lines: Sequence[UnitLine], complaints: Sequence[Complaint], *, dry: bool = False) -> str:
     return render_template("shop/units.html", lines=lines, complaints=complaints, dry=dry)

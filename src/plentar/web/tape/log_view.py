@@ -57,9 +57,14 @@ class LogView:
     """One log of a visit, its zero at ``shift_s`` of the visit."""
 
     def __init__(
-        self, record: VisitRecord, row: LogRow, csv: bytes, shift_s: float,
-        span: tuple[float, float] | None = None, others: Sequence[tuple[LogRow, bytes]] = (),
-    ) -> None:  # fmt: skip
+        self,
+        record: VisitRecord,
+        row: LogRow,
+        csv: bytes,
+        shift_s: float,
+        span: tuple[float, float] | None = None,
+        others: Sequence[tuple[LogRow, bytes]] = (),
+    ) -> None:
         self.record, self.row, self.shift_s = record, row, shift_s
         self._others = others
         self.over_names: list[str] = []
@@ -96,9 +101,7 @@ class LogView:
             Stretch(m.due_s.low, m.due_s.high, f"window {m.action}", f"{m.part} {m.action} due")
             for m in self.moves
         ]
-        cycling = [
-            Stretch(c.first_s, c.last_s, "cycling", f"{c.load} cycles") for c in self.trace.cycles
-        ]
+        cycling = [Stretch(c.first_s, c.last_s, "cycling", f"{c.load} cycles") for c in self.trace.cycles]
         flags = [
             Flag(t_s, f"{stage.load} {action}", str(move.word(t_s)) if move else "plain")
             for stage in self.trace.stages
@@ -121,9 +124,7 @@ class LogView:
     def over_each_other(self) -> Markup | None:
         """The runs in this log and in those that were confirmed, each from its call on."""
         logs = [("", self.log)]
-        logs += [
-            (f" ({row.name})", _at(row, csv, self.record, row.shift_s)) for row, csv in self._others
-        ]
+        logs += [(f" ({row.name})", _at(row, csv, self.record, row.shift_s)) for row, csv in self._others]
         runs = tape_of(self.bench.unit, self.bench.visit).runs
         curves: list[Curve] = []
         for source, log in logs:
@@ -152,12 +153,12 @@ class LogView:
                 stage.load + (f" (or {', '.join(stage.or_else)})" if stage.or_else else ""),
                 f"{stage.amps:.1f} A",
                 f"{stage.due_amps.low:.1f} … {stage.due_amps.high:.1f} A"
-                if stage.due_amps.high < 1e6 else "—",
-                [*self._verdict("on", stage.on_s, stage.on),
-                 *self._verdict("off", stage.off_s, stage.off)],
+                if stage.due_amps.high < 1e6
+                else "—",
+                [*self._verdict("on", stage.on_s, stage.on), *self._verdict("off", stage.off_s, stage.off)],
             )
             for stage in self.trace.stages[:MOST_LISTED]
-        ]  # fmt: skip
+        ]
 
     @property
     def not_listed(self) -> str:
@@ -272,8 +273,7 @@ def curve_key(names: Iterable[str]) -> Markup:
 def _sampling(column: Column) -> str:
     levels = column.levels
     words = (
-        f"{column.at}: a sample every {show(levels.spacing_s, 's')},"
-        f" noise {100 * levels.noise_share:.1f} %"
+        f"{column.at}: a sample every {show(levels.spacing_s, 's')}, noise {100 * levels.noise_share:.1f} %"
     )
     if not levels.gaps:
         return f"{words}."

@@ -93,9 +93,7 @@ def _view(record: VisitRecord, log_id: uuid.UUID) -> LogView:
     if "from" in values and "to" in values:
         span = (_seconds(values["from"], 0.0), _seconds(values["to"], 0.0))
     confirmed = [other.id for other in logs_of(database(), record) if other.confirmed_at]
-    others = [
-        find_log(database(), record, other) for other in confirmed[-MOST_OTHERS:] if other != log_id
-    ]
+    others = [find_log(database(), record, other) for other in confirmed[-MOST_OTHERS:] if other != log_id]
     return LogView(record, row, csv, shift_s, span, others)
 
 

@@ -32,10 +32,14 @@ from plentar.web.database import database
 from plentar.web.visits.view import BenchView
 
 WORDS = {
-    Timing.WAITING: "not due yet", Timing.DUE: "due now", Timing.NOT_SEEN: "not seen",
+    Timing.WAITING: "not due yet",
+    Timing.DUE: "due now",
+    Timing.NOT_SEEN: "not seen",
     Timing.SHOWN: "clamped",
-    Timing.EARLY: "early", Timing.IN_WINDOW: "in its window", Timing.LATE: "late",
-}  # fmt: skip
+    Timing.EARLY: "early",
+    Timing.IN_WINDOW: "in its window",
+    Timing.LATE: "late",
+}
 TONES = {
     Timing.IN_WINDOW: "good",
     Timing.SHOWN: "good",
@@ -220,9 +224,14 @@ class TapeView:
         track = move_track(self.scale, moves, self.now_s, f"{lane.part}: {heard}")
         action = self._next_action(lane.part, moves)
         return LaneView(
-            lane, key, Markup(track), action, verdicts[-2:],
-            {"part": lane.part, "action": action}, f"{self.base}/seen",
-        )  # fmt: skip
+            lane,
+            key,
+            Markup(track),
+            action,
+            verdicts[-2:],
+            {"part": lane.part, "action": action},
+            f"{self.base}/seen",
+        )
 
     def _call_lane(self, lane: Lane, key: str) -> LaneView:
         asked = lane.part in self.bench.state.calls
@@ -233,9 +242,14 @@ class TapeView:
             for began_s, ended_s in spells[-1:]
         )
         return LaneView(
-            lane, key, Markup(call_track(self.scale, spells, f"{lane.part}: {heard}")),
-            OFF if asked else ON, verdicts, {"call": lane.part}, f"{self.base}/call",
-        )  # fmt: skip
+            lane,
+            key,
+            Markup(call_track(self.scale, spells, f"{lane.part}: {heard}")),
+            OFF if asked else ON,
+            verdicts,
+            {"call": lane.part},
+            f"{self.base}/call",
+        )
 
     def _call_said(self, began_s: float, ended_s: float | None) -> str:
         if ended_s is not None:
@@ -255,11 +269,13 @@ class TapeView:
         word = move.word(self.now_s)
         provisional = move.provisional and move.seen_s is not None
         return Said(
-            move.action, WORDS[word] + (", provisional" if provisional else ""),
-            TONES.get(word, "plain"), said(move, self.now_s),
+            move.action,
+            WORDS[word] + (", provisional" if provisional else ""),
+            TONES.get(word, "plain"),
+            said(move, self.now_s),
             move.due_s.low if move.seen_s is None else None,
             move.due_s.high if move.seen_s is None else None,
-        )  # fmt: skip
+        )
 
     @property
     def waits(self) -> list[tuple[str, float | None, float | None]]:
@@ -279,10 +295,12 @@ class TapeView:
         if run is None or run.ended_s is not None or not self.live:
             return ""
         heats = any(
-            move.action == ON and move.seen_s is not None and move.part in self.bench.unit.switch_by_id
+            move.action == ON
+            and move.seen_s is not None
+            and move.part in self.bench.unit.switch_by_id
             and self.bench.unit.switch_by_id[move.part].role == "element"
             for move in run.moves
-        )  # fmt: skip
+        )
         blower = [move for move in run.of_part(BLOWER) if move.action == ON]
         unseen = blower and all(move.word(self.now_s) is Timing.NOT_SEEN for move in blower)
         if not heats or not (unseen or not blower):
@@ -312,10 +330,12 @@ class TapeView:
         if run is None or run.ended_s is not None:
             return None
         began = [
-            e for e in self.record.events
-            if not e.struck_at and e.body.get("calls")
+            e
+            for e in self.record.events
+            if not e.struck_at
+            and e.body.get("calls")
             and abs(e.t_s - e.body.get("lead_s", 0.0) - run.began_s) < 1e-6
-        ]  # fmt: skip
+        ]
         return began[-1] if began else None
 
     @property
@@ -387,9 +407,12 @@ class TapeView:
         last = moves[-1][1]
         due = f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}"
         return RepeatRow(
-            part, action, due, Markup(track),
+            part,
+            action,
+            due,
+            Markup(track),
             tuple(took.get(run.number, ("", "", "")) for run in self.tape.runs),
-        )  # fmt: skip
+        )
 
     def _took(self, move: Move) -> tuple[str, str, str]:
         if move.took_s is None:

@@ -35,10 +35,7 @@ class YearsRow:
 def years_of(records: Sequence[VisitRecord], moving: Sequence[History]) -> list[YearsRow]:
     """The rows, those that drift first, by what the unit's history says. Visits come oldest first."""
     trends = {(h.part, h.kind): h for h in moving}
-    visits = [
-        (f"{record.row.started_at:%b %Y}", moves_of(record.unit, record.core()))
-        for record in records
-    ]
+    visits = [(f"{record.row.started_at:%b %Y}", moves_of(record.unit, record.core())) for record in records]
     rows = [_row(one, trends.get((one.part, one.action))) for one in over_the_years(visits)]
     return sorted(rows, key=lambda row: not row.drifts)
 
@@ -48,7 +45,8 @@ def _row(series: Series, history: History | None) -> YearsRow:
     moves = [(f"’{timed.when[-2:]}", timed.move) for timed in series.times]
     said = f"{series.part} {series.action} over {len(moves)} visits"
     return YearsRow(
-        series.part, series.action,
+        series.part,
+        series.action,
         f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}",
         tuple(
             (timed.when, minutes(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
@@ -57,4 +55,4 @@ def _row(series: Series, history: History | None) -> YearsRow:
         in_words(history, local(now()).date()) if history else "",
         history is not None and history.drifts,
         Markup(over_each_other(scale_from_zero(m for _, m in moves), moves, said)),
-    )  # fmt: skip
+    )

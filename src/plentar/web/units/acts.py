@@ -95,9 +95,7 @@ _KINDS = tuple((name, kind.title) for name, kind in CONTROL_KINDS.items())
 _ROLES = tuple((role, f"{role} switch") for role in ("element", "blower", "auxiliary"))
 
 
-def edited(
-    unit: Unit, part: str, act: str, element: str = "", chosen: str = ""
-) -> tuple[Unit, str]:
+def edited(unit: Unit, part: str, act: str, element: str = "", chosen: str = "") -> tuple[Unit, str]:
     """The unit after an act, and the part to show then; raises BadInput."""
     if act not in ACTS:
         raise BadInput("act", "no such thing to do")
@@ -111,10 +109,7 @@ def edited(
 
 def rungs_of(unit: Unit, part: str) -> list[Rung]:
     """The rungs that a part stands in, and what can be done to it there."""
-    return [
-        Rung(element.id, tuple(_in_rung(part, element.id)))
-        for element in unit.elements_through(part)
-    ]
+    return [Rung(element.id, tuple(_in_rung(part, element.id))) for element in unit.elements_through(part)]
 
 
 def _of_rungs(unit: Unit, part: str) -> Iterator[Act]:
@@ -153,9 +148,7 @@ def _circuit_acts(unit: Unit, part: str) -> Iterator[Act]:
     ready = [s for s in unit.switch_by_id.values() if s.role == "element"]
     ready.sort(key=lambda switch: switch.id not in unit.idle_switches)
     choices = tuple((switch.id, f"closed by {switch.id}") for switch in ready)
-    yield Act(
-        "add-element", "add a strip", (*choices, *((kind, said) for said, kind in NEW.items()))
-    )
+    yield Act("add-element", "add a strip", (*choices, *((kind, said) for said, kind in NEW.items())))
     if len(unit.circuits) > 1:
         yield Act("remove", "remove this circuit")
 

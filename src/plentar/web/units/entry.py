@@ -40,9 +40,15 @@ KIT_TILES: Mapping[str, tuple[str, Mapping[str, str]]] = {
     "tie": ("Blower tied by", KIT_TIES),
 }
 KIT_AT_FIRST = {
-    "kind": "air-handler", "relay": "spdt", "elements": "2", "kw": "5", "volts": "240", "circuits": "1", "control": "double-sequencers",
+    "kind": "air-handler",
+    "relay": "spdt",
+    "elements": "2",
+    "kw": "5",
+    "volts": "240",
+    "circuits": "1",
+    "control": "double-sequencers",
     "tie": "nc-contact",
-}  # fmt: skip
+}
 
 
 def _one_of(name: str) -> AfterValidator:
@@ -71,10 +77,15 @@ class KitEntry(BaseModel):
     def unit(self) -> Unit:
         """The unit of these choices; raises BadInput at the field that does not fit."""
         kit = Kit(
-            (float(self.kw) * 1000,) * int(self.elements), float(self.volts),
-            self.control, 1 if self.circuits == "apart" else int(self.circuits), self.tie,
-            self.kind, self.relay, self.circuits == "apart",
-        )  # fmt: skip
+            (float(self.kw) * 1000,) * int(self.elements),
+            float(self.volts),
+            self.control,
+            1 if self.circuits == "apart" else int(self.circuits),
+            self.tie,
+            self.kind,
+            self.relay,
+            self.circuits == "apart",
+        )
         return build_kit(kit, f"unit-{uuid.uuid4().hex[:8]}", self.label.strip())
 
 

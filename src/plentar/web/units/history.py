@@ -62,12 +62,16 @@ def history_rows(series: Sequence[History]) -> list[HistoryRow]:
     today = local(now()).date()
     return [
         HistoryRow(
-            one.part, one.said.title, shown_value(one, one.values[-1].added.value), in_words(one, today),
-            one.drifts, Markup(history_plot(one, _report, today)),
+            one.part,
+            one.said.title,
+            shown_value(one, one.values[-1].added.value),
+            in_words(one, today),
+            one.drifts,
+            Markup(history_plot(one, _report, today)),
         )
         for one in series
         if len(one.values) > 1
-    ]  # fmt: skip
+    ]
 
 
 def drifts_in_words(series: Sequence[History]) -> list[str]:
@@ -112,16 +116,12 @@ def _leaves(history: History, today: date) -> str:
     begins = "now" if early <= today else season(early)
     ends = season(late) if late else "later than anybody can say"
     return (
-        f"; leaves its band between {begins} and {ends}"
-        if begins != ends
-        else f"; leaves its band in {ends}"
+        f"; leaves its band between {begins} and {ends}" if begins != ends else f"; leaves its band in {ends}"
     )
 
 
 def _day_of(years: float) -> date | None:
-    return (
-        date.min + timedelta(days=(years - 1) * DAYS_A_YEAR - 1) if math.isfinite(years) else None
-    )
+    return date.min + timedelta(days=(years - 1) * DAYS_A_YEAR - 1) if math.isfinite(years) else None
 
 
 def season(day: date) -> str:

@@ -36,8 +36,7 @@ def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
     return [
         PastVisit(
             day(visit.started_at),
-            COMPLAINTS.get(visit.complaint or "", "visit")
-            + (" · follow-up" if visit.follow_up else ""),
+            COMPLAINTS.get(visit.complaint or "", "visit") + (" · follow-up" if visit.follow_up else ""),
             url_for("reports.report", visit_id=visit.id),
         )
         for visit in visits

@@ -38,9 +38,7 @@ class WhereEntry(BaseModel):
 
     def where(self) -> Whereabouts:
         """The same for the store."""
-        return Whereabouts(
-            self.place.strip(), self.door, self.on_site.strip(), self.tags, self.note.strip()
-        )
+        return Whereabouts(self.place.strip(), self.door, self.on_site.strip(), self.tags, self.note.strip())
 
 
 @places.post("/<uuid:unit_id>/where")
@@ -64,6 +62,4 @@ def label(unit_id: uuid.UUID) -> str:
     """A label to print and stick on the unit; its code holds the address of the unit's page."""
     record = find_unit(database(), me().shop_id, unit_id)
     address = url_for("units.show", unit_id=unit_id, _external=True)
-    return render_template(
-        "units/label.html", record=record, address=address, code=code_of(address)
-    )
+    return render_template("units/label.html", record=record, address=address, code=code_of(address))

@@ -80,9 +80,7 @@ def _window(key: str, label: str, *above: str) -> tuple[PlateField, PlateField]:
     )
 
 
-def _choice(
-    path: tuple[str, ...], label: str, choices: Choices, kind: str = "choice"
-) -> PlateField:
+def _choice(path: tuple[str, ...], label: str, choices: Choices, kind: str = "choice") -> PlateField:
     return PlateField(path, label, "", choices, kind)
 
 
@@ -142,10 +140,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("contact_amps",), "Contact rating", "A"),
         _choice(("role",), "Works as", ("element", "blower", "auxiliary")),
     ),
-    "limit": (
-        PlateField(("opens_f",), "Opens at", "°F"),
-        PlateField(("closes_f",), "Closes at", "°F"),
-    ),
+    "limit": (PlateField(("opens_f",), "Opens at", "°F"), PlateField(("closes_f",), "Closes at", "°F")),
     "link": (),
     "coil": (
         _choice(("type",), "Kind", tuple(CONTROL_KINDS), "control-kind"),
@@ -165,9 +160,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("relay", "contact_amps"), "Contact rating", "A"),
         *(
             _choice(("relay", "wires", end), f"On its {said}", ("", *RELAY_ENDS))
-            for end, said in (
-                ("common", "common"), ("no", "normally open"), ("nc", "normally closed"),
-            )
+            for end, said in (("common", "common"), ("no", "normally open"), ("nc", "normally closed"))
         ),
         *_TIE,
     ),
@@ -198,7 +191,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("va",), "Draws", "VA"),
     ),
     "terminal": (),
-}  # fmt: skip
+}
 
 
 def locate(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
@@ -227,9 +220,12 @@ def _of_blower(blower: dict[str, Any], part: str) -> str:
 
 def _listed(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
     groups = {
-        "circuits": "circuit", "elements": "element", "limits": "limit", "links": "link",
+        "circuits": "circuit",
+        "elements": "element",
+        "limits": "limit",
+        "links": "link",
         "other_loads": "load",
-    }  # fmt: skip
+    }
     for group, kind in groups.items():
         for index, thing in enumerate(plate[group]):
             if thing["id"] == part:

@@ -70,9 +70,8 @@ class PlateView:
 
 
 def plate_view(
-    unit: Unit, part: str, href: str,
-    typed: Mapping[str, str] | None = None, bad: BadInput | None = None,
-) -> PlateView:  # fmt: skip
+    unit: Unit, part: str, href: str, typed: Mapping[str, str] | None = None, bad: BadInput | None = None
+) -> PlateView:
     """The panel of a part, which posts to ``href``; after a refusal, with what was typed and the complaint beside it."""
     kind, _, thing = locate(unit_to_json(unit), part)
     fields, placed = [], False
@@ -85,10 +84,16 @@ def plate_view(
         error = bad.reason if bad and mine else ""
         fields.append(FieldView(f"f{number}", field, value, field.options(unit), error))
     return PlateView(
-        part, _title(unit, part, kind), href, fields, _due(unit, part),
-        rungs_of(unit, part), acts_of(unit, part), _hangs(unit, part),
+        part,
+        _title(unit, part, kind),
+        href,
+        fields,
+        _due(unit, part),
+        rungs_of(unit, part),
+        acts_of(unit, part),
+        _hangs(unit, part),
         "" if bad is None or placed else str(bad),
-    )  # fmt: skip
+    )
 
 
 def _title(unit: Unit, part: str, kind: str) -> str:
@@ -101,8 +106,9 @@ def _title(unit: Unit, part: str, kind: str) -> str:
 def _hangs(unit: Unit, part: str) -> list[tuple[str, str]]:
     if part not in CALLS:
         return []
-    devices = [(f"{d.kind.title} {d.id}", f"{d.id}.coil") for d in unit.device_by_id.values()
-               if d.call == part]  # fmt: skip
+    devices = [
+        (f"{d.kind.title} {d.id}", f"{d.id}.coil") for d in unit.device_by_id.values() if d.call == part
+    ]
     return devices + [(f"{x.label or x.id}", x.id) for x in unit.other_loads if x.call == part]
 
 

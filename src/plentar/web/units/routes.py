@@ -25,14 +25,7 @@ from plentar.store.models import Visit
 from plentar.store.record import VisitRecord
 from plentar.store.rounds import round_for
 from plentar.store.search import find_units
-from plentar.store.units import (
-    UnitRecord,
-    Whereabouts,
-    find_unit,
-    make_unit,
-    save_plate,
-    undo_plate,
-)
+from plentar.store.units import UnitRecord, Whereabouts, find_unit, make_unit, save_plate, undo_plate
 from plentar.store.visits import find_visit, start_visit, visits_of_unit
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
@@ -94,10 +87,15 @@ def _kit_page(form: Form, status: int = 200) -> Answer:
     except BadInput as bad:
         problem = bad.reason
     return render(
-        "units/new.html", "units/_kit_drawing.html", status,
-        form=form, kit_tiles=KIT_TILES, drawing=drawing, problem=problem,
+        "units/new.html",
+        "units/_kit_drawing.html",
+        status,
+        form=form,
+        kit_tiles=KIT_TILES,
+        drawing=drawing,
+        problem=problem,
         others=[] if wants_fragment() else find_units(database(), me().shop_id, "", MOST_LIKE),
-    )  # fmt: skip
+    )
 
 
 def _mine(unit_id: uuid.UUID) -> UnitRecord:
@@ -121,27 +119,29 @@ def show(unit_id: uuid.UUID) -> Answer:
 
 
 def _panel(
-    record: UnitRecord,
-    part: str,
-    typed: Mapping[str, str] | None = None,
-    bad: BadInput | None = None,
+    record: UnitRecord, part: str, typed: Mapping[str, str] | None = None, bad: BadInput | None = None
 ) -> PlateView:
     href = url_for("units.save_part", unit_id=record.row.id, part=part)
     return plate_view(record.unit, part, href, typed, bad)
 
 
-def unit_page(
-    record: UnitRecord, panel: PlateView | None, form: Form | None = None, picks: str = ""
-) -> str:
+def unit_page(record: UnitRecord, panel: PlateView | None, form: Form | None = None, picks: str = "") -> str:
     """A unit's page, a form with its complaint on it."""
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
     return render_template(
-        "units/unit.html", record=record, panel=panel, past=past_visits(visits), complaints=COMPLAINTS,
-        open_visit=next((v for v in visits if v.closed_at is None), None), left=left_open(visits),
-        drawing=_drawing(record, panel, picks), picks=picks,
+        "units/unit.html",
+        record=record,
+        panel=panel,
+        past=past_visits(visits),
+        complaints=COMPLAINTS,
+        open_visit=next((v for v in visits if v.closed_at is None), None),
+        left=left_open(visits),
+        drawing=_drawing(record, panel, picks),
+        picks=picks,
         form=form or Form(),
-        moves=drifts_in_words(history_of(record, _still_open(visits))), where=record.where,
-    )  # fmt: skip
+        moves=drifts_in_words(history_of(record, _still_open(visits))),
+        where=record.where,
+    )
 
 
 def _still_open(visits: Sequence[Visit]) -> VisitRecord | None:
@@ -159,21 +159,21 @@ def _drawing(record: UnitRecord, panel: PlateView | None, picks: str = "") -> st
             return url_for("units.show", unit_id=unit_id, part=picks, tap=part)
         return url_for("units.show", unit_id=unit_id, part=part)
 
-    scene = Scene(
-        link=link, selected=panel.part if panel else "", htmx_target="#panel", by_label=True
-    )
+    scene = Scene(link=link, selected=panel.part if panel else "", htmx_target="#panel", by_label=True)
     return line_side(record.unit, scene) + control_side(record.unit, scene)
 
 
-def _panel_or_page(
-    record: UnitRecord, panel: PlateView | None, code: int = 200, picks: str = ""
-) -> Answer:
+def _panel_or_page(record: UnitRecord, panel: PlateView | None, code: int = 200, picks: str = "") -> Answer:
     """The panel with the drawing out of band for htmx, or the page that holds both."""
     if wants_fragment():
         page = render_template(
-            "units/_panel.html", record=record, panel=panel, picks=picks, out_of_band=True,
+            "units/_panel.html",
+            record=record,
+            panel=panel,
+            picks=picks,
+            out_of_band=True,
             drawing=_drawing(record, panel, picks),
-        )  # fmt: skip
+        )
     else:
         page = unit_page(record, panel, picks=picks)
     return page, code
@@ -227,9 +227,7 @@ def copy() -> Answer:
             raise BadInput("copy-label", "a name to find it by")
         like = _mine(entry.like)
         unit = replace(like.unit, id=f"unit-{uuid.uuid4().hex[:8]}", label=entry.label.strip())
-        record = make_unit(
-            database(), me().shop_id, unit, Whereabouts(like.row.place), entry.client_id
-        )
+        record = make_unit(database(), me().shop_id, unit, Whereabouts(like.row.place), entry.client_id)
     except BadInput as bad:
         return _kit_page(Form(request.form, bad), 422)
     database().commit()
@@ -258,9 +256,7 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
         entry = parse_entry(ComplaintEntry, request.form)
     except BadInput as bad:
         return unit_page(record, None, Form(request.form, bad)), 422
-    visit = start_visit(
-        database(), record, me(), entry.complaint, _round_of(record), entry.client_id
-    )
+    visit = start_visit(database(), record, me(), entry.complaint, _round_of(record), entry.client_id)
     carry_over(database(), visit, me())
     database().commit()
     return redirect(url_for("visits.bench", visit_id=visit.id))

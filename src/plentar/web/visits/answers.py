@@ -47,12 +47,12 @@ def changed(
         return redirect(url_for("handover.ask_to_close", visit_id=visit_id, _anchor=section))
     if not wants_fragment():
         where: dict[str, Any] = {
-            "at": at or None, "quantity": quantity, "after": after_s or None,
+            "at": at or None,
+            "quantity": quantity,
+            "after": after_s or None,
             "driven": "yes" if driven else None,
-        }  # fmt: skip
+        }
         return redirect(url_for("visits.bench", visit_id=visit_id, **where))
     view = BenchView(mine(visit_id))
     pad = pad_at(view, at, quantity, driven=driven) if at else None
-    return render_template(
-        "visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo
-    )
+    return render_template("visits/_bench.html", view=view, pad=pad, wait=view.wait(after_s), todo=todo)

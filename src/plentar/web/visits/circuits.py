@@ -37,9 +37,7 @@ def _card(view: BenchView, scale: AmpereScale) -> CircuitCard:
     said = f"Until it is put right, {less.words}" if less and not off else ""
     if off:
         said = f"{' and '.join(off)} {'is' if len(off) == 1 else 'are'} left off"
-    return CircuitCard(
-        scale.id, Markup(ampere_scale(scale)), found, _passes(view.unit, scale), said, leave
-    )
+    return CircuitCard(scale.id, Markup(ampere_scale(scale)), found, _passes(view.unit, scale), said, leave)
 
 
 def _passes(unit: Unit, scale: AmpereScale) -> str:
@@ -47,9 +45,7 @@ def _passes(unit: Unit, scale: AmpereScale) -> str:
     if low is None or high is None:
         return "no standard breaker reaches what it needs"
     if high < low:
-        return (
-            f"the plate allows {high:g} A at most, and {low:g} A is the least: read the plate again"
-        )
+        return f"the plate allows {high:g} A at most, and {low:g} A is the least: read the plate again"
     breaker = f"{low:g} A" if low == high else f"{low:g} … {high:g} A"
     sizes = (("copper", scale.needs.copper_awg), ("aluminium", scale.needs.aluminium_awg))
     wires = [f"{awg} AWG {metal}" for metal, awg in sizes if awg]

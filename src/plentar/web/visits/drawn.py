@@ -50,10 +50,14 @@ class Drawn:
     def scene(self, selected: str = "", only: set[str] | None = None) -> Scene:
         """What the drawing shows: contacts and live wires as the healthy unit would stand."""
         return Scene(
-            link=self.view.link, badges=self._badges(only), power=self.view.state.power, selected=selected,
-            htmx_target="#pad", model=self.view.model,
+            link=self.view.link,
+            badges=self._badges(only),
+            power=self.view.state.power,
+            selected=selected,
+            htmx_target="#pad",
+            model=self.view.model,
             handles=self._handles if only is None else {},
-        )  # fmt: skip
+        )
 
     @cached_property
     def _handles(self) -> dict[str, Handle]:
@@ -68,9 +72,7 @@ class Drawn:
             handles[call] = self._handle("calls", f"{mark} {call}", **{touched: call})
         lifted = self.view.state.lifted
         handles["lifted"] = self._handle(
-            "wires",
-            "○ jumpers" if lifted else "● wires",
-            state=RESTORED if lifted else LIFTED,
+            "wires", "○ jumpers" if lifted else "● wires", state=RESTORED if lifted else LIFTED
         )
         return handles
 

@@ -94,20 +94,25 @@ class TestView:
         fields = {"at": step.at, "quantity": str(quantity), **fields_of(step.setting)}
         place = place_in_words(unit, step.at, quantity)
         return Card(
-            f"Next, {self.done} done", True, step.title, f"{place} · {quantity.setting}",
-            tuple(steps_of(step.setting)), f"{CAUTIONS[hazard]}{_also(step.note)}",
-            SHAPES[hazard], "", "", (),
-            fields, step.watched, step.at,
-        )  # fmt: skip
+            f"Next, {self.done} done",
+            True,
+            step.title,
+            f"{place} · {quantity.setting}",
+            tuple(steps_of(step.setting)),
+            f"{CAUTIONS[hazard]}{_also(step.note)}",
+            SHAPES[hazard],
+            "",
+            "",
+            (),
+            fields,
+            step.watched,
+            step.at,
+        )
 
     @property
     def budget(self) -> Markup:
         """The control power as a stack, beside its test."""
-        return (
-            Markup(budget_stack(control_budget(self.view.unit)))
-            if self.test == CALLS
-            else Markup("")
-        )
+        return Markup(budget_stack(control_budget(self.view.unit))) if self.test == CALLS else Markup("")
 
     def _row(self, step: Step) -> StepRow:
         said = step.verdict
@@ -115,10 +120,14 @@ class TestView:
         mark = verdict(said.word, said.good, said.provisional) if said and judged else Markup("")
         state = "worst" if step.worst else "coming" if step is self.guided.next else ""
         return StepRow(
-            step.title, f"{self.view.link(step.at)}&quantity={step.quantity}", step.due.text() or ("steady" if step.watched else "—"),
-            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen, mark, step.note,
+            step.title,
+            f"{self.view.link(step.at)}&quantity={step.quantity}",
+            step.due.text() or ("steady" if step.watched else "—"),
+            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen,
+            mark,
+            step.note,
             state,
-        )  # fmt: skip
+        )
 
 
 def _also(note: str) -> str:

@@ -13,9 +13,17 @@ from plentar.core.unit.unit import Unit
 SAG, CALLS, RISE, RETEST = "sag", "calls", "rise", "retest"
 #: Where a touch offers which test, by the kind of point.
 _AT = {
-    "circuit": SAG, "line": SAG, "feed": SAG, "secondary": CALLS, "primary": CALLS,
-    "terminal": CALLS, "coil": CALLS, "air": RISE, "blower": RISE, "capacitor": RISE,
-}  # fmt: skip
+    "circuit": SAG,
+    "line": SAG,
+    "feed": SAG,
+    "secondary": CALLS,
+    "primary": CALLS,
+    "terminal": CALLS,
+    "coil": CALLS,
+    "air": RISE,
+    "blower": RISE,
+    "capacitor": RISE,
+}
 #: What of the look around shows in the air; the rest shows in volts.
 _OF_THE_AIR = frozenset({"filter", "indoor-coil", "wheel", "speed-tap", "capacitor"})
 _KEPT = "guided"

@@ -175,10 +175,7 @@ class JudgeView:
         if not self.what_else.in_time:
             return "Time was up before anything else could be weighed; ask again."
         if self.what_else.full:
-            return (
-                "Two faults at once are as many as are weighed. Mend these, then read the unit"
-                " again."
-            )
+            return "Two faults at once are as many as are weighed. Mend these, then read the unit again."
         return "Whatever a reading could show now has been looked for."
 
     @cached_property
@@ -206,9 +203,12 @@ class JudgeView:
         share = 100 * sum(suspect.probability for suspect in group)
         words = ", or ".join(suspect.words for suspect in group)
         return SuspectRow(
-            f"{words}: no reading tells them apart", f"{share:.1f}", f"{share:.0f} %",
-            self._suppose(group[0]), group[0].because,
-        )  # fmt: skip
+            f"{words}: no reading tells them apart",
+            f"{share:.1f}",
+            f"{share:.0f} %",
+            self._suppose(group[0]),
+            group[0].because,
+        )
 
     @property
     def rest(self) -> list[SuspectRow]:
@@ -271,12 +271,20 @@ class JudgeView:
         verb = _VERBS.get(quantity, "Watch") if quantity else "Watch"
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
-            kicker, first, f"{verb} {_lower(title)}", setting, tuple(steps_of(reading.setting)),
-            CAUTIONS[reading.hazard], SHAPES[reading.hazard], reading.why,
+            kicker,
+            first,
+            f"{verb} {_lower(title)}",
+            setting,
+            tuple(steps_of(reading.setting)),
+            CAUTIONS[reading.hazard],
+            SHAPES[reading.hazard],
+            reading.why,
             f"{round(reading.minutes) or 'under 1'} min",
             tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
-            fields, bool(reading.observe), reading.at,
-        )  # fmt: skip
+            fields,
+            bool(reading.observe),
+            reading.at,
+        )
 
 
 def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
@@ -297,11 +305,7 @@ def end_in_words(unit: Unit, node: str) -> str:
     """A node as somebody finds it: “the L2 lug”, “link FL1, element side”."""
     part, _, end = node.rpartition(".")
     if part in unit.circuit_by_id:
-        return (
-            f"the {end.upper()} lug of {part}"
-            if len(unit.circuits) > 1
-            else f"the {end.upper()} lug"
-        )
+        return f"the {end.upper()} lug of {part}" if len(unit.circuits) > 1 else f"the {end.upper()} lug"
     if part.endswith(".line"):
         return f"the breaker's line side, {end.upper()}"
     if part in unit.part_by_id:
@@ -353,9 +357,14 @@ def waited(seconds: float) -> str:
 
 
 _VERBS = {
-    Quantity.AMPS: "Clamp", Quantity.VOLTS: "Volts:", Quantity.VOLTS_DC: "DC volts:",
-    Quantity.OHMS: "Ohms:", Quantity.TONE: "Tone:", Quantity.TEMP_F: "Temperature:", Quantity.UF: "Microfarads:",
-}  # fmt: skip
+    Quantity.AMPS: "Clamp",
+    Quantity.VOLTS: "Volts:",
+    Quantity.VOLTS_DC: "DC volts:",
+    Quantity.OHMS: "Ohms:",
+    Quantity.TONE: "Tone:",
+    Quantity.TEMP_F: "Temperature:",
+    Quantity.UF: "Microfarads:",
+}
 
 
 def _lower(title: str) -> str:

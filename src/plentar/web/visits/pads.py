@@ -40,21 +40,22 @@ def pad_at(
     asked = _asked(view, at, quantity, driven)
     point, chosen = asked.point, asked.quantity
     return PadView(
-        **_due(view, asked), error=error, link=view.link(at), typed=typed,
-        gated=view.gated(chosen), history=_history(view, at),
-        driven=asked.driven if _by_driving(asked) else None, to_ground=_to_ground(view, point),
-        tests=tuple(tests_at(view.unit, point)), scale=_scale(view, point),
+        **_due(view, asked),
+        error=error,
+        link=view.link(at),
+        typed=typed,
+        gated=view.gated(chosen),
+        history=_history(view, at),
+        driven=asked.driven if _by_driving(asked) else None,
+        to_ground=_to_ground(view, point),
+        tests=tuple(tests_at(view.unit, point)),
+        scale=_scale(view, point),
         past="" if typed or error else past_at(view.record, point, chosen, view.state),
-    )  # fmt: skip
+    )
 
 
 def said_at(
-    view: BenchView,
-    at: str,
-    quantity: str | None,
-    value: float | None,
-    error: str = "",
-    driven: bool = False,
+    view: BenchView, at: str, quantity: str | None, value: float | None, error: str = "", driven: bool = False
 ) -> VerdictView:
     """What a number would mean at a point; raises BadInput when there is no such point."""
     asked = _asked(view, at, quantity, driven)
@@ -65,9 +66,13 @@ def said_of(judged: ReadingJudgement) -> VerdictView:
     """What a reading means that is stored, as the log says it."""
     taken, reading = judged.taken, judged.taken.reading
     return VerdictView(
-        point=taken.point, quantity=reading.quantity, due=judged.verdict.due, value=reading.value,
-        state=state_in_words(taken.state, driven=reading.driven), stored=True,
-    )  # fmt: skip
+        point=taken.point,
+        quantity=reading.quantity,
+        due=judged.verdict.due,
+        value=reading.value,
+        state=state_in_words(taken.state, driven=reading.driven),
+        stored=True,
+    )
 
 
 def _asked(view: BenchView, at: str, quantity: str | None, driven: bool) -> Asked:
@@ -79,9 +84,11 @@ def _asked(view: BenchView, at: str, quantity: str | None, driven: bool) -> Aske
 
 def _due(view: BenchView, asked: Asked) -> dict[str, Any]:
     return {
-        "point": asked.point, "quantity": asked.quantity, "due": due_at(view.evidence, asked),
+        "point": asked.point,
+        "quantity": asked.quantity,
+        "due": due_at(view.evidence, asked),
         "state": state_in_words(view.state, driven=asked.driven),
-    }  # fmt: skip
+    }
 
 
 def _scale(view: BenchView, point: Point) -> Markup:
@@ -97,8 +104,12 @@ def _scale(view: BenchView, point: Point) -> Markup:
 
 def _to_ground(view: BenchView, point: Point) -> str:
     """Where a part is read to ground, its wires lifted; empty where that is not asked."""
-    name = {"element": f"{point.name}.in", "terminal": point.name, "coil": point.name,
-            "blower": "blower"}.get(point.kind)  # fmt: skip
+    name = {
+        "element": f"{point.name}.in",
+        "terminal": point.name,
+        "coil": point.name,
+        "blower": "blower",
+    }.get(point.kind)
     return view.link(f"{name}:ground") if name else ""
 
 

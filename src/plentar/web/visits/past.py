@@ -30,8 +30,11 @@ def past_at(record: VisitRecord, point: Point, quantity: Quantity, state: PanelS
 def _last(record: VisitRecord, at: str, quantity: Quantity, *, heated: bool) -> str:
     row = record.row
     for visit in read_before(database(), row.shop_id, row.unit_id, row.started_at, at):
-        read = [t for t in Evidence(visit.unit, visit.core()).at(at, quantity)
-                if bool(t.state.calls & HEAT_CALLS) == heated or quantity.dead_only]  # fmt: skip
+        read = [
+            t
+            for t in Evidence(visit.unit, visit.core()).at(at, quantity)
+            if bool(t.state.calls & HEAT_CALLS) == heated or quantity.dead_only
+        ]
         if read:
             day = local(visit.row.started_at)
             return f"last time {quantity.shown(read[-1].reading.value)}, {day:%B %Y}"
@@ -40,9 +43,11 @@ def _last(record: VisitRecord, at: str, quantity: Quantity, *, heated: bool) -> 
 
 #: The series that a quantity at a kind of point belongs to.
 _KIND = {
-    (Quantity.AMPS, "element"): "amps", (Quantity.OHMS, "element"): "ohms",
-    (Quantity.OHMS, "coil"): "coil", (Quantity.UF, "capacitor"): "uf",
-}  # fmt: skip
+    (Quantity.AMPS, "element"): "amps",
+    (Quantity.OHMS, "element"): "ohms",
+    (Quantity.OHMS, "coil"): "coil",
+    (Quantity.UF, "capacitor"): "uf",
+}
 
 
 def _is_of(history: History, point: Point, quantity: Quantity) -> bool:

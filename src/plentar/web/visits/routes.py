@@ -88,9 +88,7 @@ def preview(visit_id: uuid.UUID) -> Answer:
         except BadInput as bad:
             error = bad.reason
     asked = request.args
-    pad = said_at(
-        view, asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked
-    )
+    pad = said_at(view, asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked)
     return render_template("visits/_verdict.html", view=view, pad=pad)
 
 
@@ -105,10 +103,14 @@ def read(visit_id: uuid.UUID) -> Answer:
         if BenchView(record).gated(entry.quantity):
             raise BadInput("value", "proved dead first: this reading was not stored")
         event = Reading(
-            t_s=record.elapsed_s, quantity=entry.quantity, at=entry.at,
-            value=entry.value / entry.turns, note=entry.note.strip(), driven=entry.driven,
+            t_s=record.elapsed_s,
+            quantity=entry.quantity,
+            at=entry.at,
+            value=entry.value / entry.turns,
+            note=entry.note.strip(),
+            driven=entry.driven,
             turns=entry.turns,
-        )  # fmt: skip
+        )
         record = append_event(database(), record, event, entry.client_id, me().id)
     except BadInput as bad:
         return _refused(record, bad.reason)
@@ -128,9 +130,14 @@ def _refused(record: VisitRecord, reason: str) -> Answer:
     database().rollback()
     view = BenchView(mine(record.row.id))
     form = request.form
-    pad = pad_at(view, form.get("at", ""), form.get("quantity"), typed=form.get("value", ""), error=reason,
+    pad = pad_at(
+        view,
+        form.get("at", ""),
+        form.get("quantity"),
+        typed=form.get("value", ""),
+        error=reason,
         driven="driven" in form,
-    )  # fmt: skip
+    )
     return render("visits/bench.html", "visits/_pad.html", 422, view=view, pad=pad)
 
 
@@ -246,9 +253,12 @@ def answer(visit_id: uuid.UUID) -> Answer:
     if not any((f.code, f.component) == asked for f in stops):
         raise BadInput("code", "no such stop-now finding stands")
     note = {
-        "t": record.elapsed_s, "code": entry.code, "component": entry.component,
-        "how": entry.how.strip(), "by": me().name,
-    }  # fmt: skip
+        "t": record.elapsed_s,
+        "code": entry.code,
+        "component": entry.component,
+        "how": entry.how.strip(),
+        "by": me().name,
+    }
     keep_note(record, parse_model(AnsweredJson, note), entry)
     return changed(visit_id)
 
@@ -338,9 +348,10 @@ def wires(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(WiresEntry, request.form)
     if state_of(record).live:
         raise BadInput(
-            "state", "breakers off first: a jumper is landed and taken off with the power off, and"
+            "state",
+            "breakers off first: a jumper is landed and taken off with the power off, and"
             " tried with a hand on the disconnect",
-        )  # fmt: skip
+        )
     _store(record, Wires(t_s=record.elapsed_s, state=entry.state), entry)
     return changed(visit_id)
 

@@ -67,9 +67,7 @@ class BenchView(VisitView):
     @cached_property
     def diagnosis(self) -> Diagnosis:
         """The judge's answer; this is the slow part."""
-        return judge_pool().diagnose(
-            self.evidence, self.record.row.shop_id, reader_gone(), self.patience_s
-        )
+        return judge_pool().diagnose(self.evidence, self.record.row.shop_id, reader_gone(), self.patience_s)
 
     @property
     def suspected(self) -> tuple[Finding, ...]:
@@ -185,8 +183,7 @@ class BenchView(VisitView):
 
     def plate_of(self, point: Point) -> str:
         """The panel of a point's part on the unit's page."""
-        elsewhere = {"contact": point.name, "air": "unit", "primary": "transformer",
-                     "capacitor": "capacitor"}  # fmt: skip
+        elsewhere = {"contact": point.name, "air": "unit", "primary": "transformer", "capacitor": "capacitor"}
         part = elsewhere.get(point.kind, point.component).removesuffix(".line")
         if part in self.unit.device_by_id:
             part = f"{part}.coil"
@@ -208,11 +205,7 @@ class BenchView(VisitView):
         """What was noted of parts, and changes of the plate: time, part, words."""
         said = [(body["t"], body["part"], body["text"]) for body in self.record.noted("note")]
         said += [
-            (
-                body["t"],
-                "",
-                f"plate {body['was']} was wrong all along: judged by plate {body['now']}",
-            )
+            (body["t"], "", f"plate {body['was']} was wrong all along: judged by plate {body['now']}")
             for body in self.record.noted("plate")
         ]
         return [(minutes(t_s), part, text) for t_s, part, text in sorted(said)]

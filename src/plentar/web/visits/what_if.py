@@ -62,9 +62,15 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
         sign = due.quantity.sign
         changed = _visible(due, other)
         rows.append(
-            Row(point, due.quantity, show(due.value, sign), _then(other, changed),
-                show(read.reading.value, sign) if read else "", changed)
-        )  # fmt: skip
+            Row(
+                point,
+                due.quantity,
+                show(due.value, sign),
+                _then(other, changed),
+                show(read.reading.value, sign) if read else "",
+                changed,
+            )
+        )
         if due.quantity is point.live_quantity and fault_id:
             badges[due.at] = _badge(due, other, changed)
     return WhatIf(fault_id, faults_in_words(unit), rows, badges)

@@ -53,8 +53,12 @@ def parts_of(unit: Unit) -> list[tuple[str, tuple[str, ...]]]:
 def mending(unit: Unit, part: str) -> list[Deed]:
     """What mends a part, the most usual first: a breaker that was off is switched on."""
     if part in unit.circuit_by_id:
-        found = [(part, "switched-on", f"{part} switched on"), (part, "reset", f"{part} reset"),
-                 (part, "remade", f"joint of {part} remade"), (part, REPLACED, f"{part} breaker replaced")]  # fmt: skip
+        found = [
+            (part, "switched-on", f"{part} switched on"),
+            (part, "reset", f"{part} reset"),
+            (part, "remade", f"joint of {part} remade"),
+            (part, REPLACED, f"{part} breaker replaced"),
+        ]
     elif part == "control-fuse":
         found = [(part, "renewed", "fuse renewed")]
     elif part == "airflow":

@@ -51,9 +51,14 @@ def ask(visit_id: uuid.UUID) -> Answer:
     part = request.args.get("part", "")
     known = part if part in view.unit.workable else ""
     return render(
-        "visits/work.html", "visits/_work.html", view=view, part=known, deeds=DEEDS,
-        by_kind=BY_KIND, groups=parts_of(view.unit),
-    )  # fmt: skip
+        "visits/work.html",
+        "visits/_work.html",
+        view=view,
+        part=known,
+        deeds=DEEDS,
+        by_kind=BY_KIND,
+        groups=parts_of(view.unit),
+    )
 
 
 def _keep_as_plate(record: VisitRecord) -> None:

@@ -9,13 +9,7 @@ from itertools import product
 from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.judgement import NONE
-from plentar.core.tables.faults import (
-    GROUNDED_PLACES,
-    HEALTHY,
-    LOOSE_LEGS,
-    OPEN_LEGS,
-    SLOW_STRETCHES,
-)
+from plentar.core.tables.faults import GROUNDED_PLACES, HEALTHY, LOOSE_LEGS, OPEN_LEGS, SLOW_STRETCHES
 from plentar.core.unit.unit import Unit
 
 

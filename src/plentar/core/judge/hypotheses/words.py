@@ -43,45 +43,66 @@ _BY_MODE = {
     "no-rectifier-output": Words("gets no DC from its rectifier", _COIL, "Check its plug."),
     "high-resistance": Words("draws too little", "Replace the element.", _LOOK_JOINTS),
     "low-resistance": Words(
-        "draws too much", "Replace the element by one of the plate's rating.",
+        "draws too much",
+        "Replace the element by one of the plate's rating.",
         "Check the wire and breaker for what it drew.",
     ),
     "grounded": Words(
-        "is shorted to ground (the cabinet)", "Leave its breaker off; replace the element.",
+        "is shorted to ground (the cabinet)",
+        "Leave its breaker off; replace the element.",
         "Look for a sagging coil and broken insulators.",
     ),
     "weak": Words("opens too soon", "Replace the limit by one of the same mark.", _AIR),
     "low": Words("is low", _AIR, "Read the temperature rise again after it."),
     "no-supply": Words(
-        "has no supply", "Trace it back: disconnect, breaker, panel. Ahead of the main it is the"
-        " utility's or an electrician's.", "Ask why it went off before it goes on.",
+        "has no supply",
+        "Trace it back: disconnect, breaker, panel. Ahead of the main it is the"
+        " utility's or an electrician's.",
+        "Ask why it went off before it goes on.",
     ),
     "loose": Words("has a burnt or loose joint", _FEED, _LOOK_JOINTS),
     "low-volts": Words(
-        "has low volts", "Refer to the utility or an electrician.", "Read it with heat off and on.",
+        "has low volts", "Refer to the utility or an electrician.", "Read it with heat off and on."
     ),
     "wrong-tap": Words(
-        "is on its tap for the higher service", "Move the primary to the tap of the service, its"
-        " breaker off and proved dead.", "Read R to C again; slow stages may follow from it.",
+        "is on its tap for the higher service",
+        "Move the primary to the tap of the service, its breaker off and proved dead.",
+        "Read R to C again; slow stages may follow from it.",
     ),
     "dead": Words("gives nothing", "Replace the transformer.", _SHORT),
     "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
-    "always": Words("has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced"
-                    " wires, Y tied to W."),
-    "to-ground": Words("is shorted to ground (the cabinet)", "Replace or reroute the thermostat wire.", _SHORT),
+    "always": Words(
+        "has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced wires, Y tied to W."
+    ),
+    "to-ground": Words(
+        "is shorted to ground (the cabinet)", "Replace or reroute the thermostat wire.", _SHORT
+    ),
     "no-stuck-open": Words("does not make on its call", _RELAY, _LOOK_JOINTS),
-    "no-welded": Words("has its normally-open set welded", _RELAY, "Its set was made for motor"
-                       " current only: check what it carried."),
-    "nc-stuck-open": Words("has its normally-closed contact burnt open: heat won't start the blower",
-                           _RELAY, _LOOK_JOINTS),
-    "nc-welded": Words("has its normally-closed set welded", _RELAY, "It fed an element through"
-                       " a motor contact: look at every wire of that path."),
-    "locked": Words("hums and does not turn", "Breakers off, locked and proved dead, the capacitor"
-                    " discharged: then free the wheel, test the capacitor, then the motor.",
-                    "Turn it by hand before any power goes back on."),
-    "weak-capacitor": Words("has a weak capacitor", "Replace the capacitor by its marking.",
-                            "Discharge it through a resistor first."),
-}  # fmt: skip
+    "no-welded": Words(
+        "has its normally-open set welded",
+        _RELAY,
+        "Its set was made for motor current only: check what it carried.",
+    ),
+    "nc-stuck-open": Words(
+        "has its normally-closed contact burnt open: heat won't start the blower", _RELAY, _LOOK_JOINTS
+    ),
+    "nc-welded": Words(
+        "has its normally-closed set welded",
+        _RELAY,
+        "It fed an element through a motor contact: look at every wire of that path.",
+    ),
+    "locked": Words(
+        "hums and does not turn",
+        "Breakers off, locked and proved dead, the capacitor"
+        " discharged: then free the wheel, test the capacitor, then the motor.",
+        "Turn it by hand before any power goes back on.",
+    ),
+    "weak-capacitor": Words(
+        "has a weak capacitor",
+        "Replace the capacitor by its marking.",
+        "Discharge it through a resistor first.",
+    ),
+}
 #: Where the part says more than the mode.
 _BY_PART = {
     ("device", "stuck-open"): Words(
@@ -93,16 +114,18 @@ _BY_PART = {
     ("link", "open"): Words("has melted", "Replace the link; never bridge it.", _WHY_HOT),
     ("limit", "open"): Words("stays open", "Replace the limit; never bridge it.", _WHY_HOT),
     ("element", "open"): Words("is broken", "Replace the element.", _LOOK_JOINTS),
-    ("wire", "open"): Words("has an open wire", "Find the joint, crimp it new with the right wire.",
-                  _LOOK_JOINTS),
-    ("fuse", "open"): Words("is open", _SHORT, "Call each terminal in turn with a clamp on R."),
-    ("blower", "open"): Words("is dead", "Check its plug and thermal protector, then replace the motor.",
-                    "Heat stays off without it."),
-    ("circuit", "open"): Words("is open between breaker and lugs", _FEED, _LOOK_JOINTS),
-    ("transformer", "weak"): Words(
-        "is weak", "Replace the transformer.", "Add up what hangs on it."
+    ("wire", "open"): Words(
+        "has an open wire", "Find the joint, crimp it new with the right wire.", _LOOK_JOINTS
     ),
-}  # fmt: skip
+    ("fuse", "open"): Words("is open", _SHORT, "Call each terminal in turn with a clamp on R."),
+    ("blower", "open"): Words(
+        "is dead",
+        "Check its plug and thermal protector, then replace the motor.",
+        "Heat stays off without it.",
+    ),
+    ("circuit", "open"): Words("is open between breaker and lugs", _FEED, _LOOK_JOINTS),
+    ("transformer", "weak"): Words("is weak", "Replace the transformer.", "Add up what hangs on it."),
+}
 
 
 def words_of(fault: Fault) -> Words:
@@ -114,9 +137,11 @@ def name_of(fault: Fault) -> str:
     """The part as it is called in a sentence."""
     part = fault.component
     return {
-        "airflow": "the airflow", "blower": "the blower", "transformer": "the transformer",
+        "airflow": "the airflow",
+        "blower": "the blower",
+        "transformer": "the transformer",
         "control-fuse": "the control fuse",
-    }.get(part, f"the rung of {part.removesuffix('.wire')}" if part.endswith(".wire") else part)  # fmt: skip
+    }.get(part, f"the rung of {part.removesuffix('.wire')}" if part.endswith(".wire") else part)
 
 
 def sentence(fault: Fault) -> str:

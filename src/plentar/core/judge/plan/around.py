@@ -20,13 +20,7 @@ from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, work_on
 from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
 from plentar.core.judge.plan.guard import Guard
-from plentar.core.judge.plan.live import (
-    States,
-    cycling_of,
-    cycling_proposal,
-    live_proposal,
-    states_of,
-)
+from plentar.core.judge.plan.live import States, cycling_of, cycling_proposal, live_proposal, states_of
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.stands import stands
@@ -115,11 +109,7 @@ def _both(one: Hypothesis, other: Hypothesis) -> Hypothesis:
     """A fault as it was found, with another of any size."""
     first = one.variants[0]
     variants = tuple(
-        Variant(
-            first.clock + v.clock,
-            tuple(a + b for a, b in product(first.corners, v.corners)),
-            v.share,
-        )
+        Variant(first.clock + v.clock, tuple(a + b for a, b in product(first.corners, v.corners)), v.share)
         for v in other.variants
     )
     return Hypothesis(one.faults + other.faults, other.weight, variants)
@@ -139,9 +129,14 @@ def _survivors(posterior: Posterior, part: EnsemblePosterior) -> Survivors:
     of_decision = np.zeros((len(members), len(names)))
     of_decision[np.arange(len(members)), [names.index(name) for name in decided]] = 1.0
     return Survivors(
-        posterior, [(part, v) for v in members], chance[members], of_decision, of_decision,
-        names, np.arange(1),
-    )  # fmt: skip
+        posterior,
+        [(part, v) for v in members],
+        chance[members],
+        of_decision,
+        of_decision,
+        names,
+        np.arange(1),
+    )
 
 
 def _second(unit: Unit, hypothesis: Hypothesis, known: int) -> str:
@@ -199,9 +194,7 @@ def _apart(states: States, count: int) -> Real:
     outside = np.ones(states.low.shape)
     for first in np.flatnonzero(states.owner == 0):
         margin = APART_SCALES * (states.scale + states.scale[first])
-        beside = _outside(
-            states.low, states.high, states.low[first] - margin, states.high[first] + margin
-        )
+        beside = _outside(states.low, states.high, states.low[first] - margin, states.high[first] + margin)
         outside = np.minimum(outside, beside)
     of_members = np.zeros((count, len(states.owner)))
     of_members[states.owner, np.arange(len(states.owner))] = states.weights

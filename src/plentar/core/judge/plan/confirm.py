@@ -23,12 +23,7 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import NONE, Sureness
 from plentar.core.quantity import Quantity
-from plentar.core.tables.planning import (
-    CONFIRMS,
-    LEAST_RIVAL,
-    RIVALS,
-    SOUND_RIVAL,
-)
+from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_RIVAL
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit

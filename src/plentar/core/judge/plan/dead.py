@@ -19,12 +19,7 @@ from plentar.core.judge.weigh.observation import Floats, dead_density, is_wide, 
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
 from plentar.core.tables.assumptions import MISREAD, WORST_CASE_SCALES
-from plentar.core.tables.planning import (
-    DRIVING_MINUTES,
-    MINUTES,
-    MORE_CIRCUITS_MINUTES,
-    PROVE_DEAD_MINUTES,
-)
+from plentar.core.tables.planning import DRIVING_MINUTES, MINUTES, MORE_CIRCUITS_MINUTES, PROVE_DEAD_MINUTES
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point, points, resolve
 from plentar.core.unit.unit import Unit
@@ -65,9 +60,14 @@ class Cold:
     def __getitem__(self, some: np.ndarray) -> Cold:
         """Some of the readings."""
         return Cold(
-            [self.asked[n] for n in some.tolist()], self.low[some], self.high[some],
-            self.open_[some], self.known[some], self.scale[some], self.open_from[some],
-        )  # fmt: skip
+            [self.asked[n] for n in some.tolist()],
+            self.low[some],
+            self.high[some],
+            self.open_[some],
+            self.known[some],
+            self.scale[some],
+            self.open_from[some],
+        )
 
 
 def cold_readings(
@@ -91,10 +91,7 @@ def cold_readings(
 def _likelihood(survivors: Survivors, cold: Cold) -> Floats:
     """Of what each atom would read under each member: (readings, atoms, members)."""
     found = np.empty((len(cold.asked), len(survivors.atoms), len(survivors.members)))
-    low, high = (
-        np.where(cold.open_, cold.open_from, cold.low),
-        np.where(cold.open_, np.inf, cold.high),
-    )
+    low, high = (np.where(cold.open_, cold.open_from, cold.low), np.where(cold.open_, np.inf, cold.high))
     for quantity in (OHM, UF):  # each read at points of one kind, as far as a misreading goes
         some = [n for n, (_, asked, _) in enumerate(cold.asked) if asked is quantity]
         if some:
@@ -163,12 +160,7 @@ def proving(survivors: Survivors) -> tuple[Setting, float]:
 
 
 def cold_proposal(
-    survivors: Survivors,
-    cold: Cold,
-    number: int,
-    gain: InformationGain,
-    setting: Setting,
-    before: float,
+    survivors: Survivors, cold: Cold, number: int, gain: InformationGain, setting: Setting, before: float
 ) -> Proposal:
     """One of the readings as it is proposed; ``setting`` and ``before`` from ``proving``."""
     point, quantity, driven = cold.asked[number]
@@ -181,11 +173,14 @@ def cold_proposal(
         before + MINUTES[quantity] + (DRIVING_MINUTES if driven else 0.0),
         Hazard.DEAD,
         lambda: outcomes_of(
-            survivors, np.where(open_, OPEN_FROM_OHMS, cold.low[number]),
+            survivors,
+            np.where(open_, OPEN_FROM_OHMS, cold.low[number]),
             np.where(open_, MOST_OHMS, cold.high[number]),
-            np.where(open_, 0.0, cold.scale[number]), np.ones(count), np.arange(count),
+            np.where(open_, 0.0, cold.scale[number]),
+            np.ones(count),
+            np.arange(count),
         ),
-    )  # fmt: skip
+    )
 
 
 def cold_points(unit: Unit) -> Iterator[Asked]:

@@ -80,17 +80,12 @@ def _left(survivors: Survivors, unknown: Unknown, taken: Taken) -> tuple[Real, R
     supply = survivors.supply[:, 0]
     least = ((reading.value - error) / supply - rest[:, 1]) / np.maximum(high, 1e-9)
     most = ((reading.value + error) / supply - rest[:, 0]) / np.maximum(low, 1e-9)
-    least, most = (
-        np.clip(least, unknown.low, unknown.high),
-        np.clip(most, unknown.low, unknown.high),
-    )
+    least, most = (np.clip(least, unknown.low, unknown.high), np.clip(most, unknown.low, unknown.high))
     void = (most <= least) | (low <= 0)
     return np.where(void, unknown.low, least), np.where(void, unknown.high, most)
 
 
-def spreads_in(
-    survivors: Survivors, calls: frozenset[str], probes: Index, of: Index
-) -> Spreads | None:
+def spreads_in(survivors: Survivors, calls: frozenset[str], probes: Index, of: Index) -> Spreads | None:
     """What is left of the parts' spreads while this is called, at some probes, for the survivors
     ``of`` (states,); None where nothing was read of any."""
     known = known_of(survivors)

@@ -137,10 +137,12 @@ def states_of(survivors: Survivors, stand: Stand) -> States:
     # later: they are weighed as if the supply were known.
     doubt = SUPPLY_SPREADS * supply[..., 1] * ~lugs
     found = boxes(
-        survivors.posterior.workspace.rows, numbers, probes,
+        survivors.posterior.workspace.rows,
+        numbers,
+        probes,
         (supply[..., 0] - doubt, supply[..., 0] + doubt),
         spreads=spreads_in(survivors, stand.calls, probes, of),
-    )  # fmt: skip
+    )
     return States(probes, found.low, found.high, found.scale, found.ghost, share, of)
 
 
@@ -154,15 +156,18 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
     every = survivors.posterior.workspace.rows.table
     table, slips = every.probes, every.slips
     chosen = [
-        n for n, probe in enumerate(table)
-        if n not in slips and not (probe.quantity is A and probe.point.kind in ("limit", "link"))
+        n
+        for n, probe in enumerate(table)
+        if n not in slips
+        and not (probe.quantity is A and probe.point.kind in ("limit", "link"))
         and (heats_long or probe.quantity is not TEMP)
-    ]  # fmt: skip
+    ]
     lugs = [
-        table[n].quantity is V and table[n].point.kind == "circuit"
+        table[n].quantity is V
+        and table[n].point.kind == "circuit"
         and evidence.latest(table[n].point.name, V) is None
         for n in chosen
-    ]  # fmt: skip
+    ]
     return np.array(chosen, dtype=np.intp), np.array(lugs)
 
 

@@ -17,14 +17,7 @@ from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.round import makes_round
-from plentar.core.judge.plan.rules import (
-    RULES,
-    Situation,
-    decided,
-    is_enough,
-    second_look,
-    the_round,
-)
+from plentar.core.judge.plan.rules import RULES, Situation, decided, is_enough, second_look, the_round
 from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
@@ -65,11 +58,7 @@ def held_back(posterior: Posterior) -> Held | None:
     if len(situation.survivors.names) < 2:  # nothing to tell apart
         return None
     in_round = makes_round(posterior)
-    telling = (
-        [p for p in the_round(situation) if not situation.often(p)]
-        if in_round
-        else situation.moving
-    )
+    telling = [p for p in the_round(situation) if not situation.often(p)] if in_round else situation.moving
     for proposal in _by_worth(telling)[:HELD_TRIED]:
         refusal, under = guard.why(proposal)
         if refusal:
@@ -96,10 +85,7 @@ def _safe(
 
 
 def _unlocking(
-    guard: Guard,
-    survivors: Survivors,
-    barred: Proposal,
-    often: Callable[[Proposal], bool],
+    guard: Guard, survivors: Survivors, barred: Proposal, often: Callable[[Proposal], bool]
 ) -> list[Proposal]:
     """The best reading would do harm under a suspect: what clears that suspect before, the fan
     alone for the blower's own, ohms proved dead for the others."""

@@ -52,9 +52,10 @@ def round_readings(posterior: Posterior, survivors: Survivors) -> Iterator[Propo
     ended = [(A, name) for name in fed if (False, A, name) not in read]
     if heat or ended:
         wanted = [
-            s for s in stands(posterior, survivors)
+            s
+            for s in stands(posterior, survivors)
             if bool(s.calls & HEAT_CALLS) == bool(heat) and "Y" not in s.calls
-        ]  # fmt: skip
+        ]
         soonest = sorted(wanted, key=lambda stand: stand.minutes)[:1]
         for stand in soonest:
             yield from readings_at(survivors, stand, heat or ended)
@@ -79,9 +80,7 @@ def _read(posterior: Posterior) -> set[tuple[bool | None, Quantity, str]]:
         if reading.quantity.dead_only:
             found.add((None, reading.quantity, reading.at))
         else:
-            found |= {
-                (_heats(taken), reading.quantity, at) for at in (reading.at, taken.point.component)
-            }
+            found |= {(_heats(taken), reading.quantity, at) for at in (reading.at, taken.point.component)}
     return found
 
 

@@ -159,9 +159,7 @@ def _hinges(posterior: Posterior) -> set[tuple[str, Quantity]]:
     return found
 
 
-def telling_at(
-    survivors: Survivors, every: Sequence[Proposal], parts: Sequence[str]
-) -> Iterator[Proposal]:
+def telling_at(survivors: Survivors, every: Sequence[Proposal], parts: Sequence[str]) -> Iterator[Proposal]:
     """The readings at one of some parts that tell a good share of the doubt left."""
     unit = survivors.posterior.evidence.unit
     least_bits = LEAST_CONFIRMING_BITS * doubt_of(survivors)

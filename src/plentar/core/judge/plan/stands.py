@@ -17,12 +17,7 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.planning import (
-    CALL_MINUTES,
-    JUMPER_MINUTES,
-    OUTDOOR_MINUTES,
-    POWER_ON_MINUTES,
-)
+from plentar.core.tables.planning import CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES, POWER_ON_MINUTES
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.draws import dead_blower_amps
 from plentar.core.visit.events import ON, Observed
@@ -32,13 +27,11 @@ from plentar.core.visit.state import PanelState, all_off_s, all_on_s, state_at
 STEP_S = 20.0
 #: Scenes to propose once the blower was seen to run on heat, and until then.
 BLOWER_KNOWN = frozenset({"heat", "late-heat", "heat-ended", "jumper", "fan", "cooling"})
-WITH_AIR = frozenset({
-    "heat-air", "late-heat-air", "heat-ended-air", "jumper-air", "fan", "cooling",
-})  # fmt: skip
+WITH_AIR = frozenset({"heat-air", "late-heat-air", "heat-ended-air", "jumper-air", "fan", "cooling"})
 #: The compressor is called for what only cooling shows.
-COOLING_FOR = frozenset({
-    "heat-in-cooling", "control-fuse-blows", "blower-will-not-run", "no-power", "check-up", None,
-})  # fmt: skip
+COOLING_FOR = frozenset(
+    {"heat-in-cooling", "control-fuse-blows", "blower-will-not-run", "no-power", "check-up", None}
+)
 #: States of one survivor that are looked at.
 STATES_OF_EACH = 3
 
@@ -53,16 +46,11 @@ def needs_air(evidence: Evidence) -> bool:
     def alone(calls: frozenset[str]) -> bool:
         return bool(calls & HEAT_CALLS) and unit.fan_call not in calls
 
-    if any(
-        t.reading.value >= floor and alone(t.state.calls)
-        for t in evidence.at("blower", Quantity.AMPS)
-    ):
+    if any(t.reading.value >= floor and alone(t.state.calls) for t in evidence.at("blower", Quantity.AMPS)):
         return False
     events = evidence.visit.events
     return not any(
-        seen.part == "blower"
-        and seen.action == ON
-        and alone(state_at(unit, events, seen.t_s).calls)
+        seen.part == "blower" and seen.action == ON and alone(state_at(unit, events, seen.t_s).calls)
         for seen in evidence.visit.of_kind(Observed)
     )
 
@@ -179,9 +167,7 @@ def _blown(survivors: Survivors, now_s: float) -> Mask:
     return found
 
 
-def _reach(
-    scenes: Scenes, scene: Scene, state: PanelState, since_s: float
-) -> tuple[Setting, float] | None:
+def _reach(scenes: Scenes, scene: Scene, state: PanelState, since_s: float) -> tuple[Setting, float] | None:
     """How to get from here to a scene, and how long it takes; None where it is here or far."""
     power = None if state.live else ON
     minutes = 0.0 if state.live else POWER_ON_MINUTES
@@ -213,12 +199,7 @@ def _reach(
 
 
 def _scene_stand(
-    survivors: Survivors,
-    scenes: Scenes,
-    scene: Scene,
-    setting: Setting,
-    minutes: float,
-    blown: Mask,
+    survivors: Survivors, scenes: Scenes, scene: Scene, setting: Setting, minutes: float, blown: Mask
 ) -> Stand:
     places = []
     first = np.zeros(1, dtype=np.intp)

@@ -148,9 +148,7 @@ def outcomes_of(
             groups[-1] = (first, max(last, hi), [*members, (m, w)])
         else:
             groups.append((lo, hi, [(m, w)]))
-    return tuple(
-        outcome_of(survivors, max(0.0, lo), max(0.0, hi), members) for lo, hi, members in groups
-    )
+    return tuple(outcome_of(survivors, max(0.0, lo), max(0.0, hi), members) for lo, hi, members in groups)
 
 
 def outcome_of(
@@ -163,7 +161,5 @@ def outcome_of(
     decided = p @ survivors.of_decision
     total = float(decided.sum())
     order = np.argsort(-decided)[:3]
-    named = tuple(
-        (survivors.names[n], float(decided[n] / total)) for n in order if decided[n] > 0.02 * total
-    )
+    named = tuple((survivors.names[n], float(decided[n] / total)) for n in order if decided[n] > 0.02 * total)
     return ReadingOutcome(low, high, total / float(survivors.p.sum()), named)

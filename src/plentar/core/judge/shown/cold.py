@@ -65,9 +65,7 @@ def dead_bands(ensemble: Ensemble, point: Point, quantity: Quantity, driven: boo
     return kept
 
 
-def cold_band(
-    wiring: Wiring, harm: Harm, point: Point, quantity: Quantity, driven: bool
-) -> Band | None:
+def cold_band(wiring: Wiring, harm: Harm, point: Point, quantity: Quantity, driven: bool) -> Band | None:
     """The readings before the meter's error; None where a fault leaves it open what is read."""
     unit = wiring.unit
     if quantity is Quantity.UF:

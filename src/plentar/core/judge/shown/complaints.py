@@ -47,9 +47,9 @@ def complaint_likelihood(workspace: Workspace, complaint: str | None) -> Real:
     fits = complaints_by_hypothesis(workspace)
     if complaint is None or complaint == CHECK_UP:
         return np.ones(len(fits))
-    return np.array([
-        max(LEAST_SHARE, 1 / len(found)) if complaint in found else LEAST_SHARE for found in fits
-    ])  # fmt: skip
+    return np.array(
+        [max(LEAST_SHARE, 1 / len(found)) if complaint in found else LEAST_SHARE for found in fits]
+    )
 
 
 def complaints_by_hypothesis(workspace: Workspace) -> tuple[frozenset[str], ...]:
@@ -128,9 +128,7 @@ class _Complaints:
                 if switch not in harm.effects.always_open:
                     on_at.setdefault(switch, phase.t_s)
         windows = {s.id: s.on_s.high for s in self._element_switches()}
-        chained = {
-            s.id: self.scenes.on_s for c in self.unit.controls if c.through for s in c.switches
-        }
+        chained = {s.id: self.scenes.on_s for c in self.unit.controls if c.through for s in c.switches}
         late = [s for s, t in on_at.items() if s in windows and t > (windows | chained)[s]]
         if late:
             yield "not-enough-heat"
@@ -165,10 +163,7 @@ class _Complaints:
     def _watts(self, scene: str) -> np.ndarray:
         return np.asarray(
             np.sum(
-                [
-                    self._mean(scene, A, e.id) * self._mean(scene, V, e.circuit)
-                    for e in self.unit.elements
-                ],
+                [self._mean(scene, A, e.id) * self._mean(scene, V, e.circuit) for e in self.unit.elements],
                 axis=0,
             )
         )
@@ -176,10 +171,7 @@ class _Complaints:
     def _allowed_watts(self) -> np.ndarray:
         return np.asarray(
             np.sum(
-                [
-                    self._mean("late-heat", V, e.circuit) ** 2 / e.rating.hot_ohms
-                    for e in self.unit.elements
-                ],
+                [self._mean("late-heat", V, e.circuit) ** 2 / e.rating.hot_ohms for e in self.unit.elements],
                 axis=0,
             )
         )

@@ -102,9 +102,7 @@ class Ensemble:
         if kept is None:
             open_fuse = (fault_of("control-fuse", "fuse", "open"),)
             whole, one = self.hypotheses[self.owner[variant]], self.variants[variant]
-            fused = Variant(
-                one.clock + open_fuse, tuple(corner + open_fuse for corner in one.corners), 1.0
-            )
+            fused = Variant(one.clock + open_fuse, tuple(corner + open_fuse for corner in one.corners), 1.0)
             with_fuse = Hypothesis(whole.faults, whole.weight, (fused,))
             kept = self._blown[variant] = Ensemble(self.rows, [with_fuse])
         return kept

@@ -94,10 +94,9 @@ class Rows:
     def _read(self, keys: Sequence[tuple[Corner, frozenset[str]]]) -> tuple[Real, Mask]:
         harms = [self.harm(corner) for corner, _ in keys]
         masks = self.wiring.closed_masks([closed for _, closed in keys])
-        siemens = np.array([
-            self.wiring.siemens_of(masks[n : n + 1], harm.effects)[0]
-            for n, harm in enumerate(harms)
-        ])  # fmt: skip
+        siemens = np.array(
+            [self.wiring.siemens_of(masks[n : n + 1], harm.effects)[0] for n, harm in enumerate(harms)]
+        )
         emf = np.array([self.wiring.emf(harm.effects) for harm in harms])
         topology = self.wiring.topology_with(harms[0].effects)
         return self.table.read(topology, siemens, emf, harms)

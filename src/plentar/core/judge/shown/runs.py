@@ -102,9 +102,7 @@ class VariantRun:
         self._rows, self._variants, self.switched = rows, variants, switched
         self._shown: Cache[float, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
         self._chances: Cache[float, Real] = Cache("chances", SHOWN_BYTES, lambda one: one.nbytes)
-        self._cycling: Cache[float, list[frozenset[str]]] = Cache(
-            "cycling", SHOWN_BYTES, _list_bytes
-        )
+        self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", SHOWN_BYTES, _list_bytes)
         self._blown: Cache[float, list[bool]] = Cache("blown", SHOWN_BYTES, _list_bytes)
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
@@ -160,8 +158,7 @@ class VariantRun:
     def cycling(self, t_s: float) -> list[frozenset[str]]:
         """The limits that each variant may be cycling at ``t_s``."""
         return self._cycling.get_or_make(
-            t_s,
-            lambda: [frozenset().union(*(p.cycling for p in ones)) for ones in self._likely(t_s)],
+            t_s, lambda: [frozenset().union(*(p.cycling for p in ones)) for ones in self._likely(t_s)]
         )
 
     def blown(self, t_s: float) -> list[bool]:
@@ -279,9 +276,7 @@ def at_rest(rows: Rows, faults: Corner) -> Standing:
     return Standing(clock, [])
 
 
-def _phases(
-    begun: Standing, panels: Sequence[PanelState], until_s: float
-) -> tuple[list[Phase], Standing]:
+def _phases(begun: Standing, panels: Sequence[PanelState], until_s: float) -> tuple[list[Phase], Standing]:
     """Every phase through more switches and on to a time, those in doubt among them, in order;
     and how it stands after the last switch."""
     clock, found = begun.clock.copy(), begun.before
@@ -295,5 +290,6 @@ def _phases(
 def _until(clock: Clock, t_s: float) -> Iterator[Phase]:
     for moments in (clock.until(t_s, every_cycle=False), clock.in_doubt()):
         for m in moments:
-            yield Phase(m.t_s, m.early_s, m.late_s, m.closed, m.cycling,
-                        bool(m.chatter), m.blower_runs, m.fuse_blown)  # fmt: skip
+            yield Phase(
+                m.t_s, m.early_s, m.late_s, m.closed, m.cycling, bool(m.chatter), m.blower_runs, m.fuse_blown
+            )

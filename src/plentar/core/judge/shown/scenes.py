@@ -38,14 +38,9 @@ class Scenes:
         heat = self.unit.heat_calls
         started = (Calls(t_s=0, calls=heat),)
         self.ended_s = self.heat_s + 1.0
-        self.off_switches: tuple[Event, ...] = (
-            *started,
-            Calls(t_s=self.ended_s, calls=frozenset()),
-        )
+        self.off_switches: tuple[Event, ...] = (*started, Calls(t_s=self.ended_s, calls=frozenset()))
         fan = self.unit.fan_call
-        self.fan_switches: tuple[Event, ...] = (
-            (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
-        )
+        self.fan_switches: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({fan})),) if fan else ()
         self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
         #: Heat with the fan beside it: what is proposed until the blower was seen to run on heat.
         guarded = heat | {fan} if fan else heat
@@ -164,9 +159,10 @@ class SceneRuns:
         loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
         asked = parts | loads
         some = {
-            v for v, variant in enumerate(self._ensemble.variants)
+            v
+            for v, variant in enumerate(self._ensemble.variants)
             if any(fault.component in asked for fault in variant.clock)
-        }  # fmt: skip
+        }
         return self._ensemble.run_partly(switched, like.until_s, Partly(like, some, closing))
 
     def place(self, name: str) -> tuple[VariantRun, float]:

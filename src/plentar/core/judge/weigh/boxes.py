@@ -134,9 +134,15 @@ def boxes(
 
 
 def _with_blower(
-    rows: Rows, numbers: np.ndarray, values: Real, carried: Index, blower: Index, low: Real,
-    high: Real, spreads: Spreads | None,
-) -> tuple[Real, Real]:  # fmt: skip
+    rows: Rows,
+    numbers: np.ndarray,
+    values: Real,
+    carried: Index,
+    blower: Index,
+    low: Real,
+    high: Real,
+    spreads: Spreads | None,
+) -> tuple[Real, Real]:
     """The feeds among several probes: the blower's share of each by the blower's spread."""
     table, corners = rows.table, numbers.ndim - 1
     some = values[..., carried]

@@ -177,9 +177,7 @@ class Guess:
         """Volts across a part that one breaks while the other feeds its rung."""
         of = self._elements(rungs)
         sound = self._left(of)[1]
-        feeds = self.workspace.singles.most(
-            (self._moments[0][1][:, of] > DRAWS_SHARE * sound).any(-1)
-        )
+        feeds = self.workspace.singles.most((self._moments[0][1][:, of] > DRAWS_SHARE * sound).any(-1))
         part = self.probe.point.component
         here = self._of(lambda fault: fault.component == part and fault.mode in OPENS)
         return _where(feeds > 0, np.where(here, self._in_scene("heat"), -np.inf))
@@ -188,17 +186,11 @@ class Guess:
         """How each alone explains the reading, were it taken in a standing scene: (hypotheses,)."""
         shown = scenes_of(self.workspace).look(name)
         dens = boxes(self.workspace.rows, shown.rows, self.number).density(self.reading.value)
-        return self.workspace.singles.most(
-            self._log((shown.weights[..., None] * dens).sum(1).max(1))
-        )
+        return self.workspace.singles.most(self._log((shown.weights[..., None] * dens).sum(1).max(1)))
 
     def _quiet(self) -> np.ndarray:
         """Which hypotheses leave every switch as a sound unit at rest has it: (hypotheses,)."""
-        singles, unit, closed = (
-            self.workspace.singles,
-            self.workspace.unit,
-            self.workspace.rows.closed,
-        )
+        singles, unit, closed = (self.workspace.singles, self.workspace.unit, self.workspace.rows.closed)
         switched = self.history.before(self.t_s)
         shelf, key = singles.shelves.of(GuessShelf), (switched, self.t_s)
         kept = shelf.quiet.get(key)
@@ -283,9 +275,10 @@ class Guess:
     def _elements(self, rungs: Sequence[str], circuit: str | None = None) -> list[int]:
         """Which elements have one of these rungs or this circuit."""
         return [
-            n for n, element in enumerate(self.workspace.unit.elements)
+            n
+            for n, element in enumerate(self.workspace.unit.elements)
             if element.id in rungs or element.circuit == circuit
-        ]  # fmt: skip
+        ]
 
     @property
     def _amps(self) -> list[int]:
@@ -299,8 +292,9 @@ class Guess:
         numbers, scenes = [self._amps[n] for n in of], scenes_of(self.workspace)
         heat = scenes.look("heat")
         sound = np.maximum(self._read(heat, numbers)[0].max(axis=(0, 1)), 1e-9)
-        shown = [self._read(one, numbers).max(axis=1)
-                 for one in (heat, scenes.look("late-heat"), self._shown)]  # fmt: skip
+        shown = [
+            self._read(one, numbers).max(axis=1) for one in (heat, scenes.look("late-heat"), self._shown)
+        ]
         least = np.maximum.reduce([one.min(axis=1) for one in shown])
         most = np.maximum.reduce([one.max(axis=1) for one in shown])
         return np.stack([least, most]) / sound, sound

@@ -23,13 +23,7 @@ from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import SwitchHistory, history_of
 from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes
-from plentar.core.judge.weigh.observation import (
-    Floats,
-    dead_density,
-    density,
-    log_mixture,
-    misread_density,
-)
+from plentar.core.judge.weigh.observation import Floats, dead_density, density, log_mixture, misread_density
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
@@ -148,8 +142,7 @@ def _weighed(event: Reading | Observed, true: Floats, misread: float) -> ItemLik
     explained = (missing | (true > EXPLAINS_TIMES_MISREAD * MISREAD * misread)).any(axis=1)
     shape = (len(true), len(SUPPLY))
     log, bad_day = (
-        np.broadcast_to(log_mixture(true, misread, share), shape)
-        for share in (MISREAD, MISREAD_BADLY)
+        np.broadcast_to(log_mixture(true, misread, share), shape) for share in (MISREAD, MISREAD_BADLY)
     )
     return ItemLikelihood(event, log, bad_day, np.asarray(explained), misread)
 
@@ -162,11 +155,7 @@ def _key(evidence: Evidence, history: SwitchHistory, taken: Taken) -> ItemKey:
 
 
 def narrowed_densities(
-    ensemble: Ensemble,
-    evidence: Evidence,
-    history: SwitchHistory,
-    taken: Taken,
-    cells: Sequence[Narrowed],
+    ensemble: Ensemble, evidence: Evidence, history: SwitchHistory, taken: Taken, cells: Sequence[Narrowed]
 ) -> Floats | None:
     """The density of a reading, the unknown of the specimen that bears on it being in each of some
     cells: (cells, variants, supplies)."""

@@ -23,13 +23,7 @@ import numpy as np
 
 from plentar.core.circuit.shown_by_meter import accuracy_of, anywhere_density
 from plentar.core.quantity import OPEN_FROM_OHMS, Band, Quantity
-from plentar.core.tables.assumptions import (
-    GHOST_V,
-    GHOST_ZEROS,
-    MISREAD,
-    WORST_CASE_SCALES,
-    ZERO_OF_MISREADS,
-)
+from plentar.core.tables.assumptions import GHOST_V, GHOST_ZEROS, MISREAD, WORST_CASE_SCALES, ZERO_OF_MISREADS
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point
 

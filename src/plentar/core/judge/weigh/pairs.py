@@ -70,9 +70,7 @@ def pairs_near(
         a, b = int(ones[n]), int(twos[n])
         if not _may_be_both(hypotheses[a], hypotheses[b]):
             continue
-        weight = (
-            PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(complaint[a], complaint[b])
-        )
+        weight = PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(complaint[a], complaint[b])
         ensemble = _pair(workspace, a, b, alone)
         taken = [one for one in evidence.taken if one.counts]
         items = likelihoods(ensemble, evidence, taken)

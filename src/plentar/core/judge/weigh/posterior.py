@@ -46,9 +46,7 @@ class Posterior:
     @cached_property
     def hypotheses(self) -> tuple[Hypothesis, ...]:
         """Singles, then pairs."""
-        return self.singles.ensemble.hypotheses + tuple(
-            pair.ensemble.hypotheses[0] for pair in self.pairs
-        )
+        return self.singles.ensemble.hypotheses + tuple(pair.ensemble.hypotheses[0] for pair in self.pairs)
 
     @cached_property
     def probabilities(self) -> Real:
@@ -79,10 +77,7 @@ class Posterior:
     def surest(self) -> float:
         """How sure it is that the parts of the leading decision are to be worked on."""
         parts = next(iter(self.decisions)).split("+")
-        return min(
-            sum(p for name, p in self.decisions.items() if part in name.split("+"))
-            for part in parts
-        )
+        return min(sum(p for name, p in self.decisions.items() if part in name.split("+")) for part in parts)
 
     @cached_property
     def leader(self) -> int:

@@ -106,17 +106,17 @@ def _explained_by(item: ItemLikelihood, variants: Sequence[int]) -> OldPart:
     return OldPart(log, bad_day, bool(item.explained[variants].any()))
 
 
-def beside_old(
-    items: Sequence[ItemLikelihood], old: Sequence[OldPart | None]
-) -> list[ItemLikelihood]:
+def beside_old(items: Sequence[ItemLikelihood], old: Sequence[OldPart | None]) -> list[ItemLikelihood]:
     """The items, those from before a repair explained by the suspect or by the old part, whichever
     does it better: what the old part explains speaks for no other."""
     return [
-        item if part is None else replace(
+        item
+        if part is None
+        else replace(
             item,
             log=np.maximum(item.log, part.log),
             bad_day=np.maximum(item.bad_day, part.bad_day),
             explained=item.explained | part.explained,
         )
         for item, part in zip(items, old, strict=True)
-    ]  # fmt: skip
+    ]

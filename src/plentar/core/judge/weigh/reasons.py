@@ -86,9 +86,7 @@ class Reasons:
         said = f"{value} at {taken.point.name}"
         called_since_s = list(taken.state.since_s.values())
         if called_since_s and not reading.quantity.dead_only:
-            said += (
-                f", {taken.state.t_s + reading.lead_s - min(called_since_s):.0f} s after the call"
-            )
+            said += f", {taken.state.t_s + reading.lead_s - min(called_since_s):.0f} s after the call"
         own = _range(shown_values(self.posterior, number, taken), reading)
         if hypothesis.id == NONE:
             return f"{said}: as a sound unit shows ({own})"
@@ -113,9 +111,10 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
     parts = {fault.component for fault in hypothesis.faults}
     rated = max(circuit.rated_volts for circuit in unit.circuits)
     if (
-        reading.quantity is not Quantity.VOLTS or reading.at not in parts
+        reading.quantity is not Quantity.VOLTS
+        or reading.at not in parts
         or reading.value < th.LINE_VOLTS_SHARE.value * rated
-    ):  # fmt: skip
+    ):
         return None
     said = f"{show(reading.value, 'V')} across {reading.at}"
     control = unit.control_of_switch.get(reading.at)
@@ -171,9 +170,10 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
         yield _fits_nothing(posterior, np.asarray(table.any(axis=1)))
     for n in np.flatnonzero(~fits):
         against = [
-            m for m in np.flatnonzero(fits)
+            m
+            for m in np.flatnonzero(fits)
             if not (table[n] & table[m]).any() and table[n].any() and table[m].any()
-        ]  # fmt: skip
+        ]
         odd = part.items[int(n)].event
         if not against or not isinstance(odd, Reading):
             continue
@@ -194,9 +194,7 @@ def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
     shows, whatever else was read."""
     items = [item.event for item in posterior.items]
     readings = [event for event in items if isinstance(event, Reading)]
-    odd = [
-        e for e, some in zip(items, explained, strict=True) if isinstance(e, Reading) and not some
-    ]
+    odd = [e for e, some in zip(items, explained, strict=True) if isinstance(e, Reading) and not some]
     text = "no fault that Plentar knows shows all that was read, alone or with a second"
     if odd:
         shown = dict.fromkeys(map(_short, odd[-MOST_REASONS:]))
@@ -204,9 +202,8 @@ def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
     text += ": repeat what surprises you, strike out what was read wrong, hold the drawing against the unit"
     at = posterior.evidence.take((odd or readings)[-1]).point.component
     return Finding(
-        FindingCode.CONTRADICTION, Level.WATCH, at, text,
-        {"other_share": float(posterior.probabilities[-1])},
-    )  # fmt: skip
+        FindingCode.CONTRADICTION, Level.WATCH, at, text, {"other_share": float(posterior.probabilities[-1])}
+    )
 
 
 def _short(reading: Reading) -> str:

@@ -19,20 +19,11 @@ from plentar.core.circuit.shown_by_meter import CONTROL_KINDS, spread_of
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.boxes import Narrowed
-from plentar.core.judge.weigh.likelihood import (
-    ItemLikelihood,
-    each_likelihood,
-    in_order,
-    narrowed_densities,
-)
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood, in_order, narrowed_densities
 from plentar.core.judge.weigh.observation import log_mixture
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.assumptions import (
-    BLOWER_AMPS_SPREAD,
-    MISREAD_BADLY,
-    UNKNOWN_CELLS,
-)
+from plentar.core.tables.assumptions import BLOWER_AMPS_SPREAD, MISREAD_BADLY, UNKNOWN_CELLS
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Unit
@@ -63,9 +54,7 @@ def unknown_of(unit: Unit, taken: Taken) -> Unknown | None:
     return unknown_at(unit, taken.point, taken.reading.quantity, taken.state.calls)
 
 
-def unknown_at(
-    unit: Unit, point: Point, quantity: Quantity, calls: frozenset[str]
-) -> Unknown | None:
+def unknown_at(unit: Unit, point: Point, quantity: Quantity, calls: frozenset[str]) -> Unknown | None:
     """The same of a reading that may be taken while this is called."""
     spread = spread_of(point, quantity)
     name = _name(unit, point, quantity, calls)
@@ -97,9 +86,7 @@ def _name(unit: Unit, point: Point, quantity: Quantity, calls: frozenset[str]) -
     return f"amps {point.name} {sorted(calls)}"
 
 
-def likelihoods(
-    ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]
-) -> list[ItemLikelihood]:
+def likelihoods(ensemble: Ensemble, evidence: Evidence, taken: Sequence[Taken]) -> list[ItemLikelihood]:
     """Every item of evidence under every variant of an ensemble, in order of time."""
     items = in_order(each_likelihood(ensemble, evidence, taken))
     return share_unknowns(ensemble, evidence, items)

@@ -5,28 +5,13 @@ A new kind is a class here and in ``KINDS``, and a model in ``files/events_json`
 
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.events.calls import Calls
-from plentar.core.visit.events.did import (
-    DEAD_WORK,
-    STAGE_OFF,
-    STAGE_ON,
-    VERBS,
-    Did,
-    bridges_standing,
-)
+from plentar.core.visit.events.did import DEAD_WORK, STAGE_OFF, STAGE_ON, VERBS, Did, bridges_standing
 from plentar.core.visit.events.event import Event, Switches
 from plentar.core.visit.events.observed import Observed
 from plentar.core.visit.events.power import OFF, ON, PROVED_DEAD, Power
 from plentar.core.visit.events.reading import DRIVEN, DRIVEN_KINDS, Reading
 from plentar.core.visit.events.replaced import Replaced
-from plentar.core.visit.events.swap import (
-    BACK,
-    LANDED,
-    MOST_WIRES,
-    WIRE_ACTS,
-    SheetWire,
-    Swap,
-    WireMoved,
-)
+from plentar.core.visit.events.swap import BACK, LANDED, MOST_WIRES, WIRE_ACTS, SheetWire, Swap, WireMoved
 from plentar.core.visit.events.swap import OFF as TAKEN_OFF
 from plentar.core.visit.events.tested import FEELS, LEADS, Felt, Tested, Tried
 from plentar.core.visit.events.visit import (
@@ -45,8 +30,19 @@ from plentar.core.visit.events.visit import (
 from plentar.core.visit.events.wires import LIFTED, RESTORED, Wires
 
 KINDS: tuple[type[Event], ...] = (
-    Power, Calls, Reading, Observed, Replaced, Did, Wires, Tested, Tried, Felt, Swap, WireMoved,
-)  # fmt: skip
+    Power,
+    Calls,
+    Reading,
+    Observed,
+    Replaced,
+    Did,
+    Wires,
+    Tested,
+    Tried,
+    Felt,
+    Swap,
+    WireMoved,
+)
 
 __all__ = [
     "BACK",
@@ -96,4 +92,4 @@ __all__ = [
     "bridges_standing",
     "check_visit",
     "unit_after",
-]  # fmt: skip
+]

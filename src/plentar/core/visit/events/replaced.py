@@ -35,9 +35,7 @@ class Replaced(Event):
         if like is None:
             raise BadInput("by", "only a device is replaced by one of another kind")
         if isinstance(like, BlowerRelay) != isinstance(self.by, BlowerRelay):
-            raise BadInput(
-                "by", "a blower relay takes a blower relay’s place, and nothing else does"
-            )
+            raise BadInput("by", "a blower relay takes a blower relay’s place, and nothing else does")
         if self.by.id != self.component:
             raise BadInput("by.id", f"the new device stands at {self.component!r} and is called so")
         try:

@@ -31,9 +31,7 @@ def upgrade() -> None:
         sa.Column("at", sa.DateTime(timezone=True), nullable=False),
         sa.PrimaryKeyConstraint("id"),
     )
-    op.create_index(
-        op.f("ix_sign_in_failure_address"), "sign_in_failure", ["address"], unique=False
-    )
+    op.create_index(op.f("ix_sign_in_failure_address"), "sign_in_failure", ["address"], unique=False)
     op.create_index("sign_in_failure_login_at", "sign_in_failure", ["login", "at"], unique=False)
     op.create_table(
         "account",
@@ -45,10 +43,7 @@ def upgrade() -> None:
         sa.Column("password_hash", sa.String(), nullable=False),
         sa.CheckConstraint("role in ('lead', 'technician')", name="account_role"),
         sa.CheckConstraint("login = lower(login)", name="account_login_lower"),
-        sa.ForeignKeyConstraint(
-            ["shop_id"],
-            ["shop.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id"], ["shop.id"]),
         sa.PrimaryKeyConstraint("id"),
         sa.UniqueConstraint("login"),
         sa.UniqueConstraint("shop_id", "id"),
@@ -61,10 +56,7 @@ def upgrade() -> None:
         sa.Column("title", sa.String(), nullable=False),
         sa.Column("place", sa.String(), nullable=False),
         sa.Column("opened_on", sa.Date(), nullable=False),
-        sa.ForeignKeyConstraint(
-            ["shop_id"],
-            ["shop.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id"], ["shop.id"]),
         sa.PrimaryKeyConstraint("id"),
         sa.UniqueConstraint("shop_id", "id"),
         sa.UniqueConstraint("shop_id", "title"),
@@ -77,10 +69,7 @@ def upgrade() -> None:
         sa.Column("door", sa.Integer(), nullable=True),
         sa.Column("note", sa.String(), server_default="", nullable=False),
         sa.Column("created_at", sa.DateTime(timezone=True), nullable=False),
-        sa.ForeignKeyConstraint(
-            ["shop_id"],
-            ["shop.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id"], ["shop.id"]),
         sa.PrimaryKeyConstraint("id"),
         sa.UniqueConstraint("shop_id", "id"),
     )
@@ -94,10 +83,7 @@ def upgrade() -> None:
         sa.Column("plate", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("made_at", sa.DateTime(timezone=True), nullable=False),
         sa.CheckConstraint("number > 0", name="unit_version_number"),
-        sa.ForeignKeyConstraint(
-            ["shop_id", "unit_id"],
-            ["unit.shop_id", "unit.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id", "unit_id"], ["unit.shop_id", "unit.id"]),
         sa.PrimaryKeyConstraint("id"),
         sa.UniqueConstraint("shop_id", "unit_id", "id"),
         sa.UniqueConstraint("unit_id", "number"),
@@ -123,18 +109,10 @@ def upgrade() -> None:
         sa.Column("outcome", sa.String(), nullable=True),
         sa.Column("left_note", sa.String(), server_default="", nullable=False),
         sa.Column("follow_up", sa.String(), server_default="", nullable=False),
-        sa.CheckConstraint(
-            "outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"
-        ),
+        sa.CheckConstraint("outcome in ('in-service', 'left-off', 'heat-disabled')", name="visit_outcome"),
         sa.CheckConstraint("(closed_at is null) = (outcome is null)", name="visit_closed"),
-        sa.ForeignKeyConstraint(
-            ["shop_id", "opened_by"],
-            ["account.shop_id", "account.id"],
-        ),
-        sa.ForeignKeyConstraint(
-            ["shop_id", "round_id"],
-            ["round.shop_id", "round.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id", "opened_by"], ["account.shop_id", "account.id"]),
+        sa.ForeignKeyConstraint(["shop_id", "round_id"], ["round.shop_id", "round.id"]),
         sa.ForeignKeyConstraint(
             ["shop_id", "unit_id", "version_id"],
             ["unit_version.shop_id", "unit_version.unit_id", "unit_version.id"],
@@ -144,11 +122,7 @@ def upgrade() -> None:
     )
     op.create_index(op.f("ix_visit_unit_id"), "visit", ["unit_id"], unique=False)
     op.create_index(
-        "visit_one_open",
-        "visit",
-        ["unit_id"],
-        unique=True,
-        postgresql_where=sa.text("closed_at is null"),
+        "visit_one_open", "visit", ["unit_id"], unique=True, postgresql_where=sa.text("closed_at is null")
     )
     op.create_table(
         "visit_event",
@@ -163,18 +137,10 @@ def upgrade() -> None:
         sa.Column("struck_at", sa.DateTime(timezone=True), nullable=True),
         sa.Column("struck_reason", sa.String(), nullable=True),
         sa.CheckConstraint("struck_at is null or body ? 'read'", name="visit_event_struck_reading"),
-        sa.CheckConstraint(
-            "(struck_at is null) = (struck_reason is null)", name="visit_event_struck"
-        ),
+        sa.CheckConstraint("(struck_at is null) = (struck_reason is null)", name="visit_event_struck"),
         sa.CheckConstraint("t_s >= 0", name="visit_event_t"),
-        sa.ForeignKeyConstraint(
-            ["shop_id", "recorded_by"],
-            ["account.shop_id", "account.id"],
-        ),
-        sa.ForeignKeyConstraint(
-            ["shop_id", "visit_id"],
-            ["visit.shop_id", "visit.id"],
-        ),
+        sa.ForeignKeyConstraint(["shop_id", "recorded_by"], ["account.shop_id", "account.id"]),
+        sa.ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),
         sa.PrimaryKeyConstraint("id"),
         sa.UniqueConstraint("visit_id", "client_id"),
     )
@@ -184,9 +150,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_index("visit_event_order", table_name="visit_event")
     op.drop_table("visit_event")
-    op.drop_index(
-        "visit_one_open", table_name="visit", postgresql_where=sa.text("closed_at is null")
-    )
+    op.drop_index("visit_one_open", table_name="visit", postgresql_where=sa.text("closed_at is null"))
     op.drop_index(op.f("ix_visit_unit_id"), table_name="visit")
     op.drop_table("visit")
     op.drop_index(op.f("ix_unit_version_unit_id"), table_name="unit_version")

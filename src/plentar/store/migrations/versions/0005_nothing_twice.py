@@ -10,16 +10,16 @@ branch_labels = None
 depends_on = None
 
 NOTES, OLD, NEW = (
-    "visit_note_kind", "kind in ('looked', 'answered')", "kind in ('looked', 'answered', 'clock')",
-)  # fmt: skip
+    "visit_note_kind",
+    "kind in ('looked', 'answered')",
+    "kind in ('looked', 'answered', 'clock')",
+)
 
 
 def upgrade() -> None:
     for table in ("unit", "visit"):
         op.add_column(table, sa.Column("client_id", sa.Uuid(), nullable=True))
-        op.create_unique_constraint(
-            f"{table}_shop_id_client_id_key", table, ["shop_id", "client_id"]
-        )
+        op.create_unique_constraint(f"{table}_shop_id_client_id_key", table, ["shop_id", "client_id"])
     op.drop_constraint(NOTES, "visit_note", type_="check")
     op.create_check_constraint(NOTES, "visit_note", NEW)
     op.create_table(

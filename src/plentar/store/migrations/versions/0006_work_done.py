@@ -30,9 +30,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_column("shop", "timezone")
     op.execute("delete from visit_event where body ?| array['did']")
-    op.execute(
-        "update visit_event set struck_at = null, struck_reason = null where body ? 'replaced'"
-    )
+    op.execute("update visit_event set struck_at = null, struck_reason = null where body ? 'replaced'")
     op.execute("delete from visit_note where kind in ('note', 'plate')")
     _check(STRUCK, "visit_event", OLD_STRUCK)
     _check(NOTES, "visit_note", OLD_NOTES)

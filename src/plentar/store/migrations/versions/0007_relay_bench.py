@@ -17,9 +17,7 @@ NEW_KINDS = ("tested", "tried", "felt", "swap", "wire")
 def _check(kinds: tuple[str, ...]) -> None:
     names = ", ".join(f"'{kind}'" for kind in kinds)
     op.drop_constraint(STRUCK, "visit_event", type_="check")
-    op.create_check_constraint(
-        STRUCK, "visit_event", f"struck_at is null or body ?| array[{names}]"
-    )
+    op.create_check_constraint(STRUCK, "visit_event", f"struck_at is null or body ?| array[{names}]")
 
 
 def upgrade() -> None:

@@ -44,8 +44,7 @@ def upgrade() -> None:
     )
     op.create_index("ix_owner_link_visit_id", "owner_link", ["visit_id"])
     op.add_column(
-        "shop",
-        sa.Column("sheets", sa.dialects.postgresql.JSONB(), server_default="{}", nullable=False),
+        "shop", sa.Column("sheets", sa.dialects.postgresql.JSONB(), server_default="{}", nullable=False)
     )
 
 

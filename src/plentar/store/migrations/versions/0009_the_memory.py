@@ -34,21 +34,14 @@ def upgrade() -> None:
     op.create_index("digest_day", "digest", ["shop_id", sa.text("started_at desc"), "visit_id"])
     op.create_index("digest_unit", "digest", ["unit_id", sa.text("started_at desc")])
     op.create_index(
-        "digest_left", "digest", ["shop_id"],
-        postgresql_where=sa.text("newest and outcome <> 'in-service'"),
-    )  # fmt: skip
+        "digest_left", "digest", ["shop_id"], postgresql_where=sa.text("newest and outcome <> 'in-service'")
+    )
     op.create_index(
-        "digest_work", "digest", ["shop_id"],
-        postgresql_where=sa.text("newest and work <> '[]'::jsonb"),
-    )  # fmt: skip
+        "digest_work", "digest", ["shop_id"], postgresql_where=sa.text("newest and work <> '[]'::jsonb")
+    )
     op.create_table(
         "digest_value",
-        sa.Column(
-            "visit_id",
-            UUID(),
-            sa.ForeignKey("digest.visit_id", ondelete="CASCADE"),
-            primary_key=True,
-        ),
+        sa.Column("visit_id", UUID(), sa.ForeignKey("digest.visit_id", ondelete="CASCADE"), primary_key=True),
         sa.Column("kind", sa.String(), primary_key=True),
         sa.Column("part", sa.String(), primary_key=True),
         sa.Column("shop_id", UUID(), nullable=False),
@@ -66,9 +59,7 @@ def upgrade() -> None:
     op.create_index("unit_words_words", "unit_words", ["words"], postgresql_using="gin")
     op.create_index("unit_words_label", "unit_words", ["shop_id", "label"])
     op.create_index("visit_of_unit", "visit", ["unit_id", sa.text("started_at desc")])
-    op.create_index(
-        "visit_open_of_shop", "visit", ["shop_id"], postgresql_where=sa.text("closed_at is null")
-    )
+    op.create_index("visit_open_of_shop", "visit", ["shop_id"], postgresql_where=sa.text("closed_at is null"))
 
 
 def downgrade() -> None:

@@ -10,18 +10,13 @@ down_revision = "0010"
 branch_labels = None
 depends_on = None
 
-BOARD = {
-    "digest_left": "newest and outcome <> 'in-service'",
-    "digest_work": "newest and work <> '[]'::jsonb",
-}
+BOARD = {"digest_left": "newest and outcome <> 'in-service'", "digest_work": "newest and work <> '[]'::jsonb"}
 VALUES = ("accuracy", "due_low", "due_high")
 
 
 def upgrade() -> None:
     op.add_column("unit", sa.Column("on_site", sa.String(), nullable=False, server_default=""))
-    op.add_column(
-        "unit", sa.Column("tags", ARRAY(sa.String()), nullable=False, server_default="{}")
-    )
+    op.add_column("unit", sa.Column("tags", ARRAY(sa.String()), nullable=False, server_default="{}"))
     op.execute(
         "insert into round_unit (round_id, unit_id, shop_id)"
         " select round.id, unit.id, round.shop_id from round"
@@ -32,9 +27,7 @@ def upgrade() -> None:
     op.execute("delete from digest")
     for name in VALUES:
         op.add_column("digest_value", sa.Column(name, sa.Float(), nullable=False))
-    op.create_index(
-        "visit_of_round", "visit", ["round_id"], postgresql_where=sa.text("round_id is not null")
-    )
+    op.create_index("visit_of_round", "visit", ["round_id"], postgresql_where=sa.text("round_id is not null"))
     op.create_index("visit_of_day", "visit", ["shop_id", sa.text("started_at desc")])
     op.create_index("unit_by_place", "unit", ["shop_id", "place", "door", "created_at"])
     op.execute("create extension if not exists btree_gin")
