@@ -37,7 +37,6 @@ class Browser:
         return other
 
     def get(self, path: str) -> str:
-        """A page's text."""
         return self.ask("GET", path)[1]
 
     def token_from(self, path: str) -> None:

@@ -26,7 +26,6 @@ REPEATS = 40
 
 
 def measure() -> list[str]:
-    """The lines to print."""
     wiring = wire_up(plates()[HOME])
     size = len(wiring.topology.nodes)
     heat: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({"W1", "W2"})),)

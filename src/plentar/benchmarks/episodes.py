@@ -42,8 +42,6 @@ SLIPPED, WRONG_READINGS, WRONG_EPISODES = 100, 0.2, 0.1
 
 @dataclass(frozen=True)
 class Result:
-    """One episode."""
-
     home: int
     fault: str
     complaint: str
@@ -73,14 +71,12 @@ class Pair:
 
 
 def episodes(homes: Sequence[int], *, fixed: bool = True) -> list[Result]:
-    """Every single fault of these homes."""
     with ProcessPoolExecutor() as pool:
         found = pool.map(_home, homes, [fixed] * len(homes))
         return [result for results in found for result in results]
 
 
 def measure() -> Iterator[str]:
-    """The lines to print."""
     results = episodes([home for home in sorted(plates()) if home != UNSOUND])
     yield from table(results)
     yield from pairs()
@@ -88,7 +84,6 @@ def measure() -> Iterator[str]:
 
 
 def table(results: Sequence[Result]) -> Iterator[str]:
-    """Figures over all episodes, and by fault mode."""
     counts = [r.readings for r in results]
     right = [r.part or r.alike for r in results]
     yield (

@@ -55,7 +55,6 @@ DOCUMENTS, MOST_MB = 500, 200
 
 
 def measure() -> Iterator[str]:
-    """The lines to print."""
     for home, faults, most in ((THREE, SINGLE, 3), (FOUR, PAIRED, 4)):
         unit = plates()[home]
         times = sorted(again_ms(unit, faults))

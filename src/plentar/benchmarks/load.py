@@ -30,7 +30,6 @@ READ = (("C1", "volts", "241"), ("E1", "amps", "20.4"), ("E2", "amps", "20.2"))
 
 
 def measure() -> list[str]:
-    """The lines to print."""
     with place() as there:
         return [*people(there), *expensive(there), *memory(there)]
 

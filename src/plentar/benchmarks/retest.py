@@ -111,7 +111,6 @@ def _read(episode: Episode[Hidden]) -> tuple[Line, ...]:
 
 
 def measure() -> Iterator[str]:
-    """The lines to print."""
     with ProcessPoolExecutor() as pool:
         found = list(pool.map(partial(retested), cases(), chunksize=4))
     passed = [r for r in found if r.passed_with_fault]

@@ -63,7 +63,6 @@ def dangerous_of(unit: Unit) -> list[Fault]:
 
 
 def drawn(seed: int) -> tuple[int, tuple[str, ...], str]:
-    """A home, one fault or two, and a complaint."""
     rng = Random(seed)
     homes = plates()
     home = rng.choice(sorted(homes))
@@ -106,7 +105,6 @@ def _suspected(said: Posterior, ids: Sequence[str]) -> bool:
 
 
 def watched(seeds: Sequence[int]) -> list[Watched]:
-    """Many episodes, on all cores."""
     with ProcessPoolExecutor() as pool:
         return list(pool.map(watch, seeds, chunksize=5))
 

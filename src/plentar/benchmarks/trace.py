@@ -25,8 +25,6 @@ HEAT_EVERY_S = 1500.0
 
 @dataclass
 class Tally:
-    """What was found of what there is."""
-
     stages: int = 0
     close: int = 0
     extra: int = 0
@@ -36,7 +34,6 @@ class Tally:
 
 
 def measure() -> Iterator[str]:
-    """The lines to print."""
     tally = Tally()
     for seed in range(LOGS):
         count(synthetic(seed, cycling=seed % 2 == 1), tally, f"seed {seed}")
@@ -52,7 +49,6 @@ def measure() -> Iterator[str]:
 
 
 def count(made: Synthetic, tally: Tally, name: str) -> None:
-    """Hold one log's trace against its truth."""
     trace = read_log(made.unit, made.visit, made.log)
     within_s = max(CLOSE_S, made.spacing_s)
     for element, (on_s, off_s) in made.on_off_s.items():
@@ -83,7 +79,6 @@ def _changes(made: Synthetic) -> list[object]:
 
 
 def a_day(hours: float = HOURS) -> tuple[Synthetic, bytes]:
-    """A long log as CSV, heat coming and going throughout."""
     made = synthetic(3)
     t_s = np.arange(int(hours * 3600 * HERTZ)) / HERTZ
     amps = np.full(len(t_s), 0.0)

@@ -60,8 +60,6 @@ class Taken:
 
 @dataclass(frozen=True, slots=True)
 class Result:
-    """One episode."""
-
     plate: int
     fault: str
     complaint: str
@@ -98,7 +96,6 @@ class Watched(Episode[Hidden]):
         return said
 
     def take(self, proposal: Proposal) -> None:
-        """Take a reading, and keep what it promised."""
         again = proposal.quantity is not None and read_often(self._said)(proposal)
         confirms = proposal is self.plan.sure.reading
         self._open = [(dict(self._said.decisions), proposal, confirms, again)]
@@ -110,7 +107,6 @@ def _bits(decisions: dict[str, float]) -> float:
 
 
 def cases(quick: bool) -> list[tuple[int, str]]:
-    """The plates and their faults."""
     found = [
         (number, fault)
         for number in range(PLATES)
@@ -159,7 +155,6 @@ def _sound_after(episode: Watched, part: str) -> bool:
 
 
 def measure(*, quick: bool = False) -> Iterator[str]:
-    """The lines to print."""
     with ProcessPoolExecutor() as pool:
         find = partial(episode_of, quick=quick)
         results = list(pool.map(find, cases(quick), chunksize=5))
@@ -181,7 +176,6 @@ def measure(*, quick: bool = False) -> Iterator[str]:
 
 
 def table(results: Sequence[Result]) -> Iterator[str]:
-    """Figures over all episodes, and by fault mode."""
     after = [r.sound_after for r in results if r.sound_after is not None]
     yield (
         f"{len(results)} episodes on {len({r.plate for r in results})} plates: part named"
@@ -206,7 +200,6 @@ def table(results: Sequence[Result]) -> Iterator[str]:
 
 
 def counts_of(results: Sequence[Result]) -> Iterator[str]:
-    """How many readings it took."""
     counts = [r.readings for r in results]
     yield (
         f"{len(results)} episodes, readings: median {np.median(counts):.0f} (at most 5), 95th"
@@ -216,7 +209,6 @@ def counts_of(results: Sequence[Result]) -> Iterator[str]:
 
 
 def promises(results: Sequence[Result]) -> Iterator[str]:
-    """What the readings promised, and what they told."""
     taken = [t for r in results for t in r.taken if not t.confirms]
     idle = [t.moved <= TELLS for t in taken]
     promised, got = sum(t.promised for t in taken), sum(t.got for t in taken)

@@ -18,8 +18,6 @@ NONE, OTHER = "none", "other"
 
 
 class Level(StrEnum):
-    """How urgent a finding is, rising."""
-
     OK = "ok"
     WATCH = "watch"
     REPAIR = "repair"
@@ -27,7 +25,6 @@ class Level(StrEnum):
 
     @property
     def words(self) -> str:
-        """As people say it."""
         return self.value.replace("-", " ")
 
 
@@ -35,8 +32,6 @@ _URGENCY = {level: rank for rank, level in enumerate(Level)}
 
 
 class FindingCode(StrEnum):
-    """What was found, in a word of the file contract."""
-
     SUPPLY_OUT_OF_RANGE = "supply-out-of-range"
     SUPPLY_SAG = "supply-sag"
     LEG_UNBALANCE = "leg-unbalance"
@@ -171,8 +166,6 @@ class ReadingJudgement:
 
 @dataclass(frozen=True)
 class Judgement:
-    """The whole answer for a unit and its visit."""
-
     elements: tuple[ElementJudgement, ...]
     evidence: Evidence
     outcomes: tuple[Outcome, ...]
@@ -216,8 +209,6 @@ class Sureness(StrEnum):
 
 
 class Hazard(StrEnum):
-    """What taking a reading exposes somebody to."""
-
     CLAMP = "clamp"
     LIVE = "live"
     DEAD = "dead"

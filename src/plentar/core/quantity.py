@@ -15,8 +15,6 @@ OPEN_FROM_OHMS = 1e6
 
 
 class Quantity(StrEnum):
-    """A meter's range. Values are the words of the visit file."""
-
     AMPS = "amps"
     VOLTS = "volts"
     VOLTS_DC = "volts_dc"
@@ -31,12 +29,10 @@ class Quantity(StrEnum):
 
     @property
     def sign(self) -> str:
-        """The unit's sign beside a number."""
         return _SIGNS[self]
 
     @property
     def setting(self) -> str:
-        """How to set the meter, in words."""
         return _SETTINGS[self]
 
     @property
@@ -45,7 +41,6 @@ class Quantity(StrEnum):
         return self in _DEAD_ONLY
 
     def shown(self, value: float, digits: int = 3) -> str:
-        """A value of it with its sign, as the meter shows it."""
         if self is Quantity.TONE:
             return "tone" if value else "no tone"
         return show(value, self.sign, digits)

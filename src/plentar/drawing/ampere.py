@@ -15,7 +15,6 @@ WIDTH, LEFT, RIGHT, ROW, TOP = 360, 4, 284, 34, 8
 
 
 def ampere_scale(scale: AmpereScale) -> str:
-    """The SVG text of one scale."""
     most = 1.12 * max(mark.amps for mark in scale.marks)
     height = TOP + ROW * len(scale.marks) + 6
     rows = [_row(mark, n, most) for n, mark in enumerate(scale.marks)]

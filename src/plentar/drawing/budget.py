@@ -13,7 +13,6 @@ NAMED_FROM = 34.0
 
 
 def budget_stack(budget: ControlBudget) -> str:
-    """The SVG text of the stack."""
     posts = [(budget.rated_va, f"transformer {budget.rated_va:g} VA")]
     if budget.fuse_va is not None:
         posts.append((budget.fuse_va, f"fuse {budget.fuse_va:g} VA"))

@@ -35,7 +35,6 @@ def glyph(word: Word) -> str:
 
 
 def in_words(word: Word, provisional: bool = False) -> str:
-    """A verdict as people say it."""
     said = WORDS.get(word, str(word))
     return f"{said}, provisional" if provisional else said
 
@@ -59,5 +58,4 @@ _POWER = {
 
 
 def power_glyph(state: str) -> str:
-    """How the unit's power stands, as a shape."""
     return f'<svg viewBox="0 0 20 20" aria-hidden="true">{_POWER[state]}</svg>'

@@ -14,8 +14,6 @@ from plentar.drawing.glyphs import in_words, shape, tone
 
 @dataclass(frozen=True, slots=True)
 class Form:
-    """Measures of one form of the drawing, CSS pixels."""
-
     name: str
     width: int
     rail: int
@@ -66,7 +64,6 @@ class Scene:
     by_label: bool = False
 
     def is_closed(self, contact: str) -> bool:
-        """Where a contact stands, by the model."""
         if self.model is None:
             return False
         solution = self.model.moment.solution
@@ -98,8 +95,6 @@ ELSEWHERE, FUSE = "coil elsewhere", "control fuse"
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """A box on the drawing."""
-
     x: float
     y: float
     width: float

@@ -30,8 +30,6 @@ class Curve:
 
 @dataclass(frozen=True, slots=True)
 class Stretch:
-    """A due window, or a time of cycling, behind the curve."""
-
     low_s: float
     high_s: float
     kind: str

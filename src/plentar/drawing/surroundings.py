@@ -12,7 +12,6 @@ from plentar.drawing.parts import Scene
 
 
 def surrounding_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
-    """The supplies that carry something, then the air path."""
     for circuit in unit.circuits:
         yield _supply(unit, scene, circuit)
     yield _air(unit)

@@ -8,7 +8,6 @@ HALF = 28
 
 
 def symbol(part: Part, closed: bool = True) -> str:
-    """The SVG of a part's symbol, its contact open or closed."""
     match part:
         case Switch():
             return contact(closed)
@@ -28,7 +27,6 @@ def contact(closed: bool) -> str:
 
 
 def title(part: Part) -> str:
-    """What kind of part it is, in a word or two."""
     match part:
         case Switch(role="element"):
             return "switch"

@@ -106,7 +106,6 @@ def call_track(scale: Scale, spells: Sequence[tuple[float, float | None]], said:
 
 
 def move_track(scale: Scale, moves: Sequence[Move], now_s: float, said: str) -> str:
-    """One part's due windows and marks."""
     parts = [_carries(scale, moves)]
     parts += [_window(scale, move) for move in moves]
     parts += [_mark(scale.x(m.seen_s), m.word(now_s)) for m in moves if m.seen_s is not None]

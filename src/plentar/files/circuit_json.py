@@ -64,7 +64,6 @@ class FeederJson(Strict):
     breaker_legs: BreakerLegs = 2
 
     def to_core(self) -> core.Feeder:
-        """The feeder in the core’s terms."""
         return core.Feeder(
             tuple(self.circuits),
             self.breaker_amps,
@@ -75,7 +74,6 @@ class FeederJson(Strict):
 
 
 def circuit_from(circuit: CircuitJson) -> core.Circuit:
-    """The circuit in the core's terms."""
     plate = circuit.plate
     return core.Circuit(
         circuit.id,

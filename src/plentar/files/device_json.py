@@ -29,7 +29,6 @@ class CoilJson(Strict):
         return self
 
     def to_core(self) -> core.Coil:
-        """The coil in the core’s terms."""
         return core.Coil(self.volts, Band(*self.ohms) if self.ohms else None, self.va)
 
 
@@ -111,7 +110,6 @@ class RelayJson(Strict):
         return self
 
     def to_core(self) -> core.BlowerRelay:
-        """The relay in the core’s terms."""
         return _relay(self)
 
 

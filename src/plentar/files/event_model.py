@@ -42,7 +42,6 @@ class EventModel(Strict):
         """The keys of the kind; what is at its default is left out."""
 
     def to_core(self) -> core.Event:
-        """The event in the core's terms."""
         return self.from_body(self.model_dump(exclude_none=True, by_alias=True))
 
     @classmethod

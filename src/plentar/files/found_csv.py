@@ -37,7 +37,6 @@ def found_csv(rows: Iterable[FoundRow]) -> str:
 
 
 def cell(value: object) -> str:
-    """A value as such a table has it."""
     if isinstance(value, datetime):
         return value.isoformat()
     if isinstance(value, float):

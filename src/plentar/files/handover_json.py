@@ -45,13 +45,11 @@ class WorkLineJson(Strict):
     by: By = ""
 
     def to_core(self) -> WorkLine:
-        """The line in the core's terms."""
         values = self.__dict__ | {"t_s": self.t}
         return WorkLine(**{name: values[name] for name in WorkLine.__dataclass_fields__})
 
     @classmethod
     def of(cls, line: WorkLine) -> WorkLineJson:
-        """The line as the file writes it."""
         values = {name: getattr(line, name) for name in WorkLine.__dataclass_fields__}
         return cls(t=values.pop("t_s"), **values)
 
@@ -65,7 +63,6 @@ class LeftOutJson(Strict):
     by: By = ""
 
     def to_core(self) -> core.LeftOut:
-        """The answer in the core's terms."""
         return core.LeftOut(self.t, self.line, self.reason, self.by)
 
 

@@ -45,7 +45,6 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
 
 
 def finding_to_json(finding: Finding) -> dict[str, Any]:
-    """A finding with its numbers."""
     return {
         "code": finding.code,
         "level": str(finding.level),

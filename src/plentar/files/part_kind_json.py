@@ -131,7 +131,6 @@ class WireJson(Strict):
     awg: Short = ""
 
     def to_core(self) -> Wire:
-        """The wire in the core's terms."""
         return Wire(**self.model_dump())
 
 

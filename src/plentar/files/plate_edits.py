@@ -143,7 +143,6 @@ def remove_switch(plate: Plate, switch_id: str) -> None:
 
 
 def remove_device(plate: Plate, device_id: str) -> None:
-    """A device with all its switches."""
     for switch in list(_device(plate, device_id)["switches"]):
         remove_switch(plate, switch["id"])
 
@@ -178,7 +177,6 @@ def add_load(plate: Plate, call: str) -> str:
 
 
 def remove_load(plate: Plate, load_id: str) -> None:
-    """Such a load."""
     plate["other_loads"] = [load for load in plate["other_loads"] if load["id"] != load_id]
 
 

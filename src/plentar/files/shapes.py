@@ -40,10 +40,8 @@ def present(**values: Any) -> dict[str, Any]:
 
 
 def fields_of(thing: Any) -> dict[str, Any]:
-    """The fields of a part by name."""
     return {name: getattr(thing, name) for name in thing.__dataclass_fields__}
 
 
 def pair(band: Band | None) -> list[float] | None:
-    """A band as a list."""
     return None if band is None else [band.low, band.high]

@@ -52,7 +52,6 @@ class SettingsJson(Strict):
         return written
 
     def to_core(self) -> core.Settings:
-        """The settings in the core's terms."""
         own = tuple(sorted(self.frequencies.items()))
         return core.Settings(Tolerance(self.band), self.altitude_ft, own)
 
@@ -65,7 +64,6 @@ class LookedJson(Strict):
     state: Literal["fine", "poor", "burnt"]
 
     def to_core(self) -> core.Looked:
-        """The item in the core's terms."""
         return core.Looked(self.t, self.item, self.state)
 
 
@@ -79,7 +77,6 @@ class AnsweredJson(Strict):
     by: Annotated[str, Field(max_length=120)] = ""
 
     def to_core(self) -> core.Answered:
-        """The answer in the core's terms."""
         return core.Answered(self.t, self.code, self.component, self.how, self.by)
 
 

@@ -15,7 +15,6 @@ from plentar.stand_ins.wider.world import HiddenUnit
 
 
 def drawn_unit(number: int) -> Unit:
-    """A plate of the wider world, read as any file is."""
     return UnitJson.model_validate(plate(number)).to_core()
 
 

@@ -95,7 +95,6 @@ class SimulatedUnit:
         return bool(self.moment(events, t_s).cycling & watched)
 
     def moment(self, events: Sequence[Event], t_s: float) -> Moment:
-        """How the unit stands at a time."""
         *_, last = self.moments(events, t_s)
         return last
 

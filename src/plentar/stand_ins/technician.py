@@ -43,8 +43,6 @@ U = TypeVar("U", bound=Simulated)
 
 
 class Episode(Generic[U]):
-    """One visit to a simulated unit, told as events."""
-
     def __init__(self, simulated: U, complaint: str | None, wrong: float = 0.0, seed: int = 0) -> None:
         self.simulated, self.unit = simulated, simulated.unit
         self.complaint = complaint
@@ -58,11 +56,9 @@ class Episode(Generic[U]):
 
     @property
     def visit(self) -> Visit:
-        """The visit so far."""
         return Visit(complaint=self.complaint, events=tuple(self.events))
 
     def judged(self) -> Posterior:
-        """What the judge says of it."""
         return posterior(Evidence(self.unit, self.visit))
 
     def follow(self) -> Posterior:
@@ -96,7 +92,6 @@ class Episode(Generic[U]):
         self.t_s += all_off_s(self.unit)
 
     def take(self, proposal: Proposal) -> None:
-        """Bring the unit into the state asked for and read."""
         self.set_up(proposal.setting)
         self.readings += 1
         if proposal.observe:
@@ -122,7 +117,6 @@ class Episode(Generic[U]):
         self.read_once(quantity, at, driven=driven)
 
     def read_once(self, quantity: Quantity, at: str, *, driven: bool = False) -> None:
-        """One reading as it comes off the meter."""
         value = self.simulated.read(quantity, at, self.events, self.t_s, driven=driven)
         if self._random.random() < self._wrong:
             value = self._random.choice([0.0, 3 * value, value + 50, value / 4])
@@ -131,7 +125,6 @@ class Episode(Generic[U]):
         self.t_s += READING_S
 
     def set_up(self, setting: Setting) -> None:
-        """Power, calls and waiting as a proposal asks for them."""
         if setting.fresh:
             self._calls(frozenset(), None)
             self.t_s += all_off_s(self.unit)

@@ -23,7 +23,6 @@ _LOGIN = re.compile(r"[a-z0-9][a-z0-9._+@-]{1,59}")
 
 
 def make_shop(session: Session, name: str) -> Shop:
-    """A new shop."""
     shop = Shop(name=name)
     session.add(shop)
     session.flush()
@@ -63,7 +62,6 @@ def set_judging(session: Session, shop_id: uuid.UUID, settings: Mapping[str, Any
 
 
 def set_sheets(session: Session, shop_id: uuid.UUID, settings: SheetSettings) -> None:
-    """Change what a shop's sheets say, and in which language."""
     session.execute(update(Shop).where(Shop.id == shop_id).values(sheets=settings.model_dump()))
 
 

@@ -40,7 +40,6 @@ class Cluster:
 
     @property
     def password(self) -> str:
-        """The role's password, made with the cluster."""
         return (self.folder / "password").read_text(encoding="ascii").strip()
 
     def port(self) -> int | None:
@@ -154,7 +153,6 @@ def project_cluster(home: Path, name: str) -> Cluster:
 
 
 def is_free(port: int) -> bool:
-    """Nobody listens on this port of loopback just now."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

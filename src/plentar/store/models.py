@@ -14,7 +14,6 @@ from sqlalchemy.types import DateTime, String
 
 
 def now() -> datetime:
-    """The time, with its zone."""
     return datetime.now(UTC)
 
 
@@ -42,8 +41,6 @@ class Shop(Base):
 
 
 class Account(Base):
-    """Somebody who signs in."""
-
     __tablename__ = "account"
     __table_args__ = (
         UniqueConstraint("shop_id", "id"),
@@ -89,8 +86,6 @@ class SignInTry(Base):
 
 
 class Round(Base):
-    """A pass over some units, such as a season's."""
-
     __tablename__ = "round"
     __table_args__ = (UniqueConstraint("shop_id", "id"), UniqueConstraint("shop_id", "title"))
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
@@ -101,8 +96,6 @@ class Round(Base):
 
 
 class RoundUnit(Base):
-    """A unit that a planned round goes over, and who takes it."""
-
     __tablename__ = "round_unit"
     __table_args__ = (
         ForeignKeyConstraint(["shop_id", "round_id"], ["round.shop_id", "round.id"]),

@@ -18,7 +18,6 @@ LASTS_DAYS = (7, 30, 90)
 def make_link(
     session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID, by: uuid.UUID, days: int
 ) -> OwnerLink:
-    """A new link to a visit's sheet."""
     link = OwnerLink(shop_id=shop_id, visit_id=visit_id, made_by=by, ends_at=now() + timedelta(days=days))
     session.add(link)
     session.flush()

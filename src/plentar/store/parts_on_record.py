@@ -32,7 +32,6 @@ class OnRecord:
 
     @property
     def trade_frequency(self) -> float:
-        """Of a part of the kind, the mean."""
         return sum(self.trade) / len(self.trade)
 
 

@@ -21,7 +21,6 @@ from plentar.store.visits import add_note
 
 
 def stored_bytes(session: Session, shop_id: uuid.UUID) -> int:
-    """What a shop's photos take."""
     total = select(func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0))
     return int(session.scalars(total.where(ShopPhoto.shop_id == shop_id)).one())
 
@@ -78,12 +77,10 @@ def take_out(session: Session, record: VisitRecord, key: str) -> None:
 
 
 def photo_of(session: Session, shop_id: uuid.UUID, key: str) -> bytes | None:
-    """The picture of a shop's photo."""
     return session.scalar(select(ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key == key))
 
 
 def pictures(session: Session, shop_id: uuid.UUID, keys: Collection[str]) -> dict[str, bytes]:
-    """The pictures of some photos."""
     rows = session.execute(
         select(ShopPhoto.key, ShopPhoto.jpeg).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key.in_(keys))
     )

@@ -22,7 +22,6 @@ def write_once(path: Path, text: str) -> str:
 
 
 def rewrite(path: Path, text: str) -> None:
-    """Put this text in the place of what a file holds."""
     flags = os.O_CREAT | os.O_TRUNC | os.O_WRONLY | os.O_NOFOLLOW
     with os.fdopen(os.open(path, flags, 0o600), "w", encoding="ascii") as file:
         file.write(text)

@@ -107,7 +107,6 @@ class VisitRecord:
         return self._parsed[event.id]
 
     def with_event(self, event: StoredEvent) -> VisitRecord:
-        """The record with one more event, in its place in time."""
         events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
         return VisitRecord(self.row, self.plate, events, self.notes)
 
@@ -133,12 +132,10 @@ class VisitRecord:
         return self.events[-1].t_s if self.events else 0.0
 
     def noted(self, kind: str) -> list[dict[str, Any]]:
-        """The notes of one kind."""
         return [body for noted, body in self.notes if noted == kind]
 
     @cached_property
     def work(self) -> tuple[WorkLine, ...]:
-        """The lines of work as they stand."""
         return standing(WorkLineJson(**body).to_core() for body in self.noted("work"))
 
     @property
@@ -148,7 +145,6 @@ class VisitRecord:
 
     @property
     def told(self) -> list[ToldJson]:
-        """Who was told what stays undone."""
         return [ToldJson(**body) for body in self.noted("told")]
 
     @property

@@ -42,14 +42,11 @@ class Asked:
 
     @property
     def only_words(self) -> bool:
-        """Nothing is asked that is a visit's."""
         return self == Asked(self.words)
 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """One finished visit."""
-
     visit_id: uuid.UUID
     unit_id: uuid.UUID
     label: str
@@ -128,7 +125,6 @@ def _conditions(asked: Asked) -> Iterator[ColumnElement[bool]]:
 def find_units(
     session: Session, shop_id: uuid.UUID, words: str, most: int = PAGE
 ) -> list[tuple[uuid.UUID, str]]:
-    """The units that fit, by name."""
     query = select(UnitWords.unit_id, UnitWords.label).where(UnitWords.shop_id == shop_id)
     if typed := query_of(words):
         query = query.where(UnitWords.words.bool_op("@@")(func.to_tsquery("simple", typed)))
@@ -136,7 +132,6 @@ def find_units(
 
 
 def labels_of(session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]) -> dict[uuid.UUID, str]:
-    """The names of some units."""
     query = select(UnitWords.unit_id, UnitWords.label).where(
         UnitWords.shop_id == shop_id, UnitWords.unit_id.in_(unit_ids)
     )
@@ -144,7 +139,6 @@ def labels_of(session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UU
 
 
 def units_named(session: Session, shop_id: uuid.UUID, names: Sequence[str]) -> dict[str, list[uuid.UUID]]:
-    """The units of these names, by name."""
     query = select(UnitWords.label, UnitWords.unit_id).where(
         UnitWords.shop_id == shop_id, UnitWords.label.in_(names)
     )

@@ -112,7 +112,6 @@ SIGNED_IN = (
 
 
 def who_is(session: Session, session_id: uuid.UUID) -> SignedIn | None:
-    """The account whose session this is, while it lasts."""
     row = session.connection().execute(SIGNED_IN, signed_in_by(session_id)).first()
     return SignedIn(*row) if row else None
 

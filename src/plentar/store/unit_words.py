@@ -18,7 +18,6 @@ CONFIG = "simple"
 
 
 def unit_words(unit: Unit) -> Iterator[str]:
-    """Where a unit is and what it is made of."""
     yield unit.label
     yield unit.id
     yield unit.kind
@@ -28,7 +27,6 @@ def unit_words(unit: Unit) -> Iterator[str]:
 
 
 def write_unit_words(session: Session, shop_id: uuid.UUID, row: UnitRow, unit: Unit) -> None:
-    """What a unit is found by, in the place of what there was."""
     where = (row.place, str(row.door or ""), row.on_site, *row.tags, row.note)
     words = " ".join([*unit_words(unit), *where])
     values = {"label": unit.label or unit.id, "words": func.to_tsvector(CONFIG, words)}

@@ -33,7 +33,6 @@ class UnitRecord:
 
     @property
     def where(self) -> Whereabouts:
-        """Where it is."""
         known = {f.name: getattr(self.row, f.name) for f in fields(Whereabouts)}
         return Whereabouts(**known | {"tags": tuple(self.row.tags)})
 
@@ -125,7 +124,6 @@ def units_off_round(
 
 
 def how_many_units(session: Session, shop_id: uuid.UUID) -> int:
-    """All units of the shop."""
     return session.scalar(select(func.count()).where(UnitRow.shop_id == shop_id)) or 0
 
 
@@ -149,7 +147,6 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
 
 
 def version_number(session: Session, version_id: uuid.UUID) -> int:
-    """Which version of its unit's plate this is."""
     return session.get_one(UnitVersion, version_id).number
 
 
@@ -191,7 +188,6 @@ def the_one(unit: Unit) -> Unit:
 
 
 def checked_plate(version: UnitVersion) -> Unit:
-    """The version's plate as a unit."""
     return checked_version(version.id, lambda: version)
 
 

@@ -313,7 +313,6 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
 
 
 def close_visit(session: Session, row: VisitRow, outcome: str, left_note: str, follow_up: str) -> None:
-    """Close a visit for good."""
     session.execute(
         update(Visit)
         .where(Visit.shop_id == row.shop_id, Visit.id == row.id)
@@ -358,7 +357,6 @@ def may_reopen(row: VisitRow) -> bool:
 
 
 def opener_name(session: Session, row: VisitRow) -> str:
-    """Who opened a visit."""
     return session.scalars(select(Account.name).where(Account.id == row.opened_by)).one()
 
 

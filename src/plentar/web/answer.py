@@ -11,7 +11,6 @@ Answer = str | Response | tuple[str, int] | tuple[str, int, dict[str, str]]
 
 
 def wants_fragment() -> bool:
-    """Htmx asks, for a place on a page that stands already."""
     return "HX-Request" in request.headers
 
 

@@ -18,7 +18,6 @@ def _mark(name: str) -> str:
 
 
 def asset(name: str) -> str:
-    """The address of a shipped file."""
     return url_for("static", filename=name, v=_mark(name))
 
 

@@ -7,6 +7,5 @@ from markupsafe import Markup
 
 
 def code_of(address: str) -> Markup:
-    """The code as inline SVG, with the margin that cameras want."""
     made = segno.make(address, error="m", micro=False)
     return Markup(made.svg_inline(border=4, omitsize=True, svgclass="code", lineclass="lines", light="#fff"))

@@ -15,8 +15,6 @@ class BadConfiguration(PlentarError):
 
 @dataclass(frozen=True, slots=True)
 class Config:
-    """What the application is started with."""
-
     database_url: str
     secret_key: str
     secure_cookies: bool = False

@@ -28,15 +28,12 @@ def surroundings(unit: Unit, scene: Scene) -> Markup:
 
 
 def changed_parts(unit: Unit, scene: Scene, changed: Iterable[str]) -> Markup:
-    """Some parts of both forms, for htmx to put in their places."""
     return Markup(f"<template><svg>{redraw(unit, scene, changed)}</svg></template>")
 
 
 def data_address(raw: bytes, kind: str) -> str:
-    """A picture as an address that holds it."""
     return f"data:{kind};base64,{base64.b64encode(raw).decode()}"
 
 
 def svg_address(svg: str) -> str:
-    """A drawing as an address that holds it."""
     return data_address(svg.encode(), "image/svg+xml")

@@ -114,7 +114,6 @@ class Form:
     bad: BadInput | None = None
 
     def value(self, name: str, otherwise: Any = "") -> str:
-        """What stands in a field."""
         return self.typed.get(name, str(otherwise))
 
     def error(self, name: str) -> str:

@@ -28,8 +28,6 @@ _TITLES = {
 
 
 def init_app(app: Flask) -> None:
-    """Register the handlers."""
-
     @app.errorhandler(BadInput)
     def _bad_input(error: BadInput) -> Answer:
         page, code = _page(422, str(error))

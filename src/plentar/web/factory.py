@@ -70,7 +70,6 @@ BLUEPRINTS = (
 
 
 def create_app(config: Config) -> Flask:
-    """The application on one database."""
     app = Flask("plentar.web")
     app.config.update(
         SECRET_KEY=config.secret_key,

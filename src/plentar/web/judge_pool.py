@@ -47,7 +47,6 @@ Question = Callable[[Evidence], Diagnosis | WhatElse]
 
 
 def judge_pool() -> JudgePool:
-    """The judge of this application."""
     return cast(JudgePool, current_app.extensions["plentar_judge"])
 
 
@@ -97,7 +96,6 @@ class JudgePool:
         return cast(WhatElse, self._ask(what_else, evidence, shop_id, gone, PAGE_S))
 
     def close(self) -> None:
-        """End the process."""
         with self._lock:
             if self._pool is not None:
                 self._pool.shutdown(wait=False, cancel_futures=True)

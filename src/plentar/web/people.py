@@ -49,12 +49,10 @@ class Person(UserMixin):  # type: ignore[misc]  # Flask-Login has no types
     session_id: uuid.UUID
 
     def get_id(self) -> str:
-        """What the cookie holds."""
         return str(self.session_id)
 
 
 def init_app(app: Flask) -> None:
-    """Set up Flask-Login."""
     manager = LoginManager(app)
     manager.login_view = "auth.sign_in"
     manager.login_message = None
@@ -90,13 +88,11 @@ def found_visit() -> VisitRecord | None:
 
 
 def lead_only() -> None:
-    """Refuse those who don't lead the shop."""
     if me().role != "lead":
         abort(403)
 
 
 def my_session() -> uuid.UUID:
-    """The session that this request came by."""
     session_id: uuid.UUID = current_user.session_id
     return session_id
 

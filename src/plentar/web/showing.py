@@ -65,13 +65,11 @@ def day_and_time(when: datetime) -> str:
 
 
 def theme() -> str:
-    """The theme that this browser chose."""
     chosen = request.cookies.get("theme", "auto")
     return chosen if chosen in THEMES else "auto"
 
 
 def next_theme() -> str:
-    """The theme that a touch changes to."""
     return {"auto": "dark", "dark": "light", "light": "auto"}[theme()]
 
 
@@ -81,7 +79,6 @@ def token() -> Markup:
 
 
 def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
-    """A verdict in shape, word and colour."""
     classes = f"verdict tone-{tone(word, good)}{' provisional' if provisional else ''}"
     return Markup(f'<span class="{classes}">{glyph(word)}{in_words(word, provisional)}</span>')
 
@@ -99,12 +96,10 @@ class Templates(Environment):
     takes longer than the macro."""
 
     def make_globals(self, d: MutableMapping[str, Any] | None) -> MutableMapping[str, Any]:
-        """Those of the environment."""
         return super().make_globals(d) if d else self.globals
 
 
 def init_app(app: Flask) -> None:
-    """Give templates the filters."""
     app.jinja_environment = Templates
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension(Outdented)

@@ -24,7 +24,6 @@ _MOST = {
 
 
 def init_app(app: Flask) -> None:
-    """Set the limits."""
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD_BYTES
 
     @app.before_request

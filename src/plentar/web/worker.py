@@ -32,7 +32,6 @@ class PatientWorker(ThreadWorker):  # type: ignore[misc]  # gunicorn has no type
         self.poller.register(conn.sock, selectors.EVENT_READ, readable)
 
     def handle(self, conn: Any) -> Any:
-        """Read a request and answer it."""
         begin = conn.init
 
         def begin_with_patience() -> None:

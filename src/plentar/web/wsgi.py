@@ -12,7 +12,6 @@ from plentar.web.factory import create_app
 
 
 def application() -> Flask:
-    """The application of this environment."""
     logging.basicConfig(format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     app = create_app(from_environment())
     # A request makes some ten thousand short-lived objects, and hardly a cycle among them: look

@@ -39,6 +39,5 @@ def attack(size: Size = WHOLE, seed: int = 1) -> Counted:
 
 
 def measure() -> list[str]:
-    """The lines to print."""
     result = attack()
     return [*result.lines, f"wrong: {len(result.wrong)}", *result.wrong[:20]]

@@ -147,8 +147,6 @@ HEADERS = (
 
 
 class Bender:
-    """Makes bent requests from what exists."""
-
     def __init__(
         self,
         rng: Random,
@@ -159,7 +157,6 @@ class Bender:
         self.rng, self._rules, self._values, self._document = rng, rules, values, document
 
     def request(self, token: str) -> tuple[str, str, str | bytes, dict[str, str]]:
-        """Method, path, body, headers."""
         rng = self.rng
         if rng.random() < 0.08:
             return self._file(token)

@@ -43,7 +43,6 @@ class Writer(threading.Thread):
         self.enough = threading.Event()
 
     def run(self) -> None:
-        """Visit after visit."""
         for unit in self._units * 1000:
             bench = self._opened(unit)
             for _ in range(PER_VISIT):

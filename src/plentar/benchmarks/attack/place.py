@@ -35,8 +35,6 @@ class Counted:
 
 @dataclass
 class Place:
-    """A running installation."""
-
     cluster: Cluster
     url: str
     port: int
@@ -77,7 +75,6 @@ class Place:
         return [int(pid) for pid in children.read_text().split()]
 
     def shop_of(self, session: Session, login: str) -> uuid.UUID:
-        """The shop that somebody works for."""
         return session.scalars(select(Account.shop_id).where(Account.login == login)).one()
 
     def somebody(self, name: str, units: int = 1) -> tuple[Browser, list[uuid.UUID]]:
@@ -96,7 +93,6 @@ class Place:
 
 
 def new_visit(browser: Browser, unit_id: uuid.UUID) -> str:
-    """The address of a new visit's bench."""
     answer = browser.post(f"/units/{unit_id}/visits", complaint="check-up")
     bench = answer.headers["Location"] or ""
     # As the last visit left it, breakers off it may be: on again.
@@ -106,7 +102,6 @@ def new_visit(browser: Browser, unit_id: uuid.UUID) -> str:
 
 @contextmanager
 def place() -> Iterator[Place]:
-    """A fresh installation, gone afterwards."""
     home = Path(os.environ.get("PLENTAR_HOME", Path.cwd()))
     cluster = project_cluster(home, "attack-postgres")
     cluster.start()

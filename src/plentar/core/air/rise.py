@@ -81,7 +81,6 @@ def measured_rise(evidence: Evidence) -> Rise | str:
 
 
 def settled_air(taken: Taken) -> bool:
-    """Heat had been called for five minutes."""
     since = [s for call, s in taken.state.since_s.items() if call in HEAT_CALLS]
     heated_s = taken.state.t_s + taken.reading.lead_s - min(since, default=taken.state.t_s)
     return heated_s >= th.STEADY_AIR_S.value

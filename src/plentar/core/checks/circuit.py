@@ -148,7 +148,6 @@ def _until_then(unit: Unit, one: Supplied) -> str:
 
 @plate_check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
 def voltage_drop(unit: Unit) -> Iterator[Result]:
-    """Both ways of the wire at full load."""
     for one in supplied(unit):
         wire = one.conductor
         if wire is None or wire.length_ft <= 0:
@@ -178,7 +177,6 @@ OF_PLATES = (elements_over_48, breaker_over_plate, breaker_over_conductor, break
 
 
 def circuit_findings(unit: Unit) -> tuple[Finding, ...]:
-    """What is wrong with the circuits, before anything was read."""
     results = [result for rule in OF_PLATES for result in rule(unit)]
     results += conductor_under_load(Evidence(unit, Visit()))
     return tuple(result for result in results if isinstance(result, Finding))

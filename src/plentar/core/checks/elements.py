@@ -69,7 +69,6 @@ _CODES = {
 
 @check("element amps", *_CODES.values())
 def element_amps(evidence: Evidence) -> Iterator[Result]:
-    """Dead, low and high elements."""
     for element in judge_elements(evidence):
         if element.measured_amps is None:
             yield NotJudged("element amps", element.id, "not clamped")

@@ -154,7 +154,6 @@ class FeedLoss:
 
     @property
     def words(self) -> str:
-        """The heat in joints."""
         least = max(0.0, self.least_watts)
         return f"{show(max(0.0, self.watts), 'W')} as read, {show(least, 'W')} at least"
 

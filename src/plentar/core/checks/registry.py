@@ -52,7 +52,6 @@ def plate_check(name: str, *codes: FindingCode) -> Callable[[PlateRule], PlateRu
 
 
 def sorted_out(name: str, results: Iterable[Result]) -> Outcome:
-    """A check's three kinds of answer."""
     found: list[Finding] = []
     clear: list[Clear] = []
     not_judged: list[NotJudged] = []
@@ -68,5 +67,4 @@ def sorted_out(name: str, results: Iterable[Result]) -> Outcome:
 
 
 def outcomes(evidence: Evidence) -> tuple[Outcome, ...]:
-    """Every check over one visit."""
     return tuple(each.outcome(evidence) for each in CHECKS)

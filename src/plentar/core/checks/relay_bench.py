@@ -51,7 +51,6 @@ WORDS = {
 
 @check(SETS, FindingCode.CONTACT_SET)
 def contact_sets(evidence: Evidence) -> Iterator[Result]:
-    """Every device whose terminals somebody tested pair by pair."""
     tested = {e.device for e in evidence.visit.of_kind(Tested) if e.pair != LEADS and not e.new}
     for name, device in evidence.unit.device_by_id.items():
         if name not in tested:
@@ -78,7 +77,6 @@ def _newest(evidence: Evidence, device: str) -> float:
 
 @check(STARTS, FindingCode.ERRATIC_START)
 def erratic_start(evidence: Evidence) -> Iterator[Result]:
-    """Every device that somebody started again and again."""
     tried = {event.device for event in evidence.visit.of_kind(Tried)}
     for name in evidence.unit.device_by_id:
         found = repeats_of(evidence.visit.events, name) if name in tried else None
@@ -100,7 +98,6 @@ def erratic_start(evidence: Evidence) -> Iterator[Result]:
 
 @check(WIRING, FindingCode.RELAY_WIRING)
 def relay_wiring(evidence: Evidence) -> Iterator[Result]:
-    """The blower relay as somebody saw it wired."""
     relay = evidence.unit.relay
     if relay is None:
         yield NotJudged(WIRING, "blower", "no blower relay on the plate")
@@ -139,7 +136,6 @@ def _as_seen(unit: Unit, relay: BlowerRelay) -> Proof | None:
 
 @check(MOTOR, FindingCode.BLOWER_MOTOR)
 def blower_motor(evidence: Evidence) -> Iterator[Result]:
-    """Where the readings of the motor's tree end."""
     ends = [walk(evidence, trunk) for trunk in trunks(evidence.unit).values()]
     found = [end.leaf for end in ends if end.leaf is not None]
     wrong = [leaf for leaf in found if leaf.finding]

@@ -77,7 +77,6 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
 
 @check("balance of the legs", FindingCode.LEG_UNBALANCE)
 def leg_unbalance(evidence: Evidence) -> Iterator[Result]:
-    """Both legs to ground."""
     for circuit in evidence.unit.circuits:
         yield _legs(evidence, circuit)
 

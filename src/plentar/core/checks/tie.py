@@ -15,7 +15,6 @@ from plentar.core.visit.evidence import Evidence
 
 @plate_check("tie of the blower", FindingCode.NO_BLOWER_TIE)
 def no_blower_tie(unit: Unit) -> Iterator[Result]:
-    """Something must bring the blower on with the heat."""
     name, blower = "tie of the blower", unit.blower
     if blower is None:
         yield NotJudged(name, "blower", "no blower on the plate")

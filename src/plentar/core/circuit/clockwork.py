@@ -117,8 +117,6 @@ def _middle(_contact: str, _closes: bool) -> float:
 
 
 class Clock:
-    """The unit while it runs."""
-
     def __init__(self, wiring: Wiring, harm: Harm, draw: Draw) -> None:
         self.wiring, self.unit, self.harm, self.draw = wiring, wiring.unit, harm, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
@@ -241,7 +239,6 @@ class Clock:
         return CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
 
     def moment(self) -> Moment:
-        """How it stands now."""
         solution = self._solution()
         return Moment(
             self.t_s,

@@ -40,17 +40,14 @@ class Fault:
 
     @property
     def mode(self) -> str:
-        """How it fails, in the word of the file contract."""
         return self.kind.mode
 
     @property
     def id(self) -> str:
-        """Its name in the file contract."""
         return f"{self.component}:{self.mode}"
 
     @property
     def sized(self) -> float:
-        """Its size, or the nominal one of its kind."""
         if self.size is not None:
             return self.size
         assert self.kind.sizes is not None, f"{self.id} has no size"
@@ -58,7 +55,6 @@ class Fault:
 
 
 def fault_of(component: str, of: str, mode: str) -> Fault:
-    """The fault of a component that is of this kind of part."""
     return Fault(component, FAULT_KINDS[of, mode])
 
 
@@ -167,7 +163,6 @@ def joints(wiring: Wiring, element_id: str) -> list[str]:
 
 
 def harm_of(wiring: Wiring, faults: Iterable[Fault]) -> Harm:
-    """What these faults do together, at their nominal sizes."""
     work = _Harm(wiring)
     for fault in faults:
         work.add(fault)
@@ -207,7 +202,6 @@ class _Harm:
         )
 
     def add(self, fault: Fault) -> None:
-        """One more fault, by the kind of part that it is of."""
         by_kind = {
             "element": self._element,
             "wire": self._wire,

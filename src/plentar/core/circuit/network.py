@@ -81,11 +81,9 @@ class Solution:
     amps: Phasors
 
     def volt(self, node: str) -> complex:
-        """One node's volts to ground, for a solution of one network."""
         return 0j if node == "ground" else complex(self.volts[self.topology.node_index[node]])
 
     def amp(self, branch: str) -> complex:
-        """One branch's amps, for a solution of one network."""
         return complex(self.amps[self.topology.branch_index[branch]])
 
 

@@ -47,7 +47,6 @@ class Prediction:
         return {(reading.quantity, reading.at): reading for reading in self.readings}
 
     def read(self, quantity: Quantity, at: str) -> Predicted | None:
-        """One point's reading."""
         return self._by_point.get((quantity, at))
 
     @cached_property

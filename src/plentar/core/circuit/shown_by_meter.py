@@ -71,7 +71,6 @@ def _across_pole(point: Point) -> bool:
 
 
 def accuracy_of(point: Point, quantity: Quantity) -> Accuracy:
-    """The meter's worst case at a point."""
     if quantity is A and point.kind in CONTROL_KINDS:
         return CONTROL_WIRE_AMPS
     return ACCURACY[quantity]
@@ -84,7 +83,6 @@ def anywhere_density(point: Point, quantity: Quantity) -> float:
 
 
 def point_ends(unit: Unit, point: Point) -> tuple[str, str]:
-    """The two nodes that a voltmeter touches at a point."""
     name, power = point.name, unit.control_power
     if ":" in name:
         one, _, two = name.partition(":")
@@ -149,7 +147,6 @@ class Probe:
 
     @property
     def key(self) -> tuple[Quantity, str]:
-        """By which it is found."""
         return self.quantity, self.point.name
 
 
@@ -175,8 +172,6 @@ def standing_probes(unit: Unit) -> list[Probe]:
 
 
 class ProbeTable:
-    """Probes as arrays of node and branch numbers."""
-
     def __init__(self, wiring: Wiring, probes: Sequence[Probe]) -> None:
         self.wiring, self.probes = wiring, tuple(probes)
         self.index = {probe.key: at for at, probe in enumerate(self.probes)}

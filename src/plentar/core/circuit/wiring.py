@@ -176,7 +176,6 @@ class _Builder:
             self.contacts.add(name)
 
     def add_row(self, name: str, row: dict[str, float], ohms: float) -> None:
-        """A branch with its own incidence."""
         assert name not in self.rows, name
         self.rows[name] = row
         self.ohms.append(ohms)
@@ -185,7 +184,6 @@ class _Builder:
                 self.nodes.setdefault(node, len(self.nodes))
 
     def topology(self) -> Topology:
-        """What was collected."""
         incidence = np.zeros((len(self.rows), len(self.nodes)))
         for at, row in enumerate(self.rows.values()):
             for node, value in row.items():

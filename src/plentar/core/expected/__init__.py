@@ -74,12 +74,10 @@ class Due:
 
     @property
     def steps(self) -> tuple[str, ...]:
-        """The arithmetic, step by step, with its numbers in it."""
         return self.explain()
 
     @property
     def good(self) -> tuple[Range, ...]:
-        """The ranges that a good part gives."""
         return tuple(r for r in self.ranges if r.good)
 
     def text(self) -> str:
@@ -104,8 +102,6 @@ class Due:
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What one reading says, and the due it was held against."""
-
     word: Word
     good: bool | None
     meaning: str

@@ -11,5 +11,4 @@ def below(value: float) -> float:
 
 
 def above(value: float) -> float:
-    """The smallest number over a bound."""
     return math.nextafter(value, math.inf)

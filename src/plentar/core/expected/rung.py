@@ -26,7 +26,6 @@ HEARD = 0.5
 
 
 def volts_step(supply: SupplyVolts) -> str:
-    """Which supply volts a verdict stands on, in words."""
     if supply.source is None:
         return (
             f"service volts at the lugs not measured: {show(supply.band.low)} …"

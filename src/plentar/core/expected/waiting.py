@@ -32,7 +32,6 @@ class Waiting:
 
     @property
     def early(self) -> bool:
-        """Its window is still open."""
         return self.window_s > 0
 
     @property
@@ -89,6 +88,5 @@ def coil_volts_of(evidence: Evidence, state: PanelState) -> dict[str, float]:
 
 
 def some_window_open(unit: Unit, state: PanelState, lead_s: float) -> bool:
-    """Some stage that is called for may still be on its way."""
     found = (waiting_for(unit, state, element, lead_s) for element in unit.elements)
     return any(waiting is not None and waiting.early for waiting in found)

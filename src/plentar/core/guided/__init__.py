@@ -39,12 +39,10 @@ class Step:
 
     @property
     def done(self) -> bool:
-        """It was read, or watched, or answered."""
         return self.taken is not None or bool(self.seen or self.left_out)
 
     @property
     def verdict(self) -> Verdict | None:
-        """What the reading says against what was due."""
         return self.due.judge(self.taken.reading.value) if self.taken else None
 
 
@@ -66,10 +64,8 @@ class Guided:
 
 
 def lines(*pairs: tuple[str, str | None]) -> tuple[tuple[str, str], ...]:
-    """Those of some lines that have something to say."""
     return tuple((label, value) for label, value in pairs if value)
 
 
 def every(*groups: Iterable[Step]) -> tuple[Step, ...]:
-    """Groups of steps in one row."""
     return tuple(step for group in groups for step in group)

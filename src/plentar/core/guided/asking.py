@@ -41,7 +41,6 @@ class Asking:
 
     @cached_property
     def state(self) -> PanelState:
-        """How the unit stands."""
         return self.evidence.state_at(self.now_s)
 
     def step(self, stage: TestStage, at: str, quantity: Quantity, title: str) -> Step:

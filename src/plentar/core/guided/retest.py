@@ -131,7 +131,6 @@ class _List:
 
     @property
     def moves_air(self) -> bool:
-        """The repair was on what moves the air or brings it on."""
         relay = self.unit.relay
         own = {"airflow", "blower", "capacitor", "G", *(p.id for p in self.unit.limits)}
         return bool(self.parts & (own | ({relay.id} if relay else set())))
@@ -290,7 +289,6 @@ class _List:
 
     @property
     def fan_s(self) -> float:
-        """By then the fan must run on its call."""
         return (self.unit.relay.on_s.high if self.unit.relay else 1.0) + GRACE_S
 
     def _cold(self) -> Iterator[tuple[TestStage, str, Quantity, str, str]]:

@@ -40,23 +40,18 @@ MOST_CONTROL_SHARE = 1.1
 
 @dataclass(frozen=True)
 class Dues:
-    """What is due after a repair of some parts."""
-
     asking: Asking
     parts: frozenset[str]
 
     @property
     def evidence(self) -> Evidence:
-        """What was read."""
         return self.asking.evidence
 
     @property
     def unit(self) -> Unit:
-        """The unit as it stands."""
         return self.evidence.unit
 
     def of(self, step: Step, stage: TestStage) -> Step:
-        """The step with what is due of it."""
         if step.at == "supply-air":
             return replace(step, due=self._rise_due(stage) or step.due)
         if step.quantity is A and step.at in self.unit.circuit_by_id and not stage.calls:

@@ -32,7 +32,6 @@ class Sag:
 
     @property
     def source_ohms(self) -> float:
-        """The impedance of all that is ahead."""
         return self.source_volts / self.amps
 
 

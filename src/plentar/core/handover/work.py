@@ -43,7 +43,6 @@ class WorkLine:
 
     @property
     def open(self) -> bool:
-        """It is still to be done."""
         return self.stands == OPEN
 
     @property

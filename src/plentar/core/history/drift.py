@@ -45,8 +45,6 @@ class Seen:
 
 
 class Shape(StrEnum):
-    """What a series does."""
-
     TOO_FEW = "too few"
     STEADY = "steady"
     JUMP = "jump"
@@ -90,7 +88,6 @@ def trend_of(series: Sequence[Seen], low: float = -math.inf, high: float = math.
 
 
 def robust_slope(series: Sequence[Seen]) -> float:
-    """The median of the slopes of all pairs, a year."""
     return median(
         (b.value - a.value) / (b.years - a.years)
         for a, b in itertools.combinations(series, 2)

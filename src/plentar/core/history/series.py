@@ -74,8 +74,6 @@ class VisitOf:
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """One value of a series, at the visit that added it."""
-
     day: date
     key: str
     added: Added
@@ -94,17 +92,14 @@ class History:
 
     @property
     def said(self) -> Kind:
-        """What it is of."""
         return KINDS[self.kind]
 
     @property
     def drifts(self) -> bool:
-        """It has moved, by more than meters do."""
         return self.trend.shape in (Shape.DRIFT, Shape.JUMP)
 
 
 def visit_of(day: date, key: str, evidence: Evidence) -> VisitOf:
-    """A visit by what was read and done on it."""
     mended = frozenset(event.mended for event in evidence.visit.events if event.mended)
     return VisitOf(day, key, tuple(added_by(evidence)), mended)
 

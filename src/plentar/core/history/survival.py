@@ -71,5 +71,4 @@ def still_in_at(steps: Sequence[SurvivalStep], years: float) -> SurvivalStep | N
 
 
 def enough(watched: Sequence[Watched]) -> bool:
-    """There are so many replacements that something can be said."""
     return sum(part.replaced for part in watched) >= LEAST_FAILURES

@@ -29,7 +29,6 @@ LISTED, LEAST_LISTED = 12, 0.003
 
 
 def diagnose(evidence: Evidence) -> Diagnosis:
-    """The judge's answer to a visit so far."""
     unit = evidence.unit
     workspace = workspace_of(unit)
     with workspace.lock:
@@ -141,7 +140,6 @@ def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
 
 
 def describe(unit: Unit, hypothesis: Hypothesis) -> str:
-    """A hypothesis in words."""
     if hypothesis.id == NONE:
         return "the unit is as rated"
     return ", and ".join(sentence(fault) for fault in hypothesis.faults)
@@ -202,7 +200,6 @@ def _decision(name: str) -> str:
 
 
 def reads_in_words(meaning: Meaning, quantity: Quantity | None) -> str:
-    """An outcome's readings in a line."""
     if quantity is None:
         return meaning.seen
     sign = quantity.sign

@@ -25,8 +25,6 @@ CALL_KINDS = frozenset({"terminal"})
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """What one column showed, before anything is made of it."""
-
     at: str
     levels: Levels
     loads: tuple[LoggedLoad, ...]
@@ -51,7 +49,6 @@ def read_column(evidence: Evidence, name: str, t_s: Real, amps: Real) -> Column:
 
 
 def loads_of(evidence: Evidence, point: Point) -> Iterable[LoggedLoad]:
-    """What may step in a column, with its usual amps."""
     unit = evidence.unit
     if point.kind == "blower":
         amps = unit.blower.running_amps if unit.blower else None
@@ -70,7 +67,6 @@ def loads_of(evidence: Evidence, point: Point) -> Iterable[LoggedLoad]:
 
 
 def blower_amps(unit: Unit, point: Point) -> float:
-    """What the blower adds to this feed."""
     blower = unit.blower
     here = blower is not None and point.kind in FEED_KINDS and blower.circuit == point.component
     return (blower.running_amps or 0.0) if blower and here else 0.0

@@ -43,7 +43,6 @@ class LevelStep:
 
     @property
     def size_amps(self) -> float:
-        """The change, with its sign."""
         return self.after_amps - self.before_amps
 
 

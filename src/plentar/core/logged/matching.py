@@ -77,7 +77,6 @@ class _Matching:
         return LOAD_SHARE * self._least
 
     def begin(self, amps: float) -> None:
-        """What drew when the log began."""
         if amps > self.nothing_amps:
             ordered = sorted(self._names, key=self._order.on_key)
             for name in self._explain(self._size(amps, 0.0), dict.fromkeys(ordered, True)):

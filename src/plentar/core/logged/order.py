@@ -125,7 +125,6 @@ class Order:
         return Band(*on), Band(*off)
 
     def acting(self, load: str, action: str) -> str | None:
-        """The part whose action the load's current shows."""
         if load == BLOWER:
             return BLOWER
         parts = self._switches(load)

@@ -147,7 +147,6 @@ class WiredDevice:
         return found
 
     def case(self, setting: ContactSetting) -> Case:
-        """Solve it."""
         joined = self.joined(setting)
         if path(joined, L1, L2):
             return Case(setting.calls)
@@ -187,14 +186,12 @@ class WiredDevice:
 
     @cached_property
     def own_switches(self) -> frozenset[str]:
-        """The device's own switches."""
         if not isinstance(self.device, Control):
             return frozenset()
         return frozenset(switch.id for switch in self.device.switches)
 
     @property
     def own_strips(self) -> frozenset[str]:
-        """The strips that it is to bring on."""
         return frozenset(e.id for e in self.unit.elements if self.own_switches & set(e.rung))
 
     def _is_on(self, node: str) -> bool:

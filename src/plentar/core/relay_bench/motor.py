@@ -65,12 +65,10 @@ class Walk:
 
     @property
     def leaf(self) -> Leaf | None:
-        """What it came to, if it did."""
         return self.end if isinstance(self.end, Leaf) else None
 
 
 def walk(evidence: Evidence, trunk: Question) -> Walk:
-    """Follow the answers that are there."""
     at: Question | Leaf = trunk
     steps = []
     while isinstance(at, Question):
@@ -293,7 +291,6 @@ def _call_there(call: str) -> Callable[[Evidence], tuple[str, str] | None]:
 
 
 def leaves(trunk: Question | Leaf) -> Iterator[Leaf]:
-    """Every leaf of a tree."""
     if isinstance(trunk, Leaf):
         yield trunk
         return

@@ -34,8 +34,6 @@ MORE_THAN_MOTOR_A = 0.5
 
 
 class Wrong(StrEnum):
-    """What is wrong with a wiring, by its consequence."""
-
     SHORT = "short"
     HEAT_ALWAYS = "heat-always"
     HEAT_WITH_G = "heat-with-g"
@@ -64,8 +62,6 @@ BESIDE = (
 
 @dataclass(frozen=True, slots=True)
 class Failing:
-    """What a wiring does when one contact fails."""
-
     set_name: str
     fault: str
     wrong: tuple[Wrong, ...]
@@ -88,7 +84,6 @@ class Proof:
 
     @property
     def right(self) -> bool:
-        """Nothing is wrong with it."""
         return not self.wrong and not self.beside
 
 
@@ -170,7 +165,6 @@ class _Found:
         self.stuck = wired.case(replace(self.setting(CASES[2]), heat_closed=False))
 
     def setting(self, calls: frozenset[str]) -> ContactSetting:
-        """What is called, with the contact that fails."""
         return ContactSetting(calls) if self.fault is None else with_fault(ContactSetting(calls), *self.fault)
 
     @property
@@ -180,7 +174,6 @@ class _Found:
 
     @property
     def wrong(self) -> tuple[Wrong, ...]:
-        """What is wrong by the contacts of the set."""
         if self.short:
             return (Wrong.SHORT,)
         nothing, fan, heat, both = self.cases

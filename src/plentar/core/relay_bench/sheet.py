@@ -48,12 +48,10 @@ class Sheet:
 
     @property
     def off(self) -> int:
-        """How many wires are off the old part."""
         return sum(placed.where != OLD for placed in self.wires)
 
     @property
     def on(self) -> int:
-        """How many are landed on the new one."""
         return sum(placed.where == NEW for placed in self.wires)
 
     @property
@@ -114,7 +112,6 @@ class Sheet:
 
     @property
     def landed(self) -> tuple[Wire, ...]:
-        """What lies on the new part, as a plate keeps it."""
         return tuple(
             Wire(p.wire.id, p.at, p.wire.to, p.wire.colour, p.wire.label, p.wire.awg)
             for p in self.wires

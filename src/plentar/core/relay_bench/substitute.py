@@ -25,8 +25,6 @@ from plentar.core.unit.unit import Device, Unit
 
 
 class Fitness(StrEnum):
-    """What is said of a substitute."""
-
     SAME = "same"
     CHANGES = "changes"
     NO = "no"
@@ -58,7 +56,6 @@ class Substitute:
     refit: Unit | None
 
     def saying(self, fit: Fit) -> tuple[PartPoint, ...]:
-        """The points that come out so."""
         return tuple(point for point in self.points if point.fit is fit)
 
 
@@ -78,12 +75,10 @@ class _Place:
 
     @property
     def of_blower(self) -> bool:
-        """It is the blower's relay."""
         return isinstance(self.device, BlowerRelay)
 
     @property
     def used(self) -> tuple[Switch, ...]:
-        """Its switches that carry something."""
         return switches_of(self.unit, self.device)
 
 

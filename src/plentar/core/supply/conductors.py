@@ -75,5 +75,4 @@ def largest_breaker_amps(conductor: Conductor, circuit_amps: float | None = None
 
 
 def next_size_amps(amps: float) -> float | None:
-    """The smallest standard breaker at or above a current."""
     return next((float(size) for size in STANDARD_SIZES if size >= amps), None)

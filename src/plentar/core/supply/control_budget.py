@@ -23,7 +23,6 @@ class ControlBudget:
 
 
 def control_budget(unit: Unit) -> ControlBudget:
-    """Coils as printed, else typical of their kind."""
     power = unit.control_power
     loads = [(c.id, first_call(unit, c), c.coil_va) for c in unit.controls]
     if unit.relay is not None:

@@ -20,7 +20,6 @@ class Load:
 
     @property
     def total(self) -> float:
-        """Elements and blower."""
         return self.elements + self.blower
 
 

@@ -29,7 +29,6 @@ class Meanwhile:
 
     @property
     def words(self) -> str:
-        """As the technician is told."""
         called = f" ({', '.join(self.calls)})" if self.calls else ""
         return (
             f"leave {' and '.join(self.elements)}{called} off:"

@@ -46,7 +46,6 @@ def circuit_of(elements_amps: float, motor_amps: float, lies: Conductor) -> Size
 
 
 def needs_of(one: Supplied) -> Sized:
-    """What a circuit or the feeder needs."""
     return _needs(one.id, one.load, one.conductor, one.plate)
 
 

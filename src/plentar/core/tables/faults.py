@@ -28,7 +28,6 @@ class Sizes:
             yield low, math.sqrt(low * high) if self.log else (low + high) / 2, high
 
     def share(self, low: float, high: float) -> float:
-        """How much of the range a stretch is."""
         scale = math.log if self.log else float
         return (scale(high) - scale(low)) / (scale(self.edges[-1]) - scale(self.edges[0]))
 

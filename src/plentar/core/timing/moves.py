@@ -199,7 +199,6 @@ class Moves:
         ]
 
     def of_switch(self, switch: Switch) -> list[Move]:
-        """Its moves, on and off in turn."""
         if switch.id not in self._of_switch:
             control = self.unit.control_of_switch[switch.id]
             spells = self.coil_spells(control)

@@ -56,7 +56,6 @@ class Tape:
 
     @property
     def last(self) -> Run | None:
-        """The run that is on, or was last."""
         return self.runs[-1] if self.runs else None
 
 
@@ -186,7 +185,6 @@ def _when(move: Move) -> str:
 
 
 def said(move: Move, now_s: float) -> str:
-    """The verdict on a move in words, with its numbers."""
     word = move.word(now_s)
     if move.longest_s == 0 and move.took_s is not None:
         return f"{minutes(move.took_s)} after {move.cause}, due with it"

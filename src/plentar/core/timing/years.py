@@ -23,7 +23,6 @@ class Timed:
 
     @property
     def word(self) -> Timing:
-        """Its verdict then."""
         return self.move.word(self.move.seen_s or 0.0)
 
 

@@ -28,14 +28,11 @@ class Strip:
 
 @dataclass(frozen=True, slots=True)
 class WorkedOut:
-    """Every strip, and how sure that is, in words."""
-
     strips: tuple[Strip, ...]
     sure: str
 
     @property
     def total_kw(self) -> float:
-        """All of them."""
         return sum(strip.kw for strip in self.strips)
 
 

@@ -88,8 +88,6 @@ class OutdoorThermostat:
 
 @dataclass(frozen=True, slots=True)
 class Limit:
-    """A re-closing thermal limit."""
-
     id: str
     opens_f: float | None = None
     closes_f: float | None = None
@@ -114,7 +112,6 @@ class Element:
 
     @property
     def rating(self) -> Rating:
-        """Its plate as a rating."""
         return Rating(self.rated_watts, self.rated_volts)
 
 
@@ -166,12 +163,10 @@ class Device(ABC):
 
     @property
     def coil_ohms(self) -> Band:
-        """Cold ohms of the coil, by plate or typical of its type."""
         return self.coil.ohms or self.kind.coil_ohms
 
     @property
     def coil_va(self) -> float:
-        """Running VA of the coil, by plate or typical of its type."""
         return self.coil.va or self.kind.coil_va
 
 
@@ -195,7 +190,6 @@ class Control(Device):
 
     @property
     def kind(self) -> DeviceKind:
-        """What a device of its type is."""
         return CONTROLS[self.type]
 
 
@@ -210,8 +204,6 @@ class RelayWires:
 
 @dataclass(frozen=True, slots=True)
 class BlowerRelay(Device):
-    """The relay that brings the blower on for its call."""
-
     id: str
     type: str
     call: str
@@ -225,7 +217,6 @@ class BlowerRelay(Device):
 
     @property
     def kind(self) -> DeviceKind:
-        """What a relay of its type is."""
         return BLOWER_RELAYS[self.type]
 
 
@@ -240,8 +231,6 @@ class Interlock:
 
 @dataclass(frozen=True, slots=True)
 class Blower:
-    """The blower motor, its relay and its tie to the heat."""
-
     circuit: str
     motor: str
     interlock: Interlock

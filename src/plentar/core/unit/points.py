@@ -33,7 +33,6 @@ class Point:
 
     @property
     def live_quantity(self) -> Quantity | None:
-        """What is usually read here with power on."""
         return next((q for q in self.quantities if not q.dead_only), None)
 
     @property

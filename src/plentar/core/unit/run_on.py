@@ -33,7 +33,6 @@ class ShortRunOn:
 
     @property
     def certain(self) -> bool:
-        """Every time within the windows is too short."""
         return self.gap_s.low >= 0
 
     @property

@@ -50,7 +50,6 @@ class ContactSet:
 
     @property
     def ends(self) -> tuple[str, ...]:
-        """Its terminals."""
         return tuple(end for end in (self.common, self.no, self.nc) if end)
 
 
@@ -83,17 +82,14 @@ class PartKind:
 
     @property
     def kind(self) -> DeviceKind:
-        """How it acts."""
         return (CONTROLS | BLOWER_RELAYS)[self.device]
 
     @property
     def va(self) -> float:
-        """Of its coil, as printed or typical of the kind."""
         return self.coil_va or self.kind.coil_va
 
     @property
     def ohms(self) -> Band:
-        """Of its coil, as printed or typical of the kind."""
         return self.coil_ohms or self.kind.coil_ohms
 
     @property
@@ -103,29 +99,23 @@ class PartKind:
 
     @cached_property
     def terminal_by_name(self) -> dict[str, Terminal]:
-        """Terminals by what is printed beside them."""
         return {terminal.name: terminal for terminal in self.terminals}
 
     @property
     def power_sets(self) -> tuple[ContactSet, ...]:
-        """The sets that carry line current."""
         return tuple(one for one in self.sets if one.role != "auxiliary")
 
     @property
     def least_blade(self) -> str:
-        """The narrowest blade of its coil."""
         return min((self.terminal_by_name[end].blade for end in self.coil), key=_width)
 
     def on_s(self, one: ContactSet) -> Band:
-        """When a set closes, as printed or usual."""
         return one.on_s or self.kind.on_s
 
     def off_s(self, one: ContactSet) -> Band:
-        """When a set opens, as printed or usual."""
         return one.off_s or self.kind.off_s
 
     def joined(self, *, driven: bool) -> Iterator[tuple[str, str]]:
-        """What is joined inside, at rest or driven, the coil apart."""
         yield from self.tied
         for one in self.sets:
             other = one.no if driven else one.nc

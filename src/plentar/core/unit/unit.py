@@ -86,17 +86,14 @@ class Unit:
 
     @cached_property
     def circuit_by_id(self) -> dict[str, Circuit]:
-        """Circuits by id."""
         return {circuit.id: circuit for circuit in self.circuits}
 
     @cached_property
     def element_by_id(self) -> dict[str, Element]:
-        """Elements by id."""
         return {element.id: element for element in self.elements}
 
     @cached_property
     def control_by_id(self) -> dict[str, Control]:
-        """Control devices by id."""
         return {control.id: control for control in self.controls}
 
     @cached_property
@@ -106,7 +103,6 @@ class Unit:
 
     @cached_property
     def switch_by_id(self) -> dict[str, Switch]:
-        """Switches by id."""
         return {switch.id: switch for control in self.controls for switch in control.switches}
 
     @cached_property
@@ -120,13 +116,11 @@ class Unit:
 
     @cached_property
     def part_by_id(self) -> dict[str, Part]:
-        """Everything that can stand in a rung, by id."""
         parts: list[Part] = [*self.elements, *self.switch_by_id.values(), *self.limits, *self.links]
         return {part.id: part for part in parts}
 
     @cached_property
     def components(self) -> frozenset[str]:
-        """Everything that can be replaced or repaired, by id."""
         return frozenset(
             {
                 *self.part_by_id,
@@ -176,7 +170,6 @@ class Unit:
 
     @property
     def heat_calls(self) -> frozenset[str]:
-        """The calls that bring on all heat of this unit."""
         return HEAT_CALLS.intersection(self.device_calls)
 
     @property

@@ -37,7 +37,6 @@ def dead_blower_amps(unit: Unit) -> float:
 
 
 def motor_amps(unit: Unit, circuit_id: str) -> float:
-    """What the blower may add to the feed of a circuit."""
     blower = unit.blower
     if blower is None or blower.circuit != circuit_id:
         return 0.0

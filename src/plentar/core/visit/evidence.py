@@ -35,7 +35,6 @@ class Taken:
 
     @property
     def counts(self) -> bool:
-        """It is evidence."""
         return not self.refused
 
 
@@ -114,7 +113,6 @@ class Evidence:
         return t_s < self._mended_s.get(component, -1.0)
 
     def state_at(self, t_s: float) -> PanelState:
-        """How the unit stood at a time of the visit."""
         return self._changes[bisect_right(self._changed_s, t_s) - 1].at(t_s)
 
     def _point(self, reading: Reading) -> Point:
@@ -197,5 +195,4 @@ class SupplyVolts:
 
     @property
     def measured(self) -> bool:
-        """A reading stands behind it."""
         return self.source is not None

@@ -47,7 +47,6 @@ class PanelState:
 
     @property
     def live(self) -> bool:
-        """Some circuit is on."""
         return ON in self.power.values()
 
 

@@ -41,14 +41,11 @@ OHMS_PER_KFT = {
 
 
 class Circuit:
-    """Makes the network of a specimen."""
-
     def __init__(self, specimen: Specimen) -> None:
         self.specimen, self.plate = specimen, specimen.plate
         self.volts_of = {c["id"]: float(c["rated_volts"]) for c in self.plate["circuits"]}
 
     def net(self, closed: Collection[str]) -> Net:
-        """With these contacts closed."""
         net = Net()
         for circuit in self.plate["circuits"]:
             self._supply(net, circuit, closed)
@@ -61,7 +58,6 @@ class Circuit:
         return net
 
     def contact_ohms(self, name: str) -> float:
-        """Of a closed contact."""
         burnt = self.specimen.has(name, "burnt")
         return self.specimen.between(f"{name}/ohms", 0.001, 0.006) + (burnt.size if burnt else 0.0)
 
@@ -112,7 +108,6 @@ class Circuit:
                 self._part(net, element, part, closed)
 
     def strip_ohms(self, element: Plate) -> float:
-        """Hot, the whole length."""
         s, name = self.specimen, element["id"]
         ohms = element["rated_volts"] ** 2 / (1000 * element["rated_kw"]) / s.strip_share(name)
         worn = s.has(name, "high-resistance", "low-resistance")
@@ -232,12 +227,10 @@ class Circuit:
 
 
 def blower_amps(blower: Plate) -> float:
-    """What a blower draws, by its plate."""
     return float(blower.get("typical_amps") or 0.65 * blower.get("fla", 4.6))
 
 
 def printed_ohms(device: Plate) -> tuple[float, float]:
-    """A coil's cold ohms, printed or usual for its kind."""
     printed = (device.get("coil") or {}).get("ohms")
     if printed:
         return float(printed[0]), float(printed[1])

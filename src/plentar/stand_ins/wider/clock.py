@@ -31,8 +31,6 @@ class _Device:
 
 @dataclass(frozen=True)
 class Standing:
-    """The unit at a time."""
-
     t_s: float
     closed: frozenset[str]
     solved: Solved
@@ -43,8 +41,6 @@ class Standing:
 
 
 class Clock:
-    """One specimen through a visit's switches."""
-
     def __init__(self, circuit: Circuit) -> None:
         self.circuit, self.specimen, self.plate = circuit, circuit.specimen, circuit.plate
         self._nets: dict[frozenset[str], Solved] = {}
@@ -139,7 +135,6 @@ class Clock:
             (self.closed.add if asked else self.closed.discard)(f"call.{call}")
 
     def solved(self) -> Solved:
-        """The network as it stands."""
         key = frozenset(self.closed)
         if key not in self._nets:
             self._nets[key] = self.circuit.net(key).solve()

@@ -11,7 +11,6 @@ HEAT_S = 900.0
 
 
 def complaints(clock: Clock) -> frozenset[str]:
-    """Every complaint that the unit gives rise to."""
     return frozenset(_found(clock))
 
 

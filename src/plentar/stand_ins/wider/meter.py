@@ -15,8 +15,6 @@ OVERLOAD = math.inf
 
 
 class Meter:
-    """One technician's instruments, drawn with the specimen."""
-
     def __init__(self, circuit: Circuit) -> None:
         self.circuit, self.plate = circuit, circuit.plate
         self.specimen: Specimen = circuit.specimen
@@ -30,7 +28,6 @@ class Meter:
         self.offset_a = s.between("meter/offset", -0.3, 0.3) * (1.0 if self.coarse else 0.3)
 
     def read(self, quantity: str, at: str, now: Standing, driven: bool = False) -> float:
-        """Infinity is an overload."""
         if quantity in ("ohms", "uf"):
             return self._rounded(quantity, self._cold(quantity, at, driven))
         if quantity == "temp_f":
@@ -51,7 +48,6 @@ class Meter:
         return self._ohms(at, driven)
 
     def microfarads(self) -> float:
-        """The capacitor's, before the meter."""
         return self._cold("uf", "capacitor", driven=False)
 
     def _rounded(self, quantity: str, value: float, fine: bool = False) -> float:

@@ -23,8 +23,6 @@ class _Branch:
 
 @dataclass
 class Net:
-    """A network while it is put together."""
-
     branches: dict[str, _Branch] = field(default_factory=dict)
 
     def join(self, name: str, a: str, b: str, ohms: complex, emf: complex = 0.0) -> None:
@@ -60,8 +58,6 @@ class Net:
 
 @dataclass(frozen=True)
 class Solved:
-    """A network's answer."""
-
     net: Net
     index: dict[str, int]
     volts: np.ndarray

@@ -25,7 +25,6 @@ BREAKERS = (15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 
 
 
 def plate(number: int) -> dict[str, Any]:
-    """One plate, as the visit file writes a unit."""
     return _Plate(Random(f"plate/{number}"), number).drawn()
 
 
@@ -58,11 +57,9 @@ class _Plate:
         self.tie = dice.choice(("nc-contact", "nc-contact", "g-with-w", "g-with-w", "switch"))
 
     def may(self, chance: float) -> bool:
-        """With this chance."""
         return self.dice.random() < chance
 
     def drawn(self) -> dict[str, Any]:
-        """The whole of it."""
         strip_volts = self.volts if self.may(0.75) else (230 if self.volts == 240 else 240)
         sizes = [self.dice.choice((3.5, 3.8, 4.8, 4.8, 5.0, 5.0, 5.5, 7.5)) for _ in range(self.count)]
         if self.may(0.6):

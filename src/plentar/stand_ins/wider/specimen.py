@@ -54,7 +54,6 @@ class Broken:
 
     @property
     def id(self) -> str:
-        """As the visit file writes it."""
         return f"{self.component}:{self.mode}"
 
 
@@ -66,11 +65,9 @@ class Specimen:
         self.faults = tuple(self._broken(fault) for fault in faults)
 
     def draw(self, what: str) -> Random:
-        """The dice for one unknown of this specimen."""
         return Random(f"{self.plate['id']}/{self.seed}/{what}")
 
     def between(self, what: str, low: float, high: float) -> float:
-        """An unknown that is even between two ends."""
         return self.draw(what).uniform(low, high)
 
     def spread(self, what: str, factor: float) -> float:
@@ -82,7 +79,6 @@ class Specimen:
         return 0.90 + 0.15 * self.draw(f"{element}/power").betavariate(0.6, 0.6)
 
     def has(self, component: str, *modes: str) -> Broken | None:
-        """The fault of a component, if it has one of these."""
         return next((b for b in self.faults if b.component == component and b.mode in modes), None)
 
     def _broken(self, fault: str) -> Broken:
@@ -108,7 +104,6 @@ class Specimen:
 
 
 def joints(element: Plate) -> list[str]:
-    """The wires of a rung, lug to lug, by what they join."""
     circuit, rung = element["circuit"], element["rung"]
     ends = [f"{circuit}.l1", *(end for part in rung for end in (f"{part}.in", f"{part}.out"))]
     ends.append(f"{circuit}.l2")
@@ -123,7 +118,6 @@ def own_joints(plate: Plate, name: str) -> list[str]:
 
 
 def faults_of(plate: Plate) -> list[str]:
-    """Every fault that the papers name for such a unit."""
     found: list[str] = []
     for element in plate["elements"]:
         name = element["id"]

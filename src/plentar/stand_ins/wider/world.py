@@ -27,7 +27,6 @@ class HiddenUnit:
         self.skew_s = self.specimen.between("skew", -3.0, 3.0)
 
     def at(self, events: Sequence[Event], t_s: float) -> Standing:
-        """How it stands at a time of the visit."""
         *_, last = self.clock.through(events, t_s)
         return last
 
@@ -68,5 +67,4 @@ class HiddenUnit:
 
     @cached_property
     def complaints(self) -> frozenset[str]:
-        """What a caller may say of it."""
         return complaints(self.clock)

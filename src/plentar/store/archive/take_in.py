@@ -40,7 +40,6 @@ class Taken:
 
     @property
     def rows(self) -> list[tuple[str, int, int]]:
-        """Of what, how many are new, how many are there already."""
         return [
             (what, self.new[what], self.known[what]) for what in ("units", "visits", "part kinds", "rounds")
         ]

@@ -66,7 +66,6 @@ class Bench:
 
     @cached_property
     def harm(self) -> Harm:
-        """The home's condition as the circuit model takes it."""
         wiring, ohms = wire_up(self.unit), {}
         for element in self.unit.elements:
             scale = self.element_ohms(element.id) / element.rating.hot_ohms
@@ -80,7 +79,6 @@ class Bench:
         return Harm(Effects(ohms, opened, self.condition.closed, share))
 
     def seen(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float) -> float:
-        """What the model shows at a point of this home at a time."""
         wiring = wire_up(self.unit)
         moment = run(wiring, self.harm, events, t_s, self._draw)
         for reading in readings_of(wiring, self.harm, moment):
@@ -89,7 +87,6 @@ class Bench:
         raise LookupError(f"the model has no {quantity} at {at}")
 
     def read(self, quantity: Quantity, true: float) -> float:
-        """A true value through the meter."""
         spread = METER_SPREAD * ACCURACY[quantity].error(true) if true > NOTHING else 0.0
         return round(max(0.0, true + self._noise.uniform(-spread, spread)), RESOLUTION[quantity])
 

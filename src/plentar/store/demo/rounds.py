@@ -29,8 +29,6 @@ class Plan:
 
 @dataclass(frozen=True)
 class YearlyRound:
-    """One October."""
-
     title: str
     opened_on: date
     due_on: date

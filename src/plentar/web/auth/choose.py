@@ -36,14 +36,12 @@ class ChooseEntry(BaseModel):
 
 
 def link_for(person: Account) -> str:
-    """The address by which somebody chooses a password."""
     token = _signer().sign(f"{person.id.hex}{link_mark(person)}").decode()
     return url_for("choose.show", token=token, _external=True)
 
 
 @choose.get("/<token>")
 def show(token: str) -> Answer:
-    """Who it is for, and a line to type the password into."""
     return _page(_person(token), token, Form())
 
 

@@ -30,8 +30,6 @@ auth = Blueprint("auth", __name__)
 
 
 class SignInEntry(BaseModel):
-    """Who, and the password."""
-
     login: Annotated[str, Field(max_length=100), required("your sign-in name")]
     password: Password
 
@@ -62,8 +60,6 @@ class JudgingEntry(BaseModel):
 
 
 class SheetsEntry(BaseModel):
-    """What the shop's sheets say, and in which language."""
-
     phone: Annotated[str, Field(max_length=60)] = ""
     language: str = "en"
     scale: str = "F"
@@ -71,15 +67,12 @@ class SheetsEntry(BaseModel):
 
 
 class PasswordEntry(BaseModel):
-    """The password that holds, and the one that shall."""
-
     password: Password
     new: Typed = ""
 
 
 @auth.get("/sign-in")
 def sign_in() -> Answer:
-    """The sign-in page."""
     if current_user.is_authenticated:
         return redirect(url_for("lane.show"))
     return _page(Form())
@@ -149,7 +142,6 @@ def _account_page(form: Form) -> str:
 @auth.post("/account/end")
 @signed_in
 def end_session() -> Answer:
-    """End one of the account's sessions."""
     signing_in.end(database(), me().id, parse_entry(EndEntry, request.form).session)
     database().commit()
     note("a session ended", me().login)

@@ -32,8 +32,6 @@ from plentar.web.showing import verdict
 
 @dataclass(frozen=True, slots=True)
 class PairRow:
-    """A row of the table, ready to show."""
-
     fields: dict[str, str]
     said: str
     driven: bool
@@ -53,7 +51,6 @@ class ContactsView:
 
     @property
     def part(self) -> str:
-        """The name of the kind that is tested."""
         return self.kind.name
 
     @cached_property
@@ -68,12 +65,10 @@ class ContactsView:
 
     @cached_property
     def rows(self) -> tuple[Row, ...]:
-        """The table."""
         return rows_of(self.kind, self.read)
 
     @property
     def groups(self) -> list[tuple[str, list[PairRow]]]:
-        """The rows at rest, and those driven."""
         return [
             ("At rest", [self._row(row) for row in self.rows if not row.driven]),
             ("Coil driven", [self._row(row) for row in self.rows if row.driven]),
@@ -109,7 +104,6 @@ class ContactsView:
 
     @property
     def whole(self) -> SetVerdict:
-        """The device."""
         return device_verdict(self.verdicts)
 
     @cached_property
@@ -135,7 +129,6 @@ class ContactsView:
 
     @property
     def coil_said(self) -> str:
-        """What is due of the coil, and what it read."""
         low, high = self.kind.ohms.low, self.kind.ohms.high
         due = f"due {show(low)} … {show(high, 'Ω')}"
         if self.coil_ohms is None:
@@ -155,18 +148,15 @@ class ContactsView:
 
     @property
     def drive_words(self) -> str:
-        """What to drive it with."""
         if self.kind.dc:
             return "driven by a bench DC supply of 20 to 30 V, or a small battery where it snaps on that; its plug pulled"
         return "driven by the bench 24 V alone, its own two wires off"
 
     @property
     def repeats(self) -> Repeats | None:
-        """What repeated starts say."""
         return None if self.new else repeats_of(self._events, self.device.id)
 
     @property
     def figure(self) -> Markup:
-        """The part, with its wires."""
         words = {} if self.new else self.device.end_words
         return Markup(part_figure(self.kind, words))

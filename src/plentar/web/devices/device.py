@@ -29,7 +29,6 @@ END_WORDS: Mapping[str, str] = {
 
 
 def end_in_words(end: str) -> str:
-    """Where a wire leads, as people say it."""
     if end.startswith("="):
         return f"jumper to {end[1:]}"
     if end.endswith(".out"):
@@ -49,12 +48,10 @@ class DeviceView:
 
     @property
     def base(self) -> str:
-        """The device's address, below which its faces lie."""
         return f"{self.view.base}/devices/{self.id}"
 
     @property
     def of_blower(self) -> bool:
-        """It is the blower's relay."""
         return isinstance(self.device, BlowerRelay)
 
     @cached_property
@@ -97,5 +94,4 @@ class DeviceView:
 
     @cached_property
     def sheet(self) -> Sheet | None:
-        """The swap that stands."""
         return sheet_of(self.view.unit, self.view.visit.events, self.id)

@@ -56,8 +56,6 @@ class SwapEntry(Entry):
 
 
 class MovedEntry(Entry):
-    """A wire of the sheet was taken off, landed or put back."""
-
     wire: Short
     act: Literal[WIRE_ACTS]  # type: ignore[valid-type]
     at: Annotated[str, Field(max_length=8)] = ""

@@ -122,14 +122,12 @@ def kind_from(entry: KindEntry) -> PartKind:
 @kinds.get("")
 @signed_in
 def drawer() -> Answer:
-    """Every kind in the drawer."""
     return _drawer(Form())
 
 
 @kinds.post("")
 @signed_in
 def lay_out() -> Answer:
-    """A kind of the shop's own."""
     try:
         kind = kind_from(parse_entry(KindEntry, request.form))
     except BadInput as bad:
@@ -142,7 +140,6 @@ def lay_out() -> Answer:
 @kinds.post("/<name>/remove")
 @signed_in
 def remove(name: str) -> Answer:
-    """A kind out of the shop's drawer."""
     drop_part_kind(database(), me().shop_id, name)
     database().commit()
     return redirect(url_for("kinds.drawer"))

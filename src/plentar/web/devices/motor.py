@@ -40,8 +40,6 @@ class Node:
 
 
 class MotorView:
-    """Both trees, followed as far as the readings go."""
-
     face = "motor"
 
     def __init__(self, device: DeviceView) -> None:
@@ -49,7 +47,6 @@ class MotorView:
 
     @property
     def trees(self) -> list[tuple[str, Node]]:
-        """Each tree with its title."""
         evidence = self.device.view.evidence
         found = []
         for name, trunk in trunks(evidence.unit).items():

@@ -92,7 +92,6 @@ def _keep(record: VisitRecord, event: Event, entry: Entry) -> VisitRecord:
 @devices.get("/<uuid:visit_id>/devices/<device_id>")
 @signed_in
 def show(visit_id: uuid.UUID, device_id: str) -> Answer:
-    """One face of a device's page."""
     asked, device = request.args, _device(mine(visit_id), device_id)
     part = asked.get("part", "")
     return _page(device, _face(device, asked.get("face", CONTACTS), new="new" in asked, part=part))
@@ -143,7 +142,6 @@ def _tested(record: VisitRecord, test: ContactsView, pair: tuple[str, str], entr
 @devices.post("/<uuid:visit_id>/devices/<device_id>/tried")
 @signed_in
 def tried(visit_id: uuid.UUID, device_id: str) -> Answer:
-    """One start of the device."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(TriedEntry, request.form)
     event = Tried(t_s=record.elapsed_s, device=device_id, acted=entry.acted, after_s=entry.after_s)

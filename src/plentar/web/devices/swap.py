@@ -24,8 +24,6 @@ _ORDER = ("same", "changes", "no")
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A kind of the drawer held against the place."""
-
     kind: PartKind
     verdict: str
     words: str
@@ -49,12 +47,10 @@ class SheetRow:
 
     @property
     def moved(self) -> dict[str, str]:
-        """What the form says that moves it on."""
         return {"wire": self.id, "act": self.act, "at": self.new if self.act == LANDED else ""}
 
     @property
     def moved_back(self) -> dict[str, str]:
-        """What the form says that takes its last move back."""
         return {"wire": self.id, "act": BACK if self.where == "hand" else TAKEN_OFF}
 
 
@@ -69,7 +65,6 @@ class SwapView:
 
     @cached_property
     def sheet(self) -> Sheet | None:
-        """The swap that stands."""
         return self.device.sheet
 
     @property
@@ -80,7 +75,6 @@ class SwapView:
         return self.sheet.off > 0 or not (self.part or self.other)
 
     def words(self, end: str) -> str:
-        """Where a wire leads, as people say it."""
         return end_in_words(end)
 
     @property
@@ -98,7 +92,6 @@ class SwapView:
 
     @property
     def chosen(self) -> Candidate | None:
-        """The kind that is looked at."""
         return self._candidate(self.part) if self.part else None
 
     @property
@@ -109,24 +102,20 @@ class SwapView:
 
     @property
     def terminals(self) -> list[str]:
-        """Where a wire may go on the new part."""
         kind = self.part or (self.sheet.kind if self.sheet else None)
         return [terminal.name for terminal in kind.terminals] if kind else []
 
     @property
     def rows(self) -> list[SheetRow]:
-        """The sheet as it stands."""
         return [_row(placed) for placed in self.sheet.wires] if self.sheet else []
 
     @property
     def progress(self) -> str:
-        """Off and on, counted."""
         assert self.sheet is not None
         return f"{self.sheet.off} off · {self.sheet.on} on · of {len(self.sheet.wires)} wires"
 
     @property
     def figure(self) -> Markup:
-        """The new part with what is landed on it."""
         assert self.sheet is not None
         words: dict[str, list[str]] = {}
         for placed in self.sheet.wires:

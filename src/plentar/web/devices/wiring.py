@@ -79,7 +79,6 @@ class WiringView:
 
     @property
     def on(self) -> list[str]:
-        """What is on the terminals, as the address has it."""
         return [f"{terminal}:{end}" for terminal, ends in self.ends.items() for end in ends]
 
     @cached_property
@@ -97,7 +96,6 @@ class WiringView:
 
     @property
     def problem(self) -> str:
-        """Why it can't be proved."""
         return self._tried if isinstance(self._tried, str) else ""
 
     @property
@@ -147,7 +145,6 @@ class WiringView:
 
     @property
     def failing(self) -> list[tuple[str, str]]:
-        """What becomes of this wiring when one contact fails."""
         if self.proof is None or len(self.proof.failing) == 0:
             return []
         many = len({one.set_name for one in self.proof.failing}) > 1
@@ -167,7 +164,6 @@ class WiringView:
 
     @property
     def choices(self) -> list[Choice]:
-        """What the chosen terminal may be wired to."""
         here = self.ends.get(self.at, ())
         return [
             Choice(end_in_words(end), self._with(end), end in here if end else not here)

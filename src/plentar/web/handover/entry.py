@@ -34,8 +34,6 @@ Why = Annotated[str, Field(max_length=500), required("say why"), AfterValidator(
 
 
 class CloseEntry(BaseModel):
-    """How the unit is left, and who was told."""
-
     outcome: Annotated[str, AfterValidator(_left)] = Field("", validate_default=True)
     left_note: Annotated[str, Field(max_length=4000)] = ""
     follow_up: Annotated[str, Field(max_length=500)] = ""
@@ -66,8 +64,6 @@ class LeaveOutEntry(Entry):
 
 
 class PhotoEntry(Entry):
-    """What a photo shows, beside its file."""
-
     shows: Literal[tuple(PHOTO_KINDS)] = "before"  # type: ignore[valid-type]
     part: Annotated[str, Field(max_length=60)] = ""
     text: Annotated[str, Field(max_length=300)] = ""

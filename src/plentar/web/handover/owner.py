@@ -60,7 +60,6 @@ def _pdf(sheet: OwnerSheet) -> Response:
 @owner.get("/visits/<uuid:visit_id>/owner")
 @signed_in
 def show(visit_id: uuid.UUID) -> str:
-    """The owner's sheet, and the links to it."""
     record = mine(visit_id)
     links = [(_token(link.id), link.ends_at) for link in links_of(database(), me().shop_id, visit_id)]
     return _html(_sheet(record), tools=True, links=links, lasts=LASTS_DAYS)
@@ -69,14 +68,12 @@ def show(visit_id: uuid.UUID) -> str:
 @owner.get("/visits/<uuid:visit_id>/owner.pdf")
 @signed_in
 def pdf(visit_id: uuid.UUID) -> Response:
-    """The owner's sheet as PDF."""
     return _pdf(_sheet(mine(visit_id)))
 
 
 @owner.post("/visits/<uuid:visit_id>/owner/links")
 @signed_in
 def link(visit_id: uuid.UUID) -> Answer:
-    """Make a link for the owner."""
     record = mine(visit_id)
     days = parse_entry(LinkEntry, request.form).days
     make_link(database(), me().shop_id, record.row.id, me().id, days)
@@ -96,7 +93,6 @@ def end_links(visit_id: uuid.UUID) -> Answer:
 
 @owner.get("/sheet/<token>")
 def by_link(token: str) -> Response:
-    """The sheet for whoever holds a link to it."""
     return _private(make_response(_html(_linked(token), held=token)))
 
 

@@ -56,7 +56,6 @@ class SheetPool:
                 self._asking -= 1
 
     def close(self) -> None:
-        """End the process."""
         with self._lock:
             if self._pool is not None:
                 self._pool.shutdown(wait=False, cancel_futures=True)
@@ -64,7 +63,6 @@ class SheetPool:
 
 
 def sheet_pdf(html: str) -> bytes:
-    """A sheet's page as PDF, by this application's pool."""
     pool = cast(SheetPool, current_app.extensions["plentar_sheets"])
     return pool.pdf(html, Path(current_app.static_folder or ""))
 

@@ -24,7 +24,6 @@ BYTES_PER_MB = 1_000_000
 
 
 def most_photo_bytes() -> int:
-    """What a shop's photos may take."""
     return int(current_app.config["PLENTAR_PHOTO_MB"] * BYTES_PER_MB)
 
 
@@ -60,7 +59,6 @@ def add(visit_id: uuid.UUID) -> Answer:
 @photos.get("/<key>.jpg")
 @signed_in
 def show(visit_id: uuid.UUID, key: str) -> Response:
-    """The picture of a photo of this visit."""
     record = mine(visit_id)
     known = any(photo.key == key for photo in record.photos)
     jpeg = photo_of(database(), me().shop_id, key) if known else None

@@ -28,7 +28,6 @@ reports = Blueprint("reports", __name__, url_prefix="/visits")
 @reports.get("/<uuid:visit_id>/drawing.svg")
 @signed_in
 def export_drawing(visit_id: uuid.UUID) -> Response:
-    """The drawing with this visit's readings as a file."""
     view = BenchView(mine(visit_id))
     return download(standalone(view.unit, view.drawn.on_record), _name(view.record, "svg"), "image/svg+xml")
 
@@ -41,7 +40,6 @@ def _view(visit_id: uuid.UUID) -> ReportView:
 @reports.get("/<uuid:visit_id>/report")
 @signed_in
 def report(visit_id: uuid.UUID) -> str:
-    """The technician's sheet, made to be printed."""
     view = _view(visit_id)
     reopens = me().role == "lead" and may_reopen(view.row)
     return render_template("handover/report.html", report=view, reopens=reopens)
@@ -50,7 +48,6 @@ def report(visit_id: uuid.UUID) -> str:
 @reports.get("/<uuid:visit_id>/report.pdf")
 @signed_in
 def report_pdf(visit_id: uuid.UUID) -> Response:
-    """The technician's sheet as PDF."""
     view = _view(visit_id)
     html = render_template("sheets/technician.html", report=view, lang="en", shop=me().shop_name)
     return download(sheet_pdf(html), _name(view.bench.record, "pdf"), "application/pdf")
@@ -59,7 +56,6 @@ def report_pdf(visit_id: uuid.UUID) -> Response:
 @reports.get("/<uuid:visit_id>/visit.json")
 @signed_in
 def export_json(visit_id: uuid.UUID) -> Response:
-    """The visit as a visit file, its photos in it."""
     record = mine(visit_id)
     keys = [photo.key for photo in record.photos]
     of_photos = pictures(database(), me().shop_id, keys) if keys else {}
@@ -69,7 +65,6 @@ def export_json(visit_id: uuid.UUID) -> Response:
 @reports.get("/<uuid:visit_id>/readings.csv")
 @signed_in
 def export_csv(visit_id: uuid.UUID) -> Response:
-    """The readings as CSV."""
     record = mine(visit_id)
     rows = [CsvRow(row.judged, row.reason) for row in readings_of(BenchView(record).log()) if row.judged]
     return download(readings_csv(rows), _name(record, "csv"), "text/csv")
@@ -78,7 +73,6 @@ def export_csv(visit_id: uuid.UUID) -> Response:
 @reports.get("/<uuid:visit_id>/follow-ups.ics")
 @signed_in
 def export_dates(visit_id: uuid.UUID) -> Response:
-    """The lines of work that have a day, for a calendar."""
     record = mine(visit_id)
     host = current_app.config["SESSION_COOKIE_NAME"]
     text = follow_ups(record.unit.label, record.work, f"{record.row.id}@{host}", record.row.started_at)

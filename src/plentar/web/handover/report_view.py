@@ -38,8 +38,6 @@ class ElementRow:
 
 
 class ReportView:
-    """One visit, to be printed."""
-
     def __init__(self, record: VisitRecord, shop: str, opened_by: str) -> None:
         self.row = record.row
         self.bench = BenchView(record)
@@ -57,17 +55,14 @@ class ReportView:
 
     @property
     def when(self) -> str:
-        """The day of the visit."""
         return day(self.row.started_at)
 
     @cached_property
     def handing(self) -> HandoverView:
-        """How it was handed over."""
         return HandoverView(self.bench.record)
 
     @property
     def retest(self) -> list[RetestRow]:
-        """What was read again after the repair, before beside after."""
         return self.handing.retest
 
     @property
@@ -80,7 +75,6 @@ class ReportView:
 
     @property
     def told(self) -> list[str]:
-        """Who was told what, and when."""
         return [
             f"{said.name}, {minutes(said.t)}, by {said.by}{f': {said.what}' if said.what else ''}"
             for said in self.bench.record.told
@@ -88,17 +82,14 @@ class ReportView:
 
     @property
     def reopened(self) -> list[str]:
-        """When it was opened again, and why."""
         return self.handing.reopened
 
     @cached_property
     def moves(self) -> list[str]:
-        """What moves over the visits up to this one."""
         return drifts_in_words(history_at(self.bench.record))
 
     @property
     def times(self) -> list[str]:
-        """What was seen to move, in words."""
         return (
             [
                 f"{lane.lane.part}: {' '.join(filter(None, (s.action, s.word, s.text)))}"
@@ -116,7 +107,6 @@ class ReportView:
 
     @property
     def conditions(self) -> list[str]:
-        """By what it was judged, and with which meters it was read."""
         settings = self.bench.visit.settings
         meters = {r.meter for r in self.bench.visit.of_kind(Reading) if r.meter}
         own = ", ".join(f"{kind} × {factor:.2f}" for kind, factor in settings.frequencies)
@@ -128,7 +118,6 @@ class ReportView:
 
     @cached_property
     def elements(self) -> list[ElementRow]:
-        """A row an element."""
         return [self._element(element) for element in self.bench.judgement.elements]
 
     def _element(self, element: ElementJudgement) -> ElementRow:
@@ -163,12 +152,10 @@ class ReportView:
 
     @cached_property
     def circuits(self) -> list[CircuitCard]:
-        """Each circuit on its scale of amps."""
         return circuit_cards(self.bench)
 
     @cached_property
     def tests(self) -> list[TestView]:
-        """The guided tests that were read to their end."""
         every = (TestView(self.bench, name) for name, _ in self.bench.tests)
         return [test for test in every if test.over and test.guided.result]
 
@@ -180,7 +167,6 @@ class ReportView:
 
     @property
     def plate(self) -> list[tuple[str, str]]:
-        """Circuits and controls, in words."""
         unit = self.bench.unit
         controls = [
             (c.id, f"{c.type}, {len(c.switches)} switch{'es' if len(c.switches) > 1 else ''}")

@@ -32,7 +32,6 @@ handover = Blueprint("handover", __name__, url_prefix="/visits")
 @handover.get("/<uuid:visit_id>/close")
 @signed_in
 def ask_to_close(visit_id: uuid.UUID) -> Answer:
-    """Everything that has to be said before the unit is left."""
     return page_of(mine(visit_id), Form(), suspected_in(visit_id))
 
 
@@ -62,7 +61,6 @@ def _undone(record: VisitRecord) -> str:
 
 
 def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) -> str:
-    """The page, with what was typed into one of its forms."""
     view = HandoverView(record)
     return render_template(
         "handover/close.html",
@@ -79,7 +77,6 @@ def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) 
 
 
 def back_to(visit_id: uuid.UUID, section: str) -> Answer:
-    """The page again, at one of its sections."""
     return redirect(url_for("handover.ask_to_close", visit_id=visit_id, _anchor=section))
 
 
@@ -98,7 +95,6 @@ def decided(visit_id: uuid.UUID) -> Answer:
 @handover.post("/<uuid:visit_id>/lines")
 @signed_in
 def write_line(visit_id: uuid.UUID) -> Answer:
-    """A line of work, new or written anew."""
     record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(LineEntry, request.form)
@@ -126,7 +122,6 @@ def _line(record: VisitRecord, entry: LineEntry) -> WorkLineJson:
 @handover.post("/<uuid:visit_id>/leave-out")
 @signed_in
 def leave_out(visit_id: uuid.UUID) -> Answer:
-    """Lines of the retest answered instead of read through."""
     record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(LeaveOutEntry, request.form)

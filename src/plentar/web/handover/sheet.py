@@ -47,12 +47,10 @@ class OwnerSheet:
 
     @property
     def unit(self) -> Unit:
-        """The unit as it stands."""
         return self.record.unit
 
     @cached_property
     def bench(self) -> BenchView:
-        """The visit as it is judged."""
         return BenchView(self.record)
 
     @property
@@ -63,12 +61,10 @@ class OwnerSheet:
 
     @property
     def came(self) -> str:
-        """Why somebody came."""
         return plain.words(plain.CAME.get(self.record.row.complaint or "", gettext("A visit")))
 
     @property
     def left(self) -> str:
-        """How the unit is left."""
         if self.record.row.outcome is None:
             return str(gettext("The visit is not over yet."))
         return plain.words(plain.LEFT[self.record.row.outcome])
@@ -88,7 +84,6 @@ class OwnerSheet:
 
     @property
     def done(self) -> list[str]:
-        """What was done."""
         said = (plain.done_words(self.unit, event) for event in self.bench.visit.events)
         return list(dict.fromkeys(filter(None, said)))
 
@@ -148,12 +143,10 @@ class OwnerSheet:
 
     @property
     def told(self) -> list[str]:
-        """Who was told."""
         return [said.name for said in self.record.told]
 
     @cached_property
     def drawing(self) -> str:
-        """The unit with what was read, as a picture's address."""
         return svg_address(standalone(self.unit, self.bench.drawn.on_record, control=False))
 
     @property

@@ -42,7 +42,6 @@ class RetestRow:
 
     @property
     def words(self) -> str:
-        """How it stands, with its shape."""
         return f"{_SHAPES[self.state]} {_WORDS[self.state]}"
 
     @property
@@ -53,13 +52,10 @@ class RetestRow:
 
     @property
     def open(self) -> bool:
-        """It has to be read yet, or answered."""
         return self.state in NOT_THROUGH
 
 
 class HandoverView:
-    """The end of a visit."""
-
     def __init__(self, record: VisitRecord) -> None:
         self.record, self.bench = record, BenchView(record)
         self.unit, self.base = record.unit, self.bench.base
@@ -79,16 +75,13 @@ class HandoverView:
 
     @property
     def currency(self) -> str:
-        """What prices are in, as the shop typed it."""
         return str(me().shop_sheets.get("currency", ""))
 
     @property
     def dated(self) -> bool:
-        """Something open has a day, for a calendar."""
         return any(line.due_on and line.open for line in self.lines)
 
     def fields(self, line: WorkLine, **other: str) -> dict[str, Any]:
-        """A line as a form sends it, some of it another."""
         values = {name: getattr(line, name) for name in _FIELDS} | other | {"line": line.id}
         return {name: value for name, value in values.items() if value not in (None, "")}
 
@@ -105,7 +98,6 @@ class HandoverView:
 
     @property
     def lines(self) -> tuple[WorkLine, ...]:
-        """The lines of work as they stand."""
         return self.record.work
 
     @cached_property
@@ -130,7 +122,6 @@ class HandoverView:
         return ways_meanwhile(self.unit, part)
 
     def mended_since(self, line: WorkLine) -> bool:
-        """Its part was mended after the line was written."""
         own = line.part.split(".")[0]
         return any(
             event.mended.split(".")[0] == own and event.t_s >= line.t_s
@@ -161,12 +152,10 @@ class HandoverView:
 
     @property
     def not_through(self) -> list[RetestRow]:
-        """What of it has to be read or answered yet."""
         return [row for row in self.retest if row.open]
 
     @property
     def retest_said(self) -> str:
-        """How far it is."""
         return f"{len(self.retest) - len(self.not_through)} of {len(self.retest)}"
 
     def _row(self, line: Line) -> RetestRow:
@@ -191,7 +180,6 @@ class HandoverView:
 
     @property
     def stage_on(self) -> str:
-        """What connects one again."""
         return STAGE_ON
 
     @property
@@ -208,7 +196,6 @@ class HandoverView:
 
     @property
     def reopened(self) -> list[str]:
-        """When it was opened again after it was closed, and why."""
         return [
             f"{minutes(body['t'])} opened again by {body['by']}: {body['reason']}"
             for body in self.record.noted("reopened")
@@ -216,5 +203,4 @@ class HandoverView:
 
     @property
     def workable(self) -> list[str]:
-        """The parts that a line of work or a photo may name."""
         return sorted(self.unit.workable)

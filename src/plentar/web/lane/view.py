@@ -35,8 +35,6 @@ _MARKS = {
 
 @dataclass(frozen=True, slots=True)
 class House:
-    """One unit on the page."""
-
     door: str
     label: str
     kit: str
@@ -63,8 +61,6 @@ class Street:
 
 @dataclass(frozen=True, slots=True)
 class CallLine:
-    """A visit that is open, or was begun today."""
-
     label: str
     said: str
     open: bool
@@ -95,12 +91,10 @@ class FirstPage:
 
     @property
     def round(self) -> Round | None:
-        """The round that is on."""
         return self.rounds[0][0] if self.rounds else None
 
     @property
     def title(self) -> str:
-        """Its name, or what else the page shows."""
         return self.round.title if self.round else "Units"
 
     @property
@@ -124,13 +118,11 @@ class FirstPage:
 
     @property
     def counts(self) -> list[tuple[str, str, int]]:
-        """How many of the round's units are how far."""
         tally = Counter(map(_status, self.stops))
         return [(s, said, tally[s]) for s, said in STATUSES.items()] if self.round else []
 
     @property
     def streets(self) -> list[Street]:
-        """The round's units by place."""
         drawn = self.stops[:MOST_DRAWN]
         return [_street(place, list(some), self) for place, some in groupby(drawn, lambda s: s.place)]
 
@@ -145,7 +137,6 @@ class FirstPage:
         return [self.house(unit_id) for unit_id in self.loose if unit_id in self.units]
 
     def house(self, unit_id: uuid.UUID, stop: RoundStop | None = None) -> House:
-        """One unit."""
         record = self.units[unit_id]
         unit, unit_href = record.unit, url_for("units.show", unit_id=unit_id)
         status = _status(stop) if stop else "none"

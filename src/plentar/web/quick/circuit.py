@@ -18,8 +18,6 @@ CIRCUIT_AT_FIRST = {"kw": "10", "volts": "240", "blower": "3.4", "ambient": "30"
 
 
 class CircuitEntry(BaseModel):
-    """The load, and how its wire lies."""
-
     kw: Annotated[Number, within(0.1, 60)]
     volts: Annotated[Number, within(100, 300)]
     blower: Annotated[MayLack, within(0, 60)] = None
@@ -31,7 +29,6 @@ class CircuitEntry(BaseModel):
 
 
 def circuit_numbers(entry: CircuitEntry) -> Numbers:
-    """What it needs."""
     ambient = 30.0 if entry.ambient is None else entry.ambient
     lies = Conductor(
         "6",

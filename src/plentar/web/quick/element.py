@@ -16,15 +16,12 @@ ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
 
 
 class ElementEntry(BaseModel):
-    """What is stamped on the element, and the volts at its lugs."""
-
     kw: Annotated[Number, within(0.1, 40)]
     volts: Annotated[Number, within(100, 300)]
     measured: Annotated[MayLack, within(20, 300)] = None
 
 
 def element_numbers(entry: ElementEntry) -> Numbers:
-    """What is due of it."""
     rating = Rating(entry.kw * 1000, entry.volts)
     volts = entry.measured or entry.volts
     at = Band(volts, volts)

@@ -41,7 +41,6 @@ class AssignEntry(BaseModel):
 @rounds.get("")
 @signed_in
 def show() -> str:
-    """The rounds, and a form for a new one."""
     return _page(Form())
 
 
@@ -52,7 +51,6 @@ def _page(form: Form) -> str:
 @rounds.post("")
 @signed_in
 def plan() -> Answer:
-    """Plan a round."""
     try:
         entry = parse_entry(PlanEntry, request.form)
         planned = plan_round(
@@ -88,7 +86,6 @@ def one(round_id: uuid.UUID) -> str:
 @rounds.post("/<uuid:round_id>/assign")
 @signed_in
 def take(round_id: uuid.UUID) -> Answer:
-    """Somebody takes some of the units."""
     round_ = find_round(database(), me().shop_id, round_id)
     entry = parse_entry(AssignEntry, request.form)
     if not entry.unit:

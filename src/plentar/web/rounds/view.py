@@ -17,8 +17,6 @@ USUAL_MINUTES = 45.0
 
 @dataclass(frozen=True, slots=True)
 class StopRow:
-    """One unit of a round."""
-
     unit_id: uuid.UUID
     label: str
     place: str
@@ -29,8 +27,6 @@ class StopRow:
 
 
 class RoundView:
-    """One round."""
-
     def __init__(
         self,
         round_: Round,
@@ -43,7 +39,6 @@ class RoundView:
 
     @property
     def said(self) -> str:
-        """How far it is, and what is left of it in hours."""
         done = sum(stop.done for stop in self.stops)
         left = sum(self.minutes.get(stop.unit_id, USUAL_MINUTES) for stop in self.stops if not stop.done)
         return f"{done} of {len(self.stops)} done · about {left / 60:.1f} hours left"

@@ -124,7 +124,6 @@ def use() -> Answer:
 @parts.post("/leave")
 @signed_in
 def leave() -> Answer:
-    """New visits are judged with the trade's frequencies again."""
     return _judge_with({})
 
 

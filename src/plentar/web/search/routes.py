@@ -53,8 +53,6 @@ Value = Annotated[Annotated[float, Field(ge=-1e12, le=1e12)] | None, MAYBE]
 
 
 class SearchEntry(BaseModel):
-    """What is looked for, as an address says it."""
-
     words: Annotated[str, Field(max_length=200)] = ""
     finding: Annotated[str, _one_of(map(str, FindingCode))] = ""
     mended: Annotated[str, Field(max_length=60)] = ""
@@ -132,7 +130,6 @@ def _row(found: Found, asked: Asked) -> dict[str, Any]:
 @search.get("/search.csv")
 @signed_in
 def as_csv() -> Response:
-    """All that fits, as CSV."""
     asked = parse_entry(SearchEntry, request.args).asked()
     found = find_visits(database(), me().shop_id, asked, MOST_ROWS)
     rows = [
@@ -155,7 +152,6 @@ def as_csv() -> Response:
 @search.get("/board")
 @signed_in
 def board() -> str:
-    """What is open over the whole shop."""
     board = board_of(database(), me().shop_id)
     return render_template(
         "search/board.html",

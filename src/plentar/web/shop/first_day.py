@@ -36,7 +36,6 @@ class UnitLine:
 
     @property
     def words(self) -> str:
-        """Its kit in short."""
         return kit_in_words(self.unit)
 
     def key(self, shop_id: uuid.UUID) -> uuid.UUID:
@@ -46,8 +45,6 @@ class UnitLine:
 
 @dataclass(frozen=True, slots=True)
 class Complaint:
-    """What is wrong with a line, and in which column."""
-
     line: int
     column: str
     reason: str

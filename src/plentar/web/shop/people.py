@@ -26,8 +26,6 @@ ROLE_TILES = {"technician": "technician", "lead": "lead: plans, corrects, sees t
 
 
 class AskInEntry(BaseModel):
-    """Somebody new."""
-
     name: Annotated[str, Field(max_length=100), required("their name, as it stands on reports")]
     login: Annotated[str, Field(max_length=60), required("what they sign in with")]
     role: Literal["technician", "lead"] = "technician"
@@ -44,7 +42,6 @@ class ChangeEntry(BaseModel):
 @people.get("")
 @signed_in
 def show() -> str:
-    """Everybody, and a form for somebody new."""
     lead_only()
     return _page(Form({"role": "technician"}))
 
@@ -69,7 +66,6 @@ def ask_in() -> Answer:
 @people.get("/<uuid:account_id>")
 @signed_in
 def one(account_id: uuid.UUID) -> str:
-    """Somebody of the shop, and what a lead can do about them."""
     lead_only()
     return _person_page(find_person(database(), me().shop_id, account_id), Form())
 
@@ -77,7 +73,6 @@ def one(account_id: uuid.UUID) -> str:
 @people.post("/<uuid:account_id>")
 @signed_in
 def change(account_id: uuid.UUID) -> Answer:
-    """Do one of these things."""
     lead_only()
     person = find_person(database(), me().shop_id, account_id)
     try:

@@ -33,7 +33,6 @@ class TakeInEntry(BaseModel):
 @shop.get("/archive")
 @signed_in
 def show() -> Answer:
-    """What can be sent and taken in."""
     lead_only()
     return _page()
 
@@ -41,7 +40,6 @@ def show() -> Answer:
 @shop.get("/archive.zip")
 @signed_in
 def send() -> Response:
-    """Everything of the shop as one archive, by way of the disk."""
     lead_only()
     kept = cast(IO[bytes], tempfile.TemporaryFile())  # noqa: SIM115 (closed once it is sent)
     write_archive(database(), me().shop_id, kept)  # type: ignore[arg-type]
@@ -56,7 +54,6 @@ def send() -> Response:
 @shop.post("/archive")
 @signed_in
 def take_in() -> Answer:
-    """Take an archive in, or say what it would change."""
     lead_only()
     dry = parse_entry(TakeInEntry, request.form).dry
     file = request.files.get("archive")

@@ -120,7 +120,6 @@ def visit_log(visit_id: uuid.UUID) -> Response:
 @clamps.get("/units/<uuid:unit_id>/clamp.csv")
 @signed_in
 def unit_log(unit_id: uuid.UUID) -> Response:
-    """A simulated log of a test call on a unit of the shop."""
     unit = find_unit(database(), me().shop_id, unit_id).unit
     minutes = request.args.get("minutes", HEAT_MINUTES, float)
     if not 0 < minutes <= MOST_MINUTES:

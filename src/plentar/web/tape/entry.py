@@ -32,8 +32,6 @@ class Pressed(Entry):
 
 
 class SeenEntry(Pressed):
-    """A switch or the blower acted."""
-
     part: Annotated[str, Field(min_length=1, max_length=60)]
     action: Literal["on", "off"]
 

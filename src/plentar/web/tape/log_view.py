@@ -34,8 +34,6 @@ MOST_LISTED, MOST_DRAWN = 200, 150
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """One time of a stage beside its window."""
-
     action: str
     at: str
     word: str
@@ -78,12 +76,10 @@ class LogView:
 
     @cached_property
     def trace(self) -> Trace:
-        """What the core finds in it."""
         return read_log(self.bench.unit, self.bench.visit, self.log)
 
     @cached_property
     def moves(self) -> tuple[Move, ...]:
-        """What the visit owes, the log's own events with it."""
         events = sorted([*self.bench.visit.events, *self.trace.events], key=lambda e: e.t_s)
         return moves_of(self.bench.unit, replace(self.bench.visit, events=tuple(events)))
 
@@ -96,7 +92,6 @@ class LogView:
 
     @property
     def picture(self) -> Markup:
-        """The curve with windows and marks."""
         windows = [
             Stretch(m.due_s.low, m.due_s.high, f"window {m.action}", f"{m.part} {m.action} due")
             for m in self.moves
@@ -162,7 +157,6 @@ class LogView:
 
     @property
     def not_listed(self) -> str:
-        """How much of the log the lists leave out."""
         more = len(self.trace.stages) - MOST_LISTED
         return f"{more} more stages are not listed; the CSV holds them all." if more > 0 else ""
 
@@ -179,7 +173,6 @@ class LogView:
 
     @cached_property
     def offered(self) -> list[Offered]:
-        """What would enter the visit."""
         return [
             Offered(number, _words(event) + (" (there already)" if there else ""), there)
             for number, event in enumerate(self.trace.events[:MOST_LISTED])
@@ -188,12 +181,10 @@ class LogView:
 
     @property
     def open(self) -> bool:
-        """The visit takes events still."""
         return self.record.row.closed_at is None
 
     @property
     def cycles(self) -> list[tuple[str, str]]:
-        """Loads that come and go by themselves, in words."""
         return [
             (
                 c.load,
@@ -230,18 +221,15 @@ class LogView:
         )
 
     def chosen(self, numbers: Sequence[int]) -> list[Event]:
-        """The events behind some of the offered numbers."""
         return [event for number, event in enumerate(self.trace.events) if number in numbers]
 
     # -- zoom -----------------------------------------------------------------------------
 
     def link(self, from_s: float, to_s: float) -> str:
-        """This page, showing another stretch of time."""
         return f"{self.base}?shift={self.shift_s:g}&from={from_s:.1f}&to={to_s:.1f}"
 
     @property
     def zooms(self) -> list[tuple[str, str]]:
-        """Whole, in, out, earlier, later."""
         low, high = self.span
         middle, half = (low + high) / 2, (high - low) / 2
         return [
@@ -262,7 +250,6 @@ def _thin(marks: Sequence[_T]) -> Sequence[_T]:
 
 
 def curve_key(names: Iterable[str]) -> Markup:
-    """Each curve's stroke with its name."""
     stroke = Markup(
         '<svg viewBox="0 0 24 8" class="key" aria-hidden="true">'
         '<path class="curve c{}" d="M0 4h24"/></svg> {} '

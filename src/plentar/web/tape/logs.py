@@ -57,7 +57,6 @@ def show(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
 @logs.post("/<uuid:log_id>/confirm")
 @signed_in
 def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
-    """The ticked events enter the visit."""
     record = find_visit(database(), me().shop_id, visit_id, to_write=True)
     entry = parse_entry(ConfirmEntry, request.form)
     view = _view(record, log_id)
@@ -79,7 +78,6 @@ def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
 @logs.get("/<uuid:log_id>.csv")
 @signed_in
 def export(visit_id: uuid.UUID, log_id: uuid.UUID) -> Response:
-    """The log as it came."""
     record = find_visit(database(), me().shop_id, visit_id)
     row, csv = find_log(database(), record, log_id)
     return download(csv.decode(), row.name, "text/csv")

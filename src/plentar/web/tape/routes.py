@@ -39,7 +39,6 @@ def show(visit_id: uuid.UUID) -> Answer:
 @tape.post("/seen")
 @signed_in
 def seen(visit_id: uuid.UUID) -> Answer:
-    """A switch or the blower acted, at the time of the press."""
     record = _to_write(visit_id)
     entry = parse_entry(SeenEntry, request.form)
     event = Observed(t_s=entry.when_s(record), action=entry.action, part=entry.part)
@@ -51,7 +50,6 @@ def seen(visit_id: uuid.UUID) -> Answer:
 @tape.post("/call")
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
-    """A terminal's call is raised, or ended if it stands."""
     suspected = suspected_in(visit_id)
     record = _to_write(visit_id)
     entry = parse_entry(CallEntry, request.form)

@@ -104,8 +104,6 @@ class RepeatRow:
 
 
 class TapeView:
-    """The tape of a visit, now or, for a closed one, at its end."""
-
     def __init__(self, record: VisitRecord, live: bool = True) -> None:
         self.record, self.live = record, live
         self.bench = BenchView(record)
@@ -120,12 +118,10 @@ class TapeView:
 
     @cached_property
     def tape(self) -> Tape:
-        """The core's answer."""
         return tape_of(self.bench.unit, self.bench.visit)
 
     @property
     def seen(self) -> bool:
-        """Somebody timed something on this visit."""
         return any(move.seen_s is not None for run in self.tape.runs for move in run.moves)
 
     @property
@@ -135,7 +131,6 @@ class TapeView:
 
     @cached_property
     def scale(self) -> Scale:
-        """The scale of all tracks."""
         if self.run is None:
             return Scale(((self.now_s, self.now_s + 120.0, 0.0, 1.0),))
         return scale_of(self.run, self._until_s)
@@ -187,7 +182,6 @@ class TapeView:
 
     @property
     def log_points(self) -> str:
-        """Where a log may have been taken, for example."""
         unit = self.bench.unit
         return f"{unit.circuits[0].id}, {unit.elements[0].id}"
 
@@ -206,7 +200,6 @@ class TapeView:
 
     @property
     def axis(self) -> Markup:
-        """Ticks above the lanes."""
         return Markup(axis(self.scale))
 
     @cached_property
@@ -312,7 +305,6 @@ class TapeView:
 
     @property
     def turns(self) -> str:
-        """Times of the visit at which the words of this page change."""
         if self.run is None:
             return ""
         ends = {m.due_s.low for m in self.run.moves} | {m.due_s.high for m in self.run.moves}
@@ -325,7 +317,6 @@ class TapeView:
 
     @cached_property
     def standing_call(self) -> StoredEvent | None:
-        """The event that began the call that stands."""
         run = self.run
         if run is None or run.ended_s is not None:
             return None
@@ -340,7 +331,6 @@ class TapeView:
 
     @property
     def lead_s(self) -> float:
-        """What was added to the standing call."""
         return float(self.standing_call.body.get("lead_s", 0.0)) if self.standing_call else 0.0
 
     @cached_property
@@ -361,19 +351,16 @@ class TapeView:
 
     @cached_property
     def logs(self) -> Sequence[LogRow]:
-        """The logged currents of the visit."""
         return logs_of(database(), self.record)
 
     @property
     def faults(self) -> list[tuple[str, str]]:
-        """What the simulated clamp can play."""
         return faults_in_words(self.bench.unit)
 
     # -- several runs ---------------------------------------------------------------------
 
     @property
     def runs(self) -> list[tuple[int, str]]:
-        """Each run with what sets it apart."""
         return [(run.number, self._run_words(run)) for run in self.tape.runs]
 
     def _run_words(self, run: Run) -> str:
@@ -383,7 +370,6 @@ class TapeView:
 
     @cached_property
     def repeats(self) -> list[RepeatRow]:
-        """Each move that was seen in some run, over all runs."""
         if len(self.tape.runs) < 2:
             return []
         rows = []

@@ -27,8 +27,6 @@ class Act:
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """What can be done to a part in one rung."""
-
     element: str
     acts: tuple[Act, ...]
 

@@ -61,8 +61,6 @@ def _one_of(name: str) -> AfterValidator:
 
 
 class KitEntry(BaseModel):
-    """A starting kit."""
-
     client_id: uuid.UUID | None = None
     label: Annotated[str, Field(max_length=80)] = ""
     elements: Annotated[str, _one_of("elements")]
@@ -126,8 +124,6 @@ class ActEntry(PlateEntry):
 
 
 class CopyEntry(BaseModel):
-    """A unit like one that is there."""
-
     client_id: uuid.UUID | None = None
     like: uuid.UUID
     label: Annotated[str, Field(max_length=80)] = ""

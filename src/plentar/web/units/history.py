@@ -58,7 +58,6 @@ def history_of(unit: UnitRecord, still_open: VisitRecord | None) -> tuple[Histor
 
 
 def history_rows(series: Sequence[History]) -> list[HistoryRow]:
-    """A row a series that has two values or more."""
     today = local(now()).date()
     return [
         HistoryRow(
@@ -75,7 +74,6 @@ def history_rows(series: Sequence[History]) -> list[HistoryRow]:
 
 
 def drifts_in_words(series: Sequence[History]) -> list[str]:
-    """What moves, for a report."""
     today = local(now()).date()
     return [f"{one.part}, {one.said.title}: {in_words(one, today)}" for one in series if one.drifts]
 

@@ -32,7 +32,6 @@ class LeftOpen:
 
 
 def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
-    """Those that are closed."""
     return [
         PastVisit(
             day(visit.started_at),

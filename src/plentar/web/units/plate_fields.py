@@ -51,7 +51,6 @@ class PlateField:
         return text
 
     def options(self, unit: Unit) -> tuple[str, ...]:
-        """What there is to choose from on this unit."""
         if self.kind in ("yes-no", "there"):
             return ("", YES, NO) if self.kind == "yes-no" else (NO, YES)
         return self.choices(unit) if callable(self.choices) else self.choices

@@ -20,8 +20,6 @@ TAPPED = "interlock.tap"
 
 @dataclass(frozen=True, slots=True)
 class FieldView:
-    """A field with what it holds and what is wrong with it."""
-
     id: str
     field: PlateField
     value: str
@@ -30,23 +28,18 @@ class FieldView:
 
     @property
     def several(self) -> bool:
-        """More than one may be chosen."""
         return self.field.kind == "several"
 
     def chosen(self, option: str) -> bool:
-        """An option is what the field holds."""
         return option in self.value.split(",") if self.several else option == self.value
 
     @property
     def mode(self) -> str:
-        """Which keys a phone shows."""
         return "text" if self.field.kind == "text" else "decimal"
 
 
 @dataclass(frozen=True, slots=True)
 class PlateView:
-    """One part's panel."""
-
     part: str
     title: str
     href: str
@@ -60,7 +53,6 @@ class PlateView:
 
     @property
     def ties(self) -> bool:
-        """The tie's tapped switch can be touched on the drawing."""
         return any(f.field.name == TAPPED for f in self.fields)
 
     @property

@@ -67,7 +67,6 @@ def new() -> Answer:
 @units.post("")
 @signed_in
 def make() -> Answer:
-    """Make the unit and open its plate."""
     try:
         entry = parse_entry(KitEntry, request.form)
         if not entry.label.strip():
@@ -126,7 +125,6 @@ def _panel(
 
 
 def unit_page(record: UnitRecord, panel: PlateView | None, form: Form | None = None, picks: str = "") -> str:
-    """A unit's page, a form with its complaint on it."""
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
     return render_template(
         "units/unit.html",
@@ -182,7 +180,6 @@ def _panel_or_page(record: UnitRecord, panel: PlateView | None, code: int = 200,
 @units.post("/<uuid:unit_id>/plate/<part>")
 @signed_in
 def save_part(unit_id: uuid.UUID, part: str) -> Answer:
-    """Store a part's plate values as the unit's next version."""
     record = _mine(unit_id)
     try:
         typed = {name: ",".join(request.form.getlist(name)) for name in request.form}
@@ -195,7 +192,6 @@ def save_part(unit_id: uuid.UUID, part: str) -> Answer:
 @units.post("/<uuid:unit_id>/plate/<part>/act")
 @signed_in
 def act_on(unit_id: uuid.UUID, part: str) -> Answer:
-    """Add, move or take away a part."""
     record = _mine(unit_id)
     try:
         entry = parse_entry(ActEntry, request.form)
@@ -209,7 +205,6 @@ def act_on(unit_id: uuid.UUID, part: str) -> Answer:
 @units.post("/<uuid:unit_id>/undo")
 @signed_in
 def undo(unit_id: uuid.UUID) -> Answer:
-    """Take the last change of the plate back."""
     record = _mine(unit_id)
     seen = parse_entry(PlateEntry, request.form).seen
     record = undo_plate(database(), record, seen or record.version.number)
@@ -220,7 +215,6 @@ def undo(unit_id: uuid.UUID) -> Answer:
 @units.post("/copy")
 @signed_in
 def copy() -> Answer:
-    """Make a unit like one that is there."""
     try:
         entry = parse_entry(CopyEntry, request.form)
         if not entry.label.strip():
@@ -250,7 +244,6 @@ def _after_change(record: UnitRecord, part: str) -> Answer:
 @units.post("/<uuid:unit_id>/visits")
 @signed_in
 def open_visit(unit_id: uuid.UUID) -> Answer:
-    """Start a visit with its complaint."""
     record = _mine(unit_id)
     try:
         entry = parse_entry(ComplaintEntry, request.form)
@@ -280,7 +273,6 @@ def export(unit_id: uuid.UUID) -> Response:
 @units.get("/<uuid:unit_id>/history")
 @signed_in
 def history(unit_id: uuid.UUID) -> str:
-    """Everything that was read of the unit over its visits."""
     record = _mine(unit_id)
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
     rows = history_rows(history_of(record, _still_open(visits)))
@@ -292,7 +284,6 @@ def history(unit_id: uuid.UUID) -> str:
 @units.get("/<uuid:unit_id>/drawing.svg")
 @signed_in
 def export_drawing(unit_id: uuid.UUID) -> Response:
-    """The unit's drawing as a file."""
     record = _mine(unit_id)
     svg = standalone(record.unit, Scene(link=str))
     return download(svg, f"{record.unit.id}.svg", "image/svg+xml")
@@ -310,7 +301,6 @@ def bring(unit_id: uuid.UUID | None = None) -> Answer:
 @units.post("/<uuid:unit_id>/import", endpoint="take_onto")
 @signed_in
 def take_in(unit_id: uuid.UUID | None = None) -> Answer:
-    """Take a visit file in."""
     onto = _mine(unit_id) if unit_id else None
     try:
         upload = request.files.get("file")

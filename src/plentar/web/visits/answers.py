@@ -28,7 +28,6 @@ def mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
 
 
 def keep_note(record: VisitRecord, noted: Note, entry: Entry) -> None:
-    """Store a note under the form's id, and commit."""
     add_note(database(), record, noted, entry.client_id, me().id)
     database().commit()
 

@@ -26,7 +26,6 @@ class CircuitCard:
 
 
 def circuit_cards(view: BenchView) -> list[CircuitCard]:
-    """A card a circuit, the feeder last."""
     return [_card(view, scale) for scale in ampere_scales(view.evidence)]
 
 

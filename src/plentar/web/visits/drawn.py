@@ -18,8 +18,6 @@ from plentar.web.visits.seen import VisitView
 
 
 class Drawn:
-    """Its parts, for pages, the report and files."""
-
     def __init__(self, view: VisitView) -> None:
         self.view = view
 

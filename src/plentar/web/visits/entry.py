@@ -57,7 +57,6 @@ class CallsEntry(Entry):
     at: str = ""
 
     def asked(self, standing: frozenset[str]) -> frozenset[str]:
-        """What is called for then, after what stands now."""
         if self.raised or self.ended:
             return (standing - self.ended) | self.raised
         return self.calls or frozenset()
@@ -70,8 +69,6 @@ class WiresEntry(Entry):
 
 
 class DidEntry(Entry):
-    """What was done, on which parts."""
-
     verb: str = ""
     parts: Annotated[tuple[PointName, ...], Field(max_length=40)] = ()
     by: str = ""
@@ -81,8 +78,6 @@ class DidEntry(Entry):
 
 
 class NoteEntry(Entry):
-    """Words on a part, or on the whole unit."""
-
     part: Annotated[str, Field(max_length=60)] = ""
     text: Annotated[str, Field(max_length=2000)] = ""
 

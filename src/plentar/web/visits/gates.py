@@ -19,7 +19,6 @@ from plentar.web.visits.view import BenchView
 
 
 def state_of(record: VisitRecord) -> PanelState:
-    """How the unit stands now."""
     return state_at(record.unit, record.core().events, record.elapsed_s)
 
 

@@ -36,8 +36,6 @@ class StepRow:
 
 
 class TestView:
-    """What a guided test shows."""
-
     __test__ = False  # no test of ours: pytest passes it by
 
     def __init__(self, view: BenchView, test: str) -> None:
@@ -46,7 +44,6 @@ class TestView:
 
     @cached_property
     def guided(self) -> Guided:
-        """The core's answer."""
         kind, _, circuit = self.test.partition(":")
         evidence, now_s = self.view.evidence, self.view.record.elapsed_s
         if kind == SAG:
@@ -62,7 +59,6 @@ class TestView:
 
     @property
     def done(self) -> str:
-        """How far it is."""
         steps = self.guided.steps
         return f"{sum(s.done for s in steps)} of {len(steps)}"
 
@@ -75,17 +71,14 @@ class TestView:
 
     @property
     def over(self) -> bool:
-        """Every step was read."""
         return self.guided.next is None and not self.stop
 
     @property
     def still_called(self) -> str:
-        """What is left called when the test is over."""
         return " + ".join(sorted(self.view.state.calls)) if self.over else ""
 
     @property
     def card(self) -> Card | None:
-        """The next step, ready to take."""
         step = self.guided.next
         if step is None or self.stop:
             return None
@@ -111,7 +104,6 @@ class TestView:
 
     @property
     def budget(self) -> Markup:
-        """The control power as a stack, beside its test."""
         return Markup(budget_stack(control_budget(self.view.unit))) if self.test == CALLS else Markup("")
 
     def _row(self, step: Step) -> StepRow:

@@ -21,7 +21,6 @@ guided = Blueprint("guided", __name__, url_prefix="/visits")
 
 @guided.app_template_global("guided_test")
 def guided_test(view: BenchView) -> TestView:
-    """The test that stands, for its place on the bench."""
     return TestView(view, view.test)
 
 
@@ -37,7 +36,6 @@ def begin(visit_id: uuid.UUID) -> Answer:
 @guided.get("/<uuid:visit_id>/circuits")
 @signed_in
 def circuits(visit_id: uuid.UUID) -> Answer:
-    """Every circuit on its scale of amps."""
     view = BenchView(mine(visit_id))
     return render_template("visits/circuits.html", view=view, cards=circuit_cards(view))
 
@@ -45,7 +43,6 @@ def circuits(visit_id: uuid.UUID) -> Answer:
 @guided.get("/<uuid:visit_id>/test")
 @signed_in
 def show(visit_id: uuid.UUID) -> Answer:
-    """Where the test stands."""
     view = BenchView(mine(visit_id))
     test = standing_test(view.unit, visit_id)
     if not test:

@@ -44,7 +44,6 @@ def tests_of(unit: Unit, *, mended: bool = True) -> list[tuple[str, str]]:
 
 
 def tests_at(unit: Unit, point: Point) -> list[tuple[str, str]]:
-    """Those that a point is part of."""
     kind = _AT.get(point.kind)
     if point.kind == "node-node" and ".line." in point.name:
         kind = SAG

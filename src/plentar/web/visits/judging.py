@@ -41,8 +41,6 @@ SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
 
 @dataclass(frozen=True, slots=True)
 class Card:
-    """One proposal, ready to take."""
-
     kicker: str
     first: bool
     title: str
@@ -92,17 +90,14 @@ class JudgeView:
 
     @property
     def todo(self) -> list[Deed]:
-        """What mends those."""
         return [deed for part in self.todo_parts for deed in mending(self.view.unit, part)]
 
     @property
     def deeds(self) -> list[Deed]:
-        """What mends the parts that are clear."""
         return [deed for part in self.parts for deed in mending(self.view.unit, part)]
 
     @property
     def diagnosis(self) -> Diagnosis:
-        """The core's answer."""
         return self.view.diagnosis
 
     @cached_property
@@ -116,7 +111,6 @@ class JudgeView:
 
     @property
     def clear(self) -> bool:
-        """One suspect is enough ahead to act on."""
         return bool(self.diagnosis.decision)
 
     @property
@@ -165,7 +159,6 @@ class JudgeView:
 
     @property
     def what_else_words(self) -> str:
-        """What is to be expected of looking on."""
         if self.more_cards:
             chance = chance_in_words(self.what_else.chance)
             return (
@@ -184,7 +177,6 @@ class JudgeView:
 
     @property
     def leading(self) -> list[SuspectRow]:
-        """The few that matter."""
         together = self._alike_first
         if together is None:
             return [self._suspect(s) for s in self._leading]
@@ -212,7 +204,6 @@ class JudgeView:
 
     @property
     def rest(self) -> list[SuspectRow]:
-        """The others, the tail last."""
         shown = [*self._leading, *(self._alike_first or ())]
         return [self._suspect(s) for s in self.diagnosis.suspects if s not in shown]
 
@@ -237,7 +228,6 @@ class JudgeView:
 
     @cached_property
     def look(self) -> list[LookItem]:
-        """The items of the look at the whole unit."""
         said = {seen.item: seen.state for seen in self.view.visit.looked}
         return [
             LookItem(
@@ -260,7 +250,6 @@ class JudgeView:
 
     @property
     def looked(self) -> int:
-        """How many items somebody has looked at."""
         return sum(1 for item in self.look if item.state)
 
     def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
@@ -352,7 +341,6 @@ def steps_of(setting: Setting) -> Iterator[str]:
 
 
 def waited(seconds: float) -> str:
-    """How long to wait, as people say it."""
     return f"{seconds:.0f} s" if seconds < 120 else f"{minutes(seconds)} min"
 
 

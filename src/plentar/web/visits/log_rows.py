@@ -26,31 +26,25 @@ class LogRow:
 
     @property
     def is_reading(self) -> bool:
-        """It can be struck out."""
         return self.judged is not None
 
     @property
     def when(self) -> str:
-        """The time of the visit."""
         return minutes(self.event.t_s)
 
     @property
     def struck(self) -> bool:
-        """It was struck out."""
         return self.event.struck_at is not None
 
     @property
     def reason(self) -> str:
-        """Why it was."""
         return self.event.struck_reason or ""
 
     def strike(self, base: str) -> str:
-        """Where it is struck out."""
         return f"{base}/readings/{self.event.id}/strike"
 
     @property
     def value(self) -> str:
-        """What was read, with its unit."""
         if self.judged is None:
             return ""
         reading = self.judged.taken.reading
@@ -58,7 +52,6 @@ class LogRow:
 
     @property
     def state(self) -> str:
-        """What stood when it was read."""
         if self.judged is None:
             return ""
         taken = self.judged.taken
@@ -66,12 +59,10 @@ class LogRow:
 
     @property
     def note(self) -> str:
-        """What was noted with a reading."""
         return self.judged.taken.reading.note if self.judged else ""
 
     @property
     def is_work(self) -> bool:
-        """It is work that was done on a part."""
         return bool(WORK & set(self.event.body))
 
     @property
@@ -86,7 +77,6 @@ class LogRow:
 
     @property
     def due(self) -> str:
-        """What was due."""
         return (self.judged.verdict.due.text() if self.judged else "") or "—"
 
     @property

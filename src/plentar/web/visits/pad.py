@@ -25,7 +25,6 @@ class Wait:
 
     @property
     def text(self) -> str:
-        """What to do about it."""
         return "Windows still open" if self.left_s else "Read it now: the windows are over."
 
 
@@ -45,7 +44,6 @@ class VerdictView:
 
     @property
     def gauge(self) -> Markup:
-        """What is due and what was read, on a scale."""
         return Markup(gauge(self.due, self.value))
 
     @property
@@ -55,7 +53,6 @@ class VerdictView:
 
     @property
     def due_text(self) -> str:
-        """What is due."""
         return self.due.text() or "—"
 
     @property
@@ -66,7 +63,6 @@ class VerdictView:
 
     @property
     def mark(self) -> str:
-        """The verdict in shape, word and colour."""
         said = self.verdict
         return verdict(said.word, said.good, said.provisional) if said else ""
 
@@ -117,7 +113,6 @@ class PadView(VerdictView):
 
     @property
     def part(self) -> str:
-        """The part that work and words here are about."""
         return self.point.component
 
     @property
@@ -127,7 +122,6 @@ class PadView(VerdictView):
 
     @property
     def caution(self) -> str:
-        """What taking this reading exposes somebody to, in a line."""
         if self.point.kind == "line" or ".line." in self.point.name:
             return (
                 "▲ Line side: live with the breaker off. Cover off a panel: rated gloves and face"
@@ -143,7 +137,6 @@ class PadView(VerdictView):
 
     @property
     def holds_charge(self) -> bool:
-        """It is a capacitor."""
         return self.point.kind == "capacitor"
 
     @property

@@ -63,7 +63,6 @@ def said_at(
 
 
 def said_of(judged: ReadingJudgement) -> VerdictView:
-    """What a reading means that is stored, as the log says it."""
     taken, reading = judged.taken, judged.taken.reading
     return VerdictView(
         point=taken.point,

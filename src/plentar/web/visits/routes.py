@@ -96,7 +96,6 @@ def preview(visit_id: uuid.UUID) -> Answer:
 @signed_in
 @finds_visit(to_write=True)
 def read(visit_id: uuid.UUID) -> Answer:
-    """Store a reading, commit, then judge all again and show it."""
     record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(ReadingEntry, request.form)
@@ -226,7 +225,6 @@ def take(visit_id: uuid.UUID) -> Answer:
 @visits.post("/<uuid:visit_id>/look")
 @signed_in
 def look(visit_id: uuid.UUID) -> Answer:
-    """One item of the look at the whole unit."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(LookEntry, request.form)
     item, _, state = entry.seen.partition(":")
@@ -286,7 +284,6 @@ def whole_log(visit_id: uuid.UUID) -> Answer:
 @visits.get("/<uuid:visit_id>/readings/<int:event_id>/strike")
 @signed_in
 def ask_to_strike(visit_id: uuid.UUID, event_id: int) -> Answer:
-    """Ask why a reading is struck out."""
     mine(visit_id, to_write=True)
     action = url_for("visits.strike", visit_id=visit_id, event_id=event_id)
     return render("visits/strike.html", "visits/_strike.html", action=action)
@@ -295,7 +292,6 @@ def ask_to_strike(visit_id: uuid.UUID, event_id: int) -> Answer:
 @visits.post("/<uuid:visit_id>/readings/<int:event_id>/strike")
 @signed_in
 def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
-    """Strike a reading out, with the reason."""
     record = mine(visit_id, to_write=True)
     reason = parse_entry(StrikeEntry, request.form).reason.strip()
     strike_reading(database(), record, event_id, reason)

@@ -28,7 +28,6 @@ class VisitView:
 
     @cached_property
     def visit(self) -> Visit:
-        """The visit as the core judges it."""
         return self.record.core()
 
     @cached_property
@@ -38,27 +37,22 @@ class VisitView:
 
     @cached_property
     def judgement(self) -> Judgement:
-        """The core's answer."""
         return judge_evidence(self.evidence)
 
     @cached_property
     def state(self) -> PanelState:
-        """How the unit stands now."""
         return self.evidence.state_at(self.record.elapsed_s)
 
     @cached_property
     def model(self) -> Prediction:
-        """The healthy unit now, as its switches stand."""
         return model_of(self.unit, self.visit.events, self.record.elapsed_s)
 
     @cached_property
     def link(self) -> Callable[[str], str]:
-        """Where a touched part leads."""
         return lambda part: f"{self.base}?at={part}"
 
     @cached_property
     def base(self) -> str:
-        """The visit's address, below which all its others lie."""
         return url_for("visits.bench", visit_id=self.record.row.id)
 
     @cached_property
@@ -76,7 +70,6 @@ class VisitView:
         return [self.row(event) for event in newest[:at_most]]
 
     def row(self, event: StoredEvent) -> LogRow:
-        """One event as the log writes it."""
         core = self.record.core_event(event)
         if isinstance(core, Calls) and self.evidence.state_at(core.t_s).lifted:
             return LogRow(event, core.words_by_jumper())

@@ -56,7 +56,6 @@ class BenchView(VisitView):
 
     @property
     def heat_calls(self) -> str:
-        """What is ended to end the call for heat."""
         return ",".join(sorted(HEAT_CALLS))
 
     @property
@@ -108,7 +107,6 @@ class BenchView(VisitView):
 
     @property
     def not_judged(self) -> list[tuple[str, str]]:
-        """What is missing, and the checks that wait for it."""
         waiting: dict[str, list[str]] = {}
         for missing in self.judgement.not_judged:
             what = f"{missing.check} {missing.component}".strip()
@@ -116,7 +114,6 @@ class BenchView(VisitView):
         return [(because, ", ".join(checks)) for because, checks in waiting.items()]
 
     def at(self, pad: PadView | None) -> str:
-        """The point that is chosen on the drawing."""
         return pad.point.name if pad else ""
 
     @cached_property
@@ -127,7 +124,6 @@ class BenchView(VisitView):
 
     @cached_property
     def drawn(self) -> Drawn:
-        """The drawing as the visit stands."""
         return Drawn(self)
 
     @cached_property
@@ -157,7 +153,6 @@ class BenchView(VisitView):
 
     @cached_property
     def test(self) -> str:
-        """The guided test that this browser is in."""
         return standing_test(self.unit, self.record.row.id)
 
     def judge_href(self, todo: str | None = "") -> str:
@@ -168,7 +163,6 @@ class BenchView(VisitView):
 
     @property
     def tests(self) -> list[tuple[str, str]]:
-        """The guided tests that there are."""
         return tests_of(self.unit, mended=any(event.mended for event in self.visit.events))
 
     @property
@@ -178,11 +172,9 @@ class BenchView(VisitView):
 
     @property
     def unit_href(self) -> str:
-        """The unit's own page."""
         return url_for("units.show", unit_id=self.record.row.unit_id)
 
     def plate_of(self, point: Point) -> str:
-        """The panel of a point's part on the unit's page."""
         elsewhere = {"contact": point.name, "air": "unit", "primary": "transformer", "capacitor": "capacitor"}
         part = elsewhere.get(point.kind, point.component).removesuffix(".line")
         if part in self.unit.device_by_id:

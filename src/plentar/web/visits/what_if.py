@@ -20,8 +20,6 @@ SEEN = 2.0
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One point and quantity."""
-
     point: Point
     quantity: Quantity
     due: str
@@ -31,7 +29,6 @@ class Row:
 
     @property
     def words(self) -> str:
-        """The quantity as people say it."""
         return str(self.quantity).replace("_", " ")
 
 

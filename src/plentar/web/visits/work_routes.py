@@ -72,7 +72,6 @@ def _keep_as_plate(record: VisitRecord) -> None:
 @work.post("/<uuid:visit_id>/note")
 @signed_in
 def note(visit_id: uuid.UUID) -> Answer:
-    """Words on a part, or on the whole unit."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(NoteEntry, request.form)
     if not entry.text.strip():

@@ -35,7 +35,6 @@ class Hypothesis:
 
     @property
     def id(self) -> str:
-        """As the file contract writes it."""
         return "+".join(sorted(fault.id for fault in self.faults)) or NONE
 
 
@@ -76,7 +75,6 @@ def work_on(unit: Unit, fault: Fault) -> str:
 
 
 def decision_of(unit: Unit, hypothesis: Hypothesis) -> str:
-    """The parts to work on, or none."""
     return "+".join(sorted({work_on(unit, fault) for fault in hypothesis.faults})) or NONE
 
 

@@ -129,12 +129,10 @@ _BY_PART = {
 
 
 def words_of(fault: Fault) -> Words:
-    """What to say of a fault."""
     return _BY_PART.get((fault.kind.of, fault.mode)) or _BY_MODE[fault.mode]
 
 
 def name_of(fault: Fault) -> str:
-    """The part as it is called in a sentence."""
     part = fault.component
     return {
         "airflow": "the airflow",

@@ -9,7 +9,6 @@ from plentar.core.unit.unit import Unit
 
 
 def is_at(unit: Unit, point: Point, part: str) -> bool:
-    """A reading here is taken at a part, or across its ends."""
     return part in set(_parts_at(unit, point))
 
 

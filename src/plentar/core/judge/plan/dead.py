@@ -134,7 +134,6 @@ class _Table:
 
     @property
     def held_bytes(self) -> int:
-        """About what it takes, B."""
         return self.low.nbytes + self.high.nbytes
 
     def clear(self) -> None:

@@ -78,7 +78,6 @@ class Guard:
         return self.refusal(proposal), self._under.get(proposal.setting, ())
 
     def doubts_air(self, proposal: Proposal) -> bool:
-        """It is barred for what keeps the blower from running."""
         unit = self._evidence.unit
         own = {"blower", unit.fan_call, unit.relay.id if unit.relay else ""}
         return any(f.component in own for f in self._under.get(proposal.setting, ()))

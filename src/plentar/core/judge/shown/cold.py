@@ -40,11 +40,9 @@ class _DeadShelf:
 
     @property
     def held_bytes(self) -> int:
-        """About what it takes, B."""
         return sum(one.low.nbytes + one.high.nbytes for one in self.bands.values())
 
     def clear(self) -> None:
-        """Forget all."""
         self.bands.clear()
 
 

@@ -18,7 +18,6 @@ class SwitchHistory:
     began_s: float
 
     def time(self, t_s: float) -> float:
-        """A time of the visit in this history."""
         return t_s - self.began_s
 
     def before(self, t_s: float) -> tuple[Event, ...]:

@@ -35,11 +35,9 @@ class Rows:
 
     @property
     def held_bytes(self) -> int:
-        """About what the rows that are read take, B."""
         return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys)
 
     def harm(self, corner: Corner) -> Harm:
-        """What these faults do."""
         found = self._harms.get(corner)
         if found is None:
             found = self._harms[corner] = harm_of(self.wiring, corner)
@@ -55,7 +53,6 @@ class Rows:
         return found
 
     def closed(self, number: int) -> frozenset[str]:
-        """The contacts that are closed in a row's network."""
         return self._keys[number][1]
 
     def probe(self, quantity: Quantity, at: str) -> int | None:

@@ -87,8 +87,6 @@ class Grown:
 
 
 class VariantRun:
-    """Many variants through one history of switches."""
-
     def __init__(
         self,
         rows: Rows,
@@ -127,7 +125,6 @@ class VariantRun:
 
     @property
     def held_bytes(self) -> int:
-        """About what it takes, B."""
         return PHASE_BYTES * sum(map(len, self.phases))
 
     def with_closed(self, variant: int, closing: frozenset[str]) -> list[Phase]:

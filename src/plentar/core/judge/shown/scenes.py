@@ -115,7 +115,6 @@ class SceneRuns:
 
     @cached_property
     def off(self) -> VariantRun:
-        """A quarter of an hour of heat, and its end."""
         scenes = self._scenes
         return self._ensemble.run(scenes.off_switches, scenes.ended_s + scenes.off_s)
 

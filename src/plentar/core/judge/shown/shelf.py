@@ -35,7 +35,6 @@ class Shelves:
 
     @property
     def held_bytes(self) -> int:
-        """What all of them take, B."""
         return sum(shelf.held_bytes for shelf in self._shelves.values())
 
     def clear(self) -> None:

@@ -67,7 +67,6 @@ class Boxes:
     ghost: Mask
 
     def density(self, value: float) -> Floats:
-        """Of a reading."""
         found = density(value, self.low, self.high, self.scale)
         if not self.ghost.any():
             return found

@@ -85,11 +85,9 @@ class GuessShelf:
 
     @property
     def held_bytes(self) -> int:
-        """About what it takes, B."""
         return self.gains.held_bytes + self.quiet.held_bytes
 
     def clear(self) -> None:
-        """Forget all."""
         self.gains.clear()
         self.quiet.clear()
 

@@ -102,11 +102,9 @@ class _Shelf:
 
     @property
     def held_bytes(self) -> int:
-        """About what it takes, B."""
         return self.items.held_bytes + self.narrowed.held_bytes
 
     def clear(self) -> None:
-        """Forget all."""
         self.items.clear()
         self.narrowed.clear()
 

@@ -95,7 +95,6 @@ def _even_over_orders(x: Floats, low: Floats, high: Floats, wide: np.ndarray) ->
 
 
 def misread_density(point: Point, quantity: Quantity, x: float | Floats) -> Floats:
-    """q of a reading at a point."""
     if quantity is Quantity.TONE:
         return np.full(np.shape(x), 0.5)
     if quantity is Quantity.OHMS:

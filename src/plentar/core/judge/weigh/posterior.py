@@ -40,12 +40,10 @@ class Posterior:
 
     @cached_property
     def history(self) -> SwitchHistory:
-        """The visit's switches, as the runs know them."""
         return history_of(self.evidence.unit, self.evidence.visit.events)
 
     @cached_property
     def hypotheses(self) -> tuple[Hypothesis, ...]:
-        """Singles, then pairs."""
         return self.singles.ensemble.hypotheses + tuple(pair.ensemble.hypotheses[0] for pair in self.pairs)
 
     @cached_property
@@ -85,7 +83,6 @@ class Posterior:
         return int(np.argmax(self.probabilities[:-1]))
 
     def place_of(self, hypothesis: int) -> tuple[EnsemblePosterior, int]:
-        """The part that a hypothesis stands in, and its place there."""
         count = len(self.singles.log)
         if hypothesis < count:
             return self.singles, hypothesis

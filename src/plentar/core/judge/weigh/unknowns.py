@@ -43,7 +43,6 @@ class Unknown:
 
     @property
     def cells(self) -> tuple[Narrowed, ...]:
-        """The stretch parted evenly."""
         edges = np.linspace(self.low, self.high, UNKNOWN_CELLS + 1).tolist()
         of_blower = self.name == "blower"
         return tuple(Narrowed(a, b, of_blower) for a, b in pairwise(edges))

@@ -42,6 +42,5 @@ class Calls(Event):
         return f"jumper from R to {' + '.join(sorted(self.calls))}, wires lifted"
 
     def moves(self, before: Switches) -> Switches:
-        """The set replaces what was asked for before."""
         lifted = before.lifted if self.lifted is None else self.lifted
         return replace(before, calls=self.calls, lifted=lifted)

@@ -44,7 +44,6 @@ class Did(Event):
     note: str = ""
 
     def check(self, unit: Unit) -> None:
-        """The part is one of the unit's, and a stage is an element."""
         if self.verb not in VERBS:
             raise BadInput("did", f"only {', '.join(VERBS)}")
         if self.part not in unit.workable:
@@ -63,7 +62,6 @@ class Did(Event):
 
     @property
     def is_switch(self) -> bool:  # type: ignore[override]
-        """A stage that is left off or connected changes what draws."""
         return self.verb in (STAGE_OFF, STAGE_ON)
 
     def moves(self, before: Switches) -> Switches:

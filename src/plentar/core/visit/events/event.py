@@ -54,11 +54,9 @@ class Event(ABC):
         """What the log says of it."""
 
     def moves(self, before: Switches) -> Switches:
-        """The switches after it."""
         return before
 
     def refit(self, unit: Unit) -> Unit:
-        """The unit after it."""
         return unit
 
     @property

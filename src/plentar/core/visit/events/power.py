@@ -23,7 +23,6 @@ class Power(Event):
     circuit: str | None = None
 
     def check(self, unit: Unit) -> None:
-        """The circuit is one of the unit's."""
         if self.circuit is not None and self.circuit not in unit.circuit_by_id:
             raise BadInput("circuit", f"no circuit {self.circuit!r}")
 
@@ -32,7 +31,6 @@ class Power(Event):
         return f"power {self.state.replace('-', ' ')}, {self.circuit or 'all circuits'}"
 
     def moves(self, before: Switches) -> Switches:
-        """The named breakers stand as they were put."""
         named = [self.circuit] if self.circuit else list(before.power)
         return replace(before, power={**before.power, **dict.fromkeys(named, self.state)})
 

@@ -63,5 +63,4 @@ class Reading(Event):
             raise BadInput("value", f"a reading of {self.quantity} is not below zero")
 
     def words(self, unit: Unit) -> str:
-        """The title of its point."""
         return resolve(unit, self.at).title

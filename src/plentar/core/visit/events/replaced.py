@@ -51,11 +51,9 @@ class Replaced(Event):
 
     @property
     def mended(self) -> str:
-        """The part that was replaced."""
         return self.component
 
     def refit(self, unit: Unit) -> Unit:
-        """The unit with the new device in the old one's place."""
         if self.by is None:
             return unit
         if isinstance(self.by, BlowerRelay):

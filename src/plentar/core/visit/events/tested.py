@@ -76,7 +76,6 @@ class Tested(Event):
 
     @property
     def shown(self) -> str:
-        """What the meter said."""
         if self.tone is not None:
             return "tone" if self.tone else "no tone"
         return "OL" if self.ohms is None or math.isinf(self.ohms) else show(self.ohms, "Ω")
@@ -112,7 +111,6 @@ class Tried(Event):
     after_s: float | None = None
 
     def check(self, unit: Unit) -> None:
-        """The device is there."""
         if self.device not in unit.device_by_id:
             raise BadInput("tried", f"no device {self.device!r}")
 
@@ -133,7 +131,6 @@ class Felt(Event):
     part: str = "blower"
 
     def check(self, unit: Unit) -> None:
-        """There is a motor, and this is said of it."""
         if self.what not in FEELS:
             raise BadInput("felt", f"only {', '.join(FEELS)}")
         if self.part != "blower" or unit.blower is None:

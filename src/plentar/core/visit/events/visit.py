@@ -81,8 +81,6 @@ class LeftOut:
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """How this shop judges."""
-
     band: Tolerance = Tolerance.PLATE
     altitude_ft: float = 0.0
     #: By kind of part the factor on the trade's frequency of its faults, from the shop's own repairs.

@@ -31,7 +31,6 @@ class Wires(Event):
         return "jumper off, thermostat wires restored"
 
     def moves(self, before: Switches) -> Switches:
-        """Nothing is asked for by whoever asked before."""
         lifted = self.state == LIFTED
         calls = before.calls if lifted == before.lifted else frozenset[str]()
         return replace(before, calls=calls, lifted=lifted)
