@@ -21,11 +21,11 @@ def microfarads(evidence: Evidence) -> tuple[float, float, str] | None:
             t
             for t in evidence.at(CAPACITOR, V)
             if same_setting(t.state, amps.state)
-            and abs(t.reading.t_s - amps.reading.t_s) <= th.LOAD_PAIR_S.value
+            and abs(t.reading.t_s - amps.reading.t_s) <= th.LOAD_PAIR_S
             and t.reading.value > 0
         ]
         if beside:
             volts = beside[-1].reading.value
-            uf = th.UF_PER_AMP_VOLT.value * amps.reading.value / volts
+            uf = th.UF_PER_AMP_VOLT * amps.reading.value / volts
             found.append((uf, max(amps.reading.t_s, beside[-1].reading.t_s), "under load"))
     return max(found, key=lambda one: one[1], default=None)

@@ -51,7 +51,7 @@ def measured_rise(evidence: Evidence) -> Rise | str:
         if alone_f is None:
             return "the heat pump runs underneath: its rise alone not read"
         rise_f -= alone_f
-    if rise_f <= 2 * th.TEMP_PAIR_F.value:
+    if rise_f <= 2 * th.TEMP_PAIR_F:
         return "no rise that two probes can tell"
     watts = _heat_watts(evidence, supply)
     if isinstance(watts, str):
@@ -60,7 +60,7 @@ def measured_rise(evidence: Evidence) -> Rise | str:
     cfm = airflow_cfm(BTUH_PER_WATT * watts, rise_f, altitude_ft)
     blower = evidence.unit.blower
     air = blower.air_cfm if blower else None
-    if air is not None and cfm < th.LEAST_AIRFLOW.value * air:
+    if air is not None and cfm < th.LEAST_AIRFLOW * air:
         return "the probe is in sight of the glowing elements"
     rated = sum(
         e.rating.watts(evidence.supply(evidence.unit.circuit_by_id[e.circuit], supply.reading.t_s).nominal)
@@ -83,7 +83,7 @@ def measured_rise(evidence: Evidence) -> Rise | str:
 def settled_air(taken: Taken) -> bool:
     since = [s for call, s in taken.state.since_s.items() if call in HEAT_CALLS]
     heated_s = taken.state.t_s + taken.reading.lead_s - min(since, default=taken.state.t_s)
-    return heated_s >= th.STEADY_AIR_S.value
+    return heated_s >= th.STEADY_AIR_S
 
 
 def _return_air(evidence: Evidence, supply: Taken) -> Taken | None:

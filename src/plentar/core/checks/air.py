@@ -118,7 +118,7 @@ def _by_volts(evidence: Evidence) -> Iterator[Still]:
     taken = evidence.latest("blower", V)
     if taken is not None and taken.state.power[blower.circuit] == ON:
         volts = taken.reading.value
-        if volts < th.LOST_VOLTS_SHARE.value * rated:
+        if volts < th.LOST_VOLTS_SHARE * rated:
             words = f"the blower motor has {show(volts, 'V')}"
             yield Still(taken.reading.t_s, taken.state, words)
     if blower.interlock.kind != "nc-contact" or blower.relay is None:
@@ -127,7 +127,7 @@ def _by_volts(evidence: Evidence) -> Iterator[Still]:
     taken = evidence.latest(at, V)
     if taken is None or (unit.fan_call or "") in taken.state.calls:
         return
-    if taken.reading.value >= th.LINE_VOLTS_SHARE.value * rated:
+    if taken.reading.value >= th.LINE_VOLTS_SHARE * rated:
         words = f"{show(taken.reading.value, 'V')} stand across its tie {at}, which is open"
         yield Still(taken.reading.t_s, taken.state, words)
 

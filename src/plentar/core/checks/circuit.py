@@ -28,7 +28,7 @@ LOCAL = "local code and the plate decide; a licensed electrician makes the chang
 @plate_check("elements on one circuit", FindingCode.ELEMENTS_OVER_48)
 def elements_over_48(unit: Unit) -> Iterator[Result]:
     """Above 48 A of elements a kit is split over circuits."""
-    most = th.MOST_ELEMENT_AMPS.value
+    most = th.MOST_ELEMENT_AMPS
     for circuit in unit.circuits:
         load = load_of(unit, circuit)
         if load.elements <= most or circuit.subdivided:
@@ -104,7 +104,7 @@ def breaker_under_load(unit: Unit) -> Iterator[Result]:
         else:
             yield Clear(one.id)
         share = load.total / breaker
-        if share > th.BREAKER_SHARE.value:
+        if share > th.BREAKER_SHARE:
             text = (
                 f"{one.id}: {show(load.total, 'A')} is {100 * share:.0f} % of its {breaker:g} A"
                 " breaker; 80 % is the rule of thumb"
@@ -155,7 +155,7 @@ def voltage_drop(unit: Unit) -> Iterator[Result]:
             yield NotJudged("volts dropped by the wire", one.id, missing)
             continue
         drop = dropped_volts(wire, one.load.total)
-        if drop <= th.VOLTAGE_DROP.value * one.rated_volts:
+        if drop <= th.VOLTAGE_DROP * one.rated_volts:
             yield Clear(one.id)
             continue
         text = (

@@ -27,23 +27,23 @@ def control_volts_low(evidence: Evidence) -> Iterator[Result]:
         return
     newest = max(read, key=lambda taken: taken.reading.t_s)
     volts, scale = newest.reading.value, power.volts / 24
-    if volts < th.SECONDARY_DEAD.value:
+    if volts < th.SECONDARY_DEAD:
         yield _dead(evidence, newest)
         return
-    if volts >= th.SECONDARY_LOW.value * scale:
+    if volts >= th.SECONDARY_LOW * scale:
         yield Clear(OWNER)
         return
-    weak = volts < th.SECONDARY_REPAIR.value * scale
+    weak = volts < th.SECONDARY_REPAIR * scale
     text = (
-        f"{show(volts, 'V')} at {_place(newest)}, {show(th.SECONDARY_LOW.value * scale)} …"
-        f" {show(th.SECONDARY_HIGH.value * scale, 'V')} is good: "
+        f"{show(volts, 'V')} at {_place(newest)}, {show(th.SECONDARY_LOW * scale)} …"
+        f" {show(th.SECONDARY_HIGH * scale, 'V')} is good: "
     )
     text += (
         "relays chatter or stay out; look at the primary’s volts and tap, and at what loads it"
         if weak
         else "sequencers run late; look at the primary’s volts and tap"
     )
-    numbers = {"measured_volts": volts, "low_volts": th.SECONDARY_LOW.value * scale}
+    numbers = {"measured_volts": volts, "low_volts": th.SECONDARY_LOW * scale}
     yield Finding(
         FindingCode.CONTROL_VOLTS_LOW,
         Level.REPAIR if weak else Level.WATCH,
@@ -67,7 +67,7 @@ def _dead(evidence: Evidence, taken: Taken) -> Result:
     rated = evidence.unit.circuit_by_id[power.circuit].rated_volts
     if not fed:
         return NotJudged(NAME, OWNER, "no volts at the secondary: read its primary")
-    if fed[-1].reading.value < th.LINE_VOLTS_SHARE.value * rated:
+    if fed[-1].reading.value < th.LINE_VOLTS_SHARE * rated:
         return NotJudged(NAME, OWNER, "its primary has no line volts: nothing is due of it")
     text = (
         f"{show(taken.reading.value, 'V')} at the secondary with"

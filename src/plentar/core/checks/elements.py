@@ -104,7 +104,7 @@ def _asked(evidence: Evidence, element_id: str) -> bool:
 @check("element to ground", FindingCode.ELEMENT_TO_GROUND)
 def element_to_ground(evidence: Evidence) -> Iterator[Result]:
     """Clear of the frame, cold and dry: a megohm at least at every end that was read."""
-    good = th.GROUND_GOOD_OHMS.value
+    good = th.GROUND_GOOD_OHMS
     newest: dict[str, dict[str, Taken]] = {element.id: {} for element in evidence.unit.elements}
     for taken in evidence.taken:
         point = taken.point

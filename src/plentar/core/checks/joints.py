@@ -25,11 +25,11 @@ NAME = "heat at joints"
 
 def level_of(watts: float) -> Level | None:
     """What so much heat at one joint asks for; None where it is little."""
-    if watts > th.JOINT_STOP_WATTS.value:
+    if watts > th.JOINT_STOP_WATTS:
         return Level.STOP_NOW
-    if watts >= th.JOINT_REPAIR_WATTS.value:
+    if watts >= th.JOINT_REPAIR_WATTS:
         return Level.REPAIR
-    return Level.WATCH if watts > th.JOINT_GOOD_WATTS.value else None
+    return Level.WATCH if watts > th.JOINT_GOOD_WATTS else None
 
 
 @check("heat at joints", FindingCode.JOINT_HEAT)
@@ -70,7 +70,7 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
         if draw.taken in clamped and same_setting(draw.taken.state, taken.state)
     ]
     rated = max((e.rated_volts for e in through), default=240.0)
-    most = th.JOINT_MOST_SHARE.value * rated if carries else th.JOINT_OPEN_VOLTS.value
+    most = th.JOINT_MOST_SHARE * rated if carries else th.JOINT_OPEN_VOLTS
     if volts > most:
         return NotJudged(NAME, name, "open, or a ghost: no joint while no current flows")
     t_s = max(taken.reading.t_s, *(reading.reading.t_s for reading in clamped))
@@ -89,20 +89,20 @@ def pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
 
 def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     name, volts = circuit.id, taken.reading.value
-    if taken.state.power[circuit.id] != ON or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
+    if taken.state.power[circuit.id] != ON or volts > th.LOST_VOLTS_SHARE * circuit.rated_volts:
         return NotJudged(NAME, name, "the breaker is off, or its pole open")
     fed = feed_amps(evidence, circuit, taken)
     if fed is None:
         return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
     words = f"across the pole {taken.point.name} {name} drops"
     t_s = max(taken.reading.t_s, fed.t_s)
-    return _judged(name, words, volts, fed.amps, th.POLE_OHMS.value, t_s)
+    return _judged(name, words, volts, fed.amps, th.POLE_OHMS, t_s)
 
 
 def _judged(name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float) -> Result:
     watts = volts * amps
     level = level_of(watts)
-    least = (volts - th.LOW_RANGE_ERROR.value) * amps
+    least = (volts - th.LOW_RANGE_ERROR) * amps
     if level is None or least <= SOUND_SPREAD * sound_ohms * amps**2:
         return Clear(name)
     text = (
@@ -160,9 +160,9 @@ class FeedLoss:
 
 def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> FeedLoss:
     """By the volts ahead of the breaker and behind at the lugs, read as a pair, and the feed's amps."""
-    explained = (wire_ohms(circuit) + 2 * th.POLE_OHMS.value) * amps
+    explained = (wire_ohms(circuit) + 2 * th.POLE_OHMS) * amps
     lost = ahead - behind - explained
-    doubt = th.PAIR_METER_VOLTS.value + th.PAIR_WANDER.value * ahead
+    doubt = th.PAIR_METER_VOLTS + th.PAIR_WANDER * ahead
     return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
 
 
@@ -175,7 +175,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
         (line, lug)
         for line in lines
         for lug in lugs
-        if abs(line.reading.t_s - lug.reading.t_s) <= th.PAIR_S.value
+        if abs(line.reading.t_s - lug.reading.t_s) <= th.PAIR_S
         and same_setting(line.state, lug.state)
         and lug.reading.value > 0.5 * circuit.rated_volts
     ]
@@ -222,9 +222,9 @@ def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     before = idle[-1].reading.value
     if fed is None or low.reading.value < 0.5 * before:
         return missing
-    source = th.SOURCE_SAG.value * before + th.PAIR_METER_VOLTS.value
+    source = th.SOURCE_SAG * before + th.PAIR_METER_VOLTS
     lost = before - low.reading.value - wire_ohms(circuit) * fed.amps - source
-    if lost * fed.amps <= th.JOINT_STOP_WATTS.value:
+    if lost * fed.amps <= th.JOINT_STOP_WATTS:
         return missing
     text = (
         f"{name} falls by {show(before - low.reading.value, 'V')} under heat;"

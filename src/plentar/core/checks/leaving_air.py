@@ -21,11 +21,11 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
         yield NotJudged(NAME, AT, "supply air not read")
         return
     hot_f = taken.reading.value
-    if hot_f <= th.LEAVING_AIR_REPAIR_F.value:
+    if hot_f <= th.LEAVING_AIR_REPAIR_F:
         yield Clear(AT)
         return
-    stop = hot_f > th.LEAVING_AIR_STOP_F.value
-    due_f = (th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F).value
+    stop = hot_f > th.LEAVING_AIR_STOP_F
+    due_f = th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F
     text = f"the air leaves at {show(hot_f, '°F')}; above {due_f:g} °F the air is too little for the heat"
     if stop:
         text += ". End the call for heat, then open the strips’ breaker"

@@ -59,10 +59,10 @@ def capacitor_weak(evidence: Evidence) -> Iterator[Result]:
     uf, t_s, how = found
     mark = blower.capacitor_uf
     short = 1 - uf / mark
-    if short <= th.CAPACITOR_GOOD.value + ROUNDING:
+    if short <= th.CAPACITOR_GOOD + ROUNDING:
         yield Clear("blower")
         return
-    weak = short > th.CAPACITOR_WEAK.value + ROUNDING
+    weak = short > th.CAPACITOR_WEAK + ROUNDING
     text = (
         f"the run capacitor has {show(uf, 'µF')} {how}, {show(100 * short)} % below its"
         f" {show(mark, 'µF')}: {'replace it' if weak else 'look again next time'}"

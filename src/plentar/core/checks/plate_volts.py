@@ -29,7 +29,7 @@ def over_volts(evidence: Evidence) -> Iterator[Result]:
         volts = supply.nominal
         share = (volts / element.rated_volts) ** 2
         usual = element.rated_volts in PLATE_230_V
-        most = th.OVER_POWER_230.value if usual else th.OVER_POWER.value
+        most = th.OVER_POWER_230 if usual else th.OVER_POWER
         if share <= most:
             yield Clear(element.id)
             continue
@@ -65,10 +65,10 @@ def primary_tap(evidence: Evidence) -> Iterator[Result]:
     elif taken is None:
         yield NotJudged(name, "transformer", "neither the tap nor R to C is read")
         return
-    due = power.volts * circuit.rated_volts / th.USUAL_TAP_VOLTS.value
+    due = power.volts * circuit.rated_volts / th.USUAL_TAP_VOLTS
     if power.primary_volts is None and taken is not None:
         share = taken.reading.value / due
-        if share not in Band(1 - th.TAP_SHARE.value, 1 + th.TAP_SHARE.value):
+        if share not in Band(1 - th.TAP_SHARE, 1 + th.TAP_SHARE):
             yield Clear("transformer")
             return
     read = f"R to C reads {taken.reading.value:g} V: " if taken is not None else ""

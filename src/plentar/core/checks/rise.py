@@ -29,11 +29,11 @@ def low_airflow(evidence: Evidence) -> Iterator[Result]:
         return
     per_ton = rise.cfm / tons if tons else None
     if least is None and tons:
-        least = th.AIRFLOW_REPAIR_PER_TON.value * tons
+        least = th.AIRFLOW_REPAIR_PER_TON * tons
     if least is not None and rise.cfm < least:
         yield _finding(rise, Level.REPAIR, f"{show(least, 'CFM', 4)} is the least for it")
-    elif per_ton is not None and per_ton < th.AIRFLOW_WATCH_PER_TON.value:
-        words = f"{show(per_ton)} a ton, {th.AIRFLOW_WATCH_PER_TON.value:g} and more is usual"
+    elif per_ton is not None and per_ton < th.AIRFLOW_WATCH_PER_TON:
+        words = f"{show(per_ton)} a ton, {th.AIRFLOW_WATCH_PER_TON:g} and more is usual"
         yield _finding(rise, Level.WATCH, words)
     elif rise.settled:
         yield Clear(OWNER)

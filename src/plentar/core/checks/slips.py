@@ -88,7 +88,7 @@ def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if control is None or not control.kind.dc_coil:
         return
     told = called_since(evidence.unit, taken.state, control) is not None
-    if told and taken.reading.value < th.AC_ON_DC_VOLTS.value:
+    if told and taken.reading.value < th.AC_ON_DC_VOLTS:
         text = (
             f"{show(taken.reading.value, 'V')} AC at {taken.point.name}: its coil runs on DC, which"
             " the AC range does not show. Set the meter to DC volts; 20 … 34 V are due"
@@ -99,7 +99,7 @@ def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
 def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """No volts across a switch of a rung that nobody has shown to be fed."""
     unit, reading = evidence.unit, taken.reading
-    if reading.value > th.JOINT_OPEN_VOLTS.value or not taken.state.live:
+    if reading.value > th.JOINT_OPEN_VOLTS or not taken.state.live:
         return
     control = unit.control_of_switch[taken.point.name]
     if called_since(unit, taken.state, control) is None:
@@ -108,7 +108,7 @@ def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
         circuit = unit.circuit_by_id[element.circuit]
         amps = evidence.latest(element.id, A)
         draws = amps is not None and amps.reading.value >= element.rating.dead_below_amps(circuit.rated_volts)
-        least = th.LINE_VOLTS_SHARE.value * circuit.rated_volts
+        least = th.LINE_VOLTS_SHARE * circuit.rated_volts
         shown = any(
             t.counts
             and t.reading.quantity is V
@@ -136,11 +136,11 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
         return
     watts = sum(e.rating.watts(e.rated_volts) for e in evidence.unit.elements)
     altitude_ft = evidence.visit.settings.altitude_ft
-    most_f = air_rise_f(BTUH_PER_WATT * watts, th.LEAST_AIRFLOW.value * cfm, altitude_ft)
+    most_f = air_rise_f(BTUH_PER_WATT * watts, th.LEAST_AIRFLOW * cfm, altitude_ft)
     rise_f = taken.reading.value - back.reading.value
     if rise_f > most_f:
         text = (
-            f"a rise of {show(rise_f, '°F')}; all elements at {th.LEAST_AIRFLOW.value:.0%} of the"
+            f"a rise of {show(rise_f, '°F')}; all elements at {th.LEAST_AIRFLOW:.0%} of the"
             f" air make {show(most_f, '°F')}. The probe is in sight of the glowing elements: move"
             " it past the first bend"
         )
@@ -184,7 +184,7 @@ def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
     fed = (
         volts is not None
         and volts.state.calls == taken.state.calls
-        and volts.reading.value >= th.LINE_VOLTS_SHARE.value * supply.nominal
+        and volts.reading.value >= th.LINE_VOLTS_SHARE * supply.nominal
     )
     if fed and volts is not None:
         text = (

@@ -53,7 +53,7 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
     idle = [t for t in lugs if not t.state.calls & HEAT_CALLS]
     loaded = [t for t in lugs if t.state.calls & HEAT_CALLS]
     drawing = any(
-        t.reading.value > th.DEAD_AMPS.value
+        t.reading.value > th.DEAD_AMPS
         for element in evidence.unit.elements_on(circuit.id)
         for t in evidence.at(element.id, Quantity.AMPS)
     )
@@ -64,9 +64,9 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
     if before <= 0 or after < 0.5 * before:
         return NotJudged("sag of the supply", circuit.id, "a lost supply is not a sag")
     share = (before - after) / before
-    if share <= th.SAG_WATCH.value:
+    if share <= th.SAG_WATCH:
         return Clear(circuit.id)
-    level = Level.REPAIR if share > th.SAG_REPAIR.value else Level.WATCH
+    level = Level.REPAIR if share > th.SAG_REPAIR else Level.WATCH
     text = (
         f"{circuit.id} falls from {before:g} V to {after:g} V with heat on:"
         f" {show(100 * share)} %, where 3 % is a lot; look at lugs, breaker and wire"
@@ -88,7 +88,7 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Result:
         return NotJudged("balance of the legs", circuit.id, "legs to ground not read")
     a, b = one.reading.value, two.reading.value
     mean = (a + b) / 2
-    if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE.value:
+    if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE:
         return Clear(circuit.id)
     text = (
         f"{circuit.id} legs to ground differ: {a:g} V and {b:g} V;"

@@ -46,8 +46,8 @@ def _time(unit: Unit, move: Move) -> Result:
             slow, acted = (FindingCode.SLOW_OFF, "let go")
         text = f"{move.part} {acted} late: {said(move, seen_s)}"
         return Finding(slow, Level.REPAIR, device, text, numbers)
-    if _single_stage(unit, move) and took_s > th.HOUSE_ON_S.value:
-        house = minutes(th.HOUSE_ON_S.value)
+    if _single_stage(unit, move) and took_s > th.HOUSE_ON_S:
+        house = minutes(th.HOUSE_ON_S)
         text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
         return Finding(FindingCode.HOUSE_TIME, Level.WATCH, device, text, numbers)
     return Clear(device)

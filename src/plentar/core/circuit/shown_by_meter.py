@@ -51,7 +51,7 @@ def spread_of(point: Point, quantity: Quantity) -> Band:
     """How far a sound part may be from nominal, as a share, supply and meter apart."""
     if quantity is A:
         if point.kind in ("element", "switch", "limit", "link"):
-            return Band(th.PLATE_POWER_LOW.value, th.PLATE_POWER_HIGH.value)
+            return Band(th.PLATE_POWER_LOW, th.PLATE_POWER_HIGH)
         if point.kind in ("blower", "contact"):
             return BLOWER_AMPS_SPREAD
         if point.kind in CONTROL_KINDS or point.kind == "primary":

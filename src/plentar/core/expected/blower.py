@@ -88,8 +88,8 @@ def microfarads(evidence: Evidence, asked: Asked) -> Due:
     if blower is None or blower.capacitor_uf is None:
         return Due(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
     mark = blower.capacitor_uf
-    share = th.CAPACITOR_GOOD.value
-    watch = (1 - th.CAPACITOR_WEAK.value) * mark
+    share = th.CAPACITOR_GOOD
+    watch = (1 - th.CAPACITOR_WEAK) * mark
     return Due(
         point,
         Quantity.UF,

@@ -52,7 +52,7 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
     call = getattr(control, "call", None)
     if call not in state.calls or state.power[unit.control_power.circuit] != "on":
         return due_by_model(evidence, asked)
-    low, high = th.DC_COIL_LOW.value, th.DC_COIL_HIGH.value
+    low, high = th.DC_COIL_LOW, th.DC_COIL_HIGH
     return Due(
         point,
         Quantity.VOLTS_DC,
@@ -74,8 +74,8 @@ def control_volts(evidence: Evidence, asked: Asked) -> Due:
     if state.power[power.circuit] != "on":
         return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
     scale = power.volts / 24
-    low, high = th.SECONDARY_LOW.value * scale, th.SECONDARY_HIGH.value * scale
-    dead, weak = th.SECONDARY_DEAD.value, th.SECONDARY_REPAIR.value * scale
+    low, high = th.SECONDARY_LOW * scale, th.SECONDARY_HIGH * scale
+    dead, weak = th.SECONDARY_DEAD, th.SECONDARY_REPAIR * scale
     return Due(
         point,
         V,

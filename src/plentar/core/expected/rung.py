@@ -147,7 +147,7 @@ def element_volts(evidence: Evidence, asked: Asked) -> Due:
     if state.power[element.circuit] != "on":
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
-    line = th.LINE_VOLTS_SHARE.value * supply.nominal
+    line = th.LINE_VOLTS_SHARE * supply.nominal
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     return Due(
         point,
@@ -182,8 +182,8 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     if state.power[element.circuit] != "on":
         return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
-    line = th.LINE_VOLTS_SHARE.value * supply.nominal
-    joint = th.JOINT_OPEN_VOLTS.value
+    line = th.LINE_VOLTS_SHARE * supply.nominal
+    joint = th.JOINT_OPEN_VOLTS
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     predicted = model_at(evidence.unit, evidence.visit.events, state.t_s + lead_s).read(V, point.name)
     early = waiting is not None and waiting.early
@@ -315,7 +315,7 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
 def to_ground(evidence: Evidence, asked: Asked) -> Due:
     """A part to the frame, proved dead: a megohm at least."""
     point = asked.point
-    good = th.GROUND_GOOD_OHMS.value
+    good = th.GROUND_GOOD_OHMS
     return Due(
         point,
         OHM,

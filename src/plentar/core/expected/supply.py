@@ -24,7 +24,7 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Due:
     state, point = asked.state, asked.point
     circuit = evidence.unit.circuit_by_id[point.component]
     usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
-    lost = th.LOST_VOLTS_SHARE.value * circuit.rated_volts
+    lost = th.LOST_VOLTS_SHARE * circuit.rated_volts
     if point.kind != "line" and state.power[circuit.id] != "on":
         dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
         live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")

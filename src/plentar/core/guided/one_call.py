@@ -190,7 +190,7 @@ def _said(unit: Unit, warm: list[Step], bad: list[Step]) -> tuple[tuple[str, str
             "most at once",
             f"{show(va, 'VA')} of {unit.control_power.va:g} VA;"
             f" {100 * va / unit.control_power.va:.0f} %, up to"
-            f" {100 * th.TRANSFORMER_SHARE.value:.0f} % is good"
+            f" {100 * th.TRANSFORMER_SHARE:.0f} % is good"
             if high
             else None,
         ),

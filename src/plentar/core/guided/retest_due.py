@@ -67,7 +67,7 @@ class Dues:
         due = due_of(self.evidence, step.taken)
         new = "transformer" in self.parts
         if new and kind in LOW_VOLTS and step.quantity is V and due.nominal:
-            return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW.value))
+            return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW))
         if due.nominal is None or all(r.meaning != BY_MODEL for r in due.ranges):
             return replace(step, due=due)
         if kind in LOW_VOLTS and step.quantity is V:
@@ -91,7 +91,7 @@ class Dues:
         if amps <= 0:
             return None
         ohms = MOST_CONTACT_OHMS
-        most = ohms * amps + th.JOINT_REPAIR_WATTS.value / amps
+        most = ohms * amps + th.JOINT_REPAIR_WATTS / amps
         return Due(
             step.due.point,
             V,
@@ -106,8 +106,8 @@ class Dues:
         """Less than the least that hangs on the feed, the motor among it."""
         strips = [e.rating.amps(e.rated_volts) for e in self.unit.elements_on(step.at)]
         motor = motor_amps(self.unit, step.at)
-        least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS.value) / 2
-        least = min(least, th.DEAD_AMPS.value)
+        least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS) / 2
+        least = min(least, th.DEAD_AMPS)
         return Due(
             step.due.point,
             A,
@@ -143,9 +143,9 @@ class Dues:
         )
 
 
-def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR.value) -> Due:
+def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR) -> Due:
     """24 V as transformers differ; nothing where nothing is due."""
-    high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH.value
+    high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH
     if nominal < low / 2:
         return _wide_due(due, nominal)
     return Due(

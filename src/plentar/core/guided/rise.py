@@ -27,7 +27,7 @@ def rise_test(evidence: Evidence, now_s: float) -> Guided:
     if underneath:
         steps += _temperatures(asking, _pump(evidence), "heat pump alone")
         calls |= _pump(evidence).calls
-    heat = TestStage(calls, th.STEADY_AIR_S.value)
+    heat = TestStage(calls, th.STEADY_AIR_S)
     steps += [asking.step(heat, e.id, A, f"Element {e.id}") for e in unit.elements]
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
     steps += [asking.step(heat, c, V, f"Lugs of {c}") for c in fed]
@@ -42,7 +42,7 @@ def rise_test(evidence: Evidence, now_s: float) -> Guided:
 
 def _pump(evidence: Evidence) -> TestStage:
     fan = {evidence.unit.fan_call} - {None}
-    return TestStage(frozenset({HEAT_PUMP, *fan}), th.STEADY_AIR_S.value)  # type: ignore[arg-type]
+    return TestStage(frozenset({HEAT_PUMP, *fan}), th.STEADY_AIR_S)  # type: ignore[arg-type]
 
 
 def _temperatures(asking: Asking, stage: TestStage, words: str) -> list[Step]:

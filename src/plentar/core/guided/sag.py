@@ -62,7 +62,7 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     poles = [
         asking.step(loaded, f"{line}.{leg}:{circuit_id}.{leg}", V, f"Across pole and wire, {leg.upper()}")
         for leg in ("l1", "l2")
-        if found is not None and found.loss.watts > th.JOINT_GOOD_WATTS.value
+        if found is not None and found.loss.watts > th.JOINT_GOOD_WATTS
     ]
     result = _said(circuit, found, legs, poles) if found else ()
     return Guided(every(steps, [] if stop else every(legs, poles)), result, stop)
@@ -82,7 +82,7 @@ def _together(one: Step, two: Step) -> tuple[Step, Step]:
     """Two readings that go together; read too far apart, the second is read again."""
     if one.taken is None or two.taken is None:
         return one, two
-    if abs(two.taken.reading.t_s - one.taken.reading.t_s) <= th.PAIR_S.value:
+    if abs(two.taken.reading.t_s - one.taken.reading.t_s) <= th.PAIR_S:
         return one, two
     again = "again: it belongs within a minute of the other"
     if two.taken.reading.t_s > one.taken.reading.t_s:
@@ -94,7 +94,7 @@ def sag_of(circuit: Circuit, line_idle: Taken, amps: Taken, line: Taken, lugs: T
     """Worked out of the line side without heat, and under it amps, line side and lugs; None where
     no current flows."""
     current = amps.reading.value
-    if current < th.DEAD_AMPS.value:
+    if current < th.DEAD_AMPS:
         return None
     source_volts = line_idle.reading.value - line.reading.value
     loss = feed_loss(circuit, line.reading.value, lugs.reading.value, current)
@@ -104,7 +104,7 @@ def sag_of(circuit: Circuit, line_idle: Taken, amps: Taken, line: Taken, lugs: T
 def _said(circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]) -> tuple[tuple[str, str], ...]:
     known = circuit.conductor is not None and circuit.conductor.length_ft > 0
     unknown = "" if known else " (a usual wire: its length is not on the plate)"
-    good = show(th.JOINT_GOOD_WATTS.value, "W")
+    good = show(th.JOINT_GOOD_WATTS, "W")
     return lines(
         (
             "before the breaker",
@@ -129,14 +129,14 @@ def _balance(legs: list[Step]) -> str | None:
         return None
     a, b = one.reading.value, two.reading.value
     apart = 200 * abs(a - b) / max(a + b, 1.0)
-    most = 100 * th.LEG_UNBALANCE.value
+    most = 100 * th.LEG_UNBALANCE
     return f"{show(a, 'V')} and {show(b, 'V')}: {apart:.1f} % apart, over {most:g} % is worth a look"
 
 
 def _where(circuit: Circuit, found: Sag, across: list[Step]) -> str | None:
     """Which side of the breaker, and which leg."""
     if level_of(found.loss.least_watts) is None:
-        lost = found.source_volts > th.SAG_WATCH.value * circuit.rated_volts
+        lost = found.source_volts > th.SAG_WATCH * circuit.rated_volts
         return "ahead of the breaker: service, meter or feeder" if lost else None
     read = [(step.taken.reading.value, step.at[-2:].upper()) for step in across if step.taken]
     leg = f" of {max(read)[1]}" if len(read) == len(across) > 1 else ""

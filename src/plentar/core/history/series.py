@@ -201,7 +201,7 @@ def _amps(evidence: Evidence, element: Element) -> Iterator[Added]:
     supply = evidence.supply(circuit, read[-1].reading.t_s)
     amps = read[-1].reading.value
     nominal = element.rating.amps(element.rated_volts)
-    if supply.source is None or amps < th.LOST_VOLTS_SHARE.value * nominal:
+    if supply.source is None or amps < th.LOST_VOLTS_SHARE * nominal:
         return
     times = element.rated_volts / supply.nominal
     off = accuracy_of(read[-1].point, A).error(amps) / amps
@@ -231,7 +231,7 @@ def _times(evidence: Evidence) -> Iterator[Added]:
             continue
         known.add(key)
         least_s = move.due_s.low - move.clock_s.low
-        yield Added(*key, move.took_s, th.WATCH_ERROR_S.value, Band(least_s, move.longest_s))
+        yield Added(*key, move.took_s, th.WATCH_ERROR_S, Band(least_s, move.longest_s))
 
 
 def _sag(evidence: Evidence, circuit: str) -> Iterator[Added]:
@@ -244,7 +244,7 @@ def _sag(evidence: Evidence, circuit: str) -> Iterator[Added]:
         lost = without - under
         meter = accuracy_of(heat[-1].point, V)
         error = meter.error(without) + meter.error(under)
-        most = th.SAG_REPAIR.value * evidence.unit.circuit_by_id[circuit].rated_volts
+        most = th.SAG_REPAIR * evidence.unit.circuit_by_id[circuit].rated_volts
         yield Added("sag", circuit, lost, error, Band(-math.inf, most))
 
 
@@ -259,17 +259,17 @@ def _joint(evidence: Evidence, switch: str) -> Iterator[Added]:
     if not amps or amps[-1].reading.value < 1.0:
         return
     volts, drawn = across[-1].reading.value, amps[-1].reading.value
-    if volts > th.LOST_VOLTS_SHARE.value * element.rated_volts:
+    if volts > th.LOST_VOLTS_SHARE * element.rated_volts:
         return
     error = _low_error(across[-1]) * drawn
-    yield Added("joint", switch, volts * drawn, error, Band(-math.inf, th.JOINT_GOOD_WATTS.value))
+    yield Added("joint", switch, volts * drawn, error, Band(-math.inf, th.JOINT_GOOD_WATTS))
 
 
 def _low_error(taken: Taken) -> float:
     """What a meter is off by across something closed: on its range for small volts, where it has one."""
     volts = taken.reading.value
-    on_range = volts <= th.LOW_RANGE_TO.value
-    return th.LOW_RANGE_ERROR.value if on_range else accuracy_of(taken.point, V).error(volts)
+    on_range = volts <= th.LOW_RANGE_TO
+    return th.LOW_RANGE_ERROR if on_range else accuracy_of(taken.point, V).error(volts)
 
 
 def _pole(evidence: Evidence) -> Iterator[Added]:
@@ -280,11 +280,11 @@ def _pole(evidence: Evidence) -> Iterator[Added]:
         if circuit is None:
             continue
         fed, volts = feed_amps(evidence, circuit, taken), taken.reading.value
-        if not fed or not fed.amps or volts > th.LOST_VOLTS_SHARE.value * circuit.rated_volts:
+        if not fed or not fed.amps or volts > th.LOST_VOLTS_SHARE * circuit.rated_volts:
             continue
         amps = fed.amps
         error = _low_error(taken) * amps
-        most = th.JOINT_GOOD_WATTS.value
+        most = th.JOINT_GOOD_WATTS
         yield Added("joint", taken.point.name, volts * amps, error, Band(-math.inf, most))
 
 
@@ -292,7 +292,7 @@ def _air(evidence: Evidence) -> Iterator[Added]:
     rise = measured_rise(evidence)
     if isinstance(rise, str):
         return
-    error = th.TEMP_PAIR_F.value
+    error = th.TEMP_PAIR_F
     yield Added("rise", "supply-air", rise.rise_f, error, Band(-math.inf, math.inf))
     low = evidence.unit.blower.min_cfm if evidence.unit.blower else None
     yield Added(

@@ -29,13 +29,12 @@ LISTED, LEAST_LISTED = 12, 0.003
 
 
 def diagnose(evidence: Evidence) -> Diagnosis:
-    unit = evidence.unit
-    workspace = workspace_of(unit)
+    workspace = workspace_of(evidence.unit)
     with workspace.lock:
-        return _diagnose(unit, posterior_of(evidence, workspace))
+        return _diagnose(posterior_of(evidence, workspace))
 
 
-def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
+def _diagnose(posterior: Posterior) -> Diagnosis:
     left_out = list(posterior.left_out)
     plan, proposed = _planned(posterior, left_out)
     sure = plan.sure
@@ -51,11 +50,11 @@ def _diagnose(unit: Unit, posterior: Posterior) -> Diagnosis:
         proposed,
         tuple(contradictions(posterior)),
         decision,
-        _advice(unit, leader) if clear else (),
+        _advice(leader) if clear else (),
         suspected_stops(
             posterior.evidence,
             leader.faults,
-            describe(unit, leader),
+            describe(leader),
             float(posterior.probabilities[posterior.leader]),
         ),
         tuple(left_out),
@@ -95,16 +94,15 @@ def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[Nex
 
 def what_else(evidence: Evidence) -> WhatElse:
     """What else to read with the leading fault taken as found; slower than ``diagnose``."""
-    unit = evidence.unit
-    workspace = workspace_of(unit)
+    workspace = workspace_of(evidence.unit)
     try:
         with workspace.lock:
-            return _in_all_words(unit, look_around(posterior_of(evidence, workspace)))
+            return _in_all_words(look_around(posterior_of(evidence, workspace)))
     except OutOfTime:
         return WhatElse((), 0.0, (), full=False, in_time=False)
 
 
-def _in_all_words(unit: Unit, around: Around) -> WhatElse:
+def _in_all_words(around: Around) -> WhatElse:
     found = tuple(
         _worded(p, f"would show something more in {chance_in_words(p.gain.righter)} of such units")
         for p in around.readings
@@ -130,7 +128,7 @@ def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
         Suspect(
             posterior.hypotheses[n].id,
             float(p[n]),
-            describe(posterior.evidence.unit, posterior.hypotheses[n]),
+            describe(posterior.hypotheses[n]),
             reasons.of(n) if reasons is not None else (),
         )
         for n in listed
@@ -139,13 +137,13 @@ def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
     return (*found, Suspect(OTHER, rest, "anything else", ()))
 
 
-def describe(unit: Unit, hypothesis: Hypothesis) -> str:
+def describe(hypothesis: Hypothesis) -> str:
     if hypothesis.id == NONE:
         return "the unit is as rated"
     return ", and ".join(sentence(fault) for fault in hypothesis.faults)
 
 
-def _advice(unit: Unit, hypothesis: Hypothesis) -> tuple[str, ...]:
+def _advice(hypothesis: Hypothesis) -> tuple[str, ...]:
     if hypothesis.id == NONE:
         return ("Nothing to repair. Close the visit, or check what is left to check.",)
     found: list[str] = []

@@ -89,7 +89,7 @@ class Order:
         parts = self._switches(load)
         if not self.known or not parts:
             return True
-        error_s = th.WATCH_ERROR_S.value
+        error_s = th.WATCH_ERROR_S
         return all(
             any(
                 m.action == action and m.due_s.low - error_s <= t_s <= m.due_s.high + error_s

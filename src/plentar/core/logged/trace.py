@@ -152,7 +152,7 @@ def _stages(
             other.id
             for other in column.loads
             if other is not load
-            and abs(other.amps - load.amps) < th.HOUSE_BAND.value * load.amps
+            and abs(other.amps - load.amps) < th.HOUSE_BAND * load.amps
             and order.overlap(other.id, load.id)
             and order.shown(load.id, 0.0) is None
         )
@@ -224,7 +224,7 @@ def _observations(
                 continue
             if action == OFF and order.steady(stage.load, t_s, t_s + 1.0):
                 continue  # a limit or a person broke it: the switch was still told to be on
-            key = (part, action, round(t_s / th.WATCH_ERROR_S.value))
+            key = (part, action, round(t_s / th.WATCH_ERROR_S))
             found.setdefault(key, Observed(t_s=round(t_s, 2), action=action, part=part))
     for cycle in cycles:
         if cycle.load in unit.element_by_id and cycle.last_s >= 0:
@@ -244,7 +244,7 @@ def _judged(unit: Unit, moves: Moves, stage: Stage) -> Stage:
             for move in moves.of_switch(switch)
         ]
     )
-    error_s = th.WATCH_ERROR_S.value
+    error_s = th.WATCH_ERROR_S
 
     def answered(action: str, t_s: float | None) -> Move | None:
         if t_s is None:

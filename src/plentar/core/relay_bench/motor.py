@@ -196,7 +196,7 @@ def _capacitor(evidence: Evidence) -> tuple[str, str] | None:
     blower, found = evidence.unit.blower, microfarads(evidence)
     if blower is None or found is None or blower.capacitor_uf is None:
         return None
-    weak = 1 - found[0] / blower.capacitor_uf > th.CAPACITOR_WEAK.value
+    weak = 1 - found[0] / blower.capacitor_uf > th.CAPACITOR_WEAK
     said = f"{show(found[0], 'µF')} {found[2]}, marked {show(blower.capacitor_uf, 'µF')}"
     return ("weak" if weak else "good"), said
 

@@ -98,7 +98,8 @@ def prove(unit: Unit) -> Proof:
     wires = relay.wires or _of_set(unit, relay) or RelayWires(common=MOTOR, no=L1, nc=HEAT)
     kind = PART_KINDS["relay-spdt"]
     one = kind.sets[0]
-    assert one.no and one.nc
+    assert one.no
+    assert one.nc
     ends = {
         one.common: wires.common,
         one.no: wires.no,

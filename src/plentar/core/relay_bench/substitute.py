@@ -153,7 +153,7 @@ def _throws(place: _Place) -> Iterator[PartPoint]:
 
 def _amps(place: _Place) -> Iterator[PartPoint]:
     """Contacts against 125 % of what each carries; the old part's own rating is enough like for like."""
-    new, old, share = place.new, place.old, th.CONTINUOUS_LOAD.value
+    new, old, share = place.new, place.old, th.CONTINUOUS_LOAD
     ids = {place.device.id} if place.of_blower else {s.id for s in place.used}
     loads = {part: load for part, _, load in contact_loads(place.unit) if part in ids}
     if not loads:

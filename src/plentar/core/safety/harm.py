@@ -59,7 +59,7 @@ def harm_of_setting(
         return "the bench supply would drive a shorted coil: its ohms first"
     if setting.power is not None and setting.power != ON:
         return ""
-    if _starts_twice(unit, events, before, setting, now_s):
+    if _starts_twice(events, before, setting, now_s):
         return "the compressor would start twice within five minutes"
     plan = _plan(unit, events, before, setting, now_s)
     if not plan.changes and setting.after_s is None:
@@ -79,9 +79,7 @@ def _energises(before: PanelState, setting: Setting) -> bool:
     return setting.power == ON or bool(newly & HEAT_CALLS)
 
 
-def _starts_twice(
-    unit: Unit, events: Sequence[Event], before: PanelState, setting: Setting, now_s: float
-) -> bool:
+def _starts_twice(events: Sequence[Event], before: PanelState, setting: Setting, now_s: float) -> bool:
     if setting.calls is None or "Y" not in setting.calls or "Y" in before.calls:
         return False
     asked = [e.t_s for e in events if isinstance(e, Calls) and "Y" in e.calls]

@@ -18,7 +18,7 @@ def suspected_stops(
 
     ``probability`` is that of ``faults`` together, ``words`` name them.
     """
-    if not faults or probability < th.LEADS_CHANCE.value or evidence.unit.blower is None:
+    if not faults or probability < th.LEADS_CHANCE or evidence.unit.blower is None:
         return ()
     events = evidence.visit.events
     until_s = (events[-1].t_s if events else 0.0) + READING_S

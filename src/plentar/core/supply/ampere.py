@@ -93,7 +93,7 @@ def _marks(evidence: Evidence, one: Supplied, needs: Sized, left: Supplied | Non
     allowed = allowed_amps(wire, breaker) if wire else None
     if breaker is not None:
         yield Mark("breaker", breaker, Side.HAS, least, most)
-        yield Mark("80 % of the breaker", th.BREAKER_SHARE.value * breaker, Side.HAS)
+        yield Mark("80 % of the breaker", th.BREAKER_SHARE * breaker, Side.HAS)
     if wire is not None:
         ends = terminal_amps(wire, breaker)
         yield Mark(f"{wire.awg} AWG at its terminals", ends, Side.HAS, load.minimum)

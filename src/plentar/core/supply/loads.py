@@ -51,7 +51,7 @@ def load_of(unit: Unit, circuit: Circuit, left_off: frozenset[str] = frozenset()
     motor = motor if blower and blower.circuit == circuit.id else 0.0
     whole = len(on) == len(every)
     plate = circuit.plate.min_circuit_amps if circuit.plate and whole else None
-    minimum = plate or th.CONTINUOUS_LOAD.value * (elements + motor)
+    minimum = plate or th.CONTINUOUS_LOAD * (elements + motor)
     return Load(elements, motor, minimum)
 
 

@@ -41,7 +41,7 @@ def feeder_sized(unit: Unit) -> Sized | None:
 
 def circuit_of(elements_amps: float, motor_amps: float, lies: Conductor) -> Sized:
     """What a circuit of so much load needs, A, its wire laid like ``lies``; no plate is known."""
-    minimum = th.CONTINUOUS_LOAD.value * (elements_amps + motor_amps)
+    minimum = th.CONTINUOUS_LOAD * (elements_amps + motor_amps)
     return _needs("", Load(elements_amps, motor_amps, minimum), lies, None)
 
 

@@ -1,277 +1,226 @@
-"""Every threshold that the core uses, declared once with its unit, source and meaning.
+"""Every threshold that the core uses, declared once: value, unit, name, what it is for, source.
 
 The help page lists this table; nothing else repeats its numbers.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
+class Threshold(float):
+    """A figure that is used as the number that it is.
 
-@dataclass(frozen=True, slots=True)
-class Threshold:
-    """One figure: ``typical`` marks a trade habit rather than a law or a standard."""
+    Where no source is named it is the job's own rule; a habit is typical, no law and no standard.
+    """
 
-    name: str
-    value: float
+    def __new__(cls, value: float, unit: str, name: str, help_: str, source: str = "job rule") -> Threshold:
+        made = super().__new__(cls, value)
+        made.unit, made.name, made.help, made.source = unit, name, help_, source
+        return made
+
     unit: str
-    source: str
+    name: str
     help: str
-    typical: bool = False
+    source: str
+
+    @property
+    def typical(self) -> bool:
+        return self.source.endswith("habit")
+
+    def __reduce__(self) -> tuple[type[float], tuple[float]]:
+        return float, (float(self),)
 
 
 PLATE_POWER_LOW = Threshold(
-    "plate band, low",
-    0.90,
+    0.9,
     "× rated",
-    "IEC 60335-1 §10.1, heating above 200 W",
+    "plate band, low",
     "least power of an element at rated volts",
+    "IEC 60335-1 §10.1, heating above 200 W",
 )
 PLATE_POWER_HIGH = Threshold(
-    "plate band, high",
     1.05,
     "× rated",
-    "IEC 60335-1 §10.1, heating above 200 W",
+    "plate band, high",
     "most power of an element at rated volts",
+    "IEC 60335-1 §10.1, heating above 200 W",
 )
 HOUSE_BAND = Threshold(
-    "house band",
-    0.10,
+    0.1,
     "of nominal amps",
-    "shop habit",
+    "house band",
     "current of an element either way, where the shop judges so",
-    typical=True,
+    "shop habit",
 )
 COLD_RATIO_LOW = Threshold(
-    "cold ohms, low",
-    0.90,
+    0.9,
     "× hot ohms",
-    "alloy makers' temperature factors",
+    "cold ohms, low",
     "least share of the hot resistance that a cold element shows",
+    "alloy makers' temperature factors",
 )
-DEAD_AMPS = Threshold("dead below", 0.5, "A", "job rule", "an element that draws less is dead")
-DEAD_SHARE = Threshold(
-    "dead below", 0.05, "of nominal amps", "job rule", "or less than this share of its current"
-)
-GROUND_GOOD_OHMS = Threshold(
-    "element to ground", 1e6, "Ω", "job rule", "less than this, cold and dry, is stop-now"
-)
+DEAD_AMPS = Threshold(0.5, "A", "dead below", "an element that draws less is dead")
+DEAD_SHARE = Threshold(0.05, "of nominal amps", "dead below", "or less than this share of its current")
+GROUND_GOOD_OHMS = Threshold(1000000.0, "Ω", "element to ground", "less than this, cold and dry, is stop-now")
 UNMEASURED_VOLTS_LOW = Threshold(
-    "volts not measured, low", 0.95, "× rated", "job rule", "assumed least supply, provisional"
+    0.95, "× rated", "volts not measured, low", "assumed least supply, provisional"
 )
 UNMEASURED_VOLTS_HIGH = Threshold(
-    "volts not measured, high", 1.05, "× rated", "job rule", "assumed most supply, provisional"
+    1.05, "× rated", "volts not measured, high", "assumed most supply, provisional"
 )
-SAG_WATCH = Threshold("sag, watch", 0.03, "of no-load volts", "branch circuit note", "heat off to full heat")
+SAG_WATCH = Threshold(0.03, "of no-load volts", "sag, watch", "heat off to full heat", "branch circuit note")
 SAG_REPAIR = Threshold(
-    "sag, repair", 0.05, "of no-load volts", "branch circuit note", "heat off to full heat"
+    0.05, "of no-load volts", "sag, repair", "heat off to full heat", "branch circuit note"
 )
-LEG_UNBALANCE = Threshold(
-    "leg unbalance", 0.03, "of the mean leg", "job rule", "open or loose neutral or leg upstream"
-)
+LEG_UNBALANCE = Threshold(0.03, "of the mean leg", "leg unbalance", "open or loose neutral or leg upstream")
 LOW_RANGE_ERROR = Threshold(
-    "error on the low range",
-    0.02,
-    "V",
-    "trade habit",
-    "what a meter is off by across something closed",
-    typical=True,
+    0.02, "V", "error on the low range", "what a meter is off by across something closed", "trade habit"
 )
 LOW_RANGE_TO = Threshold(
-    "low range of volts", 2.0, "V", "trade habit", "above it a meter is as good as on any volts", typical=True
+    2.0, "V", "low range of volts", "above it a meter is as good as on any volts", "trade habit"
 )
 JOINT_GOOD_WATTS = Threshold(
-    "joint heat, good", 2.0, "W", "trade habit", "volts across a closed joint × amps", typical=True
+    2.0, "W", "joint heat, good", "volts across a closed joint × amps", "trade habit"
 )
-JOINT_REPAIR_WATTS = Threshold(
-    "joint heat, repair", 5.0, "W", "trade habit", "at and above this: repair", typical=True
-)
-JOINT_STOP_WATTS = Threshold(
-    "joint heat, stop", 10.0, "W", "trade habit", "above this: stop now", typical=True
-)
+JOINT_REPAIR_WATTS = Threshold(5.0, "W", "joint heat, repair", "at and above this: repair", "trade habit")
+JOINT_STOP_WATTS = Threshold(10.0, "W", "joint heat, stop", "above this: stop now", "trade habit")
 JOINT_OPEN_VOLTS = Threshold(
-    "joint or ghost",
     3.0,
     "V",
-    "job rule",
+    "joint or ghost",
     "more than this across a contact that carries nothing is an open part or a ghost",
 )
 JOINT_MOST_SHARE = Threshold(
-    "joint under current",
     0.25,
     "of rated volts",
-    "job rule",
+    "joint under current",
     "more than this across a part that was seen to carry current: it has opened since",
 )
-POLE_OHMS = Threshold("breaker pole", 0.002, "Ω", "trade habit", "a sound pole", typical=True)
-PAIR_S = Threshold(
-    "pair of volts", 60.0, "s", "job rule", "line side and lugs are compared when read within this"
-)
-PAIR_METER_VOLTS = Threshold(
-    "pair of volts, meter", 0.6, "V", "job rule", "what two readings of one meter may differ by"
-)
+POLE_OHMS = Threshold(0.002, "Ω", "breaker pole", "a sound pole", "trade habit")
+PAIR_S = Threshold(60.0, "s", "pair of volts", "line side and lugs are compared when read within this")
+PAIR_METER_VOLTS = Threshold(0.6, "V", "pair of volts, meter", "what two readings of one meter may differ by")
 PAIR_WANDER = Threshold(
-    "pair of volts, wander", 0.003, "of line volts", "job rule", "what the supply may move between the two"
+    0.003, "of line volts", "pair of volts, wander", "what the supply may move between the two"
 )
 SOURCE_SAG = Threshold(
-    "sag of the source", 0.02, "of no-load volts", "job rule", "what a sound service falls by under full heat"
+    0.02, "of no-load volts", "sag of the source", "what a sound service falls by under full heat"
 )
 OVER_POWER = Threshold(
-    "element on too many volts",
-    1.15,
-    "× rated power",
-    "job rule",
-    "above this the element is made for other volts",
+    1.15, "× rated power", "element on too many volts", "above this the element is made for other volts"
 )
 OVER_POWER_230 = Threshold(
-    "230 V element on too many volts",
     1.21,
     "× rated power",
-    "job rule",
+    "230 V element on too many volts",
     "the same for a 230 V plate, which is meant for 230 to 240 V",
 )
 USUAL_TAP_VOLTS = Threshold(
-    "usual primary tap", 240.0, "V", "trade habit", "where the primary is left as it comes", typical=True
+    240.0, "V", "usual primary tap", "where the primary is left as it comes", "trade habit"
 )
 TAP_SHARE = Threshold(
-    "secondary by its tap",
     0.055,
     "of what is due",
-    "job rule",
+    "secondary by its tap",
     "within this of what the 240 V tap gives on 208 V, the tap explains it",
 )
 LINE_VOLTS_SHARE = Threshold(
-    "line volts", 0.80, "of the supply", "job rule", "from here on a reading counts as line volts"
+    0.8, "of the supply", "line volts", "from here on a reading counts as line volts"
 )
 SECONDARY_LOW = Threshold(
-    "control volts, low", 22.0, "V", "trade habit", "secondary with load, good from here", typical=True
+    22.0, "V", "control volts, low", "secondary with load, good from here", "trade habit"
 )
 SECONDARY_HIGH = Threshold(
-    "control volts, high", 29.0, "V", "trade habit", "secondary with load, good up to here", typical=True
+    29.0, "V", "control volts, high", "secondary with load, good up to here", "trade habit"
 )
 TRANSFORMER_SHARE = Threshold(
-    "load on the transformer",
-    0.80,
-    "of its VA",
-    "trade habit",
-    "everything called at once, good up to this",
-    typical=True,
+    0.8, "of its VA", "load on the transformer", "everything called at once, good up to this", "trade habit"
 )
 SECONDARY_REPAIR = Threshold(
-    "control volts, repair",
     20.0,
     "V",
-    "trade habit",
+    "control volts, repair",
     "secondary with load, below this coils chatter or stay out",
-    typical=True,
+    "trade habit",
 )
 SECONDARY_DEAD = Threshold(
-    "control volts, none", 1.0, "V", "trade habit", "a secondary below this gives nothing", typical=True
+    1.0, "V", "control volts, none", "a secondary below this gives nothing", "trade habit"
 )
 DC_COIL_LOW = Threshold(
-    "DC coil volts, low", 20.0, "V", "trade habit", "a called DC relay gets at least this", typical=True
+    20.0, "V", "DC coil volts, low", "a called DC relay gets at least this", "trade habit"
 )
-DC_COIL_HIGH = Threshold("DC coil volts, high", 34.0, "V", "trade habit", "and at most this", typical=True)
-CAPACITOR_GOOD = Threshold("capacitor", 0.06, "of its marking", "usual marking ±6 %", "good within")
-
+DC_COIL_HIGH = Threshold(34.0, "V", "DC coil volts, high", "and at most this", "trade habit")
+CAPACITOR_GOOD = Threshold(0.06, "of its marking", "capacitor", "good within", "usual marking ±6 %")
 CAPACITOR_WEAK = Threshold(
-    "capacitor, replace", 0.10, "below its marking", "trade habit", "more than this: replace it", typical=True
+    0.1, "below its marking", "capacitor, replace", "more than this: replace it", "trade habit"
 )
 UF_PER_AMP_VOLT = Threshold(
-    "capacitor under load",
     2652.6,
     "µF·V/A",
-    "1 / (2π · 60 Hz)",
+    "capacitor under load",
     "microfarads from the amps through it and the volts across it",
+    "1 / (2π · 60 Hz)",
 )
 LOAD_PAIR_S = Threshold(
-    "capacitor under load, pair",
-    120.0,
-    "s",
-    "job rule",
-    "its amps and its volts go together when read within this",
+    120.0, "s", "capacitor under load, pair", "its amps and its volts go together when read within this"
 )
-AIRFLOW_WATCH_PER_TON = Threshold(
-    "airflow, watch", 350.0, "CFM per ton", "trade habit", "below this: watch", typical=True
-)
+AIRFLOW_WATCH_PER_TON = Threshold(350.0, "CFM per ton", "airflow, watch", "below this: watch", "trade habit")
 AIRFLOW_REPAIR_PER_TON = Threshold(
-    "airflow, repair",
     300.0,
     "CFM per ton",
-    "trade habit",
+    "airflow, repair",
     "below this, where the kit prints no least airflow: repair",
-    typical=True,
+    "trade habit",
 )
-STEADY_AIR_S = Threshold(
-    "rise test", 300.0, "s", "job rule", "heat stands this long, or the rise is provisional"
-)
-TEMP_PAIR_F = Threshold("rise, probes", 1.0, "°F each", "meter", "what one of the two probes may be off")
+STEADY_AIR_S = Threshold(300.0, "s", "rise test", "heat stands this long, or the rise is provisional")
+TEMP_PAIR_F = Threshold(1.0, "°F each", "rise, probes", "what one of the two probes may be off", "meter")
 CONTINUOUS_LOAD = Threshold(
-    "continuous load", 1.25, "× load", "NEC 424.4(B)", "least conductor and breaker for elements and blower"
+    1.25, "× load", "continuous load", "least conductor and breaker for elements and blower", "NEC 424.4(B)"
 )
 MOST_ELEMENT_AMPS = Threshold(
-    "elements on one circuit", 48.0, "A", "NEC 424.22(B)", "above this a kit is split"
+    48.0, "A", "elements on one circuit", "above this a kit is split", "NEC 424.22(B)"
 )
 BREAKER_SHARE = Threshold(
-    "load on a breaker", 0.80, "of its size", "trade habit", "shown beside the plate's figures", typical=True
+    0.8, "of its size", "load on a breaker", "shown beside the plate's figures", "trade habit"
 )
 VOLTAGE_DROP = Threshold(
-    "voltage drop", 0.03, "of rated volts", "branch circuit note", "both ways of the wire at full load"
+    0.03, "of rated volts", "voltage drop", "both ways of the wire at full load", "branch circuit note"
 )
 LEAST_AIRFLOW = Threshold(
-    "least airflow",
     0.3,
     "of rated",
-    "range of the fault",
+    "least airflow",
     "a rise beyond what this explains is a probe in sight of the elements",
+    "range of the fault",
 )
 AC_ON_DC_VOLTS = Threshold(
-    "AC range on a DC coil", 1.0, "V", "job rule", "the AC range shows less than this where DC volts stand"
+    1.0, "V", "AC range on a DC coil", "the AC range shows less than this where DC volts stand"
 )
-OFF_TEST_S = Threshold(
-    "off test", 300.0, "s", "job rule", "energised at least this long, or the off time is provisional"
-)
-
+OFF_TEST_S = Threshold(300.0, "s", "off test", "energised at least this long, or the off time is provisional")
 WATCH_ERROR_S = Threshold(
-    "a watch by hand", 3.0, "s", "job rule", "how far a time taken by eye and thumb may be off", typical=True
+    3.0, "s", "a watch by hand", "how far a time taken by eye and thumb may be off", "trade habit"
 )
 HOUSE_ON_S = Threshold(
-    "house limit",
     45.0,
     "s",
-    "shop habit",
+    "house limit",
     "a single-stage sequencer that takes longer is worth a note; the printed window decides",
-    typical=True,
+    "shop habit",
 )
 WARM_S = Threshold(
-    "warm start",
-    900.0,
-    "s",
-    "job rule",
-    "called again within this, a device starts warm and acts sooner",
-    typical=True,
+    900.0, "s", "warm start", "called again within this, a device starts warm and acts sooner", "trade habit"
 )
 LOST_VOLTS_SHARE = Threshold(
-    "no volts",
-    0.10,
-    "× rated",
-    "job rule",
-    "below this a supply is lost: what is left is a ghost",
-    typical=True,
+    0.1, "× rated", "no volts", "below this a supply is lost: what is left is a ghost", "trade habit"
 )
 LEAVING_AIR_REPAIR_F = Threshold(
-    "leaving air, high", 160.0, "°F", "job rule", "above this the air is too little for the heat"
+    160.0, "°F", "leaving air, high", "above this the air is too little for the heat"
 )
-LEAVING_AIR_STOP_F = Threshold(
-    "leaving air, stop", 200.0, "°F", "job rule", "above this the heat is ended at once"
-)
+LEAVING_AIR_STOP_F = Threshold(200.0, "°F", "leaving air, stop", "above this the heat is ended at once")
 LEADS_CHANCE = Threshold(
-    "a suspect leads",
     0.5,
     "probability",
-    "job rule",
+    "a suspect leads",
     "from here on what a suspect would do to the unit is taken for what it does",
-    typical=True,
+    "trade habit",
 )
 
 ALL: tuple[Threshold, ...] = tuple(v for v in globals().values() if isinstance(v, Threshold))

@@ -90,7 +90,7 @@ class Move:
     @property
     def provisional(self) -> bool:
         """An off time after less than five minutes energised tells little."""
-        return self.energised_s is not None and self.energised_s < th.OFF_TEST_S.value
+        return self.energised_s is not None and self.energised_s < th.OFF_TEST_S
 
     def tried_too_early(self) -> str | None:
         """What to say of an off time that was taken too early; None where it counts."""
@@ -98,12 +98,12 @@ class Move:
             return None
         return (
             f"{self.part} let go after {minutes(self.energised_s)} energised; its off time counts"
-            f" from {minutes(th.OFF_TEST_S.value)} on. Let it run longer and test again"
+            f" from {minutes(th.OFF_TEST_S)} on. Let it run longer and test again"
         )
 
     def word(self, now_s: float) -> Timing:
         """The verdict at a time; none before the window is over."""
-        error_s = th.WATCH_ERROR_S.value
+        error_s = th.WATCH_ERROR_S
         if self.seen_s is not None:
             if self.seen_s > self.due_s.high + error_s:
                 return Timing.LATE
@@ -208,7 +208,7 @@ class Moves:
             before_s = -math.inf
             for spell, after in zip_longest(spells, spells[1:]):
                 found += self._in_spell(switch, control, spell, after, before_s)
-                before_s = spell.end_s.high + th.WATCH_ERROR_S.value if spell.end_s else math.inf
+                before_s = spell.end_s.high + th.WATCH_ERROR_S if spell.end_s else math.inf
             self._of_switch[switch.id] = found
         return self._of_switch[switch.id]
 
@@ -259,7 +259,7 @@ class Moves:
 
     def _first(self, part: str, action: str, from_s: float, to_s: float) -> tuple[float, str] | None:
         """When a part was first seen to act in a stretch of time, and by which event."""
-        error_s = th.WATCH_ERROR_S.value
+        error_s = th.WATCH_ERROR_S
         for t_s, event in self._seen:
             if event.part == part and event.action == action and from_s - error_s <= t_s < to_s:
                 return t_s, event.key

@@ -122,7 +122,7 @@ def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
                     key=lambda m: (m.due_s.low, m.due_s.high),
                 )
             ),
-            idle_s if idle_s < th.WARM_S.value else None,
+            idle_s if idle_s < th.WARM_S else None,
             tuple(
                 dict.fromkeys(e.mended for e in visit.events if e.mended and previous_s < e.t_s <= began_s)
             ),
@@ -170,8 +170,8 @@ def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, str]]:
         yield move, f"{titles[move.part]} {move.action} due {_when(move)}"
     if run.ended_s is None and any(move.action == ON for move in run.moves):
         energised_s = now_s - run.began_s
-        if (left_s := th.OFF_TEST_S.value - energised_s) > 0:
-            full = minutes(th.OFF_TEST_S.value)
+        if (left_s := th.OFF_TEST_S - energised_s) > 0:
+            full = minutes(th.OFF_TEST_S)
             yield None, f"the off test counts from {full} energised: {minutes(left_s)} to go"
 
 

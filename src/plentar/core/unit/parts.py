@@ -251,7 +251,7 @@ class Blower:
     @property
     def still_below_amps(self) -> float:
         """Below this the motor stands: 0.5 A, or a third of what it is due where that is less."""
-        running, floor = self.running_amps, th.DEAD_AMPS.value
+        running, floor = self.running_amps, th.DEAD_AMPS
         return min(floor, running / 3) if running else floor
 
     @property

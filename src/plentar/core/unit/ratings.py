@@ -27,8 +27,8 @@ class Tolerance(StrEnum):
 def part_share(tolerance: Tolerance) -> Band:
     """The element's current as a share of nominal."""
     if tolerance is Tolerance.HOUSE:
-        return Band(1 - th.HOUSE_BAND.value, 1 + th.HOUSE_BAND.value)
-    return Band(th.PLATE_POWER_LOW.value, th.PLATE_POWER_HIGH.value)
+        return Band(1 - th.HOUSE_BAND, 1 + th.HOUSE_BAND)
+    return Band(th.PLATE_POWER_LOW, th.PLATE_POWER_HIGH)
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +68,7 @@ class Rating:
     def part_cold_ohms(self) -> Band:
         """Cold resistances of a good element, before the meter, Ω."""
         return Band(
-            th.COLD_RATIO_LOW.value * self.hot_ohms / th.PLATE_POWER_HIGH.value,
-            self.hot_ohms / th.PLATE_POWER_LOW.value,
+            th.COLD_RATIO_LOW * self.hot_ohms / th.PLATE_POWER_HIGH, self.hot_ohms / th.PLATE_POWER_LOW
         )
 
     @property
@@ -79,4 +78,4 @@ class Rating:
 
     def dead_below_amps(self, volts: float) -> float:
         """A smaller reading at ``volts`` means that the element does not draw, A."""
-        return max(th.DEAD_AMPS.value, th.DEAD_SHARE.value * self.amps(volts))
+        return max(th.DEAD_AMPS, th.DEAD_SHARE * self.amps(volts))

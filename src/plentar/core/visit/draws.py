@@ -33,7 +33,7 @@ class Draw:
 
 def dead_blower_amps(unit: Unit) -> float:
     """Below this the motor stands still, as far as the plate tells."""
-    return unit.blower.still_below_amps if unit.blower else th.DEAD_AMPS.value
+    return unit.blower.still_below_amps if unit.blower else th.DEAD_AMPS
 
 
 def motor_amps(unit: Unit, circuit_id: str) -> float:

@@ -165,7 +165,7 @@ class Evidence:
         """
         live = self.once(("live volts", circuit.id), lambda: self._live_volts(circuit))
         if not live:
-            low, high = th.UNMEASURED_VOLTS_LOW.value, th.UNMEASURED_VOLTS_HIGH.value
+            low, high = th.UNMEASURED_VOLTS_LOW, th.UNMEASURED_VOLTS_HIGH
             return SupplyVolts(circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None)
         after = bisect_left(live, t_s, key=lambda taken: taken.reading.t_s)
         beside = live[max(0, after - 1) : after + 1]
@@ -175,7 +175,7 @@ class Evidence:
 
     def _live_volts(self, circuit: Circuit) -> list[Taken]:
         """Those to choose from, oldest first: with heat called, where any is."""
-        lost_below = th.LOST_VOLTS_SHARE.value * circuit.rated_volts
+        lost_below = th.LOST_VOLTS_SHARE * circuit.rated_volts
         live = [
             t
             for t in self.at(circuit.id, Quantity.VOLTS)

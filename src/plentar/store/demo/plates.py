@@ -50,7 +50,8 @@ def plates() -> dict[int, Unit]:
 
 def _held(unit: Unit) -> Unit:
     """A fan board that holds the blower for 130 s after its call."""
-    assert unit.blower is not None and unit.blower.relay is not None
+    assert unit.blower is not None
+    assert unit.blower.relay is not None
     relay = replace(unit.blower.relay, off_s=Band(125.0, 135.0))
     return replace(unit, blower=replace(unit.blower, relay=relay))
 

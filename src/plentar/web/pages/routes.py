@@ -39,7 +39,7 @@ def _marks() -> list[tuple[Markup, str]]:
 def _figures() -> list[tuple[str, str, str, str]]:
     """Name, value, what for, and source of every threshold and of every meter."""
     thresholds = [
-        (t.name, f"{t.value:,g} {t.unit}", t.help, t.source + (" (typical)" if t.typical else ""))
+        (t.name, f"{t:,g} {t.unit}", t.help, t.source + (" (typical)" if t.typical else ""))
         for t in THRESHOLDS
     ]
     meters = [

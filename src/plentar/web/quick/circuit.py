@@ -47,7 +47,7 @@ def circuit_numbers(entry: CircuitEntry) -> Numbers:
     ]
     for metal, awg in (("copper", one.copper_awg), ("aluminium", one.aluminium_awg)):
         rows.append((metal, _wire(lies, metal, awg, one.load_amps, entry.volts)))
-    most = thresholds.MOST_ELEMENT_AMPS.value
+    most = thresholds.MOST_ELEMENT_AMPS
     if elements > most:
         rows.append((f"above {most:g} A", "split over circuits, in the kit or ahead of it"))
     return Numbers(

@@ -211,7 +211,7 @@ class LogView:
 
     def _there(self, event: Event) -> bool:
         """The visit holds it already, give or take a watch."""
-        error_s = th.WATCH_ERROR_S.value
+        error_s = th.WATCH_ERROR_S
         if not isinstance(event, Observed):
             return False
         return any(

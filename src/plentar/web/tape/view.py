@@ -309,7 +309,7 @@ class TapeView:
             return ""
         ends = {m.due_s.low for m in self.run.moves} | {m.due_s.high for m in self.run.moves}
         if self.run.ended_s is None:
-            ends.add(self.run.began_s + th.OFF_TEST_S.value)
+            ends.add(self.run.began_s + th.OFF_TEST_S)
         last_s = self.scale.pieces[-1][1]
         return ",".join(f"{t:.1f}" for t in sorted({*ends, last_s}) if t > self.now_s)
 

@@ -84,7 +84,7 @@ def _variants(wiring: Wiring, fault: Fault) -> Iterator[Variant]:
     for place, place_share in places:
         at = replace(fault, place=place)
         if sizes is None:
-            yield Variant((at,), _alone(wiring, at), place_share)
+            yield Variant((at,), _alone(at), place_share)
             continue
         for low, middle, high in sizes.stretches():
             yield Variant(
@@ -94,7 +94,7 @@ def _variants(wiring: Wiring, fault: Fault) -> Iterator[Variant]:
             )
 
 
-def _alone(wiring: Wiring, fault: Fault) -> tuple[tuple[Fault, ...], ...]:
+def _alone(fault: Fault) -> tuple[tuple[Fault, ...], ...]:
     """A fault without a size; behind a dead rectifier a coil may draw as ever, or nothing."""
     if fault.mode != "no-rectifier-output":
         return ((fault,),)

@@ -82,7 +82,7 @@ def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
     changed_s = max((e.t_s for e in events if e.is_switch), default=None)
     since_s = now_s - changed_s if changed_s is not None else 1e9
     if state.live:
-        yield _as_it_is(posterior, survivors, scenes, state, now_s, since_s)
+        yield _as_it_is(posterior, survivors, state, now_s, since_s)
     blown = _blown(survivors, now_s)
     usual = WITH_AIR if needs_air(posterior.evidence) else BLOWER_KNOWN
     complaint = posterior.evidence.visit.complaint
@@ -96,12 +96,7 @@ def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
 
 
 def _as_it_is(
-    posterior: Posterior,
-    survivors: Survivors,
-    scenes: Scenes,
-    state: PanelState,
-    now_s: float,
-    since_s: float,
+    posterior: Posterior, survivors: Survivors, state: PanelState, now_s: float, since_s: float
 ) -> Stand:
     unit = posterior.evidence.unit
     over_s = all_on_s(unit) if state.calls else all_off_s(unit)
@@ -114,7 +109,7 @@ def _as_it_is(
     ]
     setting = Setting(after_s=math.ceil(over_s) if wait_s else None)
     heats = bool(state.calls & HEAT_CALLS)
-    steady = heats and since_s + wait_s >= th.STEADY_AIR_S.value
+    steady = heats and since_s + wait_s >= th.STEADY_AIR_S
     return _stand(survivors, setting, state.calls, wait_s / 60, places, heats, steady)
 
 
@@ -212,5 +207,5 @@ def _scene_stand(
             run, t_s = scenes.of(ensemble.blown(variant)).place(scene.name)
             places.append(Place(member[None], run, t_s, first))
     heats = bool(scene.calls & HEAT_CALLS)
-    steady = heats and scene.after_s >= th.STEADY_AIR_S.value
+    steady = heats and scene.after_s >= th.STEADY_AIR_S
     return _stand(survivors, setting, scene.calls, minutes, places, heats, steady)

@@ -20,7 +20,7 @@ from plentar.core.unit.unit import Device, Unit
 
 OPEN = Band(math.inf, math.inf)
 #: Sound insulation, as an ohmmeter sees it.
-CLEAR_OF_GROUND = Band(th.GROUND_GOOD_OHMS.value, math.inf)
+CLEAR_OF_GROUND = Band(th.GROUND_GOOD_OHMS, math.inf)
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +89,8 @@ def _element(wiring: Wiring, harm: Harm, name: str) -> Band:
         return OPEN
     index = wiring.topology.branch_index
     hot = sum(effects.ohms.get(piece, float(wiring.ohms[index[piece]])) for piece in (name, rest))
-    low = th.COLD_RATIO_LOW.value / th.PLATE_POWER_HIGH.value
-    return Band(low * hot, hot / th.PLATE_POWER_LOW.value)
+    low = th.COLD_RATIO_LOW / th.PLATE_POWER_HIGH
+    return Band(low * hot, hot / th.PLATE_POWER_LOW)
 
 
 def _closed(harm: Harm, name: str) -> Band:

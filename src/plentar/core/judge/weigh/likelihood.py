@@ -237,8 +237,8 @@ def _dead(ensemble: Ensemble, point: Point, reading: Reading, narrowed: Narrowed
     bands = dead_bands(ensemble, point, reading.quantity, reading.driven)
     low, high = bands.low, bands.high
     if narrowed is not None:
-        low = low * th.PLATE_POWER_HIGH.value / narrowed.high
-        high = high * th.PLATE_POWER_LOW.value / narrowed.low
+        low = low * th.PLATE_POWER_HIGH / narrowed.high
+        high = high * th.PLATE_POWER_LOW / narrowed.low
     return dead_density(reading.quantity, reading.value, low, high)[:, None]
 
 

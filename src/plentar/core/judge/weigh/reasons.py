@@ -113,7 +113,7 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
     if (
         reading.quantity is not Quantity.VOLTS
         or reading.at not in parts
-        or reading.value < th.LINE_VOLTS_SHARE.value * rated
+        or reading.value < th.LINE_VOLTS_SHARE * rated
     ):
         return None
     said = f"{show(reading.value, 'V')} across {reading.at}"

@@ -60,7 +60,7 @@ def unknown_at(unit: Unit, point: Point, quantity: Quantity, calls: frozenset[st
     if name == "blower":
         spread = BLOWER_AMPS_SPREAD
     if name.startswith("strip"):
-        spread = Band(th.PLATE_POWER_LOW.value, th.PLATE_POWER_HIGH.value)
+        spread = Band(th.PLATE_POWER_LOW, th.PLATE_POWER_HIGH)
     return Unknown(name, spread.low, spread.high) if name else None
 
 
