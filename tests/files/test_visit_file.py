@@ -14,7 +14,8 @@ from hypothesis import given
 from plentar.cli.main import COMMANDS, main
 from plentar.core.errors import BadInput
 from plentar.core.judgement import FindingCode, SlipCode
-from plentar.files.events_json import event_to_json
+from plentar.files.device_json import control_to_json
+from plentar.files.events_json import MODELS, event_from_json, event_to_json
 from plentar.files.schema import schema_text
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
@@ -55,6 +56,42 @@ def test_demo_plates_round_trip_through_the_file():
 def test_events_round_trip():
     visit = visit_of(*EVENTS)
     assert [event_to_json(event) for event in visit.events] == EVENTS
+
+
+EVERY_FORM = [
+    {"t": 1, "power": "proved-dead", "circuit": "C1"},
+    {"t": 2, "calls": [], "lifted": False},
+    {"t": 3, "lead_s": 4.0, "clock": 2.0, "calls": ["G", "W1"], "lifted": True},
+    {"t": 4, "read": "ohms", "at": "S1.1", "value": "OL", "driven": True, "meter": "blue", "note": "n"},
+    {"t": 5, "read": "tone", "at": "TL1", "value": True},
+    {"t": 6, "read": "tone", "at": "TL1", "value": False},
+    {"t": 7, "read": "amps", "at": "S1.coil", "value": 0.0, "turns": 10},
+    {"t": 8, "observe": "cycling", "part": "E1"},
+    {"t": 9, "replaced": "E1", "note": "like for like"},
+    {"t": 10, "did": "remade", "part": "E1"},
+    {"t": 11, "wires": "restored"},
+    {"t": 12, "tested": "BR", "pair": ["a", "b"], "ohms": 0.0, "new": True, "part": "relay-spdt"},
+    {"t": 13, "tested": "BR", "pair": ["a", "b"], "tone": False},
+    {"t": 14, "tested": "BR", "pair": ["a", "b"], "ohms": "OL", "driven": True},
+    {"t": 15, "tried": "BR", "acted": False},
+    {"t": 16, "tried": "BR", "acted": True, "after_s": 0.0},
+    {"t": 17, "felt": "hums", "part": "blower"},
+    {"t": 18, "swap": "BR", "part": "relay-spdt", "sheet": [{"id": "1", "old": "a", "new": "b", "to": "R"}]},
+    {"t": 19, "wire": "1", "of": "BR", "is": "off", "renewed": "spade"},
+]
+
+
+@pytest.mark.parametrize("body", EVERY_FORM)
+def test_every_form_of_every_kind_is_written_as_it_was_read(body):
+    assert event_to_json(event_from_json(body)) == body
+
+
+def test_every_kind_has_a_form_here_and_takes_a_device():
+    assert {event_from_json(body).name for body in EVERY_FORM} == set(MODELS)
+    [relay] = [control_to_json(c) for c in TWO.controls]
+    body = {"t": 9, "replaced": relay["id"], "by": relay}
+    assert event_to_json(event_from_json(body)) == body
+    assert event_from_json(body).by == TWO.controls[0]
 
 
 def change(path: str, value):

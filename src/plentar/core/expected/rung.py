@@ -239,7 +239,7 @@ def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
     return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
 
 
-def continuity(evidence: Evidence, asked: Asked) -> Due:
+def continuity(_: Evidence, asked: Asked) -> Due:
     """Ohms through a limit or link, cold: a wire's worth."""
     point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
@@ -256,7 +256,7 @@ def continuity(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def contact_ohms(evidence: Evidence, asked: Asked) -> Due:
+def contact_ohms(_: Evidence, asked: Asked) -> Due:
     """A contact proved dead, at rest or with its coil driven: one of open and closed is right."""
     point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
@@ -312,7 +312,7 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def to_ground(evidence: Evidence, asked: Asked) -> Due:
+def to_ground(_: Evidence, asked: Asked) -> Due:
     """A part to the frame, proved dead: a megohm at least."""
     point = asked.point
     good = th.GROUND_GOOD_OHMS

@@ -22,7 +22,6 @@ from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.judgement import NONE, OTHER, Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
 from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
-from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
 
 LISTED, LEAST_LISTED = 12, 0.003

@@ -142,7 +142,7 @@ def _element_acts(unit: Unit, part: str) -> Iterator[Act]:
         yield Act("remove", "remove this strip")
 
 
-def _circuit_acts(unit: Unit, part: str) -> Iterator[Act]:
+def _circuit_acts(unit: Unit, _part: str) -> Iterator[Act]:
     ready = [s for s in unit.switch_by_id.values() if s.role == "element"]
     ready.sort(key=lambda switch: switch.id not in unit.idle_switches)
     choices = tuple((switch.id, f"closed by {switch.id}") for switch in ready)

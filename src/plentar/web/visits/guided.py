@@ -40,7 +40,7 @@ class TestView:
 
     def __init__(self, view: BenchView, test: str) -> None:
         self.view, self.test = view, test
-        self.title = dict(tests_of(view.unit))[test]
+        self.title = dict(tests_of(view.unit, mended=True))[test]
 
     @cached_property
     def guided(self) -> Guided:

@@ -29,7 +29,7 @@ _OF_THE_AIR = frozenset({"filter", "indoor-coil", "wheel", "speed-tap", "capacit
 _KEPT = "guided"
 
 
-def tests_of(unit: Unit, *, mended: bool = True) -> list[tuple[str, str]]:
+def tests_of(unit: Unit, *, mended: bool) -> list[tuple[str, str]]:
     """The tests that a unit can be put through: what each is called by, and its words; the retest
     where something was mended."""
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
@@ -48,24 +48,24 @@ def tests_at(unit: Unit, point: Point) -> list[tuple[str, str]]:
     if point.kind == "node-node" and ".line." in point.name:
         kind = SAG
     owner = point.component.removesuffix(".line")
-    return [(name, words) for name, words in tests_of(unit) if name in (kind, f"{kind}:{owner}")]
+    return [(name, words) for name, words in tests_of(unit, mended=True) if name in (kind, f"{kind}:{owner}")]
 
 
 def test_for(unit: Unit, item: str) -> tuple[str, str] | None:
     """The test that shows how much it matters that an item of the look around is poor."""
     kind = RISE if item in _OF_THE_AIR else SAG
-    return next((one for one in tests_of(unit) if one[0].startswith(kind)), None)
+    return next((one for one in tests_of(unit, mended=True) if one[0].startswith(kind)), None)
 
 
 def standing_test(unit: Unit, visit_id: uuid.UUID) -> str:
     """The test that this browser is in, on this visit; empty where there is none."""
     kept = session.get(_KEPT) or ["", ""]
-    known = {name for name, _ in tests_of(unit)}
+    known = {name for name, _ in tests_of(unit, mended=True)}
     return kept[1] if kept[0] == str(visit_id) and kept[1] in known else ""
 
 
 def stand_in(unit: Unit, visit_id: uuid.UUID, test: str) -> None:
     """Begin a test, or with nothing leave it. Raises BadInput at ``test`` for one there is not."""
-    if test and test not in {name for name, _ in tests_of(unit)}:
+    if test and test not in {name for name, _ in tests_of(unit, mended=True)}:
         raise BadInput("test", "this unit has no such test")
     session[_KEPT] = [str(visit_id), test]
