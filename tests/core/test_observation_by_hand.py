@@ -29,7 +29,7 @@ from plentar.core.quantity import Band, Quantity
 from plentar.core.unit.points import resolve
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
-from tests.cases import CALL, TWO, VOLTS, amps, visit_of
+from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 
 A, V, OHM, TONE = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TONE
 HOMES = plates()
@@ -199,6 +199,26 @@ def test_readings_of_one_unknown_are_weighed_together_in_the_mean_of_its_cells()
     sound = variant_of(ensemble, "none")
     twice = items[0].log[sound] + items[1].log[sound]
     assert (together[sound] > twice + 0.5).all(), "the second tells less than the first"
+
+
+def test_ohms_of_a_strip_say_how_much_it_may_draw():
+    """5 kW in 11.52 Ω hot. 11.5 Ω cold is a strip of little power: 19.0 A afterwards is the likelier for
+    it than after 10.4 Ω, and every item is told at every supply."""
+
+    def told(ohms):
+        events = [
+            *DEAD,
+            {"t": 530, "read": "ohms", "at": "E1", "value": ohms},
+            {"t": 600, "power": "on"},
+            {"t": 610, "calls": ["W1"]},
+            amps(950, "E1", 19.0),
+        ]
+        evidence, ensemble, items = items_of(TWO, *events)
+        shared = share_unknowns(ensemble, evidence, items)
+        assert {item.log.shape for item in shared} == {(len(ensemble.variants), len(SUPPLY_CHANCE))}
+        return shared[1].log[variant_of(ensemble, "none"), len(SUPPLY_CHANCE) // 2]
+
+    assert told(11.5) > told(10.4) + 0.5
 
 
 def test_of_two_the_one_that_changes_a_reading_has_it():

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.expected import Asked, Due, Range, Word
-from plentar.core.expected.ends import above, below
+from plentar.core.expected import Asked, Due, Word
+from plentar.core.expected.ends import Label, below, partition
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
@@ -27,31 +27,24 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     if blower is None:
         return Due(point, A, absent="no blower on the plate")
     floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
-    ranges = []
-    if need is True:
-        ranges.append(Range(Band(0, below(floor)), Word.DEAD, False, "it is asked for and stands still"))
-    elif need is False:
-        still = "it stands still, as nothing asks for it"
-        ranges.append(Range(Band(0, below(floor)), Word.IN_BAND, True, still))
-    else:
-        ranges.append(Range(Band(0, below(floor)), Word.NOT_JUDGED, None, "it stands still; it may"))
-    turns = "it turns though nothing asks for it" if need is False else ""
+    still: dict[bool | None, Label] = {
+        True: (Word.DEAD, False, "it is asked for and stands still"),
+        False: (Word.IN_BAND, True, "it stands still, as nothing asks for it"),
+        None: (Word.NOT_JUDGED, None, "it stands still; it may"),
+    }
+    unasked: Label = (Word.HIGH, False, "it turns though nothing asks for it")
     if blower.fla is None:
-        word = Word.HIGH if turns else Word.NOT_JUDGED
-        said = turns or "it turns; the plate gives no full-load amps"
-        good = False if turns else None
-        ranges.append(Range(Band(floor, math.inf), word, good, said))
-        return Due(point, A, tuple(ranges), nominal=0.0 if turns else blower.running_amps)
-    high = max(ACCURACY[A].widen(Band(0, blower.fla)).high, above(floor))
-    if turns:
-        ranges.append(Range(Band(floor, high), Word.HIGH, False, turns))
-    else:
-        ranges.append(Range(Band(floor, high), Word.IN_BAND, True, "it turns, not above its full-load amps"))
-    ranges.append(Range(Band(above(high), math.inf), Word.HIGH, False, "above its full-load amps"))
+        unknown: Label = (Word.NOT_JUDGED, None, "it turns; the plate gives no full-load amps")
+        ranges = partition([below(floor)], still[need], unasked if need is False else unknown)
+        return Due(point, A, ranges, nominal=0.0 if need is False else blower.running_amps)
+    high = max(ACCURACY[A].widen(Band(0, blower.fla)).high, math.nextafter(floor, math.inf))
+    turns: Label = (Word.IN_BAND, True, "it turns, not above its full-load amps")
+    above: Label = (Word.HIGH, False, "above its full-load amps")
+    ranges = partition([below(floor), high], still[need], unasked if need is False else turns, above)
     return Due(
         point,
         A,
-        tuple(ranges),
+        ranges,
         nominal=0.0 if need is False else blower.running_amps,
         explain=lambda: (
             f"full-load amps {show(blower.fla, 'A')}; with the clamp {show(high, 'A')}",
@@ -93,11 +86,12 @@ def microfarads(evidence: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         Quantity.UF,
-        (
-            Range(Band(0, below(watch)), Word.LOW, False, "more than 10 % down: replace it"),
-            Range(Band(watch, below((1 - share) * mark)), Word.LOW, None, "6 to 10 % down: watch"),
-            Range(Band((1 - share) * mark, (1 + share) * mark), Word.IN_BAND, True, "good"),
-            Range(Band(above((1 + share) * mark), math.inf), Word.HIGH, False, "wrong part?"),
+        partition(
+            [below(watch), below((1 - share) * mark), (1 + share) * mark],
+            (Word.LOW, False, "more than 10 % down: replace it"),
+            (Word.LOW, None, "6 to 10 % down: watch"),
+            (Word.IN_BAND, True, "good"),
+            (Word.HIGH, False, "wrong part?"),
         ),
         nominal=mark,
         explain=lambda: (f"marked {show(mark, 'µF')}, ±6 % good, down to −10 % watch",),

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import math
-
 from plentar.core.circuit.model import model_at
-from plentar.core.expected import Asked, Due, Range, Word
-from plentar.core.expected.ends import above, below
+from plentar.core.expected import Asked, Due, Word
+from plentar.core.expected.ends import below, partition
 from plentar.core.expected.waiting import some_window_open
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.unit.accuracy import CONTROL_WIRE_AMPS
@@ -30,16 +28,18 @@ def due_by_model(evidence: Evidence, asked: Asked) -> Due:
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
         fixed = CONTROL_WIRE_AMPS.fixed
     band = Band(max(0.0, value - SHARE * value - fixed), value + SHARE * value + fixed)
-    ranges = [Range(band, Word.IN_BAND, True, BY_MODEL)]
-    if band.low > 0:
-        ranges.insert(0, Range(Band(0, below(band.low)), Word.LOW, False, "less than it should"))
-    ranges.append(Range(Band(above(band.high), math.inf), Word.HIGH, False, "more than it should"))
+    ranges = partition(
+        [below(band.low), band.high],
+        (Word.LOW, False, "less than it should"),
+        (Word.IN_BAND, True, BY_MODEL),
+        (Word.HIGH, False, "more than it should"),
+    )
     sign = quantity.sign
     step = f"the healthy unit shows {show(value, sign)} here now, ±(15 % + {show(fixed, sign)})"
     return Due(
         point,
         quantity,
-        tuple(ranges),
+        ranges,
         nominal=value,
         explain=lambda: (step,),
         provisional=some_window_open(evidence.unit, state, lead_s),

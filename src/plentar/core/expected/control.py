@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
-from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected import Asked, Due, Word
 from plentar.core.expected.by_model import due_by_model
-from plentar.core.expected.ends import above, below
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.expected.ends import below, partition
+from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import OPEN_MULTIPLE, SHORTED_SHARE
 from plentar.core.unit.accuracy import ACCURACY
@@ -25,17 +24,16 @@ def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
     device = unit.device_by_id[point.component]
     ohms, printed = device.coil_ohms, device.coil.ohms is not None
     band = ACCURACY[OHM].widen(ohms)
-    shorted = below(SHORTED_SHARE * ohms.low)
-    gone = OPEN_MULTIPLE * ohms.high
     return Due(
         point,
         OHM,
-        (
-            Range(Band(0, shorted), Word.DEAD, False, "shorted turns"),
-            Range(Band(above(shorted), below(band.low)), Word.LOW, False, "below its range"),
-            Range(band, Word.IN_BAND, True, "as a good coil"),
-            Range(Band(above(band.high), gone), Word.HIGH, False, "above its range"),
-            Range(Band(above(gone), math.inf), Word.OPEN, False, "the coil is open"),
+        partition(
+            [below(SHORTED_SHARE * ohms.low), below(band.low), band.high, OPEN_MULTIPLE * ohms.high],
+            (Word.DEAD, False, "shorted turns"),
+            (Word.LOW, False, "below its range"),
+            (Word.IN_BAND, True, "as a good coil"),
+            (Word.HIGH, False, "above its range"),
+            (Word.OPEN, False, "the coil is open"),
         ),
         explain=lambda: (
             f"{'by its plate' if printed else 'typical of its type'}: {show(ohms.low)} …"
@@ -56,11 +54,12 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         Quantity.VOLTS_DC,
-        (
-            Range(Band(0, 1), Word.DEAD, False, "no DC: the call, or the rectifier"),
-            Range(Band(above(1), below(low)), Word.LOW, False, "too little to pull it in"),
-            Range(Band(low, high), Word.IN_BAND, True, "as a good rectifier gives"),
-            Range(Band(above(high), math.inf), Word.HIGH, False, "more than its coil is made for"),
+        partition(
+            [1.0, below(low), high],
+            (Word.DEAD, False, "no DC: the call, or the rectifier"),
+            (Word.LOW, False, "too little to pull it in"),
+            (Word.IN_BAND, True, "as a good rectifier gives"),
+            (Word.HIGH, False, "more than its coil is made for"),
         ),
         nominal=0.9 * control.coil.volts,
         explain=lambda: (f"{show(low)} … {show(high, 'V')} DC is due while it is called",),
@@ -79,12 +78,13 @@ def control_volts(evidence: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         V,
-        (
-            Range(Band(0, dead), Word.DEAD, False, "no control power"),
-            Range(Band(above(dead), below(weak)), Word.LOW, False, "too low to hold coils"),
-            Range(Band(weak, below(low)), Word.LOW, None, "low; sequencers run slow"),
-            Range(Band(low, high), Word.IN_BAND, True, "good control power"),
-            Range(Band(above(high), math.inf), Word.HIGH, False, "high: look at the primary tap"),
+        partition(
+            [dead, below(weak), below(low), high],
+            (Word.DEAD, False, "no control power"),
+            (Word.LOW, False, "too low to hold coils"),
+            (Word.LOW, None, "low; sequencers run slow"),
+            (Word.IN_BAND, True, "good control power"),
+            (Word.HIGH, False, "high: look at the primary tap"),
         ),
         nominal=power.volts,
         explain=lambda: (f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",),
@@ -109,9 +109,10 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         V,
-        (
-            Range(Band(0, 3), Word.IN_BAND, True, "nothing asks for it, and nothing is there"),
-            Range(Band(above(3), math.inf), Word.HIGH, False, "24 V without a call: walk back"),
+        partition(
+            [3.0],
+            (Word.IN_BAND, True, "nothing asks for it, and nothing is there"),
+            (Word.HIGH, False, "24 V without a call: walk back"),
         ),
         nominal=0.0,
         explain=lambda: (f"{point.name} is not called for: 0 V due",),

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 from plentar.core.circuit.model import model_at
-from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected import Asked, Due, Word
 from plentar.core.expected.by_model import due_by_model
-from plentar.core.expected.ends import above, below
+from plentar.core.expected.ends import Label, below, partition
 from plentar.core.expected.waiting import Waiting, coil_volts_of, waiting_for
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
@@ -50,29 +49,19 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     if waiting and not waiting.early:
         return _uncalled_amps(evidence, asked, waiting, dead)
-    off = Range(Band(0, below(dead)), Word.DEAD, False, "no current: the rung is open somewhere")
+    off: Label = (Word.DEAD, False, "no current: the rung is open somewhere")
     if waiting:
-        none = f"no current, and none need flow: {waiting.text}"
-        off = Range(off.band, Word.NOT_JUDGED, None, none)
+        off = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
     volts = f"{supply.nominal:g} V"
     return Due(
         point,
         A,
-        (
+        partition(
+            [below(dead), below(band.low), band.high],
             off,
-            Range(
-                Band(dead, below(band.low)),
-                Word.LOW,
-                False,
-                f"less than a good {rating.rated_watts / 1000:g} kW element draws at {volts}",
-            ),
-            Range(band, Word.IN_BAND, True, f"as a good element draws at {volts}"),
-            Range(
-                Band(above(band.high), math.inf),
-                Word.HIGH,
-                False,
-                f"more than a good element draws at {volts}: wrong element or shorted turns",
-            ),
+            (Word.LOW, False, f"less than a good {rating.rated_watts / 1000:g} kW element draws at {volts}"),
+            (Word.IN_BAND, True, f"as a good element draws at {volts}"),
+            (Word.HIGH, False, f"more than a good element draws at {volts}: wrong element or shorted turns"),
         ),
         nominal=nominal,
         explain=lambda: (
@@ -91,24 +80,15 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     """Nothing asks for it: none is due, and what flows is no good element at work."""
     unit, state = evidence.unit, asked.state
     element = unit.element_by_id[asked.point.component]
-    none = f"no current, and none need flow: {waiting.text}"
-    drawn = Range(
-        Band(dead, math.inf),
-        Word.HIGH,
-        False,
-        f"it draws though {waiting.text}: open its breaker before going on",
-    )
+    none: Label = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
+    drawn: Label = (Word.HIGH, False, f"it draws though {waiting.text}: open its breaker before going on")
     if may_linger(unit, state, element, asked.lead_s):
-        drawn = Range(
-            Band(dead, math.inf),
-            Word.NOT_JUDGED,
-            None,
-            "it draws still: its off window is not over; read it again when it is",
-        )
+        still = "it draws still: its off window is not over; read it again when it is"
+        drawn = (Word.NOT_JUDGED, None, still)
     return Due(
         asked.point,
         A,
-        (Range(Band(0, below(dead)), Word.NOT_JUDGED, None, none), drawn),
+        partition([below(dead)], none, drawn),
         nominal=0.0,
         explain=lambda: (f"{waiting.text}: no current is due",),
     )
@@ -122,11 +102,12 @@ def element_ohms(evidence: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         OHM,
-        (
-            Range(Band(0, below(band.low)), Word.LOW, False, "shorted turns or the wrong element"),
-            Range(band, Word.IN_BAND, True, "as a good element cold"),
-            Range(Band(above(band.high), 1e5), Word.HIGH, False, "worn, or a path burnt through"),
-            Range(Band(above(1e5), math.inf), Word.OPEN, False, "the element is broken"),
+        partition(
+            [below(band.low), band.high, 1e5],
+            (Word.LOW, False, "shorted turns or the wrong element"),
+            (Word.IN_BAND, True, "as a good element cold"),
+            (Word.HIGH, False, "worn, or a path burnt through"),
+            (Word.OPEN, False, "the element is broken"),
         ),
         nominal=0.95 * rating.hot_ohms,
         explain=lambda: (
@@ -149,20 +130,13 @@ def element_volts(evidence: Evidence, asked: Asked) -> Due:
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE * supply.nominal
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
+    unfed: Label = (Word.LOW, False, "not fed: something else in the rung is open")
+    if waiting:
+        unfed = (Word.NOT_JUDGED, None, f"not fed, and need not be: {waiting.text}")
     return Due(
         point,
         V,
-        (
-            Range(
-                Band(0, below(line)),
-                Word.NOT_JUDGED if waiting else Word.LOW,
-                None if waiting else False,
-                f"not fed, and need not be: {waiting.text}"
-                if waiting
-                else "not fed: something else in the rung is open",
-            ),
-            Range(Band(line, math.inf), Word.IN_BAND, True, "fed: with no amps it is broken"),
-        ),
+        partition([below(line)], unfed, (Word.IN_BAND, True, "fed: with no amps it is broken")),
         nominal=None if waiting else supply.nominal,
         explain=lambda: (volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
         provisional=not supply.measured,
@@ -190,23 +164,15 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     due = None if early or predicted is None else predicted.value
     shut = None if due is None else due <= joint
     parted = None if due is None else due >= line
+    between = None if due is None else not (shut or parted)
     return Due(
         point,
         V,
-        (
-            Range(
-                Band(0, joint),
-                Word.CLOSED,
-                shut,
-                "near zero: closed, provided the rung is fed and nothing else in it is open",
-            ),
-            Range(
-                Band(above(joint), below(line)),
-                Word.UNCLEAR,
-                None if due is None else not (shut or parted),
-                "in between: a ghost with two opens in the rung, or half a supply",
-            ),
-            Range(Band(line, math.inf), Word.OPEN, parted, "line volts across it: it is open"),
+        partition(
+            [joint, below(line)],
+            (Word.CLOSED, shut, "near zero: closed, provided the rung is fed and nothing else in it is open"),
+            (Word.UNCLEAR, between, "in between: a ghost with two opens in the rung, or half a supply"),
+            (Word.OPEN, parted, "line volts across it: it is open"),
         ),
         nominal=due,
         explain=lambda: (
@@ -246,10 +212,11 @@ def continuity(_: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         OHM,
-        (
-            Range(Band(0, closed), Word.CLOSED, True, "whole"),
-            Range(Band(above(closed), 1e3), Word.HIGH, False, "a burnt contact"),
-            Range(Band(above(1e3), math.inf), Word.OPEN, False, "open; ask what got it hot"),
+        partition(
+            [closed, 1e3],
+            (Word.CLOSED, True, "whole"),
+            (Word.HIGH, False, "a burnt contact"),
+            (Word.OPEN, False, "open; ask what got it hot"),
         ),
         nominal=0.0,
         explain=lambda: (f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",),
@@ -270,20 +237,11 @@ def contact_ohms(_: Evidence, asked: Asked) -> Due:
     return Due(
         point,
         OHM,
-        (
-            Range(
-                Band(0, closed),
-                Word.CLOSED,
-                shut,
-                f"closed {how}: {f'as a {kind} contact is' if shut else wrong}",
-            ),
-            Range(Band(above(closed), 1e3), Word.UNCLEAR, False, "a burnt contact"),
-            Range(
-                Band(above(1e3), math.inf),
-                Word.OPEN,
-                not shut,
-                f"open {how}: {wrong if shut else f'as a {kind} contact is'}",
-            ),
+        partition(
+            [closed, 1e3],
+            (Word.CLOSED, shut, f"closed {how}: {f'as a {kind} contact is' if shut else wrong}"),
+            (Word.UNCLEAR, False, "a burnt contact"),
+            (Word.OPEN, not shut, f"open {how}: {wrong if shut else f'as a {kind} contact is'}"),
         ),
         explain=lambda: (
             f"a {kind} contact {how} is due {'closed' if shut else 'open'}",
@@ -295,19 +253,20 @@ def contact_ohms(_: Evidence, asked: Asked) -> Due:
 def tone(evidence: Evidence, asked: Asked) -> Due:
     """Continuity by ear: what is due closed sounds, what is due open or clear of ground does not."""
     point = asked.point
+    sounds: Label
+    silent: Label
     if point.kind in DRIVEN_KINDS:
         ohms = contact_ohms(evidence, replace(asked, quantity=OHM))
-        sounds, silent = ohms.ranges[0], ohms.ranges[-1]
+        (sounds, silent) = ((r.word, r.good, r.meaning) for r in (ohms.ranges[0], ohms.ranges[-1]))
     elif point.kind == "node-ground":
-        sounds = Range(Band(1, 1), Word.LOW, False, "it touches ground: leave it off and stop here")
-        silent = Range(Band(0, 0), Word.IN_BAND, None, "no dead short; ohms tell whether it is clear")
+        sounds = (Word.LOW, False, "it touches ground: leave it off and stop here")
+        silent = (Word.IN_BAND, None, "no dead short; ohms tell whether it is clear")
     else:
-        sounds = Range(Band(1, 1), Word.CLOSED, True, "whole")
-        silent = Range(Band(0, 0), Word.OPEN, False, "open")
+        sounds, silent = (Word.CLOSED, True, "whole"), (Word.OPEN, False, "open")
     return Due(
         point,
         Quantity.TONE,
-        (replace(silent, band=Band(0, below(HEARD))), replace(sounds, band=Band(HEARD, math.inf))),
+        partition([below(HEARD)], silent, sounds),
         explain=lambda: ("the meter sounds below some 30 to 50 Ω, and says no more than that",),
     )
 
@@ -315,13 +274,13 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
 def to_ground(_: Evidence, asked: Asked) -> Due:
     """A part to the frame, proved dead: a megohm at least."""
     point = asked.point
-    good = th.GROUND_GOOD_OHMS
     return Due(
         point,
         OHM,
-        (
-            Range(Band(0, below(good)), Word.LOW, False, "below 1 MΩ to ground: leave it off and stop here"),
-            Range(Band(good, math.inf), Word.IN_BAND, True, "clear of ground"),
+        partition(
+            [below(th.GROUND_GOOD_OHMS)],
+            (Word.LOW, False, "below 1 MΩ to ground: leave it off and stop here"),
+            (Word.IN_BAND, True, "clear of ground"),
         ),
         explain=lambda: ("cold and dry, 1 MΩ or more to ground is good",),
     )

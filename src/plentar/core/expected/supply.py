@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import math
-
-from plentar.core.expected import Asked, Due, Range, Word
+from plentar.core.expected import Asked, Due, Word
 from plentar.core.expected.blower import blower_needed
-from plentar.core.expected.ends import above, below
+from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rung import volts_step
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.quantity import Band, Quantity, show
@@ -26,36 +24,23 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Due:
     usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
     lost = th.LOST_VOLTS_SHARE * circuit.rated_volts
     if point.kind != "line" and state.power[circuit.id] != "on":
-        dead = Range(Band(0, 3), Word.IN_BAND, True, "dead, as it should be with the breaker off")
-        live = Range(Band(above(3), math.inf), Word.HIGH, False, "not dead: find what feeds it")
-        return Due(point, V, (dead, live), nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
-    ranges = [
-        Range(Band(0, below(lost)), Word.DEAD, False, "no supply arrives here"),
-        Range(
-            Band(lost, below(bearable.low)),
-            Word.LOW,
-            False,
-            "below what equipment is built for: supply or feeder",
-        ),
-    ]
-    if bearable.low < usual.low:
-        ranges.append(
-            Range(
-                Band(bearable.low, below(usual.low)),
-                Word.LOW,
-                None,
-                "low for the service, still fit for equipment",
-            )
-        )
-    ranges += [
-        Range(usual, Word.IN_BAND, True, "in the usual range"),
-        Range(Band(above(usual.high), math.inf), Word.HIGH, False, "above the usual range"),
-    ]
+        dead = Word.IN_BAND, True, "dead, as it should be with the breaker off"
+        live = Word.HIGH, False, "not dead: find what feeds it"
+        ranges = partition([3.0], dead, live)
+        return Due(point, V, ranges, nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
+    ranges = partition(
+        [below(lost), below(bearable.low), below(max(bearable.low, usual.low)), usual.high],
+        (Word.DEAD, False, "no supply arrives here"),
+        (Word.LOW, False, "below what equipment is built for: supply or feeder"),
+        (Word.LOW, None, "low for the service, still fit for equipment"),
+        (Word.IN_BAND, True, "in the usual range"),
+        (Word.HIGH, False, "above the usual range"),
+    )
     step = (
         f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
         f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
     )
-    return Due(point, V, tuple(ranges), nominal=circuit.rated_volts, explain=lambda: (step,))
+    return Due(point, V, ranges, nominal=circuit.rated_volts, explain=lambda: (step,))
 
 
 def feed_amps(evidence: Evidence, asked: Asked) -> Due:
@@ -93,31 +78,17 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
             if turns
             else f"the blower adds up to {show(motor, 'A')}"
         )
+    some = len(due) < len(fed)
+    draws = "what is called for draws, and no more" if some else "all elements of this circuit draw"
+    more = "what is called for" if some else "the plate"
     return Due(
         point,
         A,
-        (
-            *(
-                [Range(Band(0, below(band.low)), Word.LOW, False, "an element is missing or low")]
-                if band.low > 0
-                else []
-            ),
-            Range(
-                band,
-                Word.IN_BAND,
-                True,
-                "what is called for draws, and no more"
-                if len(due) < len(fed)
-                else "all elements of this circuit draw",
-            ),
-            Range(
-                Band(above(band.high), math.inf),
-                Word.HIGH,
-                False,
-                "more than what is called for adds up to"
-                if len(due) < len(fed)
-                else "more than the plate adds up to",
-            ),
+        partition(
+            [below(band.low), band.high],
+            (Word.LOW, False, "an element is missing or low"),
+            (Word.IN_BAND, True, draws),
+            (Word.HIGH, False, f"more than {more} adds up to"),
         ),
         nominal=nominal,
         explain=lambda: tuple(steps),

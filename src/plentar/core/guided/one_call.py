@@ -10,8 +10,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import replace
 
-from plentar.core.expected import Due, Range, Word
-from plentar.core.expected.ends import above, below
+from plentar.core.expected import Due, Word
+from plentar.core.expected.ends import below, partition
 from plentar.core.guided import Guided, Step, every, lines
 from plentar.core.guided.asking import Asking, TestStage, heat_calls
 from plentar.core.quantity import Band, Quantity, show
@@ -93,25 +93,14 @@ def _due(unit: Unit, calls: Iterable[str], nothing: float) -> Due:
     error = CONTROL_WIRE_AMPS.error(high) + (0.0 if adds.high else REST_AMPS)
     band = Band(max(0.0, low - error), high + error)
     fuse = max(unit.control_power.fuse_amps or math.inf, band.high)
-    stretches = (
-        (0.0, band.low, Word.LOW, "less than its coils should draw: open coil, or no call reaches it"),
-        (band.low, band.high, Word.IN_BAND, "what its coils should draw"),
-        (band.high, fuse, Word.HIGH, "more than its coils should draw: ohms of each, and of the wire"),
-        (fuse, math.inf, Word.HIGH, "above the fuse: end the call, look for the short on it"),
+    ranges = partition(
+        [below(band.low), band.high, fuse],
+        (Word.LOW, False, "less than its coils should draw: open coil, or no call reaches it"),
+        (Word.IN_BAND, True, "what its coils should draw"),
+        (Word.HIGH, False, "more than its coils should draw: ohms of each, and of the wire"),
+        (Word.HIGH, False, "above the fuse: end the call, look for the short on it"),
     )
-    ranges = [
-        Range(Band(*_inside(low, high, word)), word, word is Word.IN_BAND, meaning)
-        for low, high, word, meaning in stretches
-        if low < high
-    ]
-    return Due(resolve(unit, "R"), A, tuple(ranges), nominal=nothing + adds.high)
-
-
-def _inside(low: float, high: float, word: Word) -> tuple[float, float]:
-    """The ends of a stretch: of two that meet, the good one has the end, else the lower one."""
-    if word is Word.LOW:
-        return low, below(high)
-    return (low if word is Word.IN_BAND else above(low)), high
+    return Due(resolve(unit, "R"), A, ranges, nominal=nothing + adds.high)
 
 
 #: What a thermostat and a board may draw with nothing called, A.

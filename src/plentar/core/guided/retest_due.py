@@ -3,13 +3,12 @@ give: a joint's heat, a feed at rest, the rise, a call's amps."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 
 from plentar.core.air.airflow import air_rise_f
-from plentar.core.expected import Due, Range, Word
+from plentar.core.expected import Due, Word
 from plentar.core.expected.by_model import BY_MODEL, FIXED
-from plentar.core.expected.ends import above, below
+from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rules import due_of
 from plentar.core.guided import Step
 from plentar.core.guided.asking import Asking, TestStage
@@ -95,9 +94,10 @@ class Dues:
         return Due(
             step.due.point,
             V,
-            (
-                Range(Band(0.0, most), Word.CLOSED, True, "as a sound joint loses"),
-                Range(Band(above(most), math.inf), Word.HIGH, False, "heat is made at a joint: remake it"),
+            partition(
+                [most],
+                (Word.CLOSED, True, "as a sound joint loses"),
+                (Word.HIGH, False, "heat is made at a joint: remake it"),
             ),
             nominal=ohms * amps,
         )
@@ -111,9 +111,10 @@ class Dues:
         return Due(
             step.due.point,
             A,
-            (
-                Range(Band(0.0, below(least)), Word.IN_BAND, True, "nothing draws"),
-                Range(Band(least, math.inf), Word.HIGH, False, "something still draws with nothing called"),
+            partition(
+                [below(least)],
+                (Word.IN_BAND, True, "nothing draws"),
+                (Word.HIGH, False, "something still draws with nothing called"),
             ),
             nominal=0.0,
         )
@@ -134,10 +135,12 @@ class Dues:
         return Due(
             resolve(self.unit, "supply-air"),
             TEMP,
-            (
-                Range(Band(-100.0, below(low)), Word.LOW, False, f"too little rise: {due}"),
-                Range(Band(low, high), Word.IN_BAND, True, due),
-                Range(Band(above(high), math.inf), Word.HIGH, False, f"too much rise, too little air: {due}"),
+            partition(
+                [below(low), high],
+                (Word.LOW, False, f"too little rise: {due}"),
+                (Word.IN_BAND, True, due),
+                (Word.HIGH, False, f"too much rise, too little air: {due}"),
+                least=-100.0,
             ),
             nominal=start + rise_f,
         )
@@ -151,10 +154,11 @@ def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR) -> 
     return Due(
         due.point,
         V,
-        (
-            Range(Band(0.0, below(low)), Word.LOW, False, "less than what devices need"),
-            Range(Band(low, high), Word.IN_BAND, True, "control power as it should be"),
-            Range(Band(above(high), math.inf), Word.HIGH, False, "more than what coils stand"),
+        partition(
+            [below(low), high],
+            (Word.LOW, False, "less than what devices need"),
+            (Word.IN_BAND, True, "control power as it should be"),
+            (Word.HIGH, False, "more than what coils stand"),
         ),
         nominal=nominal,
     )
@@ -164,14 +168,14 @@ def _wide_due(due: Due, nominal: float, spread: float = 1.0) -> Due:
     """What only the model of the unit as rated tells, as units of its kind differ."""
     band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
     low, high = (band.low if band.low > fixed else 0.0), spread * band.high + fixed
-    ranges = [Range(Band(0.0, below(low)), Word.LOW, False, "less than it should")] if low else []
     return Due(
         due.point,
         due.quantity,
-        (
-            *ranges,
-            Range(Band(low, high), Word.IN_BAND, True, "about as the sound unit shows"),
-            Range(Band(above(high), math.inf), Word.HIGH, False, "more than it should"),
+        partition(
+            [below(low), high],
+            (Word.LOW, False, "less than it should"),
+            (Word.IN_BAND, True, "about as the sound unit shows"),
+            (Word.HIGH, False, "more than it should"),
         ),
         nominal=nominal,
     )

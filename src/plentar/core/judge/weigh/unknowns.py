@@ -18,7 +18,7 @@ from plentar.core.circuit.network import Real
 from plentar.core.circuit.shown_by_meter import CONTROL_KINDS, spread_of
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import history_of
-from plentar.core.judge.weigh.boxes import Narrowed
+from plentar.core.judge.weigh.boxes import SUPPLY, Narrowed
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood, in_order, narrowed_densities
 from plentar.core.judge.weigh.observation import log_mixture
 from plentar.core.quantity import Band, Quantity
@@ -116,7 +116,7 @@ def _share(
     found: list[ItemLikelihood],
 ) -> None:
     history = history_of(evidence.unit, evidence.visit.events)
-    shape = (UNKNOWN_CELLS, len(ensemble.variants), 1)
+    shape = (UNKNOWN_CELLS, len(ensemble.variants), len(SUPPLY))
     usual, bad = np.zeros(shape), np.zeros(shape)
     before_usual, before_bad = np.zeros(shape[1:]), np.zeros(shape[1:])
     for n in members:
