@@ -18,7 +18,7 @@ from plentar.web.devices.kinds import kinds
 from plentar.web.devices.routes import devices
 from plentar.web.guard import Guard
 from plentar.web.handover.owner import owner
-from plentar.web.handover.pdf import SheetPool
+from plentar.web.handover.pdf import sheet_process
 from plentar.web.handover.photos import photos
 from plentar.web.handover.report import reports
 from plentar.web.handover.routes import handover
@@ -88,7 +88,7 @@ def create_app(config: Config) -> Flask:
     showing.init_app(app)
     database.init_app(app, config.database_url)
     app.extensions["plentar_judge"] = JudgePool(here=config.judge_here)
-    app.extensions["plentar_sheets"] = SheetPool(here=config.judge_here)
+    app.extensions["plentar_sheets"] = sheet_process(here=config.judge_here)
     uploads.init_app(app)
     CSRFProtect(app)
     Babel(app)

@@ -7,69 +7,27 @@ gives way to all others; readings don't wait for it.
 from __future__ import annotations
 
 import logging
-import os
-from concurrent.futures import ProcessPoolExecutor
-from concurrent.futures import TimeoutError as NotDone
-from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass, field
-from multiprocessing import get_context
 from pathlib import Path
-from threading import Lock, Thread
-from typing import Any, cast
+from typing import Any
 
 from flask import current_app
 
-from plentar.store.errors import TooMany
-from plentar.web.judge_pool import end_with, step_back
+from plentar.web.beside import ProcessBeside, Share
 
 #: Sheets that wait or are laid out; how long one waits, s; after how many the process is made anew.
 AT_ONCE, PATIENCE_S, SHEETS = 4, 20.0, 100
 
 
-@dataclass
-class SheetPool:
-    """The process that lays sheets out. ``here`` does it in this one."""
-
-    here: bool = False
-    _lock: Lock = field(default_factory=Lock)
-    _asking: int = 0
-    _pool: ProcessPoolExecutor | None = None
-
-    def pdf(self, html: str, static: Path) -> bytes:
-        """The page as PDF/UA; raises TooMany where others wait already."""
-        if self.here:
-            return laid_out(html, static)
-        with self._lock:
-            if self._asking >= AT_ONCE:
-                raise TooMany("other sheets are being laid out; ask again", 3.0)
-            self._asking += 1
-            if self._pool is None:
-                self._pool = ProcessPoolExecutor(1, get_context("spawn"), _begin, max_tasks_per_child=SHEETS)
-            pool = self._pool
-        try:
-            return pool.submit(laid_out, html, static).result(PATIENCE_S)
-        except (NotDone, BrokenProcessPool, RuntimeError):
-            self.close()
-            raise TooMany("the sheet took too long; ask again", 3.0) from None
-        finally:
-            with self._lock:
-                self._asking -= 1
-
-    def close(self) -> None:
-        with self._lock:
-            if self._pool is not None:
-                self._pool.shutdown(wait=False, cancel_futures=True)
-            self._pool = None
+def sheet_process(*, here: bool) -> ProcessBeside:
+    """The process that lays sheets out; ``here`` does it in this one."""
+    return ProcessBeside("the printer of sheets", SHEETS, here=here)
 
 
 def sheet_pdf(html: str) -> bytes:
-    pool = cast(SheetPool, current_app.extensions["plentar_sheets"])
-    return pool.pdf(html, Path(current_app.static_folder or ""))
-
-
-def _begin() -> None:
-    step_back()
-    Thread(target=end_with, args=(os.getppid(),), daemon=True).start()
+    """The page as PDF/UA; raises Busy where others wait already."""
+    beside: ProcessBeside = current_app.extensions["plentar_sheets"]
+    static = Path(current_app.static_folder or "")
+    return beside.ask(Share("sheets", AT_ONCE, AT_ONCE, PATIENCE_S), laid_out, html, static)
 
 
 def laid_out(html: str, static: Path) -> bytes:
