@@ -1,0 +1,194 @@
+"""What the judge said of these visits when it was last looked at, to the sixth figure.
+
+The numbers are the program's own: they say nothing of what is right (the files beside this do), and
+everything of what a change has changed. Where one is meant, look at each difference and record anew:
+
+    PYTHONPATH=src:. python -m tests.core.test_recorded
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.whole import whole_plan
+from plentar.core.judge.shown.workspace import Workspace
+from plentar.core.judge.weigh.posterior import posterior
+from plentar.core.judge.weigh.reasons import Reasons, contradictions
+from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.visit.evidence import Evidence
+from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+
+RECORD = Path(__file__).with_name("recorded.json")
+DC = build_kit(Kit((5000.0,), 240, "relays-dc", tie="g-with-w"), "dc", "One on a DC relay")
+UNITS = {"two": TWO, "dc": DC}
+OFF = {"t": 700, "calls": []}
+
+
+def read(t: float, quantity: str, at: str, value: Any, **more: Any) -> dict[str, Any]:
+    return {"t": t, "read": quantity, "at": at, "value": value, **more}
+
+
+SECOND_DEAD = [VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0)]
+#: By name: the unit, the complaint, and what was done.
+VISITS: dict[str, tuple[str, str | None, list[dict[str, Any]]]] = {
+    "nothing yet": ("two", "no-heat", []),
+    "a dead strip": ("two", "not-enough-heat", SECOND_DEAD),
+    "before its window": ("two", "not-enough-heat", [VOLTS, CALL, amps(25, "C1", 22.4)]),
+    "an open switch": (
+        "two",
+        "not-enough-heat",
+        [*SECOND_DEAD, read(340, "volts", "S1.coil", 25.1), read(350, "volts", "S1.2", 238)],
+    ),
+    "a joint": ("two", "not-enough-heat", [*SECOND_DEAD[:3], read(330, "volts", "S1.1", 2.31)]),
+    "a check-up": ("two", "check-up", [VOLTS, CALL, amps(310, "E1", 20.6), amps(330, "E2", 20.5)]),
+    "draws on": (
+        "two",
+        "heat-will-not-stop",
+        [*SECOND_DEAD[:2], amps(310, "C1", 43.5), OFF, amps(1000, "E2", 20.4)],
+    ),
+    "a blown fuse": (
+        "two",
+        "control-fuse-blows",
+        [VOLTS, CALL, read(310, "volts", "R", 0.0), read(320, "volts", "transformer", 26.3)],
+    ),
+    "a limit that cycles": (
+        "two",
+        "clicking",
+        [VOLTS, CALL, amps(310, "E1", 20.2), {"t": 900, "observe": "cycling", "part": "E1"}],
+    ),
+    "too little air": (
+        "two",
+        "clicking",
+        [VOLTS, CALL, read(905, "temp_f", "return-air", 68), read(910, "temp_f", "supply-air", 128)],
+    ),
+    "two at once": (
+        "two",
+        "no-heat",
+        [VOLTS, CALL, amps(310, "C1", 2.3), read(320, "volts", "E1", 239), read(330, "volts", "S1.2", 239)],
+    ),
+    "to the frame": (
+        "two",
+        "breaker-trips-or-burnt",
+        [VOLTS, *DEAD, read(530, "ohms", "E1", 11.1), read(540, "ohms", "E2.in:ground", 52.0)],
+    ),
+    "seen late": (
+        "two",
+        "slow-to-start",
+        [CALL, {"t": 30, "observe": "on", "part": "S1.1"}, {"t": 260, "observe": "on", "part": "S1.2"}],
+    ),
+    "mended": (
+        "two",
+        "not-enough-heat",
+        [
+            *SECOND_DEAD,
+            *DEAD,
+            {"t": 600, "replaced": "S1"},
+            {"t": 640, "power": "on"},
+            {"t": 700, "calls": ["W1"]},
+            amps(1000, "E2", 20.3),
+        ],
+    ),
+    "no fan": ("two", "blower-will-not-run", [{"t": 5, "calls": ["G"]}, amps(60, "blower", 0.0)]),
+    "by jumper": (
+        "two",
+        "no-heat",
+        [VOLTS, {"t": 5, "calls": ["W1"], "lifted": True}, amps(310, "E1", 20.5)],
+    ),
+    "what can't be": (
+        "two",
+        "not-enough-heat",
+        [*SECOND_DEAD, read(330, "volts", "E2", 238), *DEAD, read(540, "ohms", "E2", 11.2)],
+    ),
+    "a rectifier": (
+        "dc",
+        "no-heat",
+        [VOLTS, CALL, read(310, "volts", "K1.rectifier", 25.4), read(320, "volts_dc", "K1.coil", 0.0)],
+    ),
+    "a low transformer": (
+        "dc",
+        "no-heat",
+        [VOLTS, CALL, read(310, "volts", "R", 17.1), read(320, "amps", "R", 0.62, turns=10)],
+    ),
+}
+
+
+def _proposal(one: Proposal) -> dict[str, Any]:
+    setting = {k: sorted(v) if isinstance(v, frozenset) else v for k, v in vars_of(one.setting).items()}
+    gain = one.gain
+    return {
+        "read": [str(one.quantity or one.observe), one.at, str(one.hazard), setting],
+        "minutes": one.minutes,
+        "gain": [gain.on_decision, gain.on_fault, gain.righter],
+        "outcomes": [[o.low, o.high, o.probability, [list(d) for d in o.decisions]] for o in one.outcomes],
+    }
+
+
+def vars_of(one: Any) -> dict[str, Any]:
+    return {name: value for name in one.__slots__ if (value := getattr(one, name)) not in (None, False)}
+
+
+def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
+    """Suspects from a thousandth on, the plan, what speaks for the leader, and what else to look at."""
+    of, complaint, events = VISITS[name]
+    said = posterior(Evidence(UNITS[of], visit_of(*events, complaint=complaint)), workspaces[of])
+    plan = whole_plan(said)
+    order = np.argsort(-said.probabilities[:-1])
+    suspects = {
+        said.hypotheses[n].id: float(said.probabilities[n]) for n in order if said.probabilities[n] > 1e-3
+    }
+    found: dict[str, Any] = {
+        "suspects": suspects,
+        "other": float(said.probabilities[-1]),
+        "sure": [str(plan.sure.state), list(plan.sure.parts)],
+        "next": [_proposal(one) for one in plan.proposals],
+        "alike": [[said.hypotheses[n].id for n in group] for group in plan.alike],
+        "reasons": list(Reasons(said).of(said.leader)),
+        "contradictions": [finding.numbers for finding in contradictions(said)],
+        "held": None if plan.held is None else [plan.held[0].at, plan.held[1]],
+    }
+    if name in ("an open switch", "a check-up"):
+        around = look_around(said)
+        found["around"] = [[_proposal(one) for one in around.readings], around.chance]
+        found["hidden"] = [fault.id for fault in around.hidden]
+    return found
+
+
+@pytest.fixture(scope="module")
+def workspaces() -> dict[str, Workspace]:
+    return {name: Workspace(unit) for name, unit in UNITS.items()}
+
+
+@pytest.mark.parametrize("name", VISITS)
+def test_the_judge_says_what_it_said(name, workspaces):
+    recorded = json.loads(RECORD.read_text())[name]
+    now = json.loads(json.dumps(said_of(name, workspaces)))
+    differences = list(_differences(recorded, now))
+    assert not differences, "\n".join(differences[:8])
+
+
+def _differences(old: Any, new: Any, at: str = "") -> Iterator[str]:
+    if isinstance(old, dict) and isinstance(new, dict) and old.keys() == new.keys():
+        for key in old:
+            yield from _differences(old[key], new[key], f"{at}.{key}")
+    elif isinstance(old, list) and isinstance(new, list) and len(old) == len(new):
+        for n, (one, other) in enumerate(zip(old, new, strict=True)):
+            yield from _differences(one, other, f"{at}[{n}]")
+    elif isinstance(old, float) and isinstance(new, (int, float)):
+        if new != pytest.approx(old, rel=1e-4, abs=1e-6, nan_ok=True):
+            yield f"{at}: {old} → {new}"
+    elif old != new:
+        yield f"{at}: {old} → {new}"
+
+
+if __name__ == "__main__":
+    kept = {name: Workspace(unit) for name, unit in UNITS.items()}
+    everything = {name: said_of(name, kept) for name in VISITS}
+    RECORD.write_text(json.dumps(everything, indent=1, ensure_ascii=False) + "\n")
