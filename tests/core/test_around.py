@@ -50,7 +50,7 @@ def test_a_blown_fuse_hides_what_only_runs_and_nothing_that_an_ohmmeter_shows():
     assert {"S1:slow", "airflow:low", "blower:open", "blower:locked"} <= hidden
     assert not {"E1:open", "S1.2:stuck-open", "S1:coil-open", "TL2:open"} & hidden
     assert found.readings
-    assert all(p.gain.righter < 0.2 for p in found.readings)
+    assert all(p.gain.decisive < 0.2 for p in found.readings)
 
 
 @pytest.mark.parametrize(

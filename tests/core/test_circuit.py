@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from plentar.core.circuit.batch import solve_many
 from plentar.core.circuit.clockwork import moments_until
-from plentar.core.circuit.faults import faults_of, find_faults, harm_of
+from plentar.core.circuit.faults import effects_of, faults_of, find_faults
 from plentar.core.circuit.network import SingularNetwork, Topology, solve
 from plentar.core.circuit.predict import predict
 from plentar.core.circuit.wiring import wire_up
@@ -209,8 +209,8 @@ def first_on(door, at, *faults, until=700.0):
     """Seconds after the call until an element draws."""
     unit = HOMES[door]
     wiring = wire_up(unit)
-    harm = harm_of(wiring, find_faults(unit, faults))
-    for moment in moments_until(wiring, harm, HEAT, until):
+    effects = effects_of(wiring, find_faults(unit, faults))
+    for moment in moments_until(wiring, effects, HEAT, until):
         if moment.t_s >= 5 and abs(moment.solution.amp(at)) > 5:
             return moment.t_s - 5
     return None
@@ -260,7 +260,7 @@ def test_a_relays_two_contacts_are_never_closed_at_once(seed):
         return times.setdefault((contact, on), rng.random())
 
     wiring = wire_up(HOMES[10])
-    moments = list(moments_until(wiring, harm_of(wiring, ()), events, 1200, anywhere))
+    moments = list(moments_until(wiring, effects_of(wiring, ()), events, 1200, anywhere))
     moved = {c for moment in moments for c in moment.closed & {"BR.no", "BR.nc"}}
     assert moved == {"BR.no", "BR.nc"}
     assert not any({"BR.no", "BR.nc"} <= moment.closed for moment in moments)
@@ -300,13 +300,13 @@ def test_a_contactor_that_pulls_its_own_volts_down_is_reported_as_chatter():
 
 def test_a_batch_is_the_same_as_one_by_one():
     wiring = wire_up(HOMES[10])
-    harms = [harm_of(wiring, [fault]) for fault in faults_of(HOMES[10])]
+    every_effect = [effects_of(wiring, [fault]) for fault in faults_of(HOMES[10])]
     states = [predict(HOMES[10], (), events, 600).moment.closed for events in ((), HEAT)]
-    batch = solve_many(wiring, states, harms)
-    for row, harm in enumerate(harms):
+    batch = solve_many(wiring, states, every_effect)
+    for row, effects in enumerate(every_effect):
         for column, closed in enumerate(states):
-            topology = wiring.topology_with(harm.effects)
-            alone = solve(topology, wiring.siemens(closed, harm.effects), wiring.emf(harm.effects))
+            topology = wiring.topology_with(effects.network)
+            alone = solve(topology, wiring.siemens(closed, effects.network), wiring.emf(effects.network))
             assert np.allclose(batch.volts[row, column], alone.volts, atol=1e-6)
 
 

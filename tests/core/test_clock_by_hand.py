@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from plentar.core.circuit.clockwork import coil_volts, moments_until
-from plentar.core.circuit.faults import find_faults, harm_of
+from plentar.core.circuit.faults import effects_of, find_faults
 from plentar.core.circuit.network import Topology, solve, thevenin_ohms
 from plentar.core.circuit.predict import predict
 from plentar.core.circuit.wiring import wire_up
@@ -26,7 +26,7 @@ HEAT = (Calls(t_s=0, calls=frozenset({"W1"})),)
 
 def moments(unit, *faults, events=HEAT, until=900.0, draw=None):
     wiring = wire_up(unit)
-    return list(moments_until(wiring, harm_of(wiring, find_faults(unit, faults)), events, until, draw))
+    return list(moments_until(wiring, effects_of(wiring, find_faults(unit, faults)), events, until, draw))
 
 
 def moves(found, contact, closes):

@@ -10,8 +10,8 @@ from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.rules import every_reading
-from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import InformationGain, survivors_of
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Hazard, Setting
@@ -75,7 +75,7 @@ def test_the_minutes_of_a_reading_are_those_of_its_way_and_its_state():
     half, a control wire in ten turns two; on top of what the state takes. Proving dead before ohms."""
     said = posterior(Evidence(TWO, visit_of(VOLTS, CALL, amps(310, "C1", 22.0))))
     survivors = survivors_of(said)
-    as_it_is = next(iter(stands(said, survivors)))
+    as_it_is = next(iter(readable_states(said, survivors)))
     assert (as_it_is.setting, as_it_is.minutes) == (Setting(), 0.0)
     asked = [(A, "E2"), (A, "S1.2"), (V, "S1.2"), (V, "E2.in:ground"), (A, "S1.coil")]
     found = [p.minutes for p in readings_at(survivors, as_it_is, asked)]

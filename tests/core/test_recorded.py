@@ -126,7 +126,7 @@ def _proposal(one: Proposal) -> dict[str, Any]:
     return {
         "read": [str(one.quantity or one.observe), one.at, str(one.hazard), setting],
         "minutes": one.minutes,
-        "gain": [gain.on_decision, gain.on_fault, gain.righter],
+        "gain": [gain.on_decision, gain.on_fault, gain.decisive],
         "outcomes": [[o.low, o.high, o.probability, [list(d) for d in o.decisions]] for o in one.outcomes],
     }
 

@@ -10,7 +10,7 @@ from random import Random
 import pytest
 
 from plentar.core.circuit.clockwork import moments_until
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import BLOWER, OFF, ON, Moves, Timing, moves_of
@@ -36,7 +36,7 @@ def acted(unit: Unit, events: list[Event], until_s: float, seed: int) -> Iterato
     moments = list(
         moments_until(
             wire_up(unit),
-            Harm(),
+            Effects(),
             events,
             until_s,
             lambda contact, closes: draws.setdefault((contact, closes), rng.random()),

@@ -9,7 +9,7 @@ import pytest
 from plentar.benchmarks.wider import Watched, wilson_high
 from plentar.core.checks.registry import outcomes
 from plentar.core.circuit.clockwork import moments_until
-from plentar.core.circuit.faults import find_faults, harm_of
+from plentar.core.circuit.faults import effects_of, find_faults
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Level, Sureness
 from plentar.core.visit.events import Calls
@@ -101,8 +101,8 @@ def test_a_board_that_pulls_down_what_it_acts_on_comes_to_an_end():
     )
     unit = drawn_unit(number)
     wiring = wire_up(unit)
-    harm = harm_of(wiring, find_faults(unit, ["BR:coil-shorted"]))
-    *_, last = moments_until(wiring, harm, [Calls(t_s=0, calls=unit.heat_calls)], 600.0)
+    effects = effects_of(wiring, find_faults(unit, ["BR:coil-shorted"]))
+    *_, last = moments_until(wiring, effects, [Calls(t_s=0, calls=unit.heat_calls)], 600.0)
     assert last.t_s == 600.0
 
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from plentar.core.circuit.batch import solve_many
 from plentar.core.circuit.clockwork import run
-from plentar.core.circuit.faults import Harm, faults_of, harm_of
+from plentar.core.circuit.faults import Effects, effects_of, faults_of
 from plentar.core.circuit.network import solve
 from plentar.core.circuit.wiring import Wiring, wire_up
 from plentar.core.visit.events import Calls, Event, Power
@@ -29,11 +29,11 @@ def measure() -> list[str]:
     wiring = wire_up(plates()[HOME])
     size = len(wiring.topology.nodes)
     heat: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({"W1", "W2"})),)
-    moment = run(wiring, Harm(), heat, 600)
+    moment = run(wiring, Effects(), heat, 600)
 
     def one_state() -> object:
         return solve(
-            wiring.topology, wiring.siemens(moment.closed, Harm().effects), wiring.emf(Harm().effects)
+            wiring.topology, wiring.siemens(moment.closed, Effects().network), wiring.emf(Effects().network)
         )
 
     matrix = wiring.topology.nodal(moment.solution.siemens)
@@ -41,10 +41,10 @@ def measure() -> list[str]:
     ours_s = _median(one_state)
     bare_s = _median(lambda: np.linalg.solve(matrix, drive))
     spice_s = _spice(netlist("bench", moment.solution))
-    states = [run(wiring, Harm(), events, 600).closed for events in _six_states()]
-    harms = [harm_of(wiring, [fault]) for fault in faults_of(wiring.unit)]
-    many = len(harms) * len(states)
-    all_s, peak_bytes = _many(wiring, states, harms)
+    states = [run(wiring, Effects(), events, 600).closed for events in _six_states()]
+    every_effect = [effects_of(wiring, [fault]) for fault in faults_of(wiring.unit)]
+    many = len(every_effect) * len(states)
+    all_s, peak_bytes = _many(wiring, states, every_effect)
     matrices = wiring.topology.nodal(np.broadcast_to(moment.solution.siemens, (many, len(wiring.ohms))))
     drives = np.broadcast_to(drive, (many, size, 2))
     bare_all_s = _median(lambda: np.linalg.solve(matrices, drives), 7)
@@ -52,7 +52,7 @@ def measure() -> list[str]:
         f"one full state, {size} nodes: {1e3 * ours_s:.3f} ms",
         f"  to one ngspice run ({1e3 * spice_s:.1f} ms): 1/{spice_s / ours_s:.0f} (at most 1/20)",
         f"  to one bare solve ({1e3 * bare_s:.3f} ms): {ours_s / bare_s:.2f} (at most 8)",
-        f"{len(harms)} faults × {len(states)} states in one pass: {1e3 * all_s:.1f} ms",
+        f"{len(every_effect)} faults × {len(states)} states in one pass: {1e3 * all_s:.1f} ms",
         f"  to {many} bare solves in a batch ({1e3 * bare_all_s:.1f} ms):"
         f" {all_s / bare_all_s:.2f} (at most 2)",
         f"  memory at the peak: {peak_bytes / 1e6:.0f} MB (under 200)",
@@ -75,10 +75,10 @@ def _median(call: Callable[[], object], repeats: int = REPEATS) -> float:
     return statistics.median(times)
 
 
-def _many(wiring: Wiring, states: list[frozenset[str]], harms: list[Harm]) -> tuple[float, int]:
-    seconds = _median(lambda: solve_many(wiring, states, harms), 7)
+def _many(wiring: Wiring, states: list[frozenset[str]], every_effect: list[Effects]) -> tuple[float, int]:
+    seconds = _median(lambda: solve_many(wiring, states, every_effect), 7)
     tracemalloc.start()
-    solve_many(wiring, states, harms)
+    solve_many(wiring, states, every_effect)
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     return seconds, peak

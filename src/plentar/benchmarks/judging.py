@@ -16,7 +16,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from plentar.core.circuit.clockwork import run
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.door import judge_checked
 from plentar.core.judge.diagnosis import diagnose
@@ -89,7 +89,7 @@ def again_ms(unit: Unit, faults: Sequence[str]) -> Iterator[float]:
 
 
 def _spice_ms(unit: Unit) -> float:
-    deck = netlist("bench", run(wire_up(unit), Harm(), (), 1.0).solution)
+    deck = netlist("bench", run(wire_up(unit), Effects(), (), 1.0).solution)
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "deck.cir"
         file.write_text(deck, encoding="ascii")

@@ -57,11 +57,13 @@ class LoggingClamp:
             return
         until_s += AHEAD_S
         moments = list(self.simulated.moments(switched, until_s))
-        harm = self.simulated.drawn.harm
+        effects = self.simulated.drawn.effects
         rows = []
         for moment in moments:
             solution = moment.solution
-            found, _ = self._table.read(solution.topology, solution.siemens[None], solution.emf[None], [harm])
+            found, _ = self._table.read(
+                solution.topology, solution.siemens[None], solution.emf[None], [effects]
+            )
             rows.append(found[0])
         self._from_s = np.array([moment.t_s for moment in moments])
         self._amps = np.array(rows)

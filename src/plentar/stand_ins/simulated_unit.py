@@ -14,9 +14,9 @@ from random import Random
 import numpy as np
 
 from plentar.core.circuit.clockwork import Clock, Moment
-from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.faults import Effects, Fault, effects_of
 from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, accuracy_of
-from plentar.core.circuit.wiring import Effects, wire_up
+from plentar.core.circuit.wiring import NetworkEffects, wire_up
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses, work_on
 from plentar.core.judge.shown.cold import cold_band
 from plentar.core.quantity import Band, Quantity
@@ -52,8 +52,8 @@ class Drawn:
 
     faults: tuple[Fault, ...]
     #: The faults alone, and with every part's share beside them.
-    broken: Harm
-    harm: Harm
+    broken: Effects
+    effects: Effects
     supply: float
     times: dict[tuple[str, bool], float]
     air: float
@@ -100,7 +100,7 @@ class SimulatedUnit:
 
     def moments(self, events: Sequence[Event], t_s: float) -> Iterator[Moment]:
         """Every settled moment up to a time; the last is that of the time."""
-        clock = Clock(self.wiring, self.drawn.harm, self._position)
+        clock = Clock(self.wiring, self.drawn.effects, self._position)
         switched = [e for e in events if e.is_switch and e.t_s <= t_s]
         start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in self.unit.circuits})
         panels = [start, *changes(self.unit, switched)]
@@ -122,7 +122,7 @@ class SimulatedUnit:
         table = ProbeTable(self.wiring, [probe])
         topology = moment.solution.topology
         found, _ = table.read(
-            topology, moment.solution.siemens[None], moment.solution.emf[None], [self.drawn.harm]
+            topology, moment.solution.siemens[None], moment.solution.emf[None], [self.drawn.effects]
         )
         value = float(found[0, 0])
         if quantity is not Quantity.TEMP_F:
@@ -139,10 +139,10 @@ class SimulatedUnit:
             return math.inf
         if quantity is Quantity.UF:
             rated = (self.unit.blower.capacitor_uf or 0.0) if self.unit.blower else 0.0
-            return self.drawn.harm.capacitor * self.drawn.capacitor * rated
+            return self.drawn.effects.capacitor * self.drawn.capacitor * rated
         element = self.unit.element_by_id.get(at)
         if element is not None:
-            ohms = self.drawn.harm.effects.ohms
+            ohms = self.drawn.effects.network.ohms
             return Random(f"{at}/cold").uniform(COLD.low, COLD.high) * sum(
                 ohms[piece] for piece in (at, f"{at}.rest")
             )
@@ -154,8 +154,8 @@ class SimulatedUnit:
             self._drawn_fault(fault_id, Random(f"{self.unit.id}/{fault_id}/{self._seed}"))
             for fault_id in fault_ids
         )
-        harm = harm_of(self.wiring, faults)
-        ohms = dict(harm.effects.ohms)
+        effects = effects_of(self.wiring, faults)
+        ohms = dict(effects.network.ohms)
         index = self.wiring.topology.branch_index
 
         def spread(branch: str, factor: float) -> None:
@@ -171,14 +171,14 @@ class SimulatedUnit:
         if "blower" in index:
             spread("blower", 1 / self._random.uniform(BLOWER.low, BLOWER.high))
         supply = self._random.uniform(SUPPLY.low, SUPPLY.high)
-        share = dict(harm.effects.emf_share)
+        share = dict(effects.network.emf_share)
         for circuit in self.unit.circuits:
             share.setdefault(circuit.id, supply)
-        effects = Effects(ohms, harm.effects.always_open, harm.effects.always_closed, share)
+        network = NetworkEffects(ohms, effects.network.always_open, effects.network.always_closed, share)
         return Drawn(
             faults,
-            harm,
-            replace(harm, effects=effects),
+            effects,
+            replace(effects, network=network),
             supply,
             {},
             self._random.uniform(AIR.low, AIR.high),

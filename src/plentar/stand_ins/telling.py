@@ -58,7 +58,7 @@ def _true(simulated: SimulatedUnit, scenes: Scenes, scene: Scene) -> Real:
     moment = simulated.moment(events, at_s)
     solution = moment.solution
     found, _ = scenes.workspace.rows.table.read(
-        solution.topology, solution.siemens[None], solution.emf[None], [simulated.drawn.harm]
+        solution.topology, solution.siemens[None], solution.emf[None], [simulated.drawn.effects]
     )
     return np.asarray(found[0])
 

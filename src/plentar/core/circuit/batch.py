@@ -6,26 +6,28 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.network import Phasors, Real, Solution, solve
 from plentar.core.circuit.wiring import Wiring
 
 
-def solve_many(wiring: Wiring, states: Sequence[Collection[str]], harms: Sequence[Harm]) -> Solution:
-    """Every harm in every state of closed contacts: arrays are (harms, states, …).
+def solve_many(
+    wiring: Wiring, states: Sequence[Collection[str]], every_effect: Sequence[Effects]
+) -> Solution:
+    """Every effects in every state of closed contacts: arrays are (every_effect, states, …).
 
-    A weak transformer changes the topology, not a conductance; those harms are solved in a pass
+    A weak transformer changes the topology, not a conductance; those every_effect are solved in a pass
     of their own and put in their places.
     """
-    siemens: Real = np.empty((len(harms), len(states), len(wiring.ohms)))
-    emf: Phasors = np.empty((len(harms), 1, len(wiring.ohms)), dtype=complex)
+    siemens: Real = np.empty((len(every_effect), len(states), len(wiring.ohms)))
+    emf: Phasors = np.empty((len(every_effect), 1, len(wiring.ohms)), dtype=complex)
     closed = wiring.closed_masks(states)
-    for row, harm in enumerate(harms):
-        emf[row, 0] = wiring.emf(harm.effects)
-        siemens[row] = wiring.siemens_of(closed, harm.effects)
+    for row, effects in enumerate(every_effect):
+        emf[row, 0] = wiring.emf(effects.network)
+        siemens[row] = wiring.siemens_of(closed, effects.network)
     found = solve(wiring.topology, siemens, emf)
-    for row, harm in enumerate(harms):
-        topology = wiring.topology_with(harm.effects)
+    for row, effects in enumerate(every_effect):
+        topology = wiring.topology_with(effects.network)
         if topology is not wiring.topology:
             again = solve(topology, siemens[row], emf[row])
             found.volts[row], found.amps[row] = again.volts, again.amps

@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.network import Solution, solve
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.quantity import Band
@@ -89,20 +89,22 @@ class _Device:
     pending: list[_Move] = field(default_factory=list)
 
 
-def run(wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None) -> Moment:
+def run(
+    wiring: Wiring, effects: Effects, events: Sequence[Event], t_s: float, draw: Draw | None = None
+) -> Moment:
     """The unit at ``t_s``, the events at that moment included."""
-    moments = list(moments_until(wiring, harm, events, t_s, draw))
+    moments = list(moments_until(wiring, effects, events, t_s, draw))
     return moments[-1]
 
 
 def moments_until(
-    wiring: Wiring, harm: Harm, events: Sequence[Event], t_s: float, draw: Draw | None = None
+    wiring: Wiring, effects: Effects, events: Sequence[Event], t_s: float, draw: Draw | None = None
 ) -> Iterator[Moment]:
     """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
 
     ``draw`` says where in its window a contact acts; the middle if not given.
     """
-    clock = Clock(wiring, harm, draw or _middle)
+    clock = Clock(wiring, effects, draw or _middle)
     unit = wiring.unit
     start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
     panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]
@@ -117,19 +119,19 @@ def _middle(_contact: str, _closes: bool) -> float:
 
 
 class Clock:
-    def __init__(self, wiring: Wiring, harm: Harm, draw: Draw) -> None:
-        self.wiring, self.unit, self.harm, self.draw = wiring, wiring.unit, harm, draw
+    def __init__(self, wiring: Wiring, effects: Effects, draw: Draw) -> None:
+        self.wiring, self.unit, self.effects, self.draw = wiring, wiring.unit, effects, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
         #: What hangs on nothing while its stage is left off.
         self.unhooked: frozenset[str] = frozenset()
-        self.topology = wiring.topology_with(harm.effects)
-        self.emf = wiring.emf(harm.effects)
+        self.topology = wiring.topology_with(effects.network)
+        self.emf = wiring.emf(effects.network)
         self.devices = list(_devices(self.unit))
         self.closed: set[str] = {limit.id for limit in self.unit.limits}
         self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
         for device in self.devices:
             self.closed |= {name for name, _, _, when_on in device.contacts if not when_on}
-        if harm.armature_held and self.unit.relay:
+        if effects.armature_held and self.unit.relay:
             self.closed.discard(f"{self.unit.relay.id}.nc")
         self.fuse_blown, self.melts_s = False, math.inf
         self.chatter: set[str] = set()
@@ -180,7 +182,7 @@ class Clock:
         for call in CALLS:
             asked = call in panel.calls
             if not panel.lifted:
-                asked = (asked or call in self.harm.always) and call not in self.harm.no_call
+                asked = (asked or call in self.effects.always) and call not in self.effects.no_call
             self._put(f"thermostat.{call}", asked)
 
     def _unhook(self, stages: frozenset[str]) -> None:
@@ -258,7 +260,7 @@ class Clock:
             key = frozenset(self.closed)
             known = self.solved.get(key)
             if known is None:
-                siemens = self.wiring.siemens(key, self.harm.effects)
+                siemens = self.wiring.siemens(key, self.effects.network)
                 known = self.solved[key] = (key, solve(self.topology, siemens, self.emf))
             self._closed, self._standing = known
         return self._standing
@@ -300,7 +302,7 @@ class Clock:
         volts = coil_volts(self._solution(), device.id)
         kind = device.kind
         on = volts >= (kind.lets_go_below_v if device.energised else kind.acts_from_v)
-        on = on and device.id not in self.harm.no_action
+        on = on and device.id not in self.effects.no_action
         if on == device.energised or device.id in self.chatter:
             return
         device.energised = on
@@ -317,8 +319,8 @@ class Clock:
         device.pending = []
         for contact, on_s, off_s, when_on in device.contacts:
             window = on_s if on else off_s
-            if device.id in self.harm.slow:
-                late = self.harm.slow[device.id]
+            if device.id in self.effects.slow:
+                late = self.effects.slow[device.id]
                 window = Band(
                     min(late.low * window.high, MOST_SLOW_S), min(late.high * window.high, MOST_SLOW_S)
                 )
@@ -340,7 +342,7 @@ class Clock:
         starved = not self._blower_runs()
         for element, limits in self._limited:
             for limit in limits:
-                hot = starved or self.harm.airflow < STARVED_AIRFLOW or limit in self.harm.weak_limits
+                hot = starved or self.effects.airflow < STARVED_AIRFLOW or limit in self.effects.weak_limits
                 if not hot and limit not in self.limit_clock:
                     continue
                 heating = self._heats(element)
@@ -370,7 +372,7 @@ class Clock:
         blower = self.unit.blower
         if blower is None:
             return True  # not on this plate: nothing is claimed of its air
-        if not self.harm.blower_moves_air:
+        if not self.effects.blower_moves_air:
             return False
         solution = self._solution()
         volts = abs(solution.volt("blower.in") - solution.volt("blower.out"))
@@ -413,7 +415,7 @@ class Clock:
 
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""
-        return self.harm.armature_held and contact.endswith(".nc")
+        return self.effects.armature_held and contact.endswith(".nc")
 
 
 def coil_volts(solution: Solution, device: str) -> float:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
-from plentar.core.circuit.wiring import Effects, Wiring
+from plentar.core.circuit.wiring import NetworkEffects, Wiring
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Band
 from plentar.core.tables.devices import NORMALLY_CLOSED_FAULTS, NORMALLY_OPEN_FAULTS
@@ -59,7 +59,7 @@ def fault_of(component: str, of: str, mode: str) -> Fault:
 
 
 @dataclass(frozen=True)
-class Harm:
+class Effects:
     """What a set of faults does: to the network, and to how devices behave.
 
     ``no_action`` are coils that never act; ``slow`` devices act late, this often the longest time
@@ -67,7 +67,7 @@ class Harm:
     shares of rated; ``armature_held`` says that a weld holds the blower relay's armature over.
     """
 
-    effects: Effects = field(default_factory=Effects)
+    network: NetworkEffects = field(default_factory=NetworkEffects)
     no_action: frozenset[str] = frozenset()
     slow: Mapping[str, Band] = field(default_factory=dict)
     weak_limits: frozenset[str] = frozenset()
@@ -162,14 +162,14 @@ def joints(wiring: Wiring, element_id: str) -> list[str]:
     return [name for name in names if name in wiring.topology.branch_index]
 
 
-def harm_of(wiring: Wiring, faults: Iterable[Fault]) -> Harm:
-    work = _Harm(wiring)
+def effects_of(wiring: Wiring, faults: Iterable[Fault]) -> Effects:
+    work = _Effects(wiring)
     for fault in faults:
         work.add(fault)
     return work.done()
 
 
-class _Harm:
+class _Effects:
     """Adds up faults."""
 
     def __init__(self, wiring: Wiring) -> None:
@@ -187,12 +187,12 @@ class _Harm:
         self.moves_air = True
         self.armature_held = False
 
-    def done(self) -> Harm:
+    def done(self) -> Effects:
         """The sum."""
-        effects = Effects(self.ohms, frozenset(self.opened), frozenset(self.closed), self.emf)
+        network = NetworkEffects(self.ohms, frozenset(self.opened), frozenset(self.closed), self.emf)
         named = {name: frozenset(members) for name, members in self.sets.items()}
-        return Harm(
-            effects,
+        return Effects(
+            network,
             slow=self.slow,
             airflow=self.airflow,
             capacitor=self.capacitor,

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.circuit.clockwork import Moment, moments_until
-from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.faults import Effects, Fault, effects_of
 from plentar.core.circuit.predict import Prediction, readings_of
 from plentar.core.circuit.wiring import Wiring, wire_up
 from plentar.core.unit.unit import Unit
@@ -28,7 +28,7 @@ MOMENT_BYTES = 40_000
 @dataclass
 class _Trajectory:
     wiring: Wiring
-    harm: Harm
+    effects: Effects
     moments: list[Moment]
     predictions: dict[int, Prediction] = field(default_factory=dict)
 
@@ -37,7 +37,7 @@ class _Trajectory:
         index = max(0, bisect_right(self.moments, t_s, key=lambda moment: moment.t_s) - 1)
         if index not in self.predictions:
             moment = self.moments[index]
-            readings = tuple(readings_of(self.wiring, self.harm, moment))
+            readings = tuple(readings_of(self.wiring, self.effects, moment))
             self.predictions[index] = Prediction(moment, readings)
         return self.predictions[index]
 
@@ -50,9 +50,9 @@ def model_at(unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[F
     key = (unit, tuple(fault.id for fault in faults), switched)
 
     def run() -> _Trajectory:
-        harm = harm_of(wiring, faults)
+        effects = effects_of(wiring, faults)
         until = (switched[-1].t_s if switched else 0.0) + HORIZON_S
-        return _Trajectory(wiring, harm, list(moments_until(wiring, harm, switched, until)))
+        return _Trajectory(wiring, effects, list(moments_until(wiring, effects, switched, until)))
 
     return _TRAJECTORIES.get_or_make(key, run).at(t_s)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.circuit.clockwork import Moment, run
-from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.faults import Effects, Fault, effects_of
 from plentar.core.circuit.shown_by_meter import ProbeTable, point_probes
 from plentar.core.circuit.wiring import Wiring, wire_up
 from plentar.core.quantity import Quantity
@@ -67,16 +67,16 @@ class Prediction:
 def predict(unit: Unit, faults: Sequence[Fault], events: Sequence[Event], t_s: float) -> Prediction:
     """Every reading of the nominal unit with these faults at ``t_s``."""
     wiring = wire_up(unit)
-    harm = harm_of(wiring, faults)
-    moment = run(wiring, harm, events, t_s)
-    return Prediction(moment, tuple(readings_of(wiring, harm, moment)))
+    effects = effects_of(wiring, faults)
+    moment = run(wiring, effects, events, t_s)
+    return Prediction(moment, tuple(readings_of(wiring, effects, moment)))
 
 
-def readings_of(wiring: Wiring, harm: Harm, moment: Moment) -> Iterator[Predicted]:
+def readings_of(wiring: Wiring, effects: Effects, moment: Moment) -> Iterator[Predicted]:
     """Every live reading at one moment, air apart: one row of what a meter shows."""
     table = _TABLES.get_or_make(wiring.unit, lambda: ProbeTable(wiring, point_probes(wiring.unit)))
     solution = moment.solution
-    shown, _ = table.read(solution.topology, solution.siemens[None], solution.emf[None], [harm])
+    shown, _ = table.read(solution.topology, solution.siemens[None], solution.emf[None], [effects])
     comes_and_goes = _cycling_parts(wiring.unit, moment)
     for probe, value in zip(table.probes, shown[0].tolist(), strict=True):
         if probe.quantity is not Quantity.TEMP_F:

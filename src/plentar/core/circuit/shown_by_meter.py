@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.network import Index, Phasors, Real, Topology
 from plentar.core.circuit.wiring import Mask, Wiring
 from plentar.core.quantity import Band, Quantity
@@ -234,7 +234,7 @@ class ProbeTable:
         return self.index.get((quantity, at))
 
     def read(
-        self, topology: Topology, siemens: Real, emf: Phasors, harms: Sequence[Harm]
+        self, topology: Topology, siemens: Real, emf: Phasors, every_effect: Sequence[Effects]
     ) -> tuple[Real, Mask]:
         """Readings (networks, probes) of networks (networks, branches), and which are ghosts:
         volts of a place that nothing holds."""
@@ -251,8 +251,8 @@ class ProbeTable:
             names, factor = amps_branches(self.wiring, point, topology)
             columns = amps[:, [branch[name] for name in names]]
             found[:, n] = factor * (columns.max(1) if point.kind == "element" else columns.sum(1))
-        self._read_dc(found, harms)
-        self._read_rise(siemens, amps, branch, found, harms)
+        self._read_dc(found, every_effect)
+        self._read_rise(siemens, amps, branch, found, every_effect)
         return found, ghosts
 
     def _read_volts(self, volts: Phasors, impedance: Real, found: Real, ghosts: Mask) -> None:
@@ -267,17 +267,17 @@ class ProbeTable:
         found[:, self._volts] = np.abs(at[:, one] - at[:, two]) * METER_OHMS / (METER_OHMS + source)
         ghosts[:, self._volts] = source > GHOST_OHMS
 
-    def _read_dc(self, found: Real, harms: Sequence[Harm]) -> None:
+    def _read_dc(self, found: Real, every_effect: Sequence[Effects]) -> None:
         for n, device in self._dc_coils.items():
-            for row, harm in enumerate(harms):
-                loaded = f"{device}.coil" not in harm.effects.always_open
+            for row, effects in enumerate(every_effect):
+                loaded = f"{device}.coil" not in effects.network.always_open
                 dc = found[row, n] * (DC_LOADED if loaded else DC_OPEN)
-                dc = 0.0 if device in harm.no_dc else dc
+                dc = 0.0 if device in effects.no_dc else dc
                 is_dc = self.probes[n].quantity is DC
                 found[row, n] = dc if is_dc else (AC_RANGE_ON_DC_V if dc > 1 else 0.0)
 
     def _read_rise(
-        self, siemens: Real, amps: Real, branch: dict[str, int], found: Real, harms: Sequence[Harm]
+        self, siemens: Real, amps: Real, branch: dict[str, int], found: Real, every_effect: Sequence[Effects]
     ) -> None:
         unit = self.wiring.unit
         cfm = unit.blower.air_cfm if unit.blower else None
@@ -285,6 +285,6 @@ class ProbeTable:
             return
         pieces = [branch[n] for e in unit.elements for n in (e.id, f"{e.id}.rest")]
         watts = (amps[:, pieces] ** 2 / siemens[:, pieces]).sum(1)
-        moved = np.array([cfm * h.airflow if h.blower_moves_air else np.nan for h in harms])
+        moved = np.array([cfm * h.airflow if h.blower_moves_air else np.nan for h in every_effect])
         for n in self._rise:
             found[:, n] = BTUH_PER_WATT * watts / (SEA_LEVEL_AIR * moved)

@@ -40,7 +40,7 @@ GROUND = "ground"
 
 
 @dataclass(frozen=True)
-class Effects:
+class NetworkEffects:
     """What faults do to the network. ``ohms`` replaces a branch's resistance while it conducts;
     ``always_open`` and ``always_closed`` win over where a contact stands; ``emf_share`` scales a
     circuit's or the transformer's emf."""
@@ -63,7 +63,7 @@ class Wiring:
     ohms: Real
     contacts: frozenset[str]
 
-    def siemens(self, closed: Collection[str], effects: Effects) -> Real:
+    def siemens(self, closed: Collection[str], effects: NetworkEffects) -> Real:
         """Conductances (branches,) with these contacts closed."""
         found: Real = self.siemens_of(self.closed_masks([closed]), effects)[0]
         return found
@@ -72,7 +72,7 @@ class Wiring:
         """(states, branches): which branches each set of closed contacts closes."""
         return np.array([self._mask(state) for state in states])
 
-    def siemens_of(self, closed: Mask, effects: Effects) -> Real:
+    def siemens_of(self, closed: Mask, effects: NetworkEffects) -> Real:
         """Conductances (states, branches), one row for each row of closed contacts."""
         conducts, parted = self._conducts(effects.ohms), self._parted
         may_open = self._contact_mask & ~self._mask(effects.always_closed)
@@ -117,7 +117,7 @@ class Wiring:
         mask[[index[name] for name in names if name in index]] = True
         return mask
 
-    def emf(self, effects: Effects) -> Phasors:
+    def emf(self, effects: NetworkEffects) -> Phasors:
         """Branch emfs (branches,), V."""
         emf = np.zeros(len(self.topology.branches), dtype=complex)
         for circuit in self.unit.circuits:
@@ -126,7 +126,7 @@ class Wiring:
                 emf[self.topology.branch_index[f"{circuit.id}.source.{leg}"]] = share * volts
         return emf
 
-    def topology_with(self, effects: Effects) -> Topology:
+    def topology_with(self, effects: NetworkEffects) -> Topology:
         """The topology with the transformer's ratio as it is: a weak one has fewer turns."""
         share = effects.emf_share.get("transformer", 1.0)
         if share == 1.0:

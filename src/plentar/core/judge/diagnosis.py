@@ -103,7 +103,7 @@ def what_else(evidence: Evidence) -> WhatElse:
 
 def _in_all_words(around: Around) -> WhatElse:
     found = tuple(
-        _worded(p, f"would show something more in {chance_in_words(p.gain.righter)} of such units")
+        _worded(p, f"would show something more in {chance_in_words(p.gain.decisive)} of such units")
         for p in around.readings
     )
     hidden = tuple(sentence(fault) for fault in around.hidden)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.circuit.clockwork import Moment, moments_until
-from plentar.core.circuit.faults import Fault, harm_of
+from plentar.core.circuit.faults import Fault, effects_of
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Setting
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
@@ -121,7 +121,7 @@ def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
 
 def _run(unit: Unit, plan: Course, faults: Sequence[Fault]) -> str:
     wiring = wire_up(unit)
-    moments = list(moments_until(wiring, harm_of(wiring, faults), plan.events, plan.until_s))
+    moments = list(moments_until(wiring, effects_of(wiring, faults), plan.events, plan.until_s))
     blown = alone = False
     alone_since_s: float | None = None
     for moment, after in zip(moments, [*moments[1:], None], strict=True):
@@ -156,7 +156,7 @@ def ran_without_air(
     None where the visit's own calls never brought that about by ``until_s``."""
     wiring = wire_up(unit)
     switches = [e.moved_to(e.t_s) for e in as_it_was(e for e in events if e.is_switch)]
-    moments = list(moments_until(wiring, harm_of(wiring, faults), switches, until_s))
+    moments = list(moments_until(wiring, effects_of(wiring, faults), switches, until_s))
     began_s = last_s = None
     for moment, after in zip(moments, [*moments[1:], None], strict=True):
         if moment.blower_runs or not _heats(unit, moment):

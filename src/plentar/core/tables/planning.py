@@ -35,14 +35,14 @@ LEAST_BITS = 0.02
 #: What telling faults of one part apart is worth beside telling parts apart.
 FAULT_SHARE = 0.1
 #: What a decision that is right for certain is worth, in bits.
-RIGHTER_BITS = 4.0
+DECISIVE_BITS = 4.0
 
 # -- when it is enough
 #: A decision this sure is made, or nearly; below the last none is even leant to, and any bit helps.
 CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
 #: A reading that makes the decision right less often than this more, and tells less than this
 #: many bits on the way, would not change it.
-LEAST_RIGHTER, LEAST_STEP_BITS = 0.025, 0.12
+LEAST_DECISIVE, LEAST_STEP_BITS = 0.025, 0.12
 #: After so many readings patience wears thin; with two faults in the lead, this many times later;
 #: while none is even leant to, it does from so many on.
 PATIENT_READINGS, TWO_TAKE_LONGER, UNDECIDED_READINGS = 5, 6, 7

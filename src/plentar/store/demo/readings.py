@@ -13,9 +13,9 @@ from itertools import pairwise
 from random import Random
 
 from plentar.core.circuit.clockwork import moments_until, run
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.predict import readings_of
-from plentar.core.circuit.wiring import Effects, wire_up
+from plentar.core.circuit.wiring import NetworkEffects, wire_up
 from plentar.core.quantity import Quantity
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.unit import Unit
@@ -65,7 +65,7 @@ class Bench:
         return self.unit.element_by_id[element_id].rating.hot_ohms * factor
 
     @cached_property
-    def harm(self) -> Harm:
+    def effects(self) -> Effects:
         wiring, ohms = wire_up(self.unit), {}
         for element in self.unit.elements:
             scale = self.element_ohms(element.id) / element.rating.hot_ohms
@@ -76,12 +76,12 @@ class Bench:
                 ohms[f"{circuit.id}.feed.{leg}"] = self.condition.source_ohms / 2
         share = {c.id: self.condition.idle_volts / c.rated_volts for c in self.unit.circuits}
         opened = frozenset(self.condition.open_rungs.values())
-        return Harm(Effects(ohms, opened, self.condition.closed, share))
+        return Effects(NetworkEffects(ohms, opened, self.condition.closed, share))
 
     def seen(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float) -> float:
         wiring = wire_up(self.unit)
-        moment = run(wiring, self.harm, events, t_s, self._draw)
-        for reading in readings_of(wiring, self.harm, moment):
+        moment = run(wiring, self.effects, events, t_s, self._draw)
+        for reading in readings_of(wiring, self.effects, moment):
             if reading.at == at and reading.quantity is quantity:
                 return reading.value
         raise LookupError(f"the model has no {quantity} at {at}")
@@ -137,12 +137,12 @@ class Bench:
 
     def _watched(self, events: Sequence[Event], from_s: float, to_s: float) -> Iterator[Event]:
         """What a technician with a watch notes: each sequencer's switches, and the blower."""
-        unit, broken = self.unit, self.harm.effects.always_open
+        unit, broken = self.unit, self.effects.network.always_open
         timed = {
             switch.id for control in unit.controls if control.kind.thermal for switch in control.switches
         }
         timed -= {*unit.idle_switches, *broken}
-        moments = list(moments_until(wire_up(unit), self.harm, events, to_s, self._draw))
+        moments = list(moments_until(wire_up(unit), self.effects, events, to_s, self._draw))
         for before, after in pairwise(moments):
             if after.t_s < from_s:
                 continue

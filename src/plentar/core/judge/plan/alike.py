@@ -10,7 +10,7 @@ from plentar.core.circuit.network import Real
 from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.dead import colds
 from plentar.core.judge.plan.live import cycling_of, states_of
-from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.tables.assumptions import EITHER
@@ -40,8 +40,8 @@ def alike(posterior: Posterior, survivors: Survivors) -> list[tuple[int, ...]]:
 
 def _tables(posterior: Posterior, survivors: Survivors) -> Iterator[Mask]:
     """Which members some reading tells apart, state by state: (members, members)."""
-    for stand in stands(posterior, survivors):
-        states = states_of(survivors, stand)
+    for readable in readable_states(posterior, survivors):
+        states = states_of(survivors, readable)
         owned = [np.flatnonzero(states.owner == m) for m in range(len(survivors.members))]
         counts = np.array([len(own) for own in owned])
         yield counts[:, None] != counts
@@ -49,7 +49,7 @@ def _tables(posterior: Posterior, survivors: Survivors) -> Iterator[Mask]:
             at = np.array([own[min(rank, len(own) - 1)] for own in owned])
             low, high, scale = states.low[at], states.high[at], states.scale[at]
             yield _apart(low, high, scale, states.ghost[at])
-        for _, chance in cycling_of(survivors, stand):
+        for _, chance in cycling_of(survivors, readable):
             yield np.abs(chance[:, None] - chance) > EITHER
     cold = colds(survivors)
     yield _apart(cold.low.T, cold.high.T, cold.scale.T, ~cold.known.T)

@@ -20,10 +20,16 @@ from plentar.core.circuit.network import Real
 from plentar.core.judge.hypotheses.hypothesis import Hypothesis, Variant, work_on
 from plentar.core.judge.plan.dead import Cold, cold_proposal, colds, proving
 from plentar.core.judge.plan.guard import Guard
-from plentar.core.judge.plan.live import States, cycling_of, cycling_proposal, live_proposal, states_of
+from plentar.core.judge.plan.live import (
+    SurvivorStates,
+    cycling_of,
+    cycling_proposal,
+    live_proposal,
+    states_of,
+)
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
-from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.survivors import InformationGain, Survivors
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.workspace import Workspace
@@ -68,7 +74,7 @@ def look_around(posterior: Posterior) -> Around:
     for apart, proposal in _looks(survivors):
         check_budget()
         shown = np.maximum(shown, apart)
-        if proposal.gain.righter >= LEAST_CHANCE and not often(proposal):
+        if proposal.gain.decisive >= LEAST_CHANCE and not often(proposal):
             found.append(proposal)
     found.sort(key=worth, reverse=True)
     hidden, guard = _hidden(survivors, shown), Guard(posterior)
@@ -162,17 +168,17 @@ def _hidden(survivors: Survivors, shown: Real) -> tuple[Fault, ...]:
 
 def _looks(survivors: Survivors) -> Iterator[tuple[Real, Proposal]]:
     """Every reading there is: how far it shows each member (members,), and the reading."""
-    for stand in stands(survivors.posterior, survivors):
-        states = states_of(survivors, stand)
+    for readable in readable_states(survivors.posterior, survivors):
+        states = states_of(survivors, readable)
         apart = _apart(states, len(survivors.members))
         for column in np.flatnonzero(apart.any(axis=0)).tolist():
             gain = _gain(survivors, apart[:, column])
-            yield apart[:, column], live_proposal(survivors, stand, gain, states, column)
-        for part, chance in cycling_of(survivors, stand):
+            yield apart[:, column], live_proposal(survivors, readable, gain, states, column)
+        for part, chance in cycling_of(survivors, readable):
             shows = CYCLING_SEEN * np.abs(chance - chance[0])
             if shows.any():
                 gain = _gain(survivors, shows)
-                yield shows, cycling_proposal(survivors, stand, gain, part, chance)
+                yield shows, cycling_proposal(survivors, readable, gain, part, chance)
     setting, minutes = proving(survivors)
     cold = colds(survivors)
     for number, shows in enumerate(_cold_apart(cold)):
@@ -189,7 +195,7 @@ def _gain(survivors: Survivors, shows: Real) -> InformationGain:
     return InformationGain(bits, bits, chance)
 
 
-def _apart(states: States, count: int) -> Real:
+def _apart(states: SurvivorStates, count: int) -> Real:
     """How much of each member reads as the first never would: (members, probes)."""
     outside = np.ones(states.low.shape)
     for first in np.flatnonzero(states.owner == 0):

@@ -89,13 +89,13 @@ def cold_readings(
 
 
 def _likelihood(survivors: Survivors, cold: Cold) -> Floats:
-    """Of what each atom would read under each member: (readings, atoms, members)."""
-    found = np.empty((len(cold.asked), len(survivors.atoms), len(survivors.members)))
+    """Of what each sample would read under each member: (readings, samples, members)."""
+    found = np.empty((len(cold.asked), len(survivors.samples), len(survivors.members)))
     low, high = (np.where(cold.open_, cold.open_from, cold.low), np.where(cold.open_, np.inf, cold.high))
     for quantity in (OHM, UF):  # each read at points of one kind, as far as a misreading goes
         some = [n for n, (_, asked, _) in enumerate(cold.asked) if asked is quantity]
         if some:
-            x = cold.middle[some][:, survivors.atoms, None]
+            x = cold.middle[some][:, survivors.samples, None]
             true = dead_density(quantity, x, low[some, None], high[some, None])
             misread = misread_density(cold.asked[some[0]][0], quantity, x)
             found[some] = (1 - MISREAD) * true + MISREAD * misread

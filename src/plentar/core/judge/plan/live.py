@@ -13,7 +13,7 @@ from plentar.core.circuit.network import Index, Real
 from plentar.core.circuit.wiring import Mask
 from plentar.core.judge.plan.known import spreads_in
 from plentar.core.judge.plan.proposal import Proposal
-from plentar.core.judge.plan.stands import Stand
+from plentar.core.judge.plan.readable import ReadableState
 from plentar.core.judge.plan.survivors import (
     InformationGain,
     ReadingOutcome,
@@ -36,12 +36,12 @@ from plentar.core.tables.assumptions import (
 from plentar.core.tables.planning import (
     CONTROL_AMPS_MINUTES,
     CYCLING_MINUTES,
+    DECISIVE_BITS,
     FAULT_SHARE,
     LESS_USUAL_MINUTES,
     MINUTES,
     PAIR_OF_NODES_MINUTES,
     POLE_MINUTES,
-    RIGHTER_BITS,
 )
 
 BEST_OF_A_STATE = 8
@@ -52,7 +52,7 @@ SUPPLY_SPREADS = 1.5
 
 
 @dataclass(frozen=True)
-class States:
+class SurvivorStates:
     """What every survivor may show in a state, at some probes: boxes (states, probes), each with
     its weight and its survivor, the likeliest state of each first."""
 
@@ -70,9 +70,9 @@ class States:
         return np.flatnonzero(np.diff(self.owner, prepend=-1))
 
 
-def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
+def live_readings(survivors: Survivors, readable: ReadableState) -> Iterator[Proposal]:
     """Live readings of one state, and whether anything cycles in it."""
-    states = states_of(survivors, stand)
+    states = states_of(survivors, readable)
     low, high, scale = states.low, states.high, states.scale
     # Only what the model knows, and where some survivors can't be mistaken for others.
     known = ~np.isnan(low).any(axis=0)
@@ -81,18 +81,18 @@ def live_readings(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
     if len(worth):
         gain = gains(survivors, states, worth)
         # The best of a state are enough: by what they tell, a minute of theirs taken as alike.
-        best = np.argsort(-(gain[0] + FAULT_SHARE * gain[1] + RIGHTER_BITS * gain[2]))
+        best = np.argsort(-(gain[0] + FAULT_SHARE * gain[1] + DECISIVE_BITS * gain[2]))
         for k in (n for n in best[:BEST_OF_A_STATE] if gain[1][n] >= survivors.least_bits):
             tells = InformationGain(*(float(t[k]) for t in gain))
-            yield live_proposal(survivors, stand, tells, states, int(worth[k]))
-    yield from _cycling(survivors, stand)
+            yield live_proposal(survivors, readable, tells, states, int(worth[k]))
+    yield from _cycling(survivors, readable)
 
 
 def readings_at(
-    survivors: Survivors, stand: Stand, asked: Sequence[tuple[Quantity, str]]
+    survivors: Survivors, readable: ReadableState, asked: Sequence[tuple[Quantity, str]]
 ) -> Iterator[Proposal]:
     """The readings that are asked for, in one state, whatever they tell."""
-    states = states_of(survivors, stand)
+    states = states_of(survivors, readable)
     index = survivors.posterior.workspace.rows.table.index
     where = {int(number): column for column, number in enumerate(states.probes)}
     for one in asked:
@@ -100,18 +100,18 @@ def readings_at(
         if column is not None:
             told = gains(survivors, states, np.array([column]))
             gain = InformationGain(*(float(part[0]) for part in told))
-            yield live_proposal(survivors, stand, gain, states, column)
+            yield live_proposal(survivors, readable, gain, states, column)
 
 
-def gains(survivors: Survivors, states: States, columns: Index) -> tuple[Floats, Floats, Floats]:
+def gains(survivors: Survivors, states: SurvivorStates, columns: Index) -> tuple[Floats, Floats, Floats]:
     """What the readings of some columns would tell: as ``Survivors.gain``, (columns,) each."""
     table = survivors.posterior.workspace.rows.table
     # Single precision is plenty for what may be read next, and twice as quick.
     parts = (states.low, states.high, states.scale)
     lo, hi, sc = (one[:, columns].T.astype(np.float32, order="C") for one in parts)
     ghost = states.ghost[:, columns].T
-    # The likeliest state of each atom; a dead wire shows nothing as often as not.
-    x = np.where(ghost, 0.0, (lo + hi) / 2)[:, states.firsts[survivors.atoms], None]
+    # The likeliest state of each sample; a dead wire shows nothing as often as not.
+    x = np.where(ghost, 0.0, (lo + hi) / 2)[:, states.firsts[survivors.samples], None]
     dens = density(x, lo[:, None], hi[:, None], sc[:, None])
     if ghost.any():
         dens = np.where(ghost[:, None], ghost_density(x, sc[:, None]), dens)
@@ -119,19 +119,19 @@ def gains(survivors: Survivors, states: States, columns: Index) -> tuple[Floats,
     of_members[np.arange(len(states.owner)), states.owner] = (1 - MISREAD) * states.weights
     at = states.probes[columns], None, None
     misread = anything(x, table.misread[at], table.accuracy_fixed[at]).astype(np.float32)
-    like = np.asarray(dens @ of_members + MISREAD * misread)  # columns, atoms, members
+    like = np.asarray(dens @ of_members + MISREAD * misread)  # columns, samples, members
     return survivors.gain(like)
 
 
-def states_of(survivors: Survivors, stand: Stand) -> States:
+def states_of(survivors: Survivors, readable: ReadableState) -> SurvivorStates:
     """The likelier states of every survivor at the probes that are worth a look."""
-    likely = stand.weights > LEAST_STATE
+    likely = readable.weights > LEAST_STATE
     likely[:, 0] = True
     of, state = np.nonzero(likely)
-    share = stand.weights[of, state]
+    share = readable.weights[of, state]
     share /= np.bincount(of, share)[of]
-    numbers = stand.rows[of, state]
-    probes, lugs = _probes(survivors, stand.heats_long)
+    numbers = readable.rows[of, state]
+    probes, lugs = _probes(survivors, readable.heats_long)
     supply = survivors.supply[of][:, None, :]
     # The first volts at a circuit's lugs tell of the supply, and with it of all that is read
     # later: they are weighed as if the supply were known.
@@ -141,9 +141,9 @@ def states_of(survivors: Survivors, stand: Stand) -> States:
         numbers,
         probes,
         (supply[..., 0] - doubt, supply[..., 0] + doubt),
-        spreads=spreads_in(survivors, stand.calls, probes, of),
+        spreads=spreads_in(survivors, readable.calls, probes, of),
     )
-    return States(probes, found.low, found.high, found.scale, found.ghost, share, of)
+    return SurvivorStates(probes, found.low, found.high, found.scale, found.ghost, share, of)
 
 
 def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
@@ -172,7 +172,7 @@ def _probes(survivors: Survivors, heats_long: bool) -> tuple[Index, np.ndarray]:
 
 
 def live_proposal(
-    survivors: Survivors, stand: Stand, gain: InformationGain, states: States, column: int
+    survivors: Survivors, readable: ReadableState, gain: InformationGain, states: SurvivorStates, column: int
 ) -> Proposal:
     """The reading of one column of the states, as it is proposed."""
     table = survivors.posterior.workspace.rows.table
@@ -190,16 +190,16 @@ def live_proposal(
     return Proposal(
         quantity,
         point.name,
-        stand.setting,
+        readable.setting,
         gain,
-        stand.minutes + minutes,
+        readable.minutes + minutes,
         Hazard.CLAMP if quantity in (A, TEMP) else Hazard.LIVE,
         lambda: _live_outcomes(survivors, quantity, states, column),
     )
 
 
 def _live_outcomes(
-    survivors: Survivors, quantity: Quantity, states: States, column: int
+    survivors: Survivors, quantity: Quantity, states: SurvivorStates, column: int
 ) -> tuple[ReadingOutcome, ...]:
     """What one live reading may show; air is gain as the thermometer shows it."""
     low, high = states.low[:, column], states.high[:, column]
@@ -211,38 +211,38 @@ def _live_outcomes(
     return outcomes_of(survivors, low, high, scale, states.weights, states.owner)
 
 
-def _cycling(survivors: Survivors, stand: Stand) -> Iterator[Proposal]:
+def _cycling(survivors: Survivors, readable: ReadableState) -> Iterator[Proposal]:
     """Watching one rung for ten minutes, or one limit of several in a rung."""
-    for part, chance in cycling_of(survivors, stand):
+    for part, chance in cycling_of(survivors, readable):
         share = float((survivors.p * chance).sum() / survivors.p.sum())
         if not 0.01 < share < 0.99:
             continue
         seen = CYCLING_SEEN * chance + (1 - CYCLING_SEEN) * (1 - chance)
-        cycles = chance[survivors.atoms] >= EITHER
+        cycles = chance[survivors.samples] >= EITHER
         like = np.where(cycles[:, None], seen[None, :], 1 - seen[None, :])
         gain = InformationGain(*map(float, survivors.gain(like)))
-        yield cycling_proposal(survivors, stand, gain, part, chance)
+        yield cycling_proposal(survivors, readable, gain, part, chance)
 
 
-def cycling_of(survivors: Survivors, stand: Stand) -> Iterator[tuple[str, Real]]:
+def cycling_of(survivors: Survivors, readable: ReadableState) -> Iterator[tuple[str, Real]]:
     """What may cycle in a state, and how likely it does with each survivor: the rung of an element,
     (members,); of a rung with several limits each of these too, by the volts across it. Where all of
     them are hot, the first that opens saves the others: either may be the one."""
-    if not stand.heats or not any(stand.cycling):
+    if not readable.heats or not any(readable.cycling):
         return
     unit = survivors.posterior.evidence.unit
     limits = {limit.id for limit in unit.limits}
     for element in unit.elements:
-        rung = [not some.isdisjoint(element.rung) for some in stand.cycling]
+        rung = [not some.isdisjoint(element.rung) for some in readable.cycling]
         yield element.id, np.array(rung, dtype=float)
         own = limits.intersection(element.rung)
         for limit in sorted(own) if len(own) > 1 else ():
-            of_limit = [EITHER if own <= some else float(limit in some) for some in stand.cycling]
+            of_limit = [EITHER if own <= some else float(limit in some) for some in readable.cycling]
             yield limit, np.array(of_limit)
 
 
 def cycling_proposal(
-    survivors: Survivors, stand: Stand, gain: InformationGain, part: str, chance: Real
+    survivors: Survivors, readable: ReadableState, gain: InformationGain, part: str, chance: Real
 ) -> Proposal:
     """Watching the rung of an element with the clamp, or a limit with the probes across it."""
     ones = [(int(m), float(chance[m])) for m in np.flatnonzero(chance > 0)]
@@ -250,9 +250,9 @@ def cycling_proposal(
     return Proposal(
         None,
         part,
-        stand.setting,
+        readable.setting,
         gain,
-        stand.minutes + CYCLING_MINUTES,
+        readable.minutes + CYCLING_MINUTES,
         Hazard.CLAMP if part in survivors.posterior.evidence.unit.element_by_id else Hazard.LIVE,
         lambda: (outcome_of(survivors, 1, 1, ones), outcome_of(survivors, 0, 0, zeros)),
         observe="cycling",

@@ -16,9 +16,9 @@ from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.round import makes_round
 from plentar.core.judge.plan.rules import RULES, Situation, decided, is_enough, second_look, the_round
-from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
@@ -91,9 +91,9 @@ def _unlocking(
     alone for the blower's own, ohms proved dead for the others."""
     if guard.doubts_air(barred):
         fan = frozenset({survivors.posterior.evidence.unit.fan_call})
-        for stand in stands(survivors.posterior, survivors):
-            if stand.calls == fan:
-                asked = readings_at(survivors, stand, [(A, "blower")])
+        for readable in readable_states(survivors.posterior, survivors):
+            if readable.calls == fan:
+                asked = readings_at(survivors, readable, [(A, "blower")])
                 return [p for p in asked if not often(p) and guard.allows(p)] or _cleared(
                     guard, survivors, barred, often
                 )

@@ -9,7 +9,7 @@ from functools import cached_property
 from plentar.core.judge.plan.survivors import InformationGain, ReadingOutcome
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
-from plentar.core.tables.planning import EACH_MINUTES, FAULT_SHARE, RIGHTER_BITS, SURCHARGE
+from plentar.core.tables.planning import DECISIVE_BITS, EACH_MINUTES, FAULT_SHARE, SURCHARGE
 
 
 @dataclass(frozen=True)
@@ -37,5 +37,5 @@ class Proposal:
 def worth(proposal: Proposal) -> float:
     """Bits by the minute of hazard: on the decision most, on the fault a little."""
     gain = proposal.gain
-    bits = gain.on_decision + FAULT_SHARE * gain.on_fault + RIGHTER_BITS * gain.righter
+    bits = gain.on_decision + FAULT_SHARE * gain.on_fault + DECISIVE_BITS * gain.decisive
     return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.proposal import Proposal
-from plentar.core.judge.plan.stands import stands
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.posterior import Posterior
@@ -53,12 +53,12 @@ def round_readings(posterior: Posterior, survivors: Survivors) -> Iterator[Propo
     if heat or ended:
         wanted = [
             s
-            for s in stands(posterior, survivors)
+            for s in readable_states(posterior, survivors)
             if bool(s.calls & HEAT_CALLS) == bool(heat) and "Y" not in s.calls
         ]
-        soonest = sorted(wanted, key=lambda stand: stand.minutes)[:1]
-        for stand in soonest:
-            yield from readings_at(survivors, stand, heat or ended)
+        soonest = sorted(wanted, key=lambda readable: readable.minutes)[:1]
+        for readable in soonest:
+            yield from readings_at(survivors, readable, heat or ended)
     dead = {("capacitor", False)} if unit.blower and unit.blower.capacitor_uf else set()
     dead |= {(f"{element.id}.in:ground", False) for element in unit.elements}
     dead |= {(f"{load.call}:ground", False) for load in unit.other_loads if load.call in unit.calls}

@@ -19,8 +19,8 @@ from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import live_readings
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.round import round_readings
-from plentar.core.judge.plan.stands import stands
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.likelihood import TEMP
 from plentar.core.judge.weigh.posterior import Posterior
@@ -30,7 +30,7 @@ from plentar.core.tables.planning import (
     HINGES,
     LEANS,
     LEAST_CONFIRMING_BITS,
-    LEAST_RIGHTER,
+    LEAST_DECISIVE,
     LEAST_STEP_BITS,
     MOST_REPEATS,
     NAMED,
@@ -180,8 +180,8 @@ def every_reading(posterior: Posterior, survivors: Survivors) -> list[Proposal]:
     """What could be read in every state that can be reached; what was found, once time is up."""
     found: list[Proposal] = []
     try:
-        for stand in stands(posterior, survivors):
-            found += live_readings(survivors, stand)
+        for readable in readable_states(posterior, survivors):
+            found += live_readings(survivors, readable)
             check_budget()
         found += cold_readings(survivors)
     except OutOfTime:
@@ -204,7 +204,7 @@ def _patience(posterior: Posterior) -> float:
 def _moves(proposal: Proposal, times: float) -> bool:
     """It may change the decision, or is a step on the way to what may."""
     gain = proposal.gain
-    return gain.righter >= times * LEAST_RIGHTER or gain.on_decision >= times * LEAST_STEP_BITS
+    return gain.decisive >= times * LEAST_DECISIVE or gain.on_decision >= times * LEAST_STEP_BITS
 
 
 def _tells_the_fault(proposal: Proposal) -> bool:

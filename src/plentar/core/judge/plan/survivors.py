@@ -17,7 +17,7 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.tables.planning import LEAST_BITS
 
 #: How many are looked at, how many readings are tried as outcomes, and the least likely of them.
-SURVIVORS, ATOMS = 44, 14
+SURVIVORS, SAMPLES = 44, 14
 LEAST_PROBABILITY = 2e-4
 
 
@@ -28,7 +28,7 @@ class InformationGain:
 
     on_decision: float
     on_fault: float
-    righter: float
+    decisive: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,7 @@ class ReadingOutcome:
 
 @dataclass(frozen=True)
 class Survivors:
-    """The surviving hypotheses: where they stand, how likely, and what each decides."""
+    """The surviving hypotheses: where they readable, how likely, and what each decides."""
 
     posterior: Posterior
     members: list[tuple[EnsemblePosterior, int]]
@@ -51,7 +51,7 @@ class Survivors:
     of_decision: Real
     of_fault: Real
     names: list[str]
-    atoms: Index
+    samples: Index
     #: A reading that tells less than this many bits is not looked at.
     least_bits: float = LEAST_BITS
     #: What the steps after this keep of it.
@@ -59,7 +59,7 @@ class Survivors:
 
     @cached_property
     def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
-        """The members of each ensemble: where they stand here, and which variants they are."""
+        """The members of each ensemble: where they readable here, and which variants they are."""
         found: dict[int, tuple[Ensemble, list[int], list[int]]] = {}
         for row, (part, v) in enumerate(self.members):
             _, rows, variants = found.setdefault(id(part), (part.ensemble, [], []))
@@ -73,10 +73,10 @@ class Survivors:
         return np.array([part.supply[v] for part, v in self.members])
 
     def gain(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
-        """What readings would tell, of likelihoods (…, atoms, members) of what each atom would read:
+        """What readings would tell, of likelihoods (…, samples, members) of what each sample would read:
         bits on the decision, bits on the fault, and how much more often the decision would be
         right."""
-        weights = self.p[self.atoms]
+        weights = self.p[self.samples]
         joint = likelihood * self.share.astype(likelihood.dtype)
         total = joint.sum(axis=-1)
         by_decision = joint @ self.of_decision.astype(likelihood.dtype)
@@ -84,8 +84,8 @@ class Survivors:
         on_fault = (weights * self._bits(joint, total, self._alike_in_fault)).sum(axis=-1)
         best_now = int(np.argmax(self.share @ self.of_decision))
         gained = by_decision.max(axis=-1) - by_decision[..., best_now]
-        righter = (weights * (gained / total)).sum(axis=-1)
-        return on_decision, on_fault, righter
+        decisive = (weights * (gained / total)).sum(axis=-1)
+        return on_decision, on_fault, decisive
 
     @cached_property
     def share(self) -> Real:
@@ -94,16 +94,16 @@ class Survivors:
 
     @cached_property
     def _alike_decided(self) -> Real:
-        """Which members decide the same as each atom: (atoms, members)."""
-        return np.asarray(self.of_decision[self.atoms] @ self.of_decision.T)
+        """Which members decide the same as each sample: (samples, members)."""
+        return np.asarray(self.of_decision[self.samples] @ self.of_decision.T)
 
     @cached_property
     def _alike_in_fault(self) -> Real:
-        """Which members are of the same hypothesis as each atom: (atoms, members)."""
-        return np.asarray(self.of_fault[self.atoms] @ self.of_fault.T)
+        """Which members are of the same hypothesis as each sample: (samples, members)."""
+        return np.asarray(self.of_fault[self.samples] @ self.of_fault.T)
 
     def _bits(self, joint: Floats, total: Floats, alike: Real) -> Floats:
-        """How much each atom's reading speaks for the atom's own group, in bits: (…, atoms)."""
+        """How much each sample's reading speaks for the sample's own group, in bits: (…, samples)."""
         own = np.einsum("...am,am->...a", joint, alike.astype(joint.dtype))
         return np.asarray(np.log2(own / (alike @ self.share * total)))
 
@@ -127,8 +127,8 @@ def survivors_of(
         of_fault[row, ids.index(hypothesis.id)] = 1.0
     members = [(part, v) for _, part, v in found]
     weights = np.array([p for p, _, _ in found])
-    atoms = np.arange(min(ATOMS, len(found)))
-    return Survivors(posterior, members, weights, of_decision, of_fault, names, atoms, least_bits)
+    samples = np.arange(min(SAMPLES, len(found)))
+    return Survivors(posterior, members, weights, of_decision, of_fault, names, samples, least_bits)
 
 
 def outcomes_of(

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from plentar.core.circuit.faults import Harm
+from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.network import Real
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.judge.shown.ensemble import Ensemble
@@ -52,10 +52,10 @@ def dead_bands(ensemble: Ensemble, point: Point, quantity: Quantity, driven: boo
     key = (point.name, quantity, driven)
     kept = shelf.bands.get(key)
     if kept is None:
-        wiring, harm = ensemble.rows.wiring, ensemble.rows.harm
+        wiring, effects = ensemble.rows.wiring, ensemble.rows.effects
         ends = np.full((2, len(ensemble.variants)), np.nan)
         for v, variant in enumerate(ensemble.variants):
-            corners = [cold_band(wiring, harm(c), point, quantity, driven) for c in variant.corners]
+            corners = [cold_band(wiring, effects(c), point, quantity, driven) for c in variant.corners]
             sure = [band for band in corners if band is not None]
             if len(sure) == len(corners):
                 ends[:, v] = min(band.low for band in sure), max(band.high for band in sure)
@@ -63,54 +63,56 @@ def dead_bands(ensemble: Ensemble, point: Point, quantity: Quantity, driven: boo
     return kept
 
 
-def cold_band(wiring: Wiring, harm: Harm, point: Point, quantity: Quantity, driven: bool) -> Band | None:
+def cold_band(
+    wiring: Wiring, effects: Effects, point: Point, quantity: Quantity, driven: bool
+) -> Band | None:
     """The readings before the meter's error; None where a fault leaves it open what is read."""
     unit = wiring.unit
     if quantity is Quantity.UF:
-        return _microfarads(unit, harm)
+        return _microfarads(unit, effects)
     match point.kind:
         case "element":
-            return _element(wiring, harm, point.name)
+            return _element(wiring, effects, point.name)
         case "switch" | "contact":
-            return _contact(unit, harm, point, driven)
+            return _contact(unit, effects, point, driven)
         case "limit" | "link":
-            return _closed(harm, point.name)
+            return _closed(effects, point.name)
         case "coil":
-            return _coil(unit, harm, point.component)
+            return _coil(unit, effects, point.component)
         case "node-ground" | "node-node":
-            return _to_ground(wiring, harm, point)
+            return _to_ground(wiring, effects, point)
         case _:
             return None
 
 
-def _element(wiring: Wiring, harm: Harm, name: str) -> Band:
-    effects, rest = harm.effects, f"{name}.rest"
-    if rest in effects.always_open:
+def _element(wiring: Wiring, effects: Effects, name: str) -> Band:
+    network, rest = effects.network, f"{name}.rest"
+    if rest in network.always_open:
         return OPEN
     index = wiring.topology.branch_index
-    hot = sum(effects.ohms.get(piece, float(wiring.ohms[index[piece]])) for piece in (name, rest))
+    hot = sum(network.ohms.get(piece, float(wiring.ohms[index[piece]])) for piece in (name, rest))
     low = th.COLD_RATIO_LOW / th.PLATE_POWER_HIGH
     return Band(low * hot, hot / th.PLATE_POWER_LOW)
 
 
-def _closed(harm: Harm, name: str) -> Band:
-    if name in harm.effects.always_open:
+def _closed(effects: Effects, name: str) -> Band:
+    if name in effects.network.always_open:
         return OPEN
-    ohms = harm.effects.ohms.get(name, CONTACT_OHMS)
+    ohms = effects.network.ohms.get(name, CONTACT_OHMS)
     return Band(0.0, ohms) if ohms <= CONTACT_OHMS else Band(ohms, ohms)
 
 
-def _contact(unit: Unit, harm: Harm, point: Point, driven: bool) -> Band | None:
+def _contact(unit: Unit, effects: Effects, point: Point, driven: bool) -> Band | None:
     name = point.name
     device = _device(unit, point)
-    if driven and (device.id in harm.slow or device.id in harm.no_dc):
+    if driven and (device.id in effects.slow or device.id in effects.no_dc):
         return None  # acts some time later, or by the side that is fed
-    acts = driven and device.id not in harm.no_action
+    acts = driven and device.id not in effects.no_action
     rests_closed = name.endswith(".nc")
-    if rests_closed and harm.armature_held:
+    if rests_closed and effects.armature_held:
         return OPEN
-    if name in harm.effects.always_closed or acts != rests_closed:
-        return _closed(harm, name)
+    if name in effects.network.always_closed or acts != rests_closed:
+        return _closed(effects, name)
     return OPEN
 
 
@@ -118,18 +120,18 @@ def _device(unit: Unit, point: Point) -> Device:
     return unit.device_by_id.get(point.component) or unit.control_of_switch[point.name]
 
 
-def _coil(unit: Unit, harm: Harm, device: str) -> Band:
+def _coil(unit: Unit, effects: Effects, device: str) -> Band:
     branch = f"{device}.coil"
-    if device in harm.no_dc:
+    if device in effects.no_dc:
         return unit.device_by_id[device].coil_ohms  # whatever its rectifier lets it draw
-    if branch in harm.effects.always_open:
+    if branch in effects.network.always_open:
         return OPEN
-    if branch in harm.effects.ohms:
-        return Band(harm.effects.ohms[branch], harm.effects.ohms[branch])
+    if branch in effects.network.ohms:
+        return Band(effects.network.ohms[branch], effects.network.ohms[branch])
     return unit.device_by_id[device].coil_ohms
 
 
-def _to_ground(wiring: Wiring, harm: Harm, point: Point) -> Band | None:
+def _to_ground(wiring: Wiring, effects: Effects, point: Point) -> Band | None:
     """A part, or a thermostat wire lifted off, to the frame (C is bonded to it)."""
     one, _, two = point.name.partition(":")
     far = {"ground", "C"} if wiring.unit.control_power.c_grounded else {"ground"}
@@ -138,17 +140,17 @@ def _to_ground(wiring: Wiring, harm: Harm, point: Point) -> Band | None:
     owner = one.rsplit(".", 1)[0]
     if owner == "C" or f"{owner}.ground" not in wiring.topology.branch_index:
         return None if owner == "C" else CLEAR_OF_GROUND
-    if f"{owner}.ground" not in harm.effects.always_closed:
+    if f"{owner}.ground" not in effects.network.always_closed:
         return CLEAR_OF_GROUND
-    ohms = harm.effects.ohms.get(f"{owner}.ground", 0.0)
+    ohms = effects.network.ohms.get(f"{owner}.ground", 0.0)
     element = wiring.unit.element_by_id.get(owner)
     return Band(ohms, ohms + (element.rating.hot_ohms if element else 1.0))
 
 
-def _microfarads(unit: Unit, harm: Harm) -> Band | None:
+def _microfarads(unit: Unit, effects: Effects) -> Band | None:
     rated = unit.blower.capacitor_uf if unit.blower else None
     if rated is None:
         return None
-    if harm.capacitor == 1.0:
+    if effects.capacitor == 1.0:
         return Band(LEAST_CAPACITOR * rated, MOST_CAPACITOR * rated)
-    return Band(harm.capacitor * rated, harm.capacitor * rated)
+    return Band(effects.capacitor * rated, effects.capacitor * rated)

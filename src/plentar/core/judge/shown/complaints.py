@@ -121,11 +121,11 @@ class _Complaints:
             yield "heat-will-not-stop"
 
     def _late(self, heated: list[Phase], v: int) -> Iterator[str]:
-        harm = self.rows.harm(self.workspace.singles.variants[v].clock)
+        effects = self.rows.effects(self.workspace.singles.variants[v].clock)
         on_at: dict[str, float] = {}
         for phase in heated:
             for switch in phase.closed & self.unit.switch_by_id.keys():
-                if switch not in harm.effects.always_open:
+                if switch not in effects.network.always_open:
                     on_at.setdefault(switch, phase.t_s)
         windows = {s.id: s.on_s.high for s in self._element_switches()}
         chained = {s.id: self.scenes.on_s for c in self.unit.controls if c.through for s in c.switches}

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from plentar.core.budget import check_budget
-from plentar.core.circuit.faults import Fault, Harm, harm_of
+from plentar.core.circuit.faults import Effects, Fault, effects_of
 from plentar.core.circuit.network import Real
 from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, V, standing_probes
 from plentar.core.circuit.wiring import Mask, Wiring
@@ -27,7 +27,7 @@ class Rows:
     def __init__(self, wiring: Wiring) -> None:
         self.wiring = wiring
         self.table = ProbeTable(wiring, standing_probes(wiring.unit))
-        self._harms: dict[Corner, Harm] = {}
+        self._harms: dict[Corner, Effects] = {}
         self._number: dict[tuple[Corner, frozenset[str]], int] = {}
         self._keys: list[tuple[Corner, frozenset[str]]] = []
         self.values: Real = np.empty((0, len(self.table.probes)))
@@ -37,10 +37,10 @@ class Rows:
     def held_bytes(self) -> int:
         return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys)
 
-    def harm(self, corner: Corner) -> Harm:
+    def effects(self, corner: Corner) -> Effects:
         found = self._harms.get(corner)
         if found is None:
-            found = self._harms[corner] = harm_of(self.wiring, corner)
+            found = self._harms[corner] = effects_of(self.wiring, corner)
         return found
 
     def number(self, corner: Corner, closed: frozenset[str]) -> int:
@@ -79,7 +79,7 @@ class Rows:
         ghosts = np.empty(values.shape, dtype=bool)
         by_share: dict[float, list[int]] = {}
         for n, (corner, _) in enumerate(fresh):
-            share = self.harm(corner).effects.emf_share.get("transformer", 1.0)
+            share = self.effects(corner).network.emf_share.get("transformer", 1.0)
             by_share.setdefault(share, []).append(n)
         for members in by_share.values():
             for start in range(0, len(members), _ROWS_AT_ONCE):
@@ -89,11 +89,14 @@ class Rows:
         self.ghosts = np.concatenate([self.ghosts, ghosts])
 
     def _read(self, keys: Sequence[tuple[Corner, frozenset[str]]]) -> tuple[Real, Mask]:
-        harms = [self.harm(corner) for corner, _ in keys]
+        every_effect = [self.effects(corner) for corner, _ in keys]
         masks = self.wiring.closed_masks([closed for _, closed in keys])
         siemens = np.array(
-            [self.wiring.siemens_of(masks[n : n + 1], harm.effects)[0] for n, harm in enumerate(harms)]
+            [
+                self.wiring.siemens_of(masks[n : n + 1], effects.network)[0]
+                for n, effects in enumerate(every_effect)
+            ]
         )
-        emf = np.array([self.wiring.emf(harm.effects) for harm in harms])
-        topology = self.wiring.topology_with(harms[0].effects)
-        return self.table.read(topology, siemens, emf, harms)
+        emf = np.array([self.wiring.emf(effects.network) for effects in every_effect])
+        topology = self.wiring.topology_with(every_effect[0].network)
+        return self.table.read(topology, siemens, emf, every_effect)

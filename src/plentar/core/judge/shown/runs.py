@@ -268,7 +268,7 @@ def _closed_of(drifting: Mapping[str, float]) -> Iterator[tuple[frozenset[str], 
 def at_rest(rows: Rows, faults: Corner) -> Standing:
     """One variant long before the visit, with nothing called."""
     unit = rows.wiring.unit
-    clock = Clock(rows.wiring, rows.harm(faults), lambda _contact, _closes: 0.5)
+    clock = Clock(rows.wiring, rows.effects(faults), lambda _contact, _closes: 0.5)
     clock.set_panel(PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits}))
     return Standing(clock, [])
 

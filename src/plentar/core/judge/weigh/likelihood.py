@@ -297,8 +297,8 @@ def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: flo
     turns_on = seen.action == "on"
     total = 0.0
     phases = run.phases[v]
-    harm = ensemble.rows.harm(ensemble.variants[v].clock)
-    stuck = seen.part in harm.effects.always_open | harm.effects.always_closed
+    effects = ensemble.rows.effects(ensemble.variants[v].clock)
+    stuck = seen.part in effects.network.always_open | effects.network.always_closed
     for before, after in pairwise(phases):
         if seen.part == "blower":
             moved = before.blower_runs != after.blower_runs and after.blower_runs == turns_on

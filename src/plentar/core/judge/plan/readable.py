@@ -32,7 +32,7 @@ WITH_AIR = frozenset({"heat-air", "late-heat-air", "heat-ended-air", "jumper-air
 COOLING_FOR = frozenset(
     {"heat-in-cooling", "control-fuse-blows", "blower-will-not-run", "no-power", "check-up", None}
 )
-#: States of one survivor that are looked at.
+#: SurvivorStates of one survivor that are looked at.
 STATES_OF_EACH = 3
 
 
@@ -56,7 +56,7 @@ def needs_air(evidence: Evidence) -> bool:
 
 
 @dataclass(frozen=True)
-class Stand:
+class ReadableState:
     """A state to read in: what every survivor shows there, and what it costs to get there.
 
     ``weights`` (members, states) are those of each one's likelier states, the likeliest first,
@@ -73,7 +73,7 @@ class Stand:
     heats_long: bool
 
 
-def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
+def readable_states(posterior: Posterior, survivors: Survivors) -> Iterator[ReadableState]:
     """The state as it is, once its windows are over, and those that can be reached."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     scenes = scenes_of(posterior.workspace)
@@ -92,12 +92,12 @@ def stands(posterior: Posterior, survivors: Survivors) -> Iterator[Stand]:
         reached = _reach(scenes, scene, state, since_s)
         if reached is not None:
             setting, minutes = reached
-            yield _scene_stand(survivors, scenes, scene, setting, minutes, blown)
+            yield _in_scene(survivors, scenes, scene, setting, minutes, blown)
 
 
 def _as_it_is(
     posterior: Posterior, survivors: Survivors, state: PanelState, now_s: float, since_s: float
-) -> Stand:
+) -> ReadableState:
     unit = posterior.evidence.unit
     over_s = all_on_s(unit) if state.calls else all_off_s(unit)
     wait_s = max(0.0, over_s - since_s)
@@ -110,12 +110,12 @@ def _as_it_is(
     setting = Setting(after_s=math.ceil(over_s) if wait_s else None)
     heats = bool(state.calls & HEAT_CALLS)
     steady = heats and since_s + wait_s >= th.STEADY_AIR_S
-    return _stand(survivors, setting, state.calls, wait_s / 60, places, heats, steady)
+    return _readable(survivors, setting, state.calls, wait_s / 60, places, heats, steady)
 
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where some members of the survivors stand: in a run, at a time, as which variants."""
+    """Where some members of the survivors readable: in a run, at a time, as which variants."""
 
     members: Index
     run: VariantRun
@@ -123,7 +123,7 @@ class Place:
     variants: Index
 
 
-def _stand(
+def _readable(
     survivors: Survivors,
     setting: Setting,
     calls: frozenset[str],
@@ -131,7 +131,7 @@ def _stand(
     places: Sequence[Place],
     heats: bool,
     steady: bool,
-) -> Stand:
+) -> ReadableState:
     count = len(survivors.members)
     shown = [place.run.at(place.t_s) for place in places]
     corners = max(one.rows.shape[2] for one in shown)
@@ -149,7 +149,7 @@ def _stand(
         if any(limits):
             for member, variant in zip(place.members.tolist(), of.tolist(), strict=True):
                 cycling[member] = limits[variant]
-    return Stand(setting, calls, minutes, weights, rows, cycling, heats, steady)
+    return ReadableState(setting, calls, minutes, weights, rows, cycling, heats, steady)
 
 
 def _blown(survivors: Survivors, now_s: float) -> Mask:
@@ -193,9 +193,9 @@ def _reach(scenes: Scenes, scene: Scene, state: PanelState, since_s: float) -> t
     return Setting(power, None, scene.calls, lifted, math.ceil(after_s)), minutes
 
 
-def _scene_stand(
+def _in_scene(
     survivors: Survivors, scenes: Scenes, scene: Scene, setting: Setting, minutes: float, blown: Mask
-) -> Stand:
+) -> ReadableState:
     places = []
     first = np.zeros(1, dtype=np.intp)
     for ensemble, members, variants in survivors.by_ensemble:
@@ -208,4 +208,4 @@ def _scene_stand(
             places.append(Place(member[None], run, t_s, first))
     heats = bool(scene.calls & HEAT_CALLS)
     steady = heats and scene.after_s >= th.STEADY_AIR_S
-    return _stand(survivors, setting, scene.calls, minutes, places, heats, steady)
+    return _readable(survivors, setting, scene.calls, minutes, places, heats, steady)
