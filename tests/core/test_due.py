@@ -10,7 +10,7 @@ import pytest
 from plentar.core.circuit.predict import predict
 from plentar.core.door import judge, judge_reading
 from plentar.core.expected import Asked
-from plentar.core.expected.rules import due_at
+from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
 from plentar.core.unit.points import points, resolve
 from plentar.core.visit.events import Calls, Power, Reading, Visit
@@ -36,7 +36,7 @@ def test_ranges_cover_the_scale_without_gap_or_overlap(said):
         state = state_at(unit, STATES[said], 900)
         for point in points(unit):
             for quantity in point.quantities:
-                due = due_at(evidence, Asked(point, quantity, state))
+                due = expected_at(evidence, Asked(point, quantity, state))
                 assert due.ranges or due.absent, (unit.id, point.name, quantity)
                 if not due.ranges:
                     continue
@@ -86,7 +86,7 @@ def test_a_contact_by_ohms_at_rest_and_driven(name, driven, closed_is_right):
     dead = (Power(t_s=5, state="proved-dead"),)
     evidence = Evidence(HOMES[2], Visit(events=dead))
     state = state_at(HOMES[2], dead, 60)
-    due = due_at(evidence, Asked(resolve(HOMES[2], name), Quantity.OHMS, state, driven=driven))
+    due = expected_at(evidence, Asked(resolve(HOMES[2], name), Quantity.OHMS, state, driven=driven))
     shut, parted = due.judge(0.1), due.judge(math.inf)
     assert (shut.good, parted.good) == (closed_is_right, not closed_is_right)
     assert due.judge(40.0).good is False
@@ -105,7 +105,7 @@ def test_random_states_never_crash_a_due():
         state = state_at(unit, events, t_s)
         for point in points(unit):
             for quantity in point.quantities:
-                due = due_at(evidence, Asked(point, quantity, state))
+                due = expected_at(evidence, Asked(point, quantity, state))
                 due.judge(rng.uniform(0, 300))
                 assert isinstance(due.text(), str)
 
@@ -115,5 +115,5 @@ def test_volts_while_a_stage_is_on_its_way_are_not_held_against_anybody():
     evidence = Evidence(unit, Visit(events=events))
     for t_s, open_is_bad in [(20, None), (60, None), (120, False)]:
         point, state = resolve(unit, "S1.2"), state_at(unit, events, t_s)
-        due = due_at(evidence, Asked(point, Quantity.VOLTS, state))
+        due = expected_at(evidence, Asked(point, Quantity.VOLTS, state))
         assert due.judge(239).good is open_is_bad

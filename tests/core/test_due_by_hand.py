@@ -12,8 +12,8 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.expected import Asked, Due
-from plentar.core.expected.rules import due_at
+from plentar.core.expected import Asked, Expected
+from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.points import resolve
@@ -34,11 +34,11 @@ DEAD = (*OFF, Power(t_s=9, state="proved-dead"))
 INF = math.inf
 
 
-def due(events: tuple[Event, ...], at: str, quantity: str, unit: Unit = UNIT, **more: bool) -> Due:
+def due(events: tuple[Event, ...], at: str, quantity: str, unit: Unit = UNIT, **more: bool) -> Expected:
     """What is due ten minutes after the last switch: every window is over."""
     state = state_at(unit, events, 605.0)
     asked = Asked(resolve(unit, at), Quantity(quantity), state, **more)
-    return due_at(Evidence(unit, Visit(events=events)), asked)
+    return expected_at(Evidence(unit, Visit(events=events)), asked)
 
 
 #: Where, in which state; then (reading, word, whether a good part gives it) around every end.
@@ -292,7 +292,7 @@ def test_the_other_tolerance_and_volts_that_nobody_read():
     """0.90 … 1.10 of 20.83 A: 18.75 … 22.917, with the clamp 18.075 … 23.675. Without volts 0.95 …
     1.05 of rated are taken: 228/240 × 18.75 = 17.8125 and 252/240 × 21.875 = 22.96875, with the
     clamp 17.156 … 23.728; and the verdict is provisional."""
-    house = due_at(
+    house = expected_at(
         Evidence(UNIT, Visit(events=HEAT)),
         Asked(resolve(UNIT, "E1"), Quantity.AMPS, state_at(UNIT, HEAT, 605.0), tolerance=Tolerance.HOUSE),
     )
@@ -319,7 +319,7 @@ def test_from_when_a_blower_at_a_stand_is_dead(call, after_s, word):
     events = (LINE, Calls(t_s=5, calls=frozenset({call})))
     state = state_at(UNIT, events, 5 + after_s)
     asked = Asked(resolve(UNIT, "blower"), Quantity.AMPS, state)
-    assert due_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.1).word == word
+    assert expected_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.1).word == word
 
 
 @pytest.mark.parametrize(
@@ -337,7 +337,7 @@ def test_a_coil_with_low_volts_warms_later(volts, after_s, word):
     coil = Reading(t_s=8, quantity=Quantity.VOLTS, at="S1.coil", value=volts)
     events = (*HEAT, coil)
     asked = Asked(resolve(UNIT, "E1"), Quantity.AMPS, state_at(UNIT, events, 5 + after_s))
-    assert due_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.0).word == word
+    assert expected_at(Evidence(UNIT, Visit(events=events)), asked).judge(0.0).word == word
 
 
 def test_a_call_that_ended_keeps_the_blower_for_the_longest_off_window():
@@ -347,7 +347,7 @@ def test_a_call_that_ended_keeps_the_blower_for_the_longest_off_window():
     for after_s in (114.9, 115.0):
         state = state_at(UNIT, events, 600 + after_s)
         asked = Asked(resolve(UNIT, "blower"), Quantity.AMPS, state)
-        verdict = due_at(Evidence(UNIT, Visit(events=events)), asked).judge(3.0)
+        verdict = expected_at(Evidence(UNIT, Visit(events=events)), asked).judge(3.0)
         words.append((verdict.word, verdict.good))
     assert words == [("in-band", True), ("high", False)]
 

@@ -10,7 +10,7 @@ import pytest
 from plentar.core.door import judge, judge_checked, judge_reading, model_of
 from plentar.core.errors import BadInput
 from plentar.core.expected import Asked
-from plentar.core.expected.rules import due_at
+from plentar.core.expected.rules import expected_at
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import Quantity
 from plentar.core.timing.tape import tape_of
@@ -45,7 +45,7 @@ def test_every_contact_at_rest_and_driven(kit, driven, quantity):
     state = state_at(unit, evidence.visit.events, 1.0)
     shut, parted = (0.1, 1e9) if quantity is Quantity.OHMS else (1.0, 0.0)
     for name in (*unit.switch_by_id, "BR.no", "BR.nc"):
-        due = due_at(evidence, Asked(resolve(unit, name), quantity, state, driven=driven))
+        due = expected_at(evidence, Asked(resolve(unit, name), quantity, state, driven=driven))
         closed_is_right = driven != (name == "BR.nc")
         assert due.judge(shut).good is closed_is_right, name
         assert due.judge(parted).good is not closed_is_right, name
@@ -123,10 +123,10 @@ def test_what_the_fan_alone_draws_is_due_at_the_lugs():
     asked = visit({"t": 0, "calls": ["G"]})
     evidence = judge_checked(TWO, asked).evidence
     state = state_at(TWO, asked.events, 60.0)
-    due = due_at(evidence, Asked(resolve(TWO, "C1.l1"), Quantity.AMPS, state))
+    due = expected_at(evidence, Asked(resolve(TWO, "C1.l1"), Quantity.AMPS, state))
     assert due.judge(0.0).good is not True
     nothing = state_at(TWO, (), 60.0)
-    quiet = due_at(evidence, Asked(resolve(TWO, "E1"), Quantity.AMPS, nothing))
+    quiet = expected_at(evidence, Asked(resolve(TWO, "E1"), Quantity.AMPS, nothing))
     assert quiet.judge(0.0).good is not False
     assert quiet.judge(20.0).good is False
 

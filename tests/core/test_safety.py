@@ -113,7 +113,7 @@ def test_what_drops_out_before_the_blower_does_is_no_heat_without_it():
 
 
 def test_an_efficient_motor_at_its_small_amps_runs():
-    """Due 0.9 A: the floor is a third of it, 0.3 A, not half an ampere."""
+    """Expected 0.9 A: the floor is a third of it, 0.3 A, not half an ampere."""
     small = replace(TWO, blower=replace(TWO.blower, typical_amps=0.9, fla=2.0))
     heat = [VOLTS, CALL, amps(310, "E1", 20.5)]
     assert not stops(judged(*heat, amps(330, "blower", 0.4), unit=small))

@@ -9,7 +9,7 @@ import pytest
 
 from plentar.core.circuit.model import model_at
 from plentar.core.expected import Asked, Word
-from plentar.core.expected.rules import due_at
+from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
 from plentar.core.unit.points import points, resolve
 from plentar.core.visit.events import Calls, Power, Visit
@@ -145,7 +145,7 @@ def test_gauges_are_well_formed_with_the_mark_inside():
     state = state_at(unit, HEAT, 900)
     for point in points(unit):
         for quantity in point.quantities:
-            due = due_at(evidence, Asked(point, quantity, state))
+            due = expected_at(evidence, Asked(point, quantity, state))
             for value in (None, 0.0, 20.0, 1e4, float("inf") if quantity is Quantity.OHMS else 1e9):
                 drawn = gauge(due, value)
                 if not drawn:

@@ -17,7 +17,7 @@ from plentar.core.checks.slips import find_slips
 from plentar.core.circuit.faults import faults_of, find_faults
 from plentar.core.circuit.model import model_at
 from plentar.core.circuit.predict import Prediction, predict
-from plentar.core.expected.rules import due_of
+from plentar.core.expected.rules import expected_of
 from plentar.core.judge.hypotheses.words import sentence
 from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, ReadingJudgement, open_stops
 from plentar.core.safety.bars import Bars
@@ -73,7 +73,7 @@ def bars_of(judgement: Judgement, more: Sequence[Finding] = ()) -> Bars:
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
     """One reading beside what was due in the state that it was taken in."""
-    return ReadingJudgement(taken, due_of(evidence, taken).judge(taken.reading.value))
+    return ReadingJudgement(taken, expected_of(evidence, taken).judge(taken.reading.value))
 
 
 def faults_in_words(unit: Unit) -> list[tuple[str, str]]:

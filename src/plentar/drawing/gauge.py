@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.expected import Due
+from plentar.core.expected import Expected
 from plentar.core.quantity import Quantity, show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348
 AXIS_Y = 40
 
 
-def gauge(due: Due, value: float | None) -> str:
+def gauge(due: Expected, value: float | None) -> str:
     """The SVG text of one gauge; without ranges, an empty string."""
     if not due.ranges or due.quantity is Quantity.TONE:
         return ""
@@ -40,7 +40,7 @@ def gauge(due: Due, value: float | None) -> str:
     return "".join(parts) + "</svg>"
 
 
-def _top(due: Due) -> float:
+def _top(due: Expected) -> float:
     ends = [end for r in due.ranges for end in (r.band.low, r.band.high) if math.isfinite(end)]
     good = [end for r in due.good for end in (r.band.low, r.band.high) if math.isfinite(end)]
     return 1.45 * max(good or ends) or 1.0
@@ -75,5 +75,5 @@ def _mark(value: float, top: float) -> str:
     )
 
 
-def _said(due: Due, value: float | None) -> str:
+def _said(due: Expected, value: float | None) -> str:
     return "" if value is None else f", read {due.quantity.shown(value)}"

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.expected import Word
-from plentar.core.expected.rules import due_of
+from plentar.core.expected.rules import expected_of
 from plentar.core.judgement import Clear, ElementJudgement, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
@@ -37,7 +37,7 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
             element.id, nominal, expected, None, Word.NOT_MEASURED, not supply.measured, "not clamped yet"
         )
     reading = taken.reading
-    verdict = due_of(evidence, taken).judge(reading.value)
+    verdict = expected_of(evidence, taken).judge(reading.value)
     meaning = verdict.meaning
     if not asked_for(evidence.unit, taken.state, element):
         expected = Band(0.0, floor_of(element))
@@ -56,7 +56,7 @@ def other_school(evidence: Evidence, element: ElementJudgement) -> str:
         return ""
     own = evidence.visit.settings.band
     other = Tolerance.HOUSE if own is Tolerance.PLATE else Tolerance.PLATE
-    word = due_of(evidence, taken, other).judge(taken.reading.value).word
+    word = expected_of(evidence, taken, other).judge(taken.reading.value).word
     return "" if word is element.word else f"{word} by the {other} tolerance"
 
 

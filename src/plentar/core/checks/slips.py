@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from plentar.core.air.airflow import air_rise_f
 from plentar.core.expected import Word
-from plentar.core.expected.rules import due_of
+from plentar.core.expected.rules import expected_of
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Slip, SlipCode
 from plentar.core.quantity import Quantity, show
@@ -50,7 +50,7 @@ def _ohms_live(taken: Taken) -> Slip:
 
 def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     """Out of band, but in it a thousand times up or down."""
-    due = due_of(evidence, taken)
+    due = expected_of(evidence, taken)
     value = taken.reading.value
     if due.judge(value).good:
         return
@@ -77,7 +77,7 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     waiting = waiting_for(unit, taken.state, element, reading.lead_s, coil_volts)
     if waiting is None or not waiting.early:
         return
-    if due_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
+    if expected_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
         text = f"{taken.point.name} read too early: {waiting.text}. Read again after that"
         yield Slip(SlipCode.BEFORE_WINDOW, taken.point.name, text, taken.reading.key)
 

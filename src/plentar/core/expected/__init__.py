@@ -57,7 +57,7 @@ class Range:
 
 
 @dataclass(frozen=True, slots=True)
-class Due:
+class Expected:
     """The ranges of one quantity at one point, in rising order.
 
     ``nominal`` is what a part exactly as rated would show; ``explain`` writes the arithmetic
@@ -106,7 +106,7 @@ class Verdict:
     good: bool | None
     meaning: str
     provisional: bool
-    due: Due
+    due: Expected
 
 
 def _span(band: Band, sign: str) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from plentar.core.expected import Asked, Due, Word
+from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.ends import Label, below, partition
 from plentar.core.quantity import Band, Quantity, show
 from plentar.core.tables import thresholds as th
@@ -20,12 +20,12 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 STARTING_S = 5.0
 
 
-def blower_amps(evidence: Evidence, asked: Asked) -> Due:
+def blower_amps(evidence: Evidence, asked: Asked) -> Expected:
     """Amps of the motor: none below its floor while it is asked for, none above its full load."""
     point, unit = asked.point, evidence.unit
     blower = unit.blower
     if blower is None:
-        return Due(point, A, absent="no blower on the plate")
+        return Expected(point, A, absent="no blower on the plate")
     floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
     still: dict[bool | None, Label] = {
         True: (Word.DEAD, False, "it is asked for and stands still"),
@@ -36,12 +36,12 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Due:
     if blower.fla is None:
         unknown: Label = (Word.NOT_JUDGED, None, "it turns; the plate gives no full-load amps")
         ranges = partition([below(floor)], still[need], unasked if need is False else unknown)
-        return Due(point, A, ranges, nominal=0.0 if need is False else blower.running_amps)
+        return Expected(point, A, ranges, nominal=0.0 if need is False else blower.running_amps)
     high = max(ACCURACY[A].widen(Band(0, blower.fla)).high, math.nextafter(floor, math.inf))
     turns: Label = (Word.IN_BAND, True, "it turns, not above its full-load amps")
     above: Label = (Word.HIGH, False, "above its full-load amps")
     ranges = partition([below(floor), high], still[need], unasked if need is False else turns, above)
-    return Due(
+    return Expected(
         point,
         A,
         ranges,
@@ -72,18 +72,18 @@ def blower_needed(evidence: Evidence, asked: Asked) -> bool | None:
     return False if min(ended, default=math.inf) >= all_off_s(unit) else None
 
 
-def microfarads(evidence: Evidence, asked: Asked) -> Due:
+def microfarads(evidence: Evidence, asked: Asked) -> Expected:
     """The capacitor beside its marking, proved dead: good within 6 %, weak below 90 %."""
     state, point = asked.state, asked.point
     blower = evidence.unit.blower
     if not state.proved_dead:
-        return Due(point, Quantity.UF, absent="capacitance only proved dead and discharged")
+        return Expected(point, Quantity.UF, absent="capacitance only proved dead and discharged")
     if blower is None or blower.capacitor_uf is None:
-        return Due(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
+        return Expected(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
     mark = blower.capacitor_uf
     share = th.CAPACITOR_GOOD
     watch = (1 - th.CAPACITOR_WEAK) * mark
-    return Due(
+    return Expected(
         point,
         Quantity.UF,
         partition(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from plentar.core.circuit.model import model_at
-from plentar.core.expected import Asked, Due, Word
+from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.ends import below, partition
 from plentar.core.expected.waiting import some_window_open
 from plentar.core.quantity import Band, Quantity, show
@@ -18,12 +18,12 @@ BY_MODEL = "as the healthy unit shows now"
 _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 
 
-def due_by_model(evidence: Evidence, asked: Asked) -> Due:
+def expected_by_model(evidence: Evidence, asked: Asked) -> Expected:
     """The healthy unit's reading, give or take; provisional while a stage is on its way."""
     point, quantity, state, lead_s = asked.point, asked.quantity, asked.state, asked.lead_s
     value = _predicted(evidence, point, quantity, state.t_s + lead_s)
     if value is None:
-        return Due(point, quantity, absent="kept as evidence; the model does not reach this point")
+        return Expected(point, quantity, absent="kept as evidence; the model does not reach this point")
     fixed = FIXED[quantity]
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
         fixed = CONTROL_WIRE_AMPS.fixed
@@ -36,7 +36,7 @@ def due_by_model(evidence: Evidence, asked: Asked) -> Due:
     )
     sign = quantity.sign
     step = f"the healthy unit shows {show(value, sign)} here now, ±(15 % + {show(fixed, sign)})"
-    return Due(
+    return Expected(
         point,
         quantity,
         ranges,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from plentar.core.expected import Asked, Due, Word
-from plentar.core.expected.by_model import due_by_model
+from plentar.core.expected import Asked, Expected, Word
+from plentar.core.expected.by_model import expected_by_model
 from plentar.core.expected.ends import below, partition
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
@@ -17,14 +17,14 @@ from plentar.core.visit.evidence import Evidence
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
-def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
+def coil_ohms(evidence: Evidence, asked: Asked) -> Expected:
     """A coil beside its printed or typical ohms: shorted under half, open over ten times."""
     point = asked.point
     unit = evidence.unit
     device = unit.device_by_id[point.component]
     ohms, printed = device.coil_ohms, device.coil.ohms is not None
     band = ACCURACY[OHM].widen(ohms)
-    return Due(
+    return Expected(
         point,
         OHM,
         partition(
@@ -43,15 +43,15 @@ def coil_ohms(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
+def dc_coil_volts(evidence: Evidence, asked: Asked) -> Expected:
     """A DC coil while its call stands: 20 to 34 V, by how its rectifier is filtered."""
     state, point, unit = asked.state, asked.point, evidence.unit
     control = unit.device_by_id[point.component]
     call = getattr(control, "call", None)
     if call not in state.calls or state.power[unit.control_power.circuit] != "on":
-        return due_by_model(evidence, asked)
+        return expected_by_model(evidence, asked)
     low, high = th.DC_COIL_LOW, th.DC_COIL_HIGH
-    return Due(
+    return Expected(
         point,
         Quantity.VOLTS_DC,
         partition(
@@ -66,16 +66,16 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def control_volts(evidence: Evidence, asked: Asked) -> Due:
+def control_volts(evidence: Evidence, asked: Asked) -> Expected:
     """The secondary, or R to C: what a loaded transformer gives."""
     state, point = asked.state, asked.point
     power = evidence.unit.control_power
     if state.power[power.circuit] != "on":
-        return Due(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
+        return Expected(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
     scale = power.volts / 24
     low, high = th.SECONDARY_LOW * scale, th.SECONDARY_HIGH * scale
     dead, weak = th.SECONDARY_DEAD, th.SECONDARY_REPAIR * scale
-    return Due(
+    return Expected(
         point,
         V,
         partition(
@@ -91,7 +91,7 @@ def control_volts(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
+def terminal_volts(evidence: Evidence, asked: Asked) -> Expected:
     """A terminal to C: the secondary’s volts where it is called, none where it is not."""
     state, point = asked.state, asked.point
     called = set(state.calls)
@@ -106,7 +106,7 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Due:
         return replace(
             due, ranges=tuple(replace(r, meaning=nothing) if r.word is Word.DEAD else r for r in due.ranges)
         )
-    return Due(
+    return Expected(
         point,
         V,
         partition(

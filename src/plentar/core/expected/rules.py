@@ -1,4 +1,4 @@
-"""Which ranges are due where: plate and panel state → Due. One rule a kind of point.
+"""Which ranges are due where: plate and panel state → Expected. One rule a kind of point.
 
 What the plate alone does not tell, such as volts across a part just now, the model of the
 healthy unit does.
@@ -8,36 +8,36 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from plentar.core.expected import Asked, Due, blower, control, rung, supply
-from plentar.core.expected.by_model import FIXED, due_by_model
+from plentar.core.expected import Asked, Expected, blower, control, rung, supply
+from plentar.core.expected.by_model import FIXED, expected_by_model
 from plentar.core.quantity import Quantity
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.events import DRIVEN
 from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, OHM, TONE = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TONE
-Rule = Callable[[Evidence, Asked], Due]
+Rule = Callable[[Evidence, Asked], Expected]
 
 
-def due_at(evidence: Evidence, asked: Asked) -> Due:
+def expected_at(evidence: Evidence, asked: Asked) -> Expected:
     """What the quantity that is asked for may be at its point, in its setting."""
     point, quantity = asked.point, asked.quantity
     if quantity in DRIVEN and not asked.state.proved_dead:
-        return Due(point, quantity, absent=f"{quantity} only while every circuit is proved dead")
+        return Expected(point, quantity, absent=f"{quantity} only while every circuit is proved dead")
     rule = _RULES.get((point.kind, quantity))
     if rule is None and quantity in FIXED:
-        rule = due_by_model
+        rule = expected_by_model
     if rule is None:
-        return Due(point, quantity, absent="kept as evidence; nothing is due here by plate alone")
+        return Expected(point, quantity, absent="kept as evidence; nothing is due here by plate alone")
     return rule(evidence, asked)
 
 
-def due_of(evidence: Evidence, taken: Taken, tolerance: Tolerance | None = None) -> Due:
+def expected_of(evidence: Evidence, taken: Taken, tolerance: Tolerance | None = None) -> Expected:
     """What was due where and when a reading was taken; worked out once for all that ask."""
     reading = taken.reading
 
-    def work_out() -> Due:
-        return due_at(
+    def work_out() -> Expected:
+        return expected_at(
             evidence,
             Asked(taken.point, reading.quantity, taken.state, reading.lead_s, reading.driven, tolerance),
         )

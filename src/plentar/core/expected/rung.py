@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from plentar.core.circuit.model import model_at
-from plentar.core.expected import Asked, Due, Word
-from plentar.core.expected.by_model import due_by_model
+from plentar.core.expected import Asked, Expected, Word
+from plentar.core.expected.by_model import expected_by_model
 from plentar.core.expected.ends import Label, below, partition
 from plentar.core.expected.waiting import Waiting, coil_volts_of, waiting_for
 from plentar.core.quantity import Band, Quantity, show
@@ -34,7 +34,7 @@ def volts_step(supply: SupplyVolts) -> str:
     return f"service volts at {reading.at} measured: {reading.value:g} V"
 
 
-def element_amps(evidence: Evidence, asked: Asked) -> Due:
+def element_amps(evidence: Evidence, asked: Asked) -> Expected:
     """Clamp readings of one element, by its plate at the volts of its lugs."""
     state, point, lead_s = asked.state, asked.point, asked.lead_s
     tolerance = asked.tolerance or evidence.visit.settings.band
@@ -53,7 +53,7 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     if waiting:
         off = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
     volts = f"{supply.nominal:g} V"
-    return Due(
+    return Expected(
         point,
         A,
         partition(
@@ -76,7 +76,7 @@ def element_amps(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: float) -> Due:
+def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: float) -> Expected:
     """Nothing asks for it: none is due, and what flows is no good element at work."""
     unit, state = evidence.unit, asked.state
     element = unit.element_by_id[asked.point.component]
@@ -85,7 +85,7 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     if may_linger(unit, state, element, asked.lead_s):
         still = "it draws still: its off window is not over; read it again when it is"
         drawn = (Word.NOT_JUDGED, None, still)
-    return Due(
+    return Expected(
         asked.point,
         A,
         partition([below(dead)], none, drawn),
@@ -94,12 +94,12 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     )
 
 
-def element_ohms(evidence: Evidence, asked: Asked) -> Due:
+def element_ohms(evidence: Evidence, asked: Asked) -> Expected:
     """An element cold, proved dead: by its plate, between 0.90 and 1.00 of hot."""
     point = asked.point
     rating = evidence.unit.element_by_id[point.component].rating
     part, band = rating.part_cold_ohms, rating.expected_cold_ohms
-    return Due(
+    return Expected(
         point,
         OHM,
         partition(
@@ -120,20 +120,20 @@ def element_ohms(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def element_volts(evidence: Evidence, asked: Asked) -> Due:
+def element_volts(evidence: Evidence, asked: Asked) -> Expected:
     """Volts across an element: the line’s while its rung is closed, none while it is open."""
     state, point, lead_s = asked.state, asked.point, asked.lead_s
     unit = evidence.unit
     element = unit.element_by_id[point.component]
     if state.power[element.circuit] != "on":
-        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+        return Expected(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE * supply.nominal
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     unfed: Label = (Word.LOW, False, "not fed: something else in the rung is open")
     if waiting:
         unfed = (Word.NOT_JUDGED, None, f"not fed, and need not be: {waiting.text}")
-    return Due(
+    return Expected(
         point,
         V,
         partition([below(line)], unfed, (Word.IN_BAND, True, "fed: with no amps it is broken")),
@@ -143,7 +143,7 @@ def element_volts(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def across(evidence: Evidence, asked: Asked) -> Due:
+def across(evidence: Evidence, asked: Asked) -> Expected:
     """Volts across a switch, limit or link: near zero closed, line volts open.
 
     Which of the two is due, the model of the healthy unit says, once no window is open.
@@ -152,9 +152,9 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     unit = evidence.unit
     element = next(unit.elements_through(point.component), None)
     if element is None:
-        return due_by_model(evidence, asked)
+        return expected_by_model(evidence, asked)
     if state.power[element.circuit] != "on":
-        return Due(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+        return Expected(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE * supply.nominal
     joint = th.JOINT_OPEN_VOLTS
@@ -165,7 +165,7 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     shut = None if due is None else due <= joint
     parted = None if due is None else due >= line
     between = None if due is None else not (shut or parted)
-    return Due(
+    return Expected(
         point,
         V,
         partition(
@@ -186,17 +186,17 @@ def across(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def rung_part_amps(evidence: Evidence, asked: Asked) -> Due:
+def rung_part_amps(evidence: Evidence, asked: Asked) -> Expected:
     """Amps through a switch, link or limit are those of its element, where that is all it
     carries: not where two rungs share it, nor where the blower is fed through it."""
     point = asked.point
     unit = evidence.unit
     through = list(unit.elements_through(point.component))
     if len(through) != 1 or point.component in _blower_feed(unit, through[0]):
-        return due_by_model(evidence, asked)
+        return expected_by_model(evidence, asked)
     own = Point(through[0].id, "element", through[0].id, "", (A,))
     due = element_amps(evidence, replace(asked, point=own))
-    return Due(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
+    return Expected(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
 
 
 def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
@@ -205,11 +205,11 @@ def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
     return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
 
 
-def continuity(_: Evidence, asked: Asked) -> Due:
+def continuity(_: Evidence, asked: Asked) -> Expected:
     """Ohms through a limit or link, cold: a wire's worth."""
     point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
-    return Due(
+    return Expected(
         point,
         OHM,
         partition(
@@ -223,7 +223,7 @@ def continuity(_: Evidence, asked: Asked) -> Due:
     )
 
 
-def contact_ohms(_: Evidence, asked: Asked) -> Due:
+def contact_ohms(_: Evidence, asked: Asked) -> Expected:
     """A contact proved dead, at rest or with its coil driven: one of open and closed is right."""
     point = asked.point
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
@@ -234,7 +234,7 @@ def contact_ohms(_: Evidence, asked: Asked) -> Due:
     wrong = "welded" if not shut else "burnt open, or its coil does not pull"
     if shut and not asked.driven:
         wrong = "burnt open"
-    return Due(
+    return Expected(
         point,
         OHM,
         partition(
@@ -250,7 +250,7 @@ def contact_ohms(_: Evidence, asked: Asked) -> Due:
     )
 
 
-def tone(evidence: Evidence, asked: Asked) -> Due:
+def tone(evidence: Evidence, asked: Asked) -> Expected:
     """Continuity by ear: what is due closed sounds, what is due open or clear of ground does not."""
     point = asked.point
     sounds: Label
@@ -263,7 +263,7 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
         silent = (Word.IN_BAND, None, "no dead short; ohms tell whether it is clear")
     else:
         sounds, silent = (Word.CLOSED, True, "whole"), (Word.OPEN, False, "open")
-    return Due(
+    return Expected(
         point,
         Quantity.TONE,
         partition([below(HEARD)], silent, sounds),
@@ -271,10 +271,10 @@ def tone(evidence: Evidence, asked: Asked) -> Due:
     )
 
 
-def to_ground(_: Evidence, asked: Asked) -> Due:
+def to_ground(_: Evidence, asked: Asked) -> Expected:
     """A part to the frame, proved dead: a megohm at least."""
     point = asked.point
-    return Due(
+    return Expected(
         point,
         OHM,
         partition(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from plentar.core.expected import Asked, Due, Word
+from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.blower import blower_needed
 from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rung import volts_step
@@ -17,7 +17,7 @@ from plentar.core.visit.evidence import Evidence
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 
 
-def lug_volts(evidence: Evidence, asked: Asked) -> Due:
+def lug_volts(evidence: Evidence, asked: Asked) -> Expected:
     """Volts at a kit’s lugs or ahead of its breaker: usual, bearable, or none with it off."""
     state, point = asked.state, asked.point
     circuit = evidence.unit.circuit_by_id[point.component]
@@ -27,7 +27,7 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Due:
         dead = Word.IN_BAND, True, "dead, as it should be with the breaker off"
         live = Word.HIGH, False, "not dead: find what feeds it"
         ranges = partition([3.0], dead, live)
-        return Due(point, V, ranges, nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
+        return Expected(point, V, ranges, nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
     ranges = partition(
         [below(lost), below(bearable.low), below(max(bearable.low, usual.low)), usual.high],
         (Word.DEAD, False, "no supply arrives here"),
@@ -40,10 +40,10 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Due:
         f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
         f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
     )
-    return Due(point, V, ranges, nominal=circuit.rated_volts, explain=lambda: (step,))
+    return Expected(point, V, ranges, nominal=circuit.rated_volts, explain=lambda: (step,))
 
 
-def feed_amps(evidence: Evidence, asked: Asked) -> Due:
+def feed_amps(evidence: Evidence, asked: Asked) -> Expected:
     """Amps in a feed wire: every element whose windows are over, and the blower between."""
     state, point, lead_s = asked.state, asked.point, asked.lead_s
     unit = evidence.unit
@@ -55,7 +55,7 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     some_early = any(waiting is not None and waiting.early for waiting in waits.values())
     lingers = any(waits[e.id] and may_linger(unit, state, e, lead_s) for e in fed)
     if some_early or lingers:
-        return Due(point, A, absent="judged once every stage of this circuit is due on, or off")
+        return Expected(point, A, absent="judged once every stage of this circuit is due on, or off")
     school = asked.tolerance or evidence.visit.settings.band
     parts = [e.rating.part_amps(supply.band, school) for e in due]
     nominal = sum(e.rating.amps(supply.nominal) for e in due)
@@ -81,7 +81,7 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Due:
     some = len(due) < len(fed)
     draws = "what is called for draws, and no more" if some else "all elements of this circuit draw"
     more = "what is called for" if some else "the plate"
-    return Due(
+    return Expected(
         point,
         A,
         partition(

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from plentar.core.expected import Due, Verdict
+from plentar.core.expected import Expected, Verdict
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
 from plentar.core.visit.evidence import Taken
@@ -27,7 +27,7 @@ class Step:
     at: str
     quantity: Quantity
     setting: Setting
-    due: Due
+    due: Expected
     taken: Taken | None = None
     worst: bool = False
     note: str = ""

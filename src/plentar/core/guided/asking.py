@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from plentar.core.expected import Asked
-from plentar.core.expected.rules import due_at
+from plentar.core.expected.rules import expected_at
 from plentar.core.guided import Step
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
@@ -45,7 +45,7 @@ class Asking:
 
     def step(self, stage: TestStage, at: str, quantity: Quantity, title: str) -> Step:
         """A step, done or not."""
-        due = due_at(
+        due = expected_at(
             self.evidence,
             Asked(resolve(self.evidence.unit, at), quantity, self._in(stage), driven=stage.driven),
         )

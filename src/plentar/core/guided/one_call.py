@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterable
 from dataclasses import replace
 
-from plentar.core.expected import Due, Word
+from plentar.core.expected import Expected, Word
 from plentar.core.expected.ends import below, partition
 from plentar.core.guided import Guided, Step, every, lines
 from plentar.core.guided.asking import Asking, TestStage, heat_calls
@@ -85,7 +85,7 @@ def _adds(unit: Unit, calls: Iterable[str]) -> Band:
     return Band(at_once, whole)
 
 
-def _due(unit: Unit, calls: Iterable[str], nothing: float) -> Due:
+def _due(unit: Unit, calls: Iterable[str], nothing: float) -> Expected:
     """So much more than with nothing called; control amps are known no better than ± 40 %."""
     adds = _adds(unit, calls)
     low = nothing + adds.low * CONTROL_AMPS_SPREAD.low
@@ -100,7 +100,7 @@ def _due(unit: Unit, calls: Iterable[str], nothing: float) -> Due:
         (Word.HIGH, False, "more than its coils should draw: ohms of each, and of the wire"),
         (Word.HIGH, False, "above the fuse: end the call, look for the short on it"),
     )
-    return Due(resolve(unit, "R"), A, ranges, nominal=nothing + adds.high)
+    return Expected(resolve(unit, "R"), A, ranges, nominal=nothing + adds.high)
 
 
 #: What a thermostat and a board may draw with nothing called, A.

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from plentar.core.checks.registry import outcomes
-from plentar.core.expected import Due, Word
-from plentar.core.expected.rules import due_of
+from plentar.core.expected import Expected, Word
+from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.guided.retest_due import Dues
@@ -176,7 +176,7 @@ class _List:
         ]
         stage = TestStage(heat, self.on_s)
         setting = self.asking.setting(stage)
-        due = Due(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
+        due = Expected(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
         seen = after[-1].action if after else ""
         title = f"{watch.id} for ten minutes: its current stays"
         step = Step(title, watch.id, A, setting, due, watched=True, seen=seen)
@@ -228,7 +228,7 @@ class _List:
         for (at, quantity, driven, _), taken in newest.items():
             if self._is_ghostly(taken) or self._tells_again(taken):
                 continue
-            said = due_of(self.evidence, taken).judge(taken.reading.value)
+            said = expected_of(self.evidence, taken).judge(taken.reading.value)
             if said.good is False or taken.point.component in self.found_before:
                 point = taken.point
                 clamped = point.kind == "element" and quantity is A

@@ -6,10 +6,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from plentar.core.air.airflow import air_rise_f
-from plentar.core.expected import Due, Word
+from plentar.core.expected import Expected, Word
 from plentar.core.expected.by_model import BY_MODEL, FIXED
 from plentar.core.expected.ends import below, partition
-from plentar.core.expected.rules import due_of
+from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Step
 from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.quantity import Band, Quantity, show
@@ -63,7 +63,7 @@ class Dues:
             return replace(step, due=self._called_due(step, stage))
         if step.taken is None:
             return step
-        due = due_of(self.evidence, step.taken)
+        due = expected_of(self.evidence, step.taken)
         new = "transformer" in self.parts
         if new and kind in LOW_VOLTS and step.quantity is V and due.nominal:
             return replace(step, due=_control_due(due, due.nominal, th.SECONDARY_LOW))
@@ -74,12 +74,12 @@ class Dues:
         amps_24 = kind in LOW_VOLTS and step.quantity is A
         return replace(step, due=_wide_due(due, due.nominal, MOST_COLD if amps_24 else 1.0))
 
-    def _called_due(self, step: Step, stage: TestStage) -> Due:
+    def _called_due(self, step: Step, stage: TestStage) -> Expected:
         """What the loads on these calls draw, as far as that is known of control amps."""
         loads = [va for _, call, va in control_budget(self.unit).loads if call in stage.calls]
         return _wide_due(step.due, sum(loads) / self.unit.control_power.volts, MOST_COLD)
 
-    def _joint_due(self, step: Step) -> Due | None:
+    def _joint_due(self, step: Step) -> Expected | None:
         """Of a closed contact of what was mended: so much heat and no more."""
         unit = self.unit
         if step.at not in unit.switch_by_id:
@@ -91,7 +91,7 @@ class Dues:
             return None
         ohms = MOST_CONTACT_OHMS
         most = ohms * amps + th.JOINT_REPAIR_WATTS / amps
-        return Due(
+        return Expected(
             step.due.point,
             V,
             partition(
@@ -102,13 +102,13 @@ class Dues:
             nominal=ohms * amps,
         )
 
-    def _still_due(self, step: Step) -> Due:
+    def _still_due(self, step: Step) -> Expected:
         """Less than the least that hangs on the feed, the motor among it."""
         strips = [e.rating.amps(e.rated_volts) for e in self.unit.elements_on(step.at)]
         motor = motor_amps(self.unit, step.at)
         least = min([*strips, *([motor] if motor else [])], default=2 * th.DEAD_AMPS) / 2
         least = min(least, th.DEAD_AMPS)
-        return Due(
+        return Expected(
             step.due.point,
             A,
             partition(
@@ -119,7 +119,7 @@ class Dues:
             nominal=0.0,
         )
 
-    def _rise_due(self, stage: TestStage) -> Due | None:
+    def _rise_due(self, stage: TestStage) -> Expected | None:
         """By what the return air was, the rated watts and the rated air."""
         back = self.asking.read(stage, "return-air", TEMP)
         blower = self.unit.blower
@@ -132,7 +132,7 @@ class Dues:
         low = start + RISE_SHARE.low * rise_f - probe
         high = start + RISE_SHARE.high * rise_f + probe
         due = f"due rise {show(rise_f, '°F')} at {show(blower.air_cfm, 'CFM', 4)}"
-        return Due(
+        return Expected(
             resolve(self.unit, "supply-air"),
             TEMP,
             partition(
@@ -146,12 +146,12 @@ class Dues:
         )
 
 
-def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR) -> Due:
+def _control_due(due: Expected, nominal: float, low: float = th.SECONDARY_REPAIR) -> Expected:
     """24 V as transformers differ; nothing where nothing is due."""
     high = MOST_CONTROL_SHARE * th.SECONDARY_HIGH
     if nominal < low / 2:
         return _wide_due(due, nominal)
-    return Due(
+    return Expected(
         due.point,
         V,
         partition(
@@ -164,11 +164,11 @@ def _control_due(due: Due, nominal: float, low: float = th.SECONDARY_REPAIR) -> 
     )
 
 
-def _wide_due(due: Due, nominal: float, spread: float = 1.0) -> Due:
+def _wide_due(due: Expected, nominal: float, spread: float = 1.0) -> Expected:
     """What only the model of the unit as rated tells, as units of its kind differ."""
     band, fixed = MODEL_SHARE.times(nominal), FIXED[due.quantity]
     low, high = (band.low if band.low > fixed else 0.0), spread * band.high + fixed
-    return Due(
+    return Expected(
         due.point,
         due.quantity,
         partition(

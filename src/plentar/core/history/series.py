@@ -11,7 +11,7 @@ from itertools import accumulate
 from plentar.core.air.rise import measured_rise
 from plentar.core.checks.joints import feed_amps, pole_of
 from plentar.core.circuit.shown_by_meter import accuracy_of
-from plentar.core.expected.rules import due_of
+from plentar.core.expected.rules import expected_of
 from plentar.core.history.drift import Seen, Shape, Trend, trend_of
 from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
@@ -181,7 +181,7 @@ def _as_read(evidence: Evidence, kind: str, part: str, taken: Taken) -> Added:
 
 
 def _due(evidence: Evidence, taken: Taken) -> Band:
-    good = due_of(evidence, taken).good
+    good = expected_of(evidence, taken).good
     if not good:
         return Band(-math.inf, math.inf)
     return Band(min(r.band.low for r in good), max(r.band.high for r in good))

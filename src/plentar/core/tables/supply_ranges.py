@@ -1,4 +1,4 @@
-"""Due supply volts at the lugs, by what the circuit is plated for."""
+"""Expected supply volts at the lugs, by what the circuit is plated for."""
 
 from __future__ import annotations
 

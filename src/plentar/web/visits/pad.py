@@ -9,7 +9,7 @@ from typing import ClassVar
 
 from markupsafe import Markup
 
-from plentar.core.expected import Due, Verdict
+from plentar.core.expected import Expected, Verdict
 from plentar.core.quantity import Quantity, show
 from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
@@ -34,7 +34,7 @@ class VerdictView:
 
     point: Point
     quantity: Quantity
-    due: Due
+    due: Expected
     state: str
     value: float | None = None
     error: str = ""

@@ -8,7 +8,7 @@ from typing import Any
 from markupsafe import Markup
 
 from plentar.core.expected import Asked
-from plentar.core.expected.rules import due_at
+from plentar.core.expected.rules import expected_at
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import Quantity
 from plentar.core.supply.ampere import ampere_scales
@@ -85,7 +85,7 @@ def _due(view: BenchView, asked: Asked) -> dict[str, Any]:
     return {
         "point": asked.point,
         "quantity": asked.quantity,
-        "due": due_at(view.evidence, asked),
+        "due": expected_at(view.evidence, asked),
         "state": state_in_words(view.state, driven=asked.driven),
     }
 

@@ -43,7 +43,7 @@ class WhatIf:
 
 
 def what_if(view: BenchView, fault_id: str) -> WhatIf:
-    """Due, then and read at every point, as the switches stand now; raises BadInput."""
+    """Expected, then and read at every point, as the switches stand now; raises BadInput."""
     unit, events, t_s = view.unit, view.visit.events, view.record.elapsed_s
     faults = check_faults(unit, fault_id.split("+") if fault_id else [])
     if fault_id and not faults:

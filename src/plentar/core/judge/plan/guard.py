@@ -1,4 +1,4 @@
-"""What is safe to propose: by the stops that readable open, and by what it would do."""
+"""What is safe to propose: by the stops that stand open, and by what it would do."""
 
 from __future__ import annotations
 

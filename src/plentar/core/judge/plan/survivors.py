@@ -43,7 +43,7 @@ class ReadingOutcome:
 
 @dataclass(frozen=True)
 class Survivors:
-    """The surviving hypotheses: where they readable, how likely, and what each decides."""
+    """The surviving hypotheses: where they stand, how likely, and what each decides."""
 
     posterior: Posterior
     members: list[tuple[EnsemblePosterior, int]]
@@ -59,7 +59,7 @@ class Survivors:
 
     @cached_property
     def by_ensemble(self) -> list[tuple[Ensemble, Index, Index]]:
-        """The members of each ensemble: where they readable here, and which variants they are."""
+        """The members of each ensemble: where they stand here, and which variants they are."""
         found: dict[int, tuple[Ensemble, list[int], list[int]]] = {}
         for row, (part, v) in enumerate(self.members):
             _, rows, variants = found.setdefault(id(part), (part.ensemble, [], []))
