@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from plentar.benchmarks.trace import Tally, count
+from benchmarks.trace import Tally, count
 from plentar.core.logged.levels import find_levels
 from plentar.core.logged.trace import Log, read_log
 from plentar.stand_ins.synthetic_log import quiet, synthetic

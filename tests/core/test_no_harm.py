@@ -6,7 +6,7 @@ from random import Random
 
 import pytest
 
-from plentar.benchmarks.safety import watched
+from benchmarks.safety import watched
 from plentar.core.circuit.faults import find_faults
 from plentar.core.circuit.model import model_at
 from plentar.core.door import judge

@@ -7,7 +7,7 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from plentar.benchmarks.episodes import episodes, fixed_order, pair_found
+from benchmarks.episodes import episodes, fixed_order, pair_found
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.weigh.posterior import posterior

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import pytest
 
-from plentar.benchmarks.retest import MOST_METER, retested
+from benchmarks.retest import MOST_METER, retested
 from plentar.core.door import judge
 from plentar.core.guided.retest import retest, retest_lines
 from plentar.core.quantity import Quantity

@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from plentar.benchmarks.wider import Watched, wilson_high
+from benchmarks.wider import Watched, wilson_high
 from plentar.core.checks.registry import outcomes
 from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import effects_of, find_faults

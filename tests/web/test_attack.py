@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from plentar.benchmarks.attack import SHORT, attack
+from benchmarks.attack import SHORT, attack
 
 pytestmark = pytest.mark.slow
 

@@ -8,7 +8,7 @@ import uuid
 
 import pytest
 
-from plentar.benchmarks.load import chained
+from benchmarks.load import chained
 from plentar.core.budget import budget
 from plentar.core.door import judge
 from plentar.core.errors import BadInput

@@ -8,6 +8,8 @@ from importlib import import_module
 
 import click
 
+#: What is for the desk stands beside the package, in a checkout.
+BENCH, SHOTS = "benchmarks.command", "benchmarks.shots"
 #: Each command, the module that it is in, and its line in the list.
 COMMANDS = {
     "demo": ("serve", "Serve the application with demo data."),
@@ -23,8 +25,8 @@ COMMANDS = {
     "trace": ("trace", "Find the stages in a logged current."),
     "clamp": ("clamp", "A simulated clamp's log, as CSV."),
     "schema": ("schema", "Print the visit file's JSON Schema."),
-    "bench": ("bench", "Measure speed against floors, and what the judge finds."),
-    "shots": ("shots", "Take the README's pictures again."),
+    "bench": (BENCH, "Measure speed against floors, and what the judge finds."),
+    "shots": (SHOTS, "Take the README's pictures again."),
 }
 
 
@@ -40,7 +42,13 @@ class Commands(click.Group):
         if cmd_name not in COMMANDS:
             return None
         module, short = COMMANDS[cmd_name]
-        found: click.Command = getattr(import_module(f"plentar.cli.{module}"), cmd_name)
+        name = module if "." in module else f"plentar.cli.{module}"
+        try:
+            found: click.Command = getattr(import_module(name), cmd_name)
+        except ModuleNotFoundError as missing:
+            if missing.name != name.partition(".")[0]:
+                raise
+            raise click.ClickException(f"{cmd_name} needs a checkout of the source") from None
         found.short_help = short
         return found
 

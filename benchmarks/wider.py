@@ -19,7 +19,7 @@ from random import Random
 
 import numpy as np
 
-from plentar.benchmarks.episodes import fixed_order
+from benchmarks.episodes import fixed_order
 from plentar.core.checks.registry import outcomes
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal

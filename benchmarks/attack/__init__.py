@@ -6,10 +6,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.benchmarks.attack.bent import bent_requests
-from plentar.benchmarks.attack.blows import blows
-from plentar.benchmarks.attack.place import Counted, place
-from plentar.benchmarks.attack.races import races
+from benchmarks.attack.bent import bent_requests
+from benchmarks.attack.blows import blows
+from benchmarks.attack.place import Counted, place
+from benchmarks.attack.races import races
 
 
 @dataclass(frozen=True, slots=True)

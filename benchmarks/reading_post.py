@@ -10,8 +10,8 @@ from itertools import cycle
 
 from sqlalchemy import text
 
-from plentar.benchmarks.browser import PASSWORD, Browser
-from plentar.benchmarks.server import server
+from benchmarks.browser import PASSWORD, Browser
+from benchmarks.server import server
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.database import connect
@@ -44,7 +44,7 @@ def measure(database_url: str) -> list[str]:
                 fragment = browser.read(bench, *next(readings))
         turns = cycle(benches)
         floor_env = env | {"PLENTAR_FLOOR_BYTES": str(len(fragment))}
-        with server("plentar.benchmarks.floor:application()", floor_env) as floor_port:
+        with server("benchmarks.floor:application()", floor_env) as floor_port:
             floor = Browser(floor_port)
 
             def post_reading() -> object:

@@ -20,8 +20,8 @@ from pathlib import Path
 
 from sqlalchemy import select, text
 
-from plentar.benchmarks.attack.place import Counted, Place, new_visit
-from plentar.benchmarks.browser import Browser
+from benchmarks.attack.place import Counted, Place, new_visit
+from benchmarks.browser import Browser
 from plentar.store.cluster import as_postgres
 from plentar.store.models import VisitEvent
 

@@ -11,8 +11,8 @@ from typing import TypeVar
 
 from sqlalchemy import select
 
-from plentar.benchmarks.attack.place import Counted, Place, new_visit
-from plentar.benchmarks.browser import Browser
+from benchmarks.attack.place import Counted, Place, new_visit
+from benchmarks.browser import Browser
 from plentar.store.models import Visit, VisitEvent
 
 DEAD = ("off-C1", "known-live", "all-dead", "known-live-again")

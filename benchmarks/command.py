@@ -42,9 +42,9 @@ def _lines(name: str) -> Iterable[str]:
     if name == "reading":
         url = own_database("bench", "test-postgres")
         migrate(url)
-        found: Iterable[str] = import_module("plentar.benchmarks.reading_post").measure(url)
+        found: Iterable[str] = import_module("benchmarks.reading_post").measure(url)
     elif name == "wider-quick":
-        found = import_module("plentar.benchmarks.wider").measure(quick=True)
+        found = import_module("benchmarks.wider").measure(quick=True)
     else:
-        found = import_module(f"plentar.benchmarks.{name}").measure()
+        found = import_module(f"benchmarks.{name}").measure()
     return found

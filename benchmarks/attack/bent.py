@@ -15,8 +15,8 @@ from urllib.parse import quote, urlencode
 
 from flask import Flask
 
-from plentar.benchmarks.attack.place import Counted, Place, new_visit
-from plentar.benchmarks.browser import Browser
+from benchmarks.attack.place import Counted, Place, new_visit
+from benchmarks.browser import Browser
 from plentar.web.config import Config
 from plentar.web.factory import create_app
 

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, Literal
 
-from plentar.benchmarks.server import server
+from benchmarks.server import server
 from plentar.cli.command import command
 from plentar.cli.serve import home, own_database
 from plentar.store.database import connect, migrate

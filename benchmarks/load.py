@@ -16,8 +16,8 @@ from itertools import count
 from pathlib import Path
 from typing import Any
 
-from plentar.benchmarks.attack.place import Place, new_visit, place
-from plentar.benchmarks.browser import Browser
+from benchmarks.attack.place import Place, new_visit, place
+from benchmarks.browser import Browser
 from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import UnitJson
 from plentar.store.units import make_unit

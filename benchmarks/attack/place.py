@@ -15,7 +15,7 @@ from pathlib import Path
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from plentar.benchmarks.browser import PASSWORD, Browser
+from benchmarks.browser import PASSWORD, Browser
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import Cluster, free_port, project_cluster

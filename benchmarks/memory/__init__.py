@@ -18,7 +18,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import create_engine, select, text
 from sqlalchemy.orm import Session
 
-from plentar.benchmarks.memory.lay import PASSWORD, lay_in
+from benchmarks.memory.lay import PASSWORD, lay_in
 from plentar.core.visit.events import Calls, Power
 from plentar.store.accounts import find_account
 from plentar.store.cluster import Cluster, project_cluster
