@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from functools import partial
 from random import Random
 
-from plentar.core.guided.retest import Line, retest_lines
+from plentar.core.guided.retest import retest_lines
+from plentar.core.guided.retest_line import Line
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judgement import Setting
 from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Power, Replaced

@@ -17,7 +17,8 @@ from plentar.store.parts_on_record import parts_on_record
 from plentar.store.rounds import minutes_of, round_for, rounds_of, stops_of
 from plentar.store.search import Asked, board_of, find_units, find_visits
 from plentar.store.units import list_units, units_off_round
-from plentar.store.visits import calls_of, find_visit, left_over, read_before, visits_of_unit
+from plentar.store.visit_lists import calls_of, left_over, visits_of_unit
+from plentar.store.visits import find_visit, read_before
 from tests.calls import LOCKED
 from tests.hands import Posting
 

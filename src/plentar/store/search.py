@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from plentar.store.digests import query_of
 from plentar.store.models import NOT_IN_SERVICE, WORK_OPEN, Digest, DigestValue, UnitWords
-from plentar.store.visits import CallRow, calls_of
+from plentar.store.visit_lists import CallRow, calls_of
 
 #: Rows on a page, and in a file.
 PAGE, MOST_ROWS = 50, 20_000

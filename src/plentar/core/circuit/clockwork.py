@@ -10,13 +10,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Sequence
 from copy import copy
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 from plentar.core.circuit.faults import Effects
+from plentar.core.circuit.movers import DueMove, Mover, coil_volts, movers
 from plentar.core.circuit.network import Solution, solve
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.quantity import Band
-from plentar.core.tables.devices import DeviceKind
 from plentar.core.tables.model import (
     BOARD_SEES_V,
     CHATTER_CHANGES,
@@ -34,7 +34,6 @@ from plentar.core.tables.model import (
     STARVED_AIRFLOW,
 )
 from plentar.core.unit.parts import CALLS, HEAT_CALLS, Element
-from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import ON, Event
 from plentar.core.visit.state import PanelState, changes
 
@@ -63,30 +62,6 @@ class Moment:
     fuse_blown: bool
     early_s: float
     late_s: float
-
-
-@dataclass(frozen=True, slots=True)
-class _Move:
-    """A contact that will move: when, as drawn and by its window."""
-
-    due_s: float
-    early_s: float
-    late_s: float
-    contact: str
-    closes: bool
-
-
-@dataclass
-class _Device:
-    """A coil and its contacts: (contact, on window, off window, closed when energised)."""
-
-    id: str
-    kind: DeviceKind
-    rated_volts: float
-    contacts: list[tuple[str, Band, Band, bool]]
-    energised: bool = False
-    recent: list[float] = field(default_factory=list)
-    pending: list[_Move] = field(default_factory=list)
 
 
 def run(
@@ -126,7 +101,7 @@ class Clock:
         self.unhooked: frozenset[str] = frozenset()
         self.topology = wiring.topology_with(effects.network)
         self.emf = wiring.emf(effects.network)
-        self.devices = list(_devices(self.unit))
+        self.devices = list(movers(self.unit))
         self.closed: set[str] = {limit.id for limit in self.unit.limits}
         self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
         for device in self.devices:
@@ -298,7 +273,7 @@ class Clock:
         self._put("board.G", sees)
         return True
 
-    def _coil(self, device: _Device) -> None:
+    def _coil(self, device: Mover) -> None:
         volts = coil_volts(self._solution(), device.id)
         kind = device.kind
         on = volts >= (kind.lets_go_below_v if device.energised else kind.acts_from_v)
@@ -310,7 +285,7 @@ class Clock:
         if len(device.recent) > CHATTER_CHANGES:
             self.chatter.add(device.id)
             device.pending = [
-                _Move(self.t_s, self.early_s, self.late_s, c, not when_on)
+                DueMove(self.t_s, self.early_s, self.late_s, c, not when_on)
                 for c, _, _, when_on in device.contacts
             ]
             device.energised = False
@@ -332,7 +307,7 @@ class Clock:
                 mover = contact if kind.thermal else device.contacts[0][0]
                 wait = window.low + self.draw(mover, on) * (window.high - window.low)
                 device.pending.append(
-                    _Move(
+                    DueMove(
                         self.t_s + wait, self.early_s + window.low, self.late_s + window.high, contact, closes
                     )
                 )
@@ -416,21 +391,3 @@ class Clock:
     def _held(self, contact: str) -> bool:
         """A welded normally-open set holds the armature over: normally-closed stays open."""
         return self.effects.armature_held and contact.endswith(".nc")
-
-
-def coil_volts(solution: Solution, device: str) -> float:
-    """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
-    return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))
-
-
-def _devices(unit: Unit) -> Iterator[_Device]:
-    for control in unit.controls:
-        contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
-        yield _Device(control.id, control.kind, control.coil.volts, contacts)
-    relay = unit.relay
-    if relay is not None:
-        contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]
-        tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
-        if tied or relay.kind.normally_closed:
-            contacts.append((f"{relay.id}.nc", relay.on_s, relay.off_s, False))
-        yield _Device(relay.id, relay.kind, relay.coil.volts, contacts)

@@ -8,15 +8,16 @@ with the fan: whether heat alone brings it on, the relay's sets tell by ohms.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 from plentar.core.checks.registry import outcomes
-from plentar.core.expected import Expected, Word
+from plentar.core.expected import Expected
 from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.guided.retest_due import Dues
+from plentar.core.guided.retest_line import Line, as_shown
 from plentar.core.judgement import Finding, Level
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import Element, Switch
@@ -33,43 +34,6 @@ GRACE_S, AIR_S = 10.0, 300.0
 
 #: A reading that is wanted: its stage, where, of what, its title, and why.
 _Wanted = tuple[TestStage, str, Quantity, str, str]
-
-
-@dataclass(frozen=True, slots=True)
-class Line:
-    """One line of the list: the step, why it is on it, and the newest reading of before."""
-
-    step: Step
-    because: str
-    #: What it is told apart by where it is answered: ``amps E1 with G W1``, ``ohms BR.no driven``.
-    key: str = ""
-    before: Taken | None = None
-    #: What a check says of it since the repair: then it is not through, however its reading looks.
-    found: str = ""
-
-    @property
-    def state(self) -> str:
-        """``open`` until it is read; then ``pass`` or ``fail``; ``answered`` where it is neither
-        read nor as it should be, and somebody has said why it stays so."""
-        read = self._read
-        return "answered" if self.step.left_out and read != "pass" else read
-
-    @property
-    def _read(self) -> str:
-        if self.step.watched:
-            return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
-        said = self.step.verdict
-        if said is None:
-            return "open"
-        wrong = self.found or said.good is False or said.word is Word.UNCLEAR
-        return "fail" if wrong else "pass"
-
-    @property
-    def says(self) -> str:
-        """Why it is not through, or what its reading means."""
-        if self.step.watched:
-            return "its current comes and goes with the call steady" if self.step.seen else ""
-        return self.found or (self.step.verdict.meaning if self.step.verdict else "")
 
 
 def _key(stage: TestStage, at: str, what: str) -> str:
@@ -89,7 +53,7 @@ def retest(evidence: Evidence, now_s: float) -> Guided:
     every = retest_lines(evidence, now_s)
     steps = tuple(replace(line.step, note=line.because) for line in every)
     told = [
-        (line.step.title, f"{_shown(line.before)} → {_shown(line.step.taken)}")
+        (line.step.title, f"{as_shown(line.before)} → {as_shown(line.step.taken)}")
         for line in every
         if line.step.taken is not None
     ]
@@ -98,10 +62,6 @@ def retest(evidence: Evidence, now_s: float) -> Guided:
     if evidence.state_at(now_s).lifted:
         stop = "put the thermostat’s wires back first: what runs by a jumper proves nothing of them"
     return Guided(steps, lines(*told), stop)
-
-
-def _shown(taken: Taken | None) -> str:
-    return "not read" if taken is None else taken.reading.quantity.shown(taken.reading.value)
 
 
 class _List:

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from plentar.core.quantity import Band
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import BLOWER, OFF, ON, Moves, Spell
+from plentar.core.timing.moves import BLOWER, OFF, ON, Moves
+from plentar.core.timing.spells import Spell
 
 #: Steps of two columns this near are one.
 SAME_S = 2.0

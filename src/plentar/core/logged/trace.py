@@ -26,7 +26,8 @@ from plentar.core.logged.matching import Interval, LoggedLoad, intervals_of
 from plentar.core.logged.order import Order
 from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
-from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Spell, Timing, call_spells
+from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
+from plentar.core.timing.spells import Spell, call_spells
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Observed, Visit

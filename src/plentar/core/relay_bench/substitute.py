@@ -7,17 +7,17 @@ Run-on is not argued, it is run: the unit with the new part in it goes through t
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Band, show
 from plentar.core.relay_bench.fitted import fitted, places, switches_of
+from plentar.core.relay_bench.refit import refit
 from plentar.core.relay_bench.wires import wires_of
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.supply.loads import contact_loads
 from plentar.core.tables import thresholds as th
-from plentar.core.tables.devices import CONTROLS
 from plentar.core.unit.parts import BlowerRelay, Control, Element, Switch
 from plentar.core.unit.run_on import short_run_on
 from plentar.core.unit.terminals import PartKind
@@ -59,10 +59,6 @@ class Substitute:
         return tuple(point for point in self.points if point.fit is fit)
 
 
-#: How a blower relay's kind acts where it closes a rung.
-_AS_CONTROL = {"spdt": "relay-ac", "dpdt": "relay-ac", "board": "relay-ac", "time-delay": "relay-ac"}
-
-
 @dataclass(frozen=True)
 class _Place:
     """The device that failed, as a part, and the unit around it."""
@@ -87,7 +83,7 @@ def substitute(unit: Unit, device_id: str, new: PartKind) -> Substitute:
     device = unit.device_by_id.get(device_id)
     if device is None:
         raise BadInput("device", f"no device {device_id!r}")
-    place = _Place(unit, device, fitted(unit, device), new, _refit(unit, device, new))
+    place = _Place(unit, device, fitted(unit, device), new, refit(unit, device, new))
     points = tuple(point for rule in _RULES for point in rule(place))
     fits = {point.fit for point in points}
     changed = Fitness.CHANGES if Fit.CHANGE in fits else Fitness.SAME
@@ -392,39 +388,3 @@ _RULES: tuple[Callable[[_Place], Iterator[PartPoint]], ...] = (
     _run_on,
     _blades,
 )
-
-
-def _refit(unit: Unit, device: Device, new: PartKind) -> Unit | None:
-    """The unit with the new part in the old one's place; None where it has too few sets for it."""
-    coil = replace(device.coil, volts=new.coil_volts, ohms=new.coil_ohms, va=new.coil_va)
-    if isinstance(device, BlowerRelay):
-        assert unit.blower is not None
-        first = new.sets[0]
-        type_ = new.device if new.device in ("spdt", "dpdt", "time-delay", "board") else "spdt"
-        relay = replace(
-            device,
-            type=type_,
-            coil=coil,
-            on_s=new.on_s(first),
-            off_s=new.off_s(first),
-            contact_amps=new.motor_amps,
-            part=None,
-        )
-        return replace(unit, blower=replace(unit.blower, relay=relay))
-    sets = {switch.id: one for switch, one in places(unit, device, new)}
-    if len(sets) < len(switches_of(unit, device)):
-        return None
-    switches = tuple(
-        replace(
-            switch,
-            on_s=new.on_s(sets[switch.id]),
-            off_s=new.off_s(sets[switch.id]),
-            contact_amps=new.resistive_amps,
-        )
-        if switch.id in sets
-        else switch
-        for switch in device.switches
-    )
-    type_ = new.device if new.device in CONTROLS else _AS_CONTROL[new.device]
-    control = Control(device.id, type_, coil, switches, device.call, device.through, device.outdoor)
-    return replace(unit, controls=tuple(control if c.id == device.id else c for c in unit.controls))

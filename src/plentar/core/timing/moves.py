@@ -18,10 +18,10 @@ from itertools import zip_longest
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
+from plentar.core.timing.spells import Spell, call_spells, merged
 from plentar.core.unit.parts import HEAT_CALLS, Control, Switch
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Observed, Reading, Visit
-from plentar.core.visit.state import changes
 
 ON, OFF = "on", "off"
 BLOWER = "blower"
@@ -37,19 +37,6 @@ class Timing(StrEnum):
     EARLY = "early"
     IN_WINDOW = "in-window"
     LATE = "late"
-
-
-@dataclass(frozen=True, slots=True)
-class Spell:
-    """From when to when something is fed or closed, each end as far as it is known.
-
-    ``cause`` is what began it: a thermostat terminal or an auxiliary switch. ``end_s`` is None
-    while it lasts.
-    """
-
-    start_s: Band
-    end_s: Band | None
-    cause: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,26 +123,6 @@ def _moves(unit: Unit, events: tuple[Event, ...]) -> tuple[Move, ...]:
     found = [move for switch in clockwork.watched for move in clockwork.of_switch(switch)]
     found += clockwork.of_blower
     return tuple(sorted(found, key=lambda move: (move.due_s.low, move.due_s.high)))
-
-
-def call_spells(unit: Unit, visit: Visit) -> dict[str, list[Spell]]:
-    """When each thermostat terminal was asking, by terminal."""
-    found: dict[str, list[Spell]] = {}
-    standing: dict[str, float] = {}
-    for state in changes(unit, visit.events):
-        for call, began_s in list(standing.items()):
-            if state.since_s.get(call) != began_s:
-                ended_s = state.ended_s.get(call, state.t_s)
-                _add(found, call, began_s, Band(ended_s, ended_s))
-                del standing[call]
-        standing |= {call: s for call, s in state.since_s.items() if call not in standing}
-    for call, began_s in standing.items():
-        _add(found, call, began_s, None)
-    return found
-
-
-def _add(found: dict[str, list[Spell]], call: str, began_s: float, end_s: Band | None) -> None:
-    found.setdefault(call, []).append(Spell(Band(began_s, began_s), end_s, call))
 
 
 class Moves:
@@ -295,7 +262,7 @@ class Moves:
         driven = list(self.calls.get(relay.call, []))
         if blower.interlock.kind == "g-with-w":
             driven += [s for call in sorted(HEAT_CALLS) for s in self.calls.get(call, [])]
-        for spell in _merged(driven):
+        for spell in merged(driven):
             due_s = Band(spell.start_s.low + relay.on_s.low, spell.start_s.high + relay.on_s.high)
             on = Move(BLOWER, ON, spell.cause, spell.start_s, relay.on_s, due_s)
             off = None
@@ -375,26 +342,6 @@ def _acted_s(move: Move) -> Band:
 def _end_of(spells: Iterable[Spell], move: Move) -> Band | None:
     """The end of the spell that a switch closed in."""
     return next((s.end_s for s in spells if s.start_s == move.clock_s), None)
-
-
-def _merged(spells: Iterable[Spell]) -> Iterator[Spell]:
-    """Spells that touch are one."""
-    held: Spell | None = None
-    for spell in sorted(spells, key=lambda s: s.start_s.low):
-        if held is None:
-            held = spell
-        elif held.end_s is None or spell.start_s.low <= held.end_s.high:
-            later = held.end_s and spell.end_s and max(held.end_s, spell.end_s, key=_high)
-            held = Spell(held.start_s, later, held.cause)
-        else:
-            yield held
-            held = spell
-    if held is not None:
-        yield held
-
-
-def _high(band: Band) -> float:
-    return band.high
 
 
 def stretch_of(control: Control, volts: float | None) -> float:

@@ -8,7 +8,8 @@ from typing import Any
 
 from markupsafe import Markup
 
-from plentar.core.guided.retest import Line, retest_lines
+from plentar.core.guided.retest import retest_lines
+from plentar.core.guided.retest_line import Line
 from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_again
 from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import decided, suggested

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from plentar.store.models import now
 from plentar.store.rounds import rounds_of, stops_of
 from plentar.store.units import how_many_units, list_units, units_off_round
-from plentar.store.visits import calls_of, left_over
+from plentar.store.visit_lists import calls_of, left_over
 from plentar.web.database import database
 from plentar.web.lane.view import MOST_DRAWN, MOST_LISTED, FirstPage
 from plentar.web.people import me, signed_in

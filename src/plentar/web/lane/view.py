@@ -17,7 +17,7 @@ from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Round, Visit
 from plentar.store.rounds import RoundStop
 from plentar.store.units import UnitRecord
-from plentar.store.visits import CallRow
+from plentar.store.visit_lists import CallRow
 from plentar.web.showing import local
 
 STATUSES = {"in-progress": "in progress", "due": "due", "follow-up": "follow-up", "done": "done"}

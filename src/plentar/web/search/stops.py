@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from flask import url_for
 
 from plentar.core.door import judge_checked
-from plentar.store.visits import CallRow, find_visit
+from plentar.store.visit_lists import CallRow
+from plentar.store.visits import find_visit
 from plentar.web.database import database
 from plentar.web.people import me
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 from flask import url_for
@@ -29,6 +28,7 @@ from plentar.drawing.tape import (
 from plentar.store.logs import LogRow, logs_of
 from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.database import database
+from plentar.web.tape.rows import LaneView, RepeatRow, Said, Watch
 from plentar.web.visits.view import BenchView
 
 WORDS = {
@@ -50,57 +50,6 @@ TONES = {
 WAITS_SHOWN = 3
 #: What a late watch is set forward by, s.
 LEADS_S = (30.0, 60.0, 300.0)
-
-
-@dataclass(frozen=True, slots=True)
-class Said:
-    """One verdict of a lane: what moved, in a word, with its numbers."""
-
-    action: str
-    word: str
-    tone: str
-    text: str
-    due_low_s: float | None
-    due_high_s: float | None
-
-
-@dataclass(frozen=True, slots=True)
-class LaneView:
-    """One lane: its track, its button, its verdicts. ``key`` is the key that presses it."""
-
-    lane: Lane
-    key: str
-    track: Markup
-    action: str
-    said: tuple[Said, ...]
-    fields: dict[str, str]
-    post: str
-
-    @property
-    def is_call(self) -> bool:
-        """It is a terminal's own lane, not that of a part which answers."""
-        return self.lane.title == "call"
-
-
-@dataclass(frozen=True, slots=True)
-class Watch:
-    """One clock of the tape: what it shows, and since when the page's script runs it on."""
-
-    shows: str
-    words: str
-    zero: Markup
-    ended: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class RepeatRow:
-    """One move over all runs: its track, and what it took in each."""
-
-    part: str
-    action: str
-    due: str
-    track: Markup
-    took: tuple[tuple[str, str, str], ...]
 
 
 class TapeView:

@@ -26,7 +26,8 @@ from plentar.store.record import VisitRecord
 from plentar.store.rounds import round_for
 from plentar.store.search import find_units
 from plentar.store.units import UnitRecord, Whereabouts, find_unit, make_unit, save_plate, undo_plate
-from plentar.store.visits import find_visit, start_visit, visits_of_unit
+from plentar.store.visit_lists import visits_of_unit
+from plentar.store.visits import find_visit, start_visit
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.downloads import download

@@ -7,7 +7,7 @@ from functools import cached_property
 from plentar.files.unit_json import unit_to_json
 from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord, find_unit
-from plentar.store.visits import visits_of_unit
+from plentar.store.visit_lists import visits_of_unit
 from plentar.web.database import database
 from plentar.web.units.past import LeftOpen, left_open
 

@@ -1,0 +1,53 @@
+"""The coils of a unit, their contacts, and the moves that these have before them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from plentar.core.circuit.network import Solution
+from plentar.core.quantity import Band
+from plentar.core.tables.devices import DeviceKind
+from plentar.core.unit.unit import Unit
+
+
+@dataclass(frozen=True, slots=True)
+class DueMove:
+    """A contact that will move: when, as drawn and by its window."""
+
+    due_s: float
+    early_s: float
+    late_s: float
+    contact: str
+    closes: bool
+
+
+@dataclass
+class Mover:
+    """A coil and its contacts: (contact, on window, off window, closed when energised)."""
+
+    id: str
+    kind: DeviceKind
+    rated_volts: float
+    contacts: list[tuple[str, Band, Band, bool]]
+    energised: bool = False
+    recent: list[float] = field(default_factory=list)
+    pending: list[DueMove] = field(default_factory=list)
+
+
+def coil_volts(solution: Solution, device: str) -> float:
+    """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
+    return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))
+
+
+def movers(unit: Unit) -> Iterator[Mover]:
+    for control in unit.controls:
+        contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
+        yield Mover(control.id, control.kind, control.coil.volts, contacts)
+    relay = unit.relay
+    if relay is not None:
+        contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]
+        tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
+        if tied or relay.kind.normally_closed:
+            contacts.append((f"{relay.id}.nc", relay.on_s, relay.off_s, False))
+        yield Mover(relay.id, relay.kind, relay.coil.volts, contacts)

@@ -1,0 +1,50 @@
+"""A line of the retest: what to read, what was read, and how it stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from plentar.core.expected import Word
+from plentar.core.guided import Step
+from plentar.core.visit.evidence import Taken
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of the list: the step, why it is on it, and the newest reading of before."""
+
+    step: Step
+    because: str
+    #: What it is told apart by where it is answered: ``amps E1 with G W1``, ``ohms BR.no driven``.
+    key: str = ""
+    before: Taken | None = None
+    #: What a check says of it since the repair: then it is not through, however its reading looks.
+    found: str = ""
+
+    @property
+    def state(self) -> str:
+        """``open`` until it is read; then ``pass`` or ``fail``; ``answered`` where it is neither
+        read nor as it should be, and somebody has said why it stays so."""
+        read = self._read
+        return "answered" if self.step.left_out and read != "pass" else read
+
+    @property
+    def _read(self) -> str:
+        if self.step.watched:
+            return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
+        said = self.step.verdict
+        if said is None:
+            return "open"
+        wrong = self.found or said.good is False or said.word is Word.UNCLEAR
+        return "fail" if wrong else "pass"
+
+    @property
+    def says(self) -> str:
+        """Why it is not through, or what its reading means."""
+        if self.step.watched:
+            return "its current comes and goes with the call steady" if self.step.seen else ""
+        return self.found or (self.step.verdict.meaning if self.step.verdict else "")
+
+
+def as_shown(taken: Taken | None) -> str:
+    return "not read" if taken is None else taken.reading.quantity.shown(taken.reading.value)
