@@ -38,16 +38,14 @@ FAULT_SHARE = 0.1
 DECISIVE_BITS = 4.0
 
 # -- when it is enough
-#: A decision this sure is made, or nearly; below the last none is even leant to, and any bit helps.
-CLEAR, NEARLY, LEANS = 0.95, 0.85, 0.5
+#: A decision this sure is made; below the last none is even leant to, and any bit helps.
+CLEAR, LEANS = 0.95, 0.5
 #: A reading that makes the decision right less often than this more, and tells less than this
 #: many bits on the way, would not change it.
 LEAST_DECISIVE, LEAST_STEP_BITS = 0.025, 0.12
 #: After so many readings patience wears thin; with two faults in the lead, this many times later;
 #: while none is even leant to, it does from so many on.
 PATIENT_READINGS, TWO_TAKE_LONGER, UNDECIDED_READINGS = 5, 6, 7
-#: With the part decided: the fault is named from this share; else what naming it may cost.
-NAMED, WORTH_NAMING_BITS, WORTH_NAMING_MINUTES = 0.85, 0.25, 3.5
 #: A reading narrows what it is of to this share of the meter's worst case.
 KNOWN_SHARE = 0.6
 #: The same reading in the same state is proposed again this often at most.

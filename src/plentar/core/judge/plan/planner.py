@@ -18,7 +18,7 @@ from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.round import makes_round
-from plentar.core.judge.plan.rules import RULES, Situation, decided, is_enough, second_look, the_round
+from plentar.core.judge.plan.rules import RULES, Situation, decided, second_look, the_round
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
@@ -33,7 +33,7 @@ Held = tuple[Proposal, str, tuple[Fault, ...]]
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     """Readings worth taking, the best first; none when the decision is made or can't be moved."""
-    if is_enough(posterior):
+    if decided(posterior):
         return ()
     situation = Situation(posterior, survivors_of(posterior))
     if len(situation.survivors.names) < 2:
@@ -41,10 +41,9 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     if makes_round(posterior):
         return _safe(situation, the_round(situation))
     found = next(filter(None, (rule(situation) for rule in RULES)), ())
-    chosen = _safe(situation, _by_worth(found))
-    if chosen or decided(posterior):
-        return chosen
-    return _safe(situation, _by_worth(second_look(situation)), situation.twice)
+    return _safe(situation, _by_worth(found)) or _safe(
+        situation, _by_worth(second_look(situation)), situation.twice
+    )
 
 
 def _by_worth(found: Iterable[Proposal]) -> list[Proposal]:

@@ -33,14 +33,10 @@ from plentar.core.tables.planning import (
     LEAST_DECISIVE,
     LEAST_STEP_BITS,
     MOST_REPEATS,
-    NAMED,
-    NEARLY,
     PATIENT_READINGS,
     SETTLING_SHARE,
     TWO_TAKE_LONGER,
     UNDECIDED_READINGS,
-    WORTH_NAMING_BITS,
-    WORTH_NAMING_MINUTES,
 )
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import Reading
@@ -90,45 +86,21 @@ class Situation:
 Rule = Callable[[Situation], Sequence[Proposal]]
 
 
-def is_enough(posterior: Posterior) -> bool:
-    """The fault is clear, or the part is and little but one fault of it is left."""
-    surest = float(posterior.probabilities[:-1].max())
-    return surest >= CLEAR or (decided(posterior) and surest >= NAMED * posterior.surest)
-
-
 def the_round(situation: Situation) -> Sequence[Proposal]:
     """A unit against which nothing speaks is read in the trade's order: weighed by what each reading
     tells it would be read without end."""
     return list(round_readings(situation.posterior, situation.survivors))
 
 
-def what_failed(situation: Situation) -> Sequence[Proposal]:
-    """The part is clear, or nearly, and nothing else moves: what failed in it, where that takes a
-    situation. It may show another part yet."""
-    nearly = situation.is_stuck and situation.posterior.surest > NEARLY
-    if not decided(situation.posterior) and not nearly:
-        return ()
-    return [p for p in situation.fresh if _tells_the_fault(p)]
-
-
 def what_tells(situation: Situation) -> Sequence[Proposal]:
     """Whatever tells anything, for as long as something may still move the decision."""
-    return () if decided(situation.posterior) or situation.is_stuck else situation.fresh
-
-
-def at_the_leading_part(situation: Situation) -> Sequence[Proposal]:
-    """Nothing moves it any more: what a meter at the leading part itself says, a second time too."""
-    if decided(situation.posterior) or not situation.is_stuck:
-        return ()
-    leading = next(iter(situation.posterior.decisions)).split("+")
-    found = telling_at(situation.survivors, situation.every, leading)
-    return [p for p in found if not situation.twice(p)]
+    return () if situation.is_stuck else situation.fresh
 
 
 def what_settles(situation: Situation) -> Sequence[Proposal]:
     """However long it has taken: what tells a good share of the doubt; and each rung is watched once,
     for that asks of other suspects than the one before."""
-    if decided(situation.posterior) or not situation.is_stuck:
+    if not situation.is_stuck:
         return ()
     doubt = doubt_of(situation.survivors)
     settling = [p for p in situation.fresh if p.gain.on_decision >= SETTLING_SHARE * doubt]
@@ -136,7 +108,7 @@ def what_settles(situation: Situation) -> Sequence[Proposal]:
 
 
 #: In this order; the first that gives any readings decides.
-RULES: tuple[Rule, ...] = (what_tells, what_failed, at_the_leading_part, what_settles)
+RULES: tuple[Rule, ...] = (what_tells, what_settles)
 
 
 def second_look(situation: Situation) -> Iterable[Proposal]:
@@ -205,8 +177,3 @@ def _moves(proposal: Proposal, times: float) -> bool:
     """It may change the decision, or is a step on the way to what may."""
     gain = proposal.gain
     return gain.decisive >= times * LEAST_DECISIVE or gain.on_decision >= times * LEAST_STEP_BITS
-
-
-def _tells_the_fault(proposal: Proposal) -> bool:
-    """With the part known: worth a situation to say what failed in it."""
-    return proposal.gain.on_fault >= WORTH_NAMING_BITS and proposal.minutes <= WORTH_NAMING_MINUTES
