@@ -72,14 +72,15 @@ def test_the_safer_reading_is_proposed_first_and_a_dearer_hazard_turns_that(monk
 
 def test_the_minutes_of_a_reading_are_those_of_its_way_and_its_state():
     """A clamp half a minute on an element and one on a switch, probes one, a pair of nodes three and a
-    half, a control wire in ten turns two; on top of what the state takes. Proving dead before ohms."""
+    half, a control wire in ten turns two, a pole one and a half; on top of what the state takes. Proving dead before ohms."""
     said = posterior(Evidence(TWO, visit_of(VOLTS, CALL, amps(310, "C1", 22.0))))
     survivors = survivors_of(said)
     as_it_is = next(iter(readable_states(said, survivors)))
     assert (as_it_is.setting, as_it_is.minutes) == (Setting(), 0.0)
-    asked = [(A, "E2"), (A, "S1.2"), (V, "S1.2"), (V, "E2.in:ground"), (A, "S1.coil")]
+    pole = "C1.line.l1:C1.l1"
+    asked = [(A, "E2"), (A, "S1.2"), (V, "S1.2"), (V, "E2.in:ground"), (A, "S1.coil"), (V, pole)]
     found = [p.minutes for p in readings_at(survivors, as_it_is, asked)]
-    assert found == pytest.approx([0.5, 1.0, 1.0, 3.5, 2.0])
+    assert found == pytest.approx([0.5, 1.0, 1.0, 3.5, 2.0, 1.5])
     [ohms] = cold_readings(survivors, frozenset({("E2", False)}))
     assert (ohms.minutes, ohms.setting.power) == (pytest.approx(2.0 + 4.0), "proved-dead")
     [driven] = cold_readings(survivors, frozenset({("BR.no", True)}))
