@@ -291,6 +291,8 @@ class Clock:
             device.energised = False
             return
         stretch = max(1.0, (device.rated_volts / max(volts, 1e-9)) ** 2) if kind.thermal else 1.0
+        # What a bimetal has taken up or given away so far is thrown away: windows are printed from rest, and
+        # a coil that toggles within one is chatter, or a call too short to tell of.
         device.pending = []
         for contact, on_s, off_s, when_on in device.contacts:
             window = on_s if on else off_s

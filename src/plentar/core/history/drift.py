@@ -2,7 +2,9 @@
 
 Readings of one part over the years are each off by some of their meter's accuracy: evenly within
 ``WITHIN`` of it, nothing else. Then the lines (level, slope) that fit a series are those of a convex
-polygon, each as likely as any other, and every question is an area.
+polygon, each as likely as any other, and every question is an area. (A uniform posterior over a feasible
+set; the polygon is clipped edge by edge after Sutherland and Hodgman, 1974, the slope that is shown is that of
+Theil and Sen: the median of all pairs' slopes.)
 
 The rule: since the last repair there are three readings or more, over a year and a half or more; no one value
 fits them all though each be off by ``DRIFT_WITHIN`` of its accuracy, nor all but any one of them where

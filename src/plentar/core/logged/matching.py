@@ -1,4 +1,14 @@
-"""Steps of a column → the stretches in which each of its loads drew: by size, then by order."""
+"""Steps of a column → the stretches in which each of its loads drew.
+
+The model: a step of s amps (a band, where the blower may be in it) is the set S of loads that came or
+went together, the cheapest by
+
+    cost(S) = |s − Σ amps(S)| + a · (0.15 · (|S| − 1) + 0.3 · untimely(S)),
+
+``a`` the least of the loads' amps: fewer are likelier, and so are those whose window is open. Of sets that
+cost alike the first in order wins. A column feeds a dozen loads at most, so that every set is looked at; a
+dynamic programme over amounts would have to round them, and the order would be lost in it.
+"""
 
 from __future__ import annotations
 
@@ -149,8 +159,7 @@ class _Matching:
         return {name: is_due if shown[name] is None else bool(shown[name]) for name, is_due in due.items()}
 
     def _explain(self, size: Band, due: dict[str, bool]) -> Iterator[str]:
-        """The loads whose sum fits a step best, the first in order where several do; what it
-        tells of their amps is kept."""
+        """The cheapest set; what a step of one load tells of its amps is kept."""
         best: tuple[str, ...] = ()
         lowest = float("inf")
         for count in range(1, len(due) + 1):

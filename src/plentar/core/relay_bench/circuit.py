@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from plentar.core.circuit.network import Topology, solve
 from plentar.core.errors import BadInput
 from plentar.core.tables.model import CONTACT_OHMS, DEFAULT_BLOWER_AMPS, WIRE_OHMS
 from plentar.core.unit.parts import CALLS, Control, Element
@@ -28,7 +29,7 @@ TIE, OUT = "tie", ".out"
 JUMPER = "="
 #: A load runs from this share of its volts.
 RUNS_SHARE = 0.5
-LEAK_SIEMENS = 1e-9
+LEAK_SIEMENS, STIFF_SIEMENS = 1e-9, 1e6
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,18 +219,20 @@ class WiredDevice:
         ohms = {"wire": WIRE_OHMS, "tie": WIRE_OHMS}
         branches = [(a, b, ohms.get(by, CONTACT_OHMS)) for a, b, by in joined]
         branches += self.loads(setting)
-        nodes = sorted({n for a, b, _ in branches for n in (a, b)} - {L2} | {L1})
-        at = {node: n for n, node in enumerate(nodes)}
-        matrix, given = LEAK_SIEMENS * np.eye(len(nodes)), np.zeros(len(nodes))
-        for a, b, of in branches:
-            for one, other in ((a, b), (b, a)):
-                if one in at:
-                    matrix[at[one], at[one]] += 1 / of
-                    if other in at:
-                        matrix[at[one], at[other]] -= 1 / of
-        matrix[at[L1]], given[at[L1]] = np.eye(len(nodes))[at[L1]], self.volts
-        found = np.linalg.solve(matrix, given)
-        return {L2: 0.0} | {node: float(found[n]) for node, n in at.items()}
+        nodes = tuple(sorted({n for a, b, _ in branches for n in (a, b)} - {L2} | {L1}))
+        at = {node: n for n, node in enumerate((*nodes, L2))}
+        rows = np.zeros((len(branches) + 1, len(at)))
+        for row, (a, b, _) in zip(rows, [*branches, (L1, L2, 0.0)], strict=True):
+            row[at[a]] += 1.0
+            row[at[b]] -= 1.0
+        # L2 is ground; behind the branches the supply, stiff, and a leak from each node.
+        incidence = np.concatenate([rows[:, :-1], np.eye(len(nodes))])
+        given = [1 / of for *_, of in branches], [STIFF_SIEMENS], [LEAK_SIEMENS] * len(nodes)
+        emf = np.zeros(len(incidence), dtype=complex)
+        emf[len(branches)] = -self.volts
+        topology = Topology(nodes, tuple(map(str, range(len(incidence)))), incidence)
+        found = solve(topology, np.concatenate(given), emf).volts
+        return {L2: 0.0} | dict(zip(nodes, found.real.tolist(), strict=True))
 
 
 def _head(unit: Unit, element: Element) -> str | None:

@@ -38,7 +38,8 @@ SUPPLY_USUAL = ((0.915, 0.0), (0.97, 1.0), (1.03, 1.0), (1.075, 0.0))
 #: Below so many volts a millivolt range is used, where the value has two decimals or more; how far
 #: it is off there, V, with what a sound contact makes more than its usual.
 MILLIVOLTS_BELOW, MILLIVOLTS_FIXED = 1.0, 0.05
-#: The meter's worst case in scales of the logistic curve that stands for its error.
+#: The meter's worst case in scales of the logistic curve that stands for its error: 1 − tanh(3.6 / 2) ≈ 5 %
+#: of a sound meter's readings lie further off than its maker says.
 WORST_CASE_SCALES = 3.6
 #: How many readings are outright misreadings, usually and on a bad day, and how many visits have
 #: one: one reading in thirty in all (measured).

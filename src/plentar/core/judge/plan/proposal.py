@@ -35,7 +35,10 @@ class Proposal:
 
 
 def worth(proposal: Proposal) -> float:
-    """Bits by the minute of hazard: on the decision most, on the fault a little."""
+    """Bits by the minute of hazard: (I(decision) + 0.1 · I(fault) + 4 · Δ right) / ((minutes + 6) · surcharge).
+
+    A rate, as a searcher maximises it who pays in time; the weights are of ``tables/planning``.
+    """
     gain = proposal.gain
     bits = gain.on_decision + FAULT_SHARE * gain.on_fault + DECISIVE_BITS * gain.decisive
     return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])

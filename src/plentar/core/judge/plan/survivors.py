@@ -74,8 +74,11 @@ class Survivors:
 
     def gain(self, likelihood: Floats) -> tuple[Floats, Floats, Floats]:
         """What readings would tell, of likelihoods (…, samples, members) of what each sample would read:
-        bits on the decision, bits on the fault, and how much more often the decision would be
-        right."""
+        bits on the decision, bits on the fault, and how much more often the decision would be right.
+
+        The expected information of an experiment (Lindley, 1956), I(D; X) = Σ p(m) log2 p(d | x) / p(d),
+        over the samples' own readings x in the place of the integral over X; d is the decision of m.
+        """
         weights = self.p[self.samples]
         joint = likelihood * self.share.astype(likelihood.dtype)
         total = joint.sum(axis=-1)
