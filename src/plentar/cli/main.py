@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -43,12 +44,16 @@ class Commands(click.Group):
             return None
         module, short = COMMANDS[cmd_name]
         name = module if "." in module else f"plentar.cli.{module}"
+        gc.disable()  # nothing of what is being loaded is garbage
         try:
             found: click.Command = getattr(import_module(name), cmd_name)
         except ModuleNotFoundError as missing:
             if missing.name != name.partition(".")[0]:
                 raise
             raise click.ClickException(f"{cmd_name} needs a checkout of the source") from None
+        finally:
+            gc.freeze()
+            gc.enable()
         found.short_help = short
         return found
 
