@@ -98,16 +98,24 @@ def test_which_of_the_two_comes_first_is_all_the_same(number: int):
     assert np.allclose(guess, guess.T, atol=1e-4)
 
 
-def test_what_is_kept_of_another_visit_changes_nothing():
-    """The same reading means other things after an earlier one of the same strip: judged after another
-    visit as judged afresh."""
-    later = {"t": 330, "read": "amps", "at": "E1", "value": 19.0}
-    across = {"t": 340, "read": "volts", "at": "S1.2", "value": 3.0}
-    first = visit_of(CALL, later, across)
-    second = visit_of(CALL, {"t": 310, "read": "amps", "at": "E1", "value": 22.0}, later, across)
+STRIP = {"t": 330, "read": "amps", "at": "E1", "value": 19.0}
+ENDED = {"t": 60, "calls": []}
+
+
+@pytest.mark.parametrize(
+    ("first", "second"),
+    [
+        # The same reading means other things after an earlier one of the same strip.
+        ([CALL, STRIP], [CALL, {**STRIP, "t": 310, "value": 22.0}, STRIP]),
+        # A call that ended while windows were open is another run than one that goes on.
+        ([CALL, ENDED, {**STRIP, "t": 90}], [CALL, {**STRIP, "t": 50, "at": "C1", "value": 2.3}]),
+        ([CALL, ENDED, {**STRIP, "t": 90}], [CALL, {**STRIP, "t": 58, "at": "blower", "value": 0.0}]),
+    ],
+)
+def test_what_is_kept_of_another_visit_changes_nothing(first, second):
+    """Judged after another visit as judged afresh."""
     fresh, used = Workspace(TWO), Workspace(TWO)
-    posterior(Evidence(TWO, first), used)
-    answers = [posterior(Evidence(TWO, second), workspace) for workspace in (fresh, used)]
-    guesses = [together(a.workspace, a.history, a.items) for a in answers]
-    assert np.array_equal(*guesses)
+    posterior(Evidence(TWO, visit_of(*first)), used)
+    answers = [posterior(Evidence(TWO, visit_of(*second)), workspace) for workspace in (fresh, used)]
+    assert np.array_equal(*(together(a.workspace, a.history, a.items) for a in answers))
     assert np.array_equal(*(a.probabilities for a in answers))

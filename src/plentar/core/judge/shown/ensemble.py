@@ -55,7 +55,7 @@ class Ensemble:
 
     def run(self, switched: tuple[Event, ...], t_s: float) -> VariantRun:
         """The run through a history (from ``history``) that reaches ``t_s`` at least."""
-        found = self._runs.get(switched) or self._longer(switched, t_s)
+        found = self._runs.get(switched)
         if found is None or found.until_s < t_s:
             last_s = switched[-1].t_s if switched else 0.0
             ahead = LOOK_AHEAD_S
@@ -75,14 +75,6 @@ class Ensemble:
     def run_partly(self, switched: tuple[Event, ...], until_s: float, partly: Partly) -> VariantRun:
         """A run of some variants only; it is not kept."""
         return VariantRun(self.rows, self.variants, self._resting, switched, until_s, partly)
-
-    def _longer(self, switched: tuple[Event, ...], t_s: float) -> VariantRun | None:
-        """A run whose history begins with this one and goes on after ``t_s`` only."""
-        count = len(switched)
-        for known, run in self._runs.items():
-            if known[:count] == switched and len(known) > count and known[count].t_s > t_s:
-                return run
-        return None
 
     def _begun(self, switched: tuple[Event, ...]) -> Begun:
         """Where to go on from: the longest run whose history this one begins with."""
