@@ -24,11 +24,14 @@ from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.evidence import Evidence
+from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 
 RECORD = Path(__file__).with_name("recorded.json")
+#: Visits to simulated homes, followed until nothing was left to read.
+FOLLOWED = json.loads(Path(__file__).with_name("recorded_visits.json").read_text())
 DC = build_kit(Kit((5000.0,), 240, "relays-dc", tie="g-with-w"), "dc", "One on a DC relay")
-UNITS = {"two": TWO, "dc": DC}
+UNITS = {"two": TWO, "dc": DC} | {f"home {n}": plates()[n] for n in (3, 5, 11)}
 OFF = {"t": 700, "calls": []}
 
 
@@ -118,6 +121,7 @@ VISITS: dict[str, tuple[str, str | None, list[dict[str, Any]]]] = {
         [VOLTS, CALL, read(310, "volts", "R", 17.1), read(320, "amps", "R", 0.62, turns=10)],
     ),
 }
+VISITS |= {name: (f"home {one['home']}", one["complaint"], one["events"]) for name, one in FOLLOWED.items()}
 
 
 def _proposal(one: Proposal) -> dict[str, Any]:
@@ -129,6 +133,12 @@ def _proposal(one: Proposal) -> dict[str, Any]:
         "gain": [gain.on_decision, gain.on_fault, gain.decisive],
         "outcomes": [[o.low, o.high, o.probability, [list(d) for d in o.decisions]] for o in one.outcomes],
     }
+
+
+def _sum(values: np.ndarray) -> float:
+    """Each with a weight of its own, so that no two changes make up for each other."""
+    flat = np.asarray(values, dtype=float).ravel()
+    return float(np.tanh(flat / 20) @ np.cos(np.arange(len(flat))))
 
 
 def vars_of(one: Any) -> dict[str, Any]:
@@ -153,6 +163,14 @@ def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
         "reasons": list(Reasons(said).of(said.leader)),
         "contradictions": [finding.numbers for finding in contradictions(said)],
         "held": None if plan.held is None else [plan.held[0].at, plan.held[1]],
+    }
+    # Every variant's weight, how each item is told, and the supply, in sums that a change of any moves.
+    singles = said.singles
+    found["weights"] = {
+        "variants": _sum(singles.log_variant),
+        "items": [[_sum(i.log), _sum(i.bad_day), int(i.explained.sum()), i.misread] for i in singles.items],
+        "supply": _sum(singles.supply),
+        "pairs": [[pair.ensemble.hypotheses[0].id, float(pair.log[0])] for pair in said.pairs[:6]],
     }
     if name in ("an open switch", "a check-up"):
         around = look_around(said)
