@@ -103,3 +103,9 @@ def test_what_is_no_photo_is_refused_and_says_so(name):
     with pytest.raises(BadInput) as refused:
         read_photo(HOSTILE[name])
     assert refused.value.path == "photo" and refused.value.reason
+
+
+def test_half_a_picture_is_none_beside_a_printer_of_sheets(monkeypatch):
+    monkeypatch.setattr("PIL.ImageFile.LOAD_TRUNCATED_IMAGES", True)
+    with pytest.raises(BadInput):
+        read_photo(HOSTILE["half"])

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from threading import Lock
 
 import pillow_heif
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from plentar.core.errors import BadInput
 
@@ -48,6 +48,8 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
         raise BadInput(path, f"at most {MOST_BYTES / 1e6:.0f} MB a photo")
     with _ONE, warnings.catch_warnings():
         warnings.simplefilter("ignore")
+        # Whoever lays out sheets in this process has it take halves of pictures for whole ones.
+        ImageFile.LOAD_TRUNCATED_IMAGES = False
         try:
             with Image.open(io.BytesIO(raw), formats=FORMATS) as opened:
                 picture = _upright(opened, path)
