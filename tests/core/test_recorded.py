@@ -184,7 +184,17 @@ def workspaces() -> dict[str, Workspace]:
     return {name: Workspace(unit) for name, unit in UNITS.items()}
 
 
-@pytest.mark.parametrize("name", VISITS)
+#: On units that take a second or more each to begin with.
+LARGE = pytest.mark.slow
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        pytest.param(name, marks=LARGE if of in ("home 3", "home 5") else ())
+        for name, (of, *_) in VISITS.items()
+    ],
+)
 def test_the_judge_says_what_it_said(name, workspaces):
     recorded = json.loads(RECORD.read_text())[name]
     now = json.loads(json.dumps(said_of(name, workspaces)))
