@@ -75,6 +75,7 @@ def test_the_pair_that_is_so_is_weighed_where_no_single_fault_explains_what_was_
     assert weighed == needed
 
 
+@pytest.mark.slow
 def test_two_dead_rungs_of_three_where_only_the_feed_tells():
     events = [
         {"t": 0, "calls": ["W1"]},
