@@ -6,8 +6,8 @@ import math
 import re
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import lru_cache
 
+from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.errors import BadInput
 
 #: An ohmmeter shows open, and an overload, from here on.
@@ -112,9 +112,15 @@ def parse_reading(typed: str) -> float:
     return -magnitude if found["sign"] in {"-", "−"} else magnitude
 
 
-@lru_cache(maxsize=8192)
 def show(value: float | None, unit: str = "", digits: int = 3) -> str:
     """A value at a meter's resolution: three figures, prefixes above a thousand."""
+    return _SHOWN.get_or_make((value, unit, digits), lambda: _show(value, unit, digits))
+
+
+_SHOWN: Cache[tuple[float | None, str, int], str] = Cache("numbers as shown", MEGABYTE, lambda _: 120)
+
+
+def _show(value: float | None, unit: str, digits: int) -> str:
     if value is None:
         return "not measured"
     tail = f" {unit}" if unit else ""
