@@ -15,7 +15,7 @@ from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import OtherLoad
 from plentar.core.visit.evidence import Evidence
-from tests.cases import CALL, TWO, VOLTS, visit_of
+from tests.cases import TWO, VOLTS, visit_of
 
 W1, G, BOTH = frozenset({"W1"}), frozenset({"G"}), frozenset({"G", "W1"})
 OUTDOOR = replace(TWO, other_loads=(OtherLoad("CC", "Y", 10.0),))
