@@ -95,6 +95,7 @@ def _even_over_orders(x: Floats, low: Floats, high: Floats, wide: np.ndarray) ->
 
 
 def misread_density(point: Point, quantity: Quantity, x: float | Floats) -> Floats:
+    """q of any quantity at a point: ohms are of any order or open, a tone as often as none; all else as ``anything``."""
     if quantity is Quantity.TONE:
         return np.full(np.shape(x), 0.5)
     if quantity is Quantity.OHMS:
