@@ -22,11 +22,6 @@ from plentar.stand_ins.wider.telling import could_be
 from plentar.stand_ins.wider.world import HiddenUnit
 
 MOST_READINGS = 16
-#: A judge that errs, and is known to: since the planner prices ghosts and misread volts as the judge does
-#: it clamps a leg before the blower, and takes nine readings of a dead blower's cycling for low airflow.
-AIRFLOW_WITHOUT_BLOWER = pytest.mark.xfail(
-    reason="airflow is named clear, the blower never read", strict=True
-)
 #: Plate, fault, complaint: each was named wrong, or not named, by an earlier judge.
 REGRESSIONS = [
     (7, "C2:loose", "breaker-trips-or-burnt"),
@@ -37,7 +32,7 @@ REGRESSIONS = [
     (29, "R:to-ground", "blower-will-not-run"),
     (35, "C2:loose", "breaker-trips-or-burnt"),
     (48, "transformer:weak", "not-enough-heat"),
-    pytest.param(52, "BR:no-stuck-open", "not-enough-heat", marks=AIRFLOW_WITHOUT_BLOWER),
+    (52, "BR:no-stuck-open", "not-enough-heat"),
     (58, "E2:high-resistance", "not-enough-heat"),
 ]
 

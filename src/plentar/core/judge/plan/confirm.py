@@ -15,8 +15,10 @@ import numpy as np
 from plentar.core.judge.hypotheses.hypothesis import decision_of
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
+from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
+from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.rules import decided, every_reading, telling_at
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
@@ -27,9 +29,10 @@ from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_RI
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Reading
+from plentar.core.visit.events import Observed, Reading
 
 A = Quantity.AMPS
+BLOWER = "blower"
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,9 +56,7 @@ def confirmation(posterior: Posterior) -> Confirmation:
     parts = tuple(name.split("+"))
     worked_on = tuple(part.removesuffix(".supply") for part in parts)
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
-    if not missing:
-        return Confirmation(Sureness.CLEAR, worked_on)
-    reading = _confirming(posterior, missing)
+    reading = _blower_first(posterior, parts) or (_confirming(posterior, missing) if missing else None)
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
 
 
@@ -91,6 +92,21 @@ def _confirmed(posterior: Posterior, part: str, parts: tuple[str, ...]) -> bool:
         nearest |= set(rivals[np.argsort(-without)[:RIVALS]].tolist())
     spoken = singles.of_item[at_it][:, [leader]] - singles.of_item[at_it][:, sorted(nearest)]
     return bool(at_it) and bool((spoken.max(axis=0) >= CONFIRMS).all())
+
+
+def _blower_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None:
+    """Hot air and an opened limit may be no more than a blower that stands still: before air or a
+    limit is named, its amps are read, where they can be."""
+    evidence, unit = posterior.evidence, posterior.evidence.unit
+    hot = {"airflow", *(limit.id for limit in unit.limits)} & set(parts)
+    seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
+    if not hot or unit.blower is None or seen:
+        return None
+    guard, survivors = Guard(posterior), survivors_of(posterior)
+    readable = readable_states(posterior, survivors)
+    found = [p for state in readable for p in readings_at(survivors, state, [(A, BLOWER)])]
+    found.sort(key=lambda proposal: proposal.minutes)
+    return next((proposal for proposal in found if guard.allows(proposal)), None)
 
 
 def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
