@@ -166,6 +166,13 @@ def melted_lug(hands: Hands) -> None:
     hands.on()
     hands.read("C1", "volts", 241)
     hands.read("C2", "volts", 242)
+    hands.calls("W1", "G")
+    hands.wait(400)
+    hands.read("C2.line", "volts", 240.5)
+    hands.read("C2", "volts", 239.5)
+    hands.read("C2", "amps", 41.1)
+    hands.calls()
+    hands.wait(400)
     hands.heat(E1=20.6, E2=20.5)
     sound(hands.close(note="Lug is new."), "C1.l1 remade: new lug, wire cut back")
 

@@ -100,7 +100,7 @@ def test_current_without_a_call_is_stop_now_past_the_off_window():
     assert not judged(*on, amps(450, "E1", 20.5)).findings
     assert levels(judged(VOLTS, amps(10, "E1", 20.5))) == {"draw-without-call": "stop-now"}
     off = [*on, {"t": 600, "power": "off"}]
-    assert not judged(*off, amps(620, "E1", 20.5)).findings
+    assert levels(judged(*off, amps(620, "E1", 20.5))) == {"live-when-off": "stop-now"}
 
 
 def test_heat_without_the_blower_is_stop_now():
@@ -170,8 +170,8 @@ def test_what_was_looked_at_and_what_was_made_safe():
     assert [f.component for f in found.stops] == ["lugs"]
     answer = {"t": 9, "code": "whole-unit", "component": "lugs", "how": "breaker off and locked"}
     assert not judged(VOLTS, looked=looked, answered=[answer]).stops
-    mended = [*looked, {"t": 20, "item": "lugs", "state": "fine"}]
-    assert not judged(VOLTS, looked=mended).stops
+    seen_again = [*looked, {"t": 20, "item": "lugs", "state": "fine"}]
+    assert judged(VOLTS, looked=seen_again).stops, "nobody has mended it"
 
 
 def test_no_check_is_silent_over_a_unit_with_nothing_read():

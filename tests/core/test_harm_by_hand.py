@@ -14,7 +14,7 @@ from plentar.core.safety.acts import LICENSED, QUALIFIED, make_safe
 from plentar.core.safety.harm import harm_of_setting, ran_without_air
 from plentar.core.unit.parts import Interlock
 from plentar.core.visit.events import ON
-from plentar.core.visit.state import PanelState, state_at
+from plentar.core.visit.evidence import Evidence
 from tests.cases import TWO, visit_of
 
 W1, G, BOTH = frozenset({"W1"}), frozenset({"G"}), frozenset({"G", "W1"})
@@ -144,41 +144,50 @@ def stop(code, component="E1"):
 
 
 def asked(*events, t=400.0):
-    return state_at(TWO, visit_of(*events).events, t)
+    """How a stop is made safe as these events have left the unit."""
+    evidence = Evidence(TWO, visit_of(*events))
+    return lambda found: make_safe(evidence, evidence.state_at(t), found)
 
 
 HEATING = {"t": 5, "calls": ["W1"]}
 WITH_FAN = {"t": 5, "calls": ["W1", "G"]}
 
 
-def test_heat_ends_first_then_the_breaker_opens():
-    safe = make_safe(TWO, asked(HEATING), stop(FindingCode.JOINT_HEAT, "S1.1"))
-    assert safe.acts == ("End the call for heat.", "Open the breaker of C1; lock and tag it.")
-    assert (safe.ends_calls, safe.opens, safe.who) == (True, ("C1",), QUALIFIED)
+def test_heat_without_air_ends_the_heat_and_opens_the_breaker_for_amps_that_stay():
+    safe = asked(WITH_FAN)(stop(FindingCode.HEAT_WITHOUT_BLOWER, "blower"))
+    assert safe.acts == (
+        "End the call: W1, G stays for two minutes.",
+        "If amps stay after 10 s, open the strips’ breaker; lock and tag it.",
+    )
+    assert (safe.ends, safe.opens, safe.who) == ({"W1"}, (), QUALIFIED)
+    ended = {"t": 100, "calls": []}
+    stays = {"t": 111, "read": "amps", "at": "E1", "value": 20.5}
+    after = stop(FindingCode.HEAT_WITHOUT_BLOWER, "blower")
+    assert asked(HEATING, ended, stays)(after).opens == ("C1",)
+    assert not asked(HEATING, ended, {**stays, "value": 0.0})(after).opens
+    assert not asked(HEATING, ended, {**stays, "t": 109})(after).opens, "it may still drop out"
 
 
-def test_the_fan_stays_where_it_is_called():
-    safe = make_safe(TWO, asked(WITH_FAN), stop(FindingCode.HEAT_WITHOUT_BLOWER, "blower"))
-    assert safe.acts[0] == "End the call for heat, G stays for two minutes."
+def test_a_joint_opens_its_breaker_first():
+    safe = asked(HEATING)(stop(FindingCode.JOINT_HEAT, "S1.1"))
+    assert safe.acts == ("Open the breaker of C1; lock and tag it.",)
+    assert (safe.ends, safe.opens) == (frozenset(), ("C1",))
 
 
-def test_with_nothing_called_and_all_off_it_is_left_so():
-    off = asked({"t": 5, "power": "off"})
-    safe = make_safe(TWO, off, stop(FindingCode.ELEMENT_TO_GROUND))
-    assert (safe.acts, safe.opens, safe.ends_calls) == (("Leave it off and locked.",), (), False)
-    live = make_safe(TWO, PanelState(0.0, {"C1": ON}), stop(FindingCode.ELEMENT_TO_GROUND))
-    assert live.acts == ("Open the breaker of C1; lock and tag it.",)
+def test_what_is_off_by_the_record_is_left_so():
+    safe = asked({"t": 5, "power": "off"})(stop(FindingCode.ELEMENT_TO_GROUND))
+    assert (safe.acts, safe.opens, safe.ends) == (("Done by the record. Leave it so.",), (), frozenset())
+    assert asked()(stop(FindingCode.ELEMENT_TO_GROUND)).acts == ("Open the breaker of C1; lock and tag it.",)
 
 
 def test_the_plate_alone_opens_no_breaker():
-    safe = make_safe(TWO, PanelState(0.0, {"C1": ON}), stop(FindingCode.NO_BLOWER_TIE, "blower"))
+    safe = asked()(stop(FindingCode.NO_BLOWER_TIE, "blower"))
     assert safe.acts == ("Call heat only with G: heat ends first, G two minutes later.",)
     assert safe.opens == ()
 
 
 def test_an_overload_ends_every_call_and_a_breaker_is_an_electricians():
-    fan = asked({"t": 5, "calls": ["G"]})
-    assert make_safe(TWO, fan, stop(FindingCode.CONTROL_OVERLOAD, "transformer")).acts[0] == "End the call."
-    both = make_safe(TWO, asked(WITH_FAN), stop(FindingCode.CONTROL_OVERLOAD, "transformer"))
-    assert both.acts[:2] == ("End the call for heat, G stays for two minutes.", "Then end the other calls.")
-    assert make_safe(TWO, fan, stop(FindingCode.BREAKER_OVER_CONDUCTOR, "C1")).who == LICENSED
+    overload = stop(FindingCode.CONTROL_OVERLOAD, "transformer")
+    assert asked({"t": 5, "calls": ["G"]})(overload).acts == ("End the call: G.",)
+    assert asked(WITH_FAN)(overload).ends == {"G", "W1"}
+    assert asked()(stop(FindingCode.BREAKER_OVER_CONDUCTOR, "C1")).who == LICENSED

@@ -349,8 +349,8 @@ def test_without_a_tie_heat_is_called_with_the_fan_and_ends_before_it():
 def test_every_stop_is_made_safe_in_order():
     judgement = judged(VOLTS, CALL, amps(310, "E1", 20.5), amps(330, "blower", 0.0))
     (stop,) = judgement.stops
-    safe = make_safe(TWO, state_at(TWO, judgement.evidence.visit.events, 340), stop)
-    assert safe.acts[0].startswith("End the call") and "C1" in safe.acts[1]
+    safe = make_safe(judgement.evidence, state_at(TWO, judgement.evidence.visit.events, 340), stop)
+    assert safe.acts[0] == "End the call: W1." and "breaker" in safe.acts[1]
     assert safe.before and safe.who
 
 

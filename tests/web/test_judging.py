@@ -209,7 +209,10 @@ def test_stop_now_stays_until_it_is_answered(somebody, soup):
     )
     assert not answered.select(".stop")
     assert "breaker off and locked A Lead" in " ".join(answered.select_one("#stops").text.split())
-    assert me.client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
+    still = me.client.post(f"{bench}/close", data={"outcome": "in-service"})
+    assert still.status_code == 422 and "ends by the repair" in still.text, "answered is not ended"
+    left = {"outcome": "left-off", "left_note": "A lug is burnt."}
+    assert me.client.post(f"{bench}/close", data=left).status_code == 302
     assert "Made safe" in me.client.get(f"{bench}/report").text
 
 

@@ -68,7 +68,8 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
         _print_more(what_else(judgement.evidence))
     stops = door.suspected_stops(judgement, diagnosis)
     for finding in (*stops, *judgement.findings, *diagnosis.contradictions):
-        print(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
+        said = door.with_acts(judgement, finding).text
+        print(f"{finding.level}: {finding.code} at {finding.component}: {said}")
     for slip in judgement.slips:
         print(f"slip: {slip.code} at {slip.at}: {slip.text}")
     for missing in judgement.not_judged:

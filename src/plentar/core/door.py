@@ -19,8 +19,10 @@ from plentar.core.circuit.model import model_at
 from plentar.core.circuit.predict import Prediction, predict
 from plentar.core.expected.rules import expected_of
 from plentar.core.judge.hypotheses.words import sentence
-from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, ReadingJudgement, open_stops
+from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, ReadingJudgement, unanswered
+from plentar.core.safety.acts import make_safe
 from plentar.core.safety.bars import Bars
+from plentar.core.safety.latch import barring, open_of, standing
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Visit, check_visit, unit_after
 from plentar.core.visit.evidence import Evidence, Taken
@@ -43,7 +45,15 @@ def judge_checked(unit: Unit, visit: Visit) -> Judgement:
 
 def judge_evidence(evidence: Evidence) -> Judgement:
     """The same for readings that were taken up already, by whoever asks them more than this."""
-    return Judgement(judge_elements(evidence), evidence, outcomes(evidence), find_slips(evidence))
+    stops = standing(evidence)
+    return Judgement(
+        judge_elements(evidence),
+        evidence,
+        outcomes(evidence),
+        find_slips(evidence),
+        open_of(stops),
+        tuple(stop.finding for stop in stops),
+    )
 
 
 def found_in_its_course(judgement: Judgement) -> tuple[Finding, ...]:
@@ -61,14 +71,26 @@ def found_in_its_course(judgement: Judgement) -> tuple[Finding, ...]:
 
 def suspected_stops(judgement: Judgement, diagnosis: Diagnosis) -> tuple[Finding, ...]:
     """The open stops that stand on the leading suspect alone: no check has found them."""
-    found = {(f.code, f.component) for f in judgement.findings if f.level is Level.STOP_NOW}
+    found = {(f.code, f.component) for f in judgement.standing}
     more = [f for f in diagnosis.stops if (f.code, f.component) not in found]
-    return open_stops(judgement.evidence.visit, more)
+    return unanswered(judgement.evidence.visit, more)
 
 
 def bars_of(judgement: Judgement, more: Sequence[Finding] = ()) -> Bars:
-    """What the open stops of a judgement, and ``more`` of them, bar: ask before switching."""
-    return Bars(judgement.evidence.unit, (*judgement.stops, *more))
+    """What the stops of a judgement that have not ended, and ``more`` of them, bar but for the one guarded
+    step that a repair or an answer permits: ask before switching."""
+    evidence = judgement.evidence
+    return Bars(evidence.unit, (*barring(standing(evidence)), *more))
+
+
+def with_acts(judgement: Judgement, finding: Finding) -> Finding:
+    """A finding with what it asks for first at the end of its text; as it is where it is no stop."""
+    if finding.level is not Level.STOP_NOW:
+        return finding
+    events = judgement.evidence.visit.events
+    state = judgement.evidence.state_at(events[-1].t_s if events else 0.0)
+    acts = " ".join(make_safe(judgement.evidence, state, finding).acts)
+    return replace(finding, text=f"{finding.text}. {acts}".removesuffix("."))
 
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:

@@ -35,6 +35,9 @@ class FindingCode(StrEnum):
     SUPPLY_OUT_OF_RANGE = "supply-out-of-range"
     SUPPLY_SAG = "supply-sag"
     LEG_UNBALANCE = "leg-unbalance"
+    LIVE_WHEN_OFF = "live-when-off"
+    GROUND_CURRENT = "ground-current"
+    LIMIT_BRIDGED = "limit-bridged"
     JOINT_HEAT = "joint-heat"
     BREAKER_OVER_PLATE = "breaker-over-plate"
     BREAKER_OVER_CONDUCTOR = "breaker-over-conductor"
@@ -166,38 +169,36 @@ class ReadingJudgement:
 
 @dataclass(frozen=True)
 class Judgement:
+    """``stops`` are the stop-now findings that nobody has answered, ``standing`` those that have not
+    ended, answered or not; a check's own stop gives way to them."""
+
     elements: tuple[ElementJudgement, ...]
     evidence: Evidence
     outcomes: tuple[Outcome, ...]
     slips: tuple[Slip, ...]
+    stops: tuple[Finding, ...] = ()
+    standing: tuple[Finding, ...] = ()
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        """What all checks found, the most urgent first."""
-        found = [finding for outcome in self.outcomes for finding in outcome.found]
-        return tuple(sorted(found, key=lambda finding: -_URGENCY[finding.level]))
+        """What stands open and what all checks found, the most urgent first."""
+        found = [f for outcome in self.outcomes for f in outcome.found if f.level is not Level.STOP_NOW]
+        return tuple(sorted([*self.stops, *found], key=lambda finding: -_URGENCY[finding.level]))
 
     @property
     def not_judged(self) -> tuple[NotJudged, ...]:
         """What could not be judged, and why."""
         return tuple(missing for outcome in self.outcomes for missing in outcome.not_judged)
 
-    @property
-    def stops(self) -> tuple[Finding, ...]:
-        """Stop-now findings that nobody has answered since what they stand on was known."""
-        return open_stops(self.evidence.visit, self.findings)
 
-
-def open_stops(visit: Visit, findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """The stop-now findings that stand open: an answer holds for what was known when it was given,
-    and later evidence opens the stop again."""
+def unanswered(visit: Visit, findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Stop-now findings that stand on a suspect alone, without those that were answered since what they
+    stand on was known."""
     answered: dict[tuple[str, str], float] = {}
     for answer in visit.answered:
         key = (answer.code, answer.component)
         answered[key] = max(answer.t_s, answered.get(key, 0.0))
-    return tuple(
-        f for f in findings if f.level is Level.STOP_NOW and answered.get((f.code, f.component), -1.0) < f.t_s
-    )
+    return tuple(f for f in findings if answered.get((f.code, f.component), -1.0) < f.t_s)
 
 
 class Sureness(StrEnum):

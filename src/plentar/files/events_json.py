@@ -55,6 +55,11 @@ class ReadingJson(EventModel):
     note: Note | None = None
     driven: bool | None = None
     turns: Annotated[int, Field(ge=1, le=50)] | None = None
+    driven_s: (
+        Annotated[float, Field(ge=0, le=1e5, description="Seconds the coil had been fed when it was read.")]
+        | None
+    ) = None
+    low_z: bool | None = None
 
     @model_validator(mode="after")
     def _told_by_ear(self) -> ReadingJson:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from plentar.core.door import suspected_stops
+from plentar.core.door import suspected_stops, with_acts
 from plentar.core.judgement import (
     Diagnosis,
     ElementJudgement,
@@ -34,7 +34,7 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
             "confirm": _next(diagnosis.confirm) if diagnosis.confirm else None,
         },
         "findings": [
-            finding_to_json(f)
+            finding_to_json(with_acts(judgement, f))
             for f in (*suspected_stops(judgement, diagnosis), *judgement.findings, *diagnosis.contradictions)
         ],
         "not_judged": [

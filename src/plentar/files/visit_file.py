@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from typing import Any, Literal, TypeVar
 
 from pydantic import Field, ValidationError
 
 from plentar.core.errors import BadInput
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import with_struck
 from plentar.core.visit.events import Visit, check_visit
 from plentar.files.events_json import STRUCK_OUT, TAG
 from plentar.files.handover_json import MOST_BASE64, MOST_PHOTOS
@@ -47,7 +49,8 @@ class VisitFile(Strict):
                 _check_struck(unit, struck.event, f"struck[{index}].event")
         except BadInput as bad:
             raise bad.under("visit") from None
-        return unit, visit
+        left_out = [one.event.to_core() for one in self.visit.struck]
+        return unit, replace(visit, events=with_struck(unit, visit.events, left_out))
 
 
 def _check_struck(unit: Unit, event: Any, path: str) -> None:

@@ -75,9 +75,20 @@ class AnsweredJson(Strict):
     component: Annotated[str, Field(max_length=60)]
     how: Annotated[str, Field(min_length=3, max_length=500)]
     by: Annotated[str, Field(max_length=120)] = ""
+    events: (
+        Annotated[int, Field(ge=0, le=20000, description="How many events stood then: it covers those only.")]
+        | None
+    ) = None
+
+    @model_serializer(mode="wrap")
+    def _written(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        written: dict[str, Any] = write(self)
+        if self.events is None:
+            del written["events"]
+        return written
 
     def to_core(self) -> core.Answered:
-        return core.Answered(self.t, self.code, self.component, self.how, self.by)
+        return core.Answered(self.t, self.code, self.component, self.how, self.by, self.events)
 
 
 class ClockStepJson(Strict):

@@ -56,7 +56,7 @@ def export_visit(record: VisitRecord, pictures: Mapping[str, bytes] = MappingPro
     if struck:
         visit["struck"] = struck
     for kind, key in NOTES.items():
-        if notes := record.noted(kind):
+        if notes := record.answers if kind == "answered" else record.noted(kind):
             visit[key] = notes
     for photo in visit.get("photos", ()):
         if photo["key"] in pictures:

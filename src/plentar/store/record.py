@@ -13,6 +13,7 @@ from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.errors import BadInput
 from plentar.core.handover.work import WorkLine, standing
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import with_struck
 from plentar.core.visit.events import Event, check_visit, unit_after
 from plentar.core.visit.events import Visit as CoreVisit
 from plentar.files.events_json import event_from_json
@@ -91,12 +92,16 @@ class VisitRecord:
 
     def core(self) -> CoreVisit:
         """The visit as the core judges it: struck readings stay out."""
+        events = tuple(self.core_event(event) for event in self.events if not event.struck_at)
+        if len(events) < len(self.events):
+            struck = (self.core_event(event) for event in self.events if event.struck_at)
+            events = with_struck(unit_after(self.plate, events), events, struck)
         return CoreVisit(
             self.row.complaint,
             SettingsJson.model_validate(self.row.settings).to_core(),
-            tuple(self.core_event(event) for event in self.events if not event.struck_at),
+            events,
             tuple(LookedJson(**body).to_core() for body in self.noted("looked")),
-            tuple(AnsweredJson(**body).to_core() for body in self.noted("answered")),
+            tuple(AnsweredJson(**body).to_core() for body in self.answers),
             tuple(LeftOutJson(**body).to_core() for body in self.noted("left_out")),
         )
 
@@ -142,6 +147,21 @@ class VisitRecord:
     def photos(self) -> list[PhotoJson]:
         """The photos, in the order in which they came."""
         return [PhotoJson(**body) for body in self.noted("photo")]
+
+    @property
+    def answers(self) -> list[dict[str, Any]]:
+        """The stops that were answered. ``events`` is stored as the entries that stood then, struck ones
+        too; it comes out as how many of those that are evidence it covers."""
+        ids = sorted(event.id for event in self.events)
+        return [
+            body if body.get("events") is None else body | self._covered(ids, body["events"])
+            for body in self.noted("answered")
+        ]
+
+    def _covered(self, ids: Sequence[int], entries: int) -> dict[str, int]:
+        last = ids[min(entries, len(ids)) - 1] if entries and ids else 0
+        kept = [event for event in self.events if not event.struck_at]
+        return {"events": next((n for n, event in enumerate(kept) if event.id > last), len(kept))}
 
     @property
     def told(self) -> list[ToldJson]:

@@ -55,10 +55,7 @@ def heat_without_blower(evidence: Evidence) -> Iterator[Result]:
 
 
 def _finding(draw: Draw, stands: Still) -> Finding:
-    text = (
-        f"{draw.taken.point.name} draws {show(draw.amps, 'A')} while {stands.words}:"
-        " heat without air. End the call, then open the strips' breaker"
-    )
+    text = f"{draw.taken.point.name} draws {show(draw.amps, 'A')} while {stands.words}: heat without air"
     numbers = {"measured_amps": stands.amps, "heat_amps": draw.amps}
     t_s = max(draw.taken.reading.t_s, stands.t_s)
     return Finding(FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers, t_s=t_s)

@@ -4,28 +4,48 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.checks.registry import Result, plate_check
+from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import show
+from plentar.core.quantity import Quantity, show
 from plentar.core.supply.loads import contact_loads
-from plentar.core.unit.unit import Unit
+from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.visit.evidence import Evidence, Taken
 
 NAME = "rating of the contacts"
+A = Quantity.AMPS
 
 
-@plate_check(NAME, FindingCode.CONTACT_RATING)
-def contact_rating(unit: Unit) -> Iterator[Result]:
-    """Every switch that carries something, and the blower relay's set."""
-    for part, rated, load in contact_loads(unit):
-        if load is None or rated is None:
+@check(NAME, FindingCode.CONTACT_RATING)
+def contact_rating(evidence: Evidence) -> Iterator[Result]:
+    """Every switch that carries something, and the blower relay's set: what was clamped through it goes
+    before what the plate says of its load."""
+    for part, rated, load in contact_loads(evidence.unit):
+        clamped = _most_clamped(evidence, part)
+        if rated is None or (load is None and clamped is None):
             missing = "its rating is not printed" if rated is None else "its motor’s amps not given"
             yield NotJudged(NAME, part, missing)
-        elif load <= rated:
-            yield Clear(part)
+        elif clamped is not None and clamped.reading.value - ACCURACY[A].error(clamped.reading.value) > rated:
+            amps = clamped.reading.value
+            text = f"{show(amps, 'A')} were clamped through {part}, which is made for {show(rated, 'A')}"
+            yield _over(part, text, {"measured_amps": amps, "rated_amps": rated}, clamped.reading.t_s)
+        elif load is not None and load > rated:
+            text = f"{part} carries {show(load, 'A')} and is made for {show(rated, 'A')}"
+            yield _over(part, text, {"load_amps": load, "rated_amps": rated}, 0.0)
         else:
-            text = (
-                f"{part} carries {show(load, 'A')} and is made for {show(rated, 'A')}:"
-                " a part with the rating for it"
-            )
-            numbers = {"load_amps": load, "rated_amps": rated}
-            yield Finding(FindingCode.CONTACT_RATING, Level.REPAIR, part, text, numbers)
+            yield Clear(part)
+
+
+def _over(part: str, text: str, numbers: dict[str, float], t_s: float) -> Finding:
+    text += ": a part with the rating for it"
+    return Finding(FindingCode.CONTACT_RATING, Level.REPAIR, part, text, numbers, t_s=t_s)
+
+
+def _most_clamped(evidence: Evidence, part: str) -> Taken | None:
+    """The most amps through a contact, clamped at it or at what alone is behind it."""
+    unit = evidence.unit
+    behind = [e.id for e in unit.elements_through(part)]
+    at = [part, *(behind if len(behind) == 1 else ())]
+    if unit.relay is not None and part == unit.relay.id:
+        at = [f"{part}.no", f"{part}.nc", "blower"]
+    taken = [t for name in at for t in evidence.at(name, A)]
+    return max(taken, key=lambda t: t.reading.value, default=None)

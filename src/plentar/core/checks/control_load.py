@@ -33,8 +33,6 @@ def control_load(evidence: Evidence) -> Iterator[Result]:
         return
     limit = f"its fuse of {power.fuse_amps:g} A" if over_fuse else f"the transformer’s {power.va:g} VA"
     text = f"the 24 V side carries {show(amps, 'A')} with {called} called: above {limit}"
-    if over_fuse:
-        text += ". End the call that overloads it"
     numbers = {"measured_amps": amps, "measured_va": amps * power.volts, "rated_va": power.va}
     yield Finding(
         FindingCode.CONTROL_OVERLOAD,

@@ -103,24 +103,37 @@ def _asked(evidence: Evidence, element_id: str) -> bool:
 
 @check("element to ground", FindingCode.ELEMENT_TO_GROUND)
 def element_to_ground(evidence: Evidence) -> Iterator[Result]:
-    """Clear of the frame, cold and dry: a megohm at least at every end that was read."""
-    good = th.GROUND_GOOD_OHMS
+    """Clear of the frame, cold and dry: a megohm at least at every end that was read. A tone to the frame
+    is a ground; that it stays silent tells nothing of a megohm."""
     newest: dict[str, dict[str, Taken]] = {element.id: {} for element in evidence.unit.elements}
     for taken in evidence.taken:
-        point = taken.point
-        if taken.counts and point.kind == "node-ground" and taken.reading.quantity is OHM:
+        point, quantity = taken.point, taken.reading.quantity
+        sounds = quantity is Quantity.TONE and bool(taken.reading.value)
+        if taken.counts and point.kind == "node-ground" and (quantity is OHM or sounds):
             newest.get(point.component, {})[point.name] = taken
     for element_id, by_end in newest.items():
         if not by_end:
             yield NotJudged("element to ground", element_id, "ohms to ground not read")
             continue
-        worst = min(by_end.values(), key=lambda taken: taken.reading.value)
-        ohms = worst.reading.value
-        if ohms + ACCURACY[OHM].error(ohms) >= good:
-            yield Clear(element_id)
-            continue
-        text = f"{element_id} reads {show(ohms, 'Ω')} to ground (cabinet); 1 MΩ or more is due cold and dry"
-        numbers = {"measured_ohms": ohms, "due_ohms": good}
-        yield Finding(
-            FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers, t_s=worst.reading.t_s
-        )
+        worst = min(by_end.values(), key=_ohms_shown)
+        yield _grounded(element_id, worst)
+
+
+def _ohms_shown(taken: Taken) -> float:
+    """What a tone stands for is next to nothing."""
+    return 0.0 if taken.reading.quantity is Quantity.TONE else taken.reading.value
+
+
+def _grounded(element_id: str, worst: Taken) -> Result:
+    good, ohms = th.GROUND_GOOD_OHMS, _ohms_shown(worst)
+    if ohms + ACCURACY[OHM].error(ohms) >= good:
+        return Clear(element_id)
+    numbers = {"due_ohms": float(good)}
+    if worst.reading.quantity is OHM:
+        numbers["measured_ohms"] = ohms
+    said = (
+        f"{element_id} reads {show(ohms, 'Ω')}" if worst.reading.quantity is OHM else f"{element_id} sounds"
+    )
+    text = f"{said} to ground (cabinet); 1 MΩ or more is due cold and dry"
+    t_s = worst.reading.t_s
+    return Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers, t_s=t_s)

@@ -27,8 +27,6 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
     stop = hot_f > th.LEAVING_AIR_STOP_F
     due_f = th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F
     text = f"the air leaves at {show(hot_f, '°F')}; above {due_f:g} °F the air is too little for the heat"
-    if stop:
-        text += ". End the call for heat, then open the strips’ breaker"
     yield Finding(
         FindingCode.HIGH_LEAVING_AIR,
         Level.STOP_NOW if stop else Level.REPAIR,

@@ -13,6 +13,8 @@ from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
 
+LEGS = "balance of the legs"
+
 
 @check("supply volts", FindingCode.SUPPLY_OUT_OF_RANGE)
 def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
@@ -75,7 +77,7 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
     return Finding(FindingCode.SUPPLY_SAG, level, circuit.id, text, numbers)
 
 
-@check("balance of the legs", FindingCode.LEG_UNBALANCE)
+@check(LEGS, FindingCode.LEG_UNBALANCE)
 def leg_unbalance(evidence: Evidence) -> Iterator[Result]:
     for circuit in evidence.unit.circuits:
         yield _legs(evidence, circuit)
@@ -84,15 +86,38 @@ def leg_unbalance(evidence: Evidence) -> Iterator[Result]:
 def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     legs = [evidence.latest(f"{circuit.id}.{leg}:ground", Quantity.VOLTS) for leg in ("l1", "l2")]
     one, two = legs
-    if one is None or two is None:
-        return NotJudged("balance of the legs", circuit.id, "legs to ground not read")
+    if one is None or two is None or one.state.power[circuit.id] != ON or two.state.power[circuit.id] != ON:
+        return NotJudged(LEGS, circuit.id, "legs to ground not read with the breaker on")
     a, b = one.reading.value, two.reading.value
     mean = (a + b) / 2
+    numbers = {"l1_volts": a, "l2_volts": b}
+    t_s = max(one.reading.t_s, two.reading.t_s)
+    if _neutral_lost(evidence, circuit, a, b):
+        text = (
+            f"{circuit.id} legs to ground stand at {a:g} V and {b:g} V and add up to the service: the neutral"
+            " or the frame’s ground is lost, and the frame may be live. Touch nothing; measure the frame to"
+            " a known earth first"
+        )
+        return Finding(FindingCode.LEG_UNBALANCE, Level.STOP_NOW, circuit.id, text, numbers, t_s=t_s)
     if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE:
         return Clear(circuit.id)
     text = (
         f"{circuit.id} legs to ground differ: {a:g} V and {b:g} V;"
         " look upstream for an open or loose neutral or leg"
     )
-    numbers = {"l1_volts": a, "l2_volts": b}
-    return Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers)
+    return Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers, t_s=t_s)
+
+
+def _neutral_lost(evidence: Evidence, circuit: Circuit, a: float, b: float) -> bool:
+    """Both legs are there between them, and the frame lies off their middle. Where they do not add up to
+    the service an open pole is thought of first."""
+    lugs = _lugs(evidence, circuit)
+    service = lugs[-1].reading.value if lugs else circuit.rated_volts
+    if circuit.rated_volts < th.WYE_BELOW_VOLTS:
+        low, high = th.WYE_LEG_LOW_VOLTS, th.WYE_LEG_HIGH_VOLTS
+        outside = not (low <= a <= high and low <= b <= high)
+        return (
+            outside and service in bearable_volts(circuit.rated_volts) and min(a, b) > th.OFF_LIVE_VOLTS / 2
+        )
+    adds_up = abs(a + b - service) <= th.LEGS_ADD_UP * service
+    return adds_up and abs(a - b) >= th.LEGS_APART_VOLTS

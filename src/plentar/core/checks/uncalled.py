@@ -86,10 +86,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
 
 def _found(taken: Taken, component: str, who: str, amps: float) -> Finding:
     at = "" if taken.point.name in (component, who) else f" at {taken.point.name}"
-    text = (
-        f"{who} draws {show(amps, 'A')}{at} that nothing calls for, past the longest off window:"
-        " switch its breaker off before going on"
-    )
+    text = f"{who} draws {show(amps, 'A')}{at} that nothing calls for, past the longest off window"
     numbers = {"measured_amps": amps}
     return Finding(
         FindingCode.DRAW_WITHOUT_CALL, Level.STOP_NOW, component, text, numbers, t_s=taken.reading.t_s

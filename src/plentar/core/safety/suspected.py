@@ -25,10 +25,7 @@ def suspected_stops(
     t_s = ran_without_air(evidence.unit, events, until_s, faults)
     if t_s is None:
         return ()
-    text = (
-        f"{100 * probability:.0f} % that {words}: heat has run, or runs, without the blower. End the"
-        " call, then open the strips\u2019 breaker"
-    )
+    text = f"{100 * probability:.0f} % that {words}: heat has run, or runs, without the blower"
     numbers = {"probability": probability}
     return (
         Finding(

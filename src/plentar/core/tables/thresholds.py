@@ -60,6 +60,14 @@ COLD_RATIO_LOW = Threshold(
 )
 DEAD_AMPS = Threshold(0.5, "A", "dead below", "an element that draws less is dead")
 DEAD_SHARE = Threshold(0.05, "of nominal amps", "dead below", "or less than this share of its current")
+OFF_LIVE_VOLTS = Threshold(
+    60.0, "V", "recorded off, live", "more than this behind a breaker that is recorded off is live"
+)
+OFF_GHOST_VOLTS = Threshold(
+    15.0, "V", "recorded off, or a ghost", "from here on the proof is void, and low impedance tells"
+)
+OFF_WATCH_VOLTS = Threshold(5.0, "V", "recorded off, watch", "as good as nothing up to here")
+BENCH_VOLTS = Threshold(30.0, "V", "bench supply", "its own volts at the coil that it drives, at most")
 GROUND_GOOD_OHMS = Threshold(1000000.0, "Ω", "element to ground", "less than this, cold and dry, is stop-now")
 UNMEASURED_VOLTS_LOW = Threshold(
     0.95, "× rated", "volts not measured, low", "assumed least supply, provisional"
@@ -72,6 +80,23 @@ SAG_REPAIR = Threshold(
     0.05, "of no-load volts", "sag, repair", "heat off to full heat", "branch circuit note"
 )
 LEG_UNBALANCE = Threshold(0.03, "of the mean leg", "leg unbalance", "open or loose neutral or leg upstream")
+LEGS_APART_VOLTS = Threshold(
+    30.0, "V", "legs far apart", "to ground, where both add up to the service: the neutral or ground is lost"
+)
+LEGS_ADD_UP = Threshold(0.05, "of the service", "legs add up", "both legs to ground, as near the service")
+WYE_BELOW_VOLTS = Threshold(220.0, "V", "208Y/120 service", "a service of less has legs of 120 V at 120°")
+WYE_LEG_LOW_VOLTS = Threshold(105.0, "V", "leg of 208Y/120, low", "outside of it with the service in range")
+WYE_LEG_HIGH_VOLTS = Threshold(135.0, "V", "leg of 208Y/120, high", "or above this")
+LEG_PAIR_S = Threshold(120.0, "s", "legs clamped as a pair", "both of one state within this")
+LEGS_IDLE_AMPS = Threshold(1.0, "A", "legs of a feed, no heat", "more than this comes home another way")
+LEGS_HEAT_AMPS = Threshold(2.0, "A", "legs of a feed, heat", "more than this, or than the share below")
+LEGS_HEAT_SHARE = Threshold(0.08, "of the larger leg", "legs of a feed, heat", "the larger of both counts")
+LEGS_RUNG_SHARE = Threshold(
+    0.10, "of a rung's amps", "one wire of a rung", "so near a rung's amps, the clamp may have missed one"
+)
+TYPED_WITHIN_S = Threshold(
+    60.0, "s", "typed after it was seen", "a reading may be so much older than its entry", "trade habit"
+)
 LOW_RANGE_ERROR = Threshold(
     0.02, "V", "error on the low range", "what a meter is off by across something closed", "trade habit"
 )

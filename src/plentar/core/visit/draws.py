@@ -94,11 +94,12 @@ def asked_for(unit: Unit, state: PanelState, element: Element) -> bool:
 
 
 def may_linger(unit: Unit, state: PanelState, element: Element, lead_s: float = 0.0) -> bool:
-    """What held it may still be dropping out: a call that ended less than all off windows ago."""
+    """What held it may still be dropping out: a call that ended less than all off windows ago, and what
+    was seen then may have been typed a minute later."""
     if state.power[element.circuit] != ON:
         return False
     ended = [s for call, s in state.ended_s.items() if call in HEAT_CALLS]
-    return bool(ended) and state.t_s + lead_s - max(ended) < all_off_s(unit)
+    return bool(ended) and state.t_s + lead_s - max(ended) < all_off_s(unit) + th.TYPED_WITHIN_S
 
 
 def same_setting(one: PanelState, other: PanelState) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -15,7 +15,8 @@ from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.unit.points import Point, named_points, resolve
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import ON, Event, Reading, Visit
+from plentar.core.visit.against_record import ShownLive, shown_live
+from plentar.core.visit.events import ON, PROVED_DEAD, Event, Power, Reading, Visit
 from plentar.core.visit.state import PanelState, changes
 
 T = TypeVar("T")
@@ -56,6 +57,13 @@ class Evidence:
         then is what is read after it."""
         return None if self._mended_s else self.visit.complaint
 
+    def until(self, count: int) -> Evidence:
+        """The same as it stood after the first ``count`` events, in the unit as it is now."""
+        found = Evidence(self.unit, replace(self.visit, events=self.visit.events[:count]))
+        # States are looked up by their time: later ones are never asked for.
+        found.__dict__["_changes"], found.__dict__["_changed_s"] = self._changes, self._changed_s
+        return found
+
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
         """What several checks ask for, worked out at the first ask and shared."""
         if key not in self._shared:
@@ -77,15 +85,24 @@ class Evidence:
 
     def take(self, reading: Reading) -> Taken:
         """One reading in its setting; it need not be one of the visit's."""
+        taken = self.take_then(reading)
+        if taken.counts and taken.point.component.removesuffix(".line") in self.mended_after(
+            reading, reading.t_s
+        ):
+            return replace(taken, refused=f"{taken.point.component} was mended after this reading")
+        return taken
+
+    def take_then(self, reading: Reading) -> Taken:
+        """The same as it counted then, whatever was mended after it."""
         state = self.state_at(reading.t_s)
         point, refused = self._point(reading), ""
         if reading.quantity.dead_only and not state.proved_dead:
             what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
             refused = f"{what} count only while every circuit is proved dead"
-        elif point.component.removesuffix(".line") in self.mended_after(reading, reading.t_s):
-            refused = f"{point.component} was mended after this reading"
         elif not point.quantities:
             refused = f"{point.component} was another part when this was read"
+        elif shown_live(self.unit, state.power, reading) >= ShownLive.VOID:
+            refused = "recorded off, and it reads live: not weighed until every circuit is proved dead again"
         elif state.stages_off and self._beside_a_stage_off(point, state):
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
@@ -111,6 +128,11 @@ class Evidence:
     def mended_since(self, component: str, t_s: float) -> bool:
         """A component is as new since a time of the visit."""
         return t_s < self._mended_s.get(component, -1.0)
+
+    def proved_since(self, t_s: float) -> bool:
+        """Every circuit was proved dead after a time of the visit, s."""
+        proved = [e for e in self.visit.of_kind(Power) if e.state == PROVED_DEAD and e.t_s > t_s]
+        return all(any(e.circuit in (None, c.id) for e in proved) for c in self.unit.circuits)
 
     def state_at(self, t_s: float) -> PanelState:
         return self._changes[bisect_right(self._changed_s, t_s) - 1].at(t_s)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from plentar.core.quantity import minutes
 from plentar.core.unit.parts import Control
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import without_proof
 from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Event, Switches
 
 #: A call whose lead would reach into the one before began this long after it, s.
@@ -101,9 +102,10 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
     since: dict[str, float] = {}
     ended: dict[str, float] = {}
     for event in events:
-        if not event.is_switch:
+        before = switches
+        switches = event.moves(without_proof(unit, switches, event))
+        if switches is before and not event.is_switch:
             continue
-        switches = event.moves(switches)
         live = switches.power[unit.control_power.circuit] == ON
         asked = switches.calls if live else frozenset()
         for call in set(since) - asked:

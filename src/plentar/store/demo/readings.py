@@ -174,7 +174,8 @@ class Bench:
         found.append(Power(t_s=t_s, state="off"))
         found.append(Power(t_s=t_s + 90, state="proved-dead"))
         found += [Replaced(t_s=t_s + 1800, component=component) for component in replaced]
-        return [*found, Power(t_s=t_s + 1860, state="on")]
+        rests = Reading(t_s=t_s + 1872, quantity=A, at=hot, value=0.0)
+        return [*found, Power(t_s=t_s + 1860, state="on"), rests]
 
     def _cold(self, t_s: float) -> Iterator[Event]:
         """Ohms and microfarads, proved dead."""

@@ -20,14 +20,18 @@ def check_leaving(view: HandoverView, entry: CloseEntry, suspected: Sequence[Fin
             "outcome", f"not while {', '.join(bench.bridges)} is bridged: the bridge out, power off"
         )
     if entry.outcome == "in-service":
-        _check_in_service(view, bool(bench.stopped or suspected))
+        _check_in_service(view, bool(bench.standing or suspected))
     elif not entry.left_note.strip():
         raise BadInput("left_note", "a note for the owner: why it is left so")
 
 
 def _check_in_service(view: HandoverView, stopped: bool) -> None:
     if stopped:
-        raise BadInput("outcome", "not while a stop-now finding stands: leave it off")
+        raise BadInput(
+            "outcome",
+            "not while a stop-now finding stands: it ends by the repair and a reading as expected, or leave"
+            " it off",
+        )
     if not_through := len(view.not_through):
         raise BadInput(
             "outcome",

@@ -39,7 +39,12 @@ FOUND: Mapping[FindingCode, object] = {
     FindingCode.SUPPLY_SAG: _(
         "The voltage drops too far when the heat comes on: a connection in the supply is to be looked at."
     ),
-    FindingCode.LEG_UNBALANCE: _("The two halves of the supply carry unequal current."),
+    FindingCode.LEG_UNBALANCE: _("The two halves of the supply stand at unequal voltages to ground."),
+    FindingCode.LIVE_WHEN_OFF: _(
+        "A part of the unit was live although its breaker was taken for switched off. That is a danger."
+    ),
+    FindingCode.GROUND_CURRENT: _("Current leaks through the unit’s metal. That is a danger."),
+    FindingCode.LIMIT_BRIDGED: _("A safety switch was bridged: it cannot switch the heat off."),
     FindingCode.JOINT_HEAT: _(
         "A wire connection at {part} gets warm under load. Such a connection gets worse and can burn."
     ),

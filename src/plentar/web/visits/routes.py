@@ -256,6 +256,7 @@ def answer(visit_id: uuid.UUID) -> Answer:
         "component": entry.component,
         "how": entry.how.strip(),
         "by": me().name,
+        "events": len(record.events),
     }
     keep_note(record, parse_model(AnsweredJson, note), entry)
     return changed(visit_id)

@@ -13,7 +13,6 @@ from plentar.core.door import suspected_stops
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.safety.acts import MakeSafe, make_safe
-from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import OFF, ON, PROVED_DEAD, bridges_standing
@@ -47,21 +46,28 @@ class BenchView(VisitView):
     @property
     def make_safe(self) -> list[MakeSafe]:
         """What to do first: each open stop that was read, with its acts."""
-        return [make_safe(self.unit, self.state, stop) for stop in self.stopped]
+        return [make_safe(self.evidence, self.state, stop) for stop in self.stopped]
+
+    @property
+    def not_over(self) -> list[MakeSafe]:
+        """The stops that were answered and have not ended."""
+        open_ = set(map(id, self.stopped))
+        return [make_safe(self.evidence, self.state, f) for f in self.standing if id(f) not in open_]
 
     @property
     def make_suspected_safe(self) -> list[MakeSafe]:
         """The same for what the leading suspect means."""
-        return [make_safe(self.unit, self.state, stop) for stop in self.suspected]
-
-    @property
-    def heat_calls(self) -> str:
-        return ",".join(sorted(HEAT_CALLS))
+        return [make_safe(self.evidence, self.state, stop) for stop in self.suspected]
 
     @property
     def stopped(self) -> tuple[Finding, ...]:
         """The open stops that the readings show."""
         return self.judgement.stops
+
+    @property
+    def standing(self) -> tuple[Finding, ...]:
+        """The stops that have not ended, answered ones among them: not in service with one."""
+        return self.judgement.standing
 
     @cached_property
     def diagnosis(self) -> Diagnosis:

@@ -5,16 +5,15 @@ from __future__ import annotations
 from functools import cached_property
 
 from plentar.core.budget import check_budget
-from plentar.core.checks.registry import outcomes
 from plentar.core.circuit.faults import Fault, fault_of
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import open_stops
+from plentar.core.safety.acts import FirstAct, first_acts
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
+from plentar.core.safety.latch import barring, open_of, standing
 from plentar.core.tables.planning import LEAST_SUSPECT
 from plentar.core.visit.events import ON
-from plentar.core.visit.state import state_at
 
 FUSE_BLOWS = "control-fuse-blows"
 
@@ -42,9 +41,13 @@ class Guard:
     @cached_property
     def bars(self) -> Bars:
         """What the open stops of the visit bar."""
+        return Bars(self._evidence.unit, barring(standing(self._evidence)))
+
+    @cached_property
+    def _first_acts(self) -> list[FirstAct]:
+        """What open stops ask for before anything else."""
         evidence = self._evidence
-        found = [finding for outcome in outcomes(evidence) for finding in outcome.found]
-        return Bars(evidence.unit, open_stops(evidence.visit, found))
+        return first_acts(evidence, evidence.state_at(self._now_s), open_of(standing(evidence)))
 
     def allows(self, proposal: Proposal) -> bool:
         """Nothing bars it, and it would do no harm under any suspect that still counts."""
@@ -55,12 +58,14 @@ class Guard:
         setting = proposal.setting
         if setting not in self._said:
             self._said[setting] = self._refusal(proposal)
-        return self._said[setting]
+        return self._said[setting] or self.bars.reading_refusal(proposal.quantity)
 
     def _refusal(self, proposal: Proposal) -> str:
         setting, evidence = proposal.setting, self._evidence
         unit, events = evidence.unit, evidence.visit.events
-        state = state_at(unit, events, self._now_s)
+        if any(not act.done_by(setting) for act in self._first_acts):
+            return "a stop stands: first it is made safe"
+        state = evidence.state_at(self._now_s)
         power = {c.id for c in unit.circuits} if setting.power == ON else set()
         barred = self.bars.refusal(state, power, setting.calls)
         if barred:

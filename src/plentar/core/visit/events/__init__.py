@@ -5,7 +5,17 @@ A new kind is a class here and in ``KINDS``, and a model in ``files/events_json`
 
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.events.calls import Calls
-from plentar.core.visit.events.did import DEAD_WORK, STAGE_OFF, STAGE_ON, VERBS, Did, bridges_standing
+from plentar.core.visit.events.did import (
+    BRIDGED,
+    DEAD_WORK,
+    MOVED,
+    STAGE_OFF,
+    STAGE_ON,
+    UNBRIDGED,
+    VERBS,
+    Did,
+    bridges_standing,
+)
 from plentar.core.visit.events.event import Event, Switches
 from plentar.core.visit.events.observed import Observed
 from plentar.core.visit.events.power import OFF, ON, PROVED_DEAD, Power

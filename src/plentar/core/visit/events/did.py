@@ -14,6 +14,7 @@ from plentar.core.visit.events.event import Event, Switches
 MENDS = frozenset({"remade", "tightened", "renewed", "reset", "switched-on", "cleaned"})
 STAGE_OFF, STAGE_ON = "stage-off", "stage-on"
 BRIDGED, UNBRIDGED = "bridged", "unbridged"
+MOVED = "moved"
 #: Work that lands or lifts a wire which may be live: with the power off alone.
 DEAD_WORK = frozenset({STAGE_OFF, STAGE_ON, BRIDGED, UNBRIDGED})
 #: What may be done to a part, and how it is said.
@@ -24,7 +25,7 @@ VERBS: Mapping[str, str] = {
     "reset": "reset",
     "switched-on": "switched on",
     "cleaned": "cleaned",
-    "moved": "moved",
+    MOVED: "moved",
     BRIDGED: "bridged",
     UNBRIDGED: "bridge removed",
     STAGE_OFF: "left off",

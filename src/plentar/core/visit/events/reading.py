@@ -29,7 +29,11 @@ MOST_VALUE = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading(Event):
-    """One value at one point. An overload is infinity; ``driven``: its coil fed from a bench."""
+    """One value at one point. An overload is infinity.
+
+    ``driven``: its coil fed from a bench, for ``driven_s`` when it was read (s; None: nobody timed it, and
+    inside its window it proves nothing). ``low_z``: read at low impedance, which shows no ghost.
+    """
 
     name: ClassVar[str] = "read"
     may_be_struck: ClassVar[bool] = True
@@ -42,6 +46,8 @@ class Reading(Event):
     driven: bool = False
     #: Turns of the wire in the clamp; the value is divided by them already.
     turns: int = 1
+    driven_s: float | None = None
+    low_z: bool = False
 
     def check(self, unit: Unit) -> None:
         """The point is one of the unit's, the quantity is read there, the value can be."""
@@ -53,6 +59,10 @@ class Reading(Event):
             raise BadInput("value", "OL is a reading of ohms only")
         if self.driven and (self.quantity not in DRIVEN or point.kind not in DRIVEN_KINDS):
             raise BadInput("driven", "only ohms and tone of a switch or contact are read driven")
+        if self.driven_s is not None and not self.driven:
+            raise BadInput("driven_s", "only what is driven has been driven for a time")
+        if self.low_z and self.quantity not in (Quantity.VOLTS, Quantity.VOLTS_DC):
+            raise BadInput("low_z", "only volts are read at low impedance")
         if self.quantity is Quantity.TONE and self.value not in (0.0, 1.0):
             raise BadInput("value", "the meter sounds or it does not: true or false")
         if self.turns != 1 and self.quantity is not Quantity.AMPS:

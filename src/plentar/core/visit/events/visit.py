@@ -60,13 +60,18 @@ class Looked:
 
 @dataclass(frozen=True, slots=True)
 class Answered:
-    """A stop-now finding that was made safe: how, and by whom."""
+    """A stop-now finding that was made safe: how, and by whom.
+
+    ``events``: how many events stood when it was given, and it covers those only; None: those up to
+    its time.
+    """
 
     t_s: float
     code: str
     component: str
     how: str
     by: str = ""
+    events: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
