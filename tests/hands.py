@@ -66,7 +66,7 @@ class Hands:
             what, at, *under = line.split()
             driven, calls = "driven" in under, [w for w in under if w not in ("with", "driven")]
             if what in ("ohms", "uf", "tone"):
-                self.read(at, what, values[line], **{"driven": "yes"} if driven else {})
+                self.read_driven(at, what, values[line]) if driven else self.read(at, what, values[line])
                 continue
             if dead:
                 self.on()
@@ -77,6 +77,16 @@ class Hands:
                 called = calls
             self.read(at, what, values[line])
         self.calls()
+
+    def read_driven(self, at: str, quantity: str, value: float | str) -> None:
+        """Calls ended, both wires of the coil off, read, and back on."""
+        self.calls()
+        self.coil_wires(at, "lifted")
+        self.read(at, quantity, value, driven="yes")
+        self.coil_wires(at, "restored")
+
+    def coil_wires(self, at: str, state: str) -> None:
+        raise NotImplementedError
 
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
         raise NotImplementedError
@@ -129,6 +139,9 @@ class Posting(Hands):
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
         form = {"at": at, "quantity": quantity, "value": str(value)}
         self.post(f"{self.bench}/readings", **form | more)
+
+    def coil_wires(self, at: str, state: str) -> None:
+        self.post(f"{self.bench}/wires", state=state, part=f"{at.split('.', maxsplit=1)[0]}.coil", at=at)
 
     def off(self) -> None:
         self.post(f"{self.bench}/power", state="off")
@@ -275,10 +288,17 @@ class Touching(Hands):
             tab.click()
             expect(tab).to_have_attribute("aria-current", "true")
         if more.get("driven"):
-            self.page.get_by_label("coil fed from a bench 24 V").check()
+            self.page.get_by_label("coil alone fed from an isolated bench 24 V").check()
         self.page.locator("#value").fill(str(value))
         self.page.locator(".store").click()
         expect(self.page.locator("#verdict .says")).to_contain_text("stored")
+
+    def coil_wires(self, at: str, state: str) -> None:
+        self.page.goto(f"{self.base}{self.bench}?at={at}&quantity=ohms")
+        said = "are off" if state == "lifted" else "They are back on"
+        self.page.locator(".pad").get_by_role("button", name=said).click()
+        shown = "They are back on" if state == "lifted" else "are off"
+        expect(self.page.locator(".pad").get_by_role("button", name=shown)).to_be_visible()
 
     def off(self) -> None:
         self.look_again()

@@ -75,6 +75,9 @@ class Call:
                 box.check()
             pad.get_by_role("button", name="Proved dead").click()
             expect(self.page.locator("#strip")).to_contain_text("power proved dead")
+        if fields.get("driven"):
+            pad.get_by_role("button", name="are off").click()
+            expect(pad.get_by_role("button", name="They are back on")).to_be_visible()
         assert fields["quantity"] != TEMP, "no probe in this journey"
         self.page.locator("#value").fill(self.meter(fields["quantity"], fields["at"], "driven" in fields))
         self.page.wait_for_load_state("networkidle")  # the judge of before has answered

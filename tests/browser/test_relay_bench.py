@@ -89,10 +89,12 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
     page.get_by_label("Ohms of the coil").fill("31")
     coil = page.locator("form.pair-row").filter(has_text="coil, due")
     touched(page, coil.get_by_role("button", name="Store Ω"))
+    touched(page, page.get_by_role("button", name="Both wires of the coil are off"))
     for title, closed in (("At rest", ("1 – 3", "4 – 6")), ("Coil driven", ("1 – 2", "4 – 5"))):
         for pair in ("1 – 2", "1 – 3", "4 – 5", "4 – 6"):
             answer(page, title, pair, pair in closed)
     expect(page.locator(".verdict-line")).to_contain_text("every set is good")
+    touched(page, page.get_by_role("button", name="Both wires of the coil are back on"))
     hands.on()
     expect(page.locator("#strip")).to_contain_text("power on")
 

@@ -52,7 +52,7 @@ def test_what_draws_with_no_coil_volts_is_likely_until_it_is_read_itself():
     assert (decision["state"], decision["parts"]) == ("likely", ["S1"])
     assert decision["confirm"] == answer["next"][0]
     assert resolve(STACK, decision["confirm"]["at"]).component in ("S1", "S1.1", "S1.2")
-    off = ({"t": 6, "power": "proved-dead"}, read(60, "ohms", "S1.1", 0.1), read(61, "ohms", "S1.2", 1e9))
+    off = ({"t": 6, "power": "proved-dead"}, read(180, "ohms", "S1.1", 0.1), read(181, "ohms", "S1.2", 1e9))
     assert answered("heat-will-not-stop", *events, *off)["decision"]["state"] == "clear"
 
 

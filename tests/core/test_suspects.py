@@ -171,8 +171,8 @@ def test_after_a_repair_the_old_part_counts_no_more():
 
 def test_what_is_read_in_the_tenth_of_a_second_of_a_repair_goes_by_the_order():
     """Welded by ohms and replaced at once: the file's order says which came first."""
-    welded = {"t": 527.2, "at": "S1.2", "read": "ohms", "value": 0.1}
-    replaced = {"t": 527.2, "replaced": "S1"}
+    welded = {"t": 727.2, "at": "S1.2", "read": "ohms", "value": 0.1}
+    replaced = {"t": 727.2, "replaced": "S1"}
     new = weighed(*DEAD, welded, replaced, complaint="heat-will-not-stop")
     assert share(new, "S1.2:stuck-closed") + share(new, "S1:stuck-closed") < 0.1
     old = weighed(*DEAD, replaced, welded, complaint="heat-will-not-stop")

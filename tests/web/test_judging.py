@@ -129,6 +129,10 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     assert pad.select_one("[name=driven]").has_attr("checked")
     due = me.client.get(f"{bench}/preview", query_string=fields(pad) | {"value": "0.1"})
     assert soup(due).select_one(".verdict.tone-good")
+    wired = post(me, f"{bench}/readings", **fields(pad) | {"value": "0.1"})
+    assert wired.status_code == 422 and "comes out of the transformer" in " ".join(wired.text.split())
+    lifted = soup(post(me, f"{bench}/wires", state="lifted", part="S1.coil", at="S1.1"))
+    pad = lifted.select_one(".pad form.reading")
     assert post(me, f"{bench}/readings", **fields(pad) | {"value": "0.1"}).status_code == 200
     (event,) = [e for e in stored(bench) if "read" in e.body]
     assert event.body["driven"] is True

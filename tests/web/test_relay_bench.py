@@ -79,7 +79,11 @@ def test_nothing_is_tested_live_and_no_coil_is_driven_before_its_ohms(hands):
     assert "shorted turns. It is not driven" in said(hands, "contacts")
     assert "ohms of its coil first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/tested"), pair="A:B", ohms="31")
+    assert "both wires of BR.coil off first" in test_pair(hands, "1:2", True, driven=True).text
+    hands.post(bench(hands, what="/coil-wires"), state="lifted")
     assert test_pair(hands, "1:2", True, driven=True).status_code == 302
+    assert "the wires of BR.coil are off" in hands.post(f"{hands.bench}/power", (422,), state="on").text
+    hands.post(bench(hands, what="/coil-wires"), state="restored")
     reads = [e for e in hands.file()["visit"]["events"] if e.get("read") in ("tone", "ohms")]
     assert [(e["at"], e.get("driven", False)) for e in reads] == [
         ("BR.no", False),

@@ -135,12 +135,13 @@ class DidJson(EventModel):
 
 
 class WiresJson(EventModel):
-    """The thermostat wires at the board."""
+    """The thermostat wires at the board, or the two wires of a coil."""
 
     kind: ClassVar[type[core.Event]] = core.Wires
     named = {"wires": "state"}
 
     wires: Literal["lifted", "restored"]
+    part: PartName | None = None
 
 
 MODELS: dict[str, type[EventModel]] = {

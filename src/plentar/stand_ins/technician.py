@@ -50,6 +50,8 @@ class Episode(Generic[U]):
         self.t_s = 0.0
         self.readings = 0
         self.ohms_live = 0
+        #: How long a coil is fed before a driven reading, s, where its card says so.
+        self.fed_s: float | None = None
         #: The card before which the technician stands.
         self.plan = Plan()
         self._wrong, self._random = wrong, Random(seed)
@@ -98,6 +100,7 @@ class Episode(Generic[U]):
             self.watch(proposal.at)
             return
         assert proposal.quantity is not None
+        self.fed_s = proposal.setting.after_s if proposal.setting.driven else None
         self.read(proposal.quantity, proposal.at, driven=proposal.setting.driven)
 
     def watch(self, part: str) -> None:
@@ -121,7 +124,10 @@ class Episode(Generic[U]):
         if self._random.random() < self._wrong:
             value = self._random.choice([0.0, 3 * value, value + 50, value / 4])
             value = min(value, 1e9)
-        self.events.append(Reading(t_s=self.t_s, quantity=quantity, at=at, value=value, driven=driven))
+        fed_s = self.fed_s if driven else None
+        self.events.append(
+            Reading(t_s=self.t_s, quantity=quantity, at=at, value=value, driven=driven, driven_s=fed_s)
+        )
         self.t_s += READING_S
 
     def set_up(self, setting: Setting) -> None:

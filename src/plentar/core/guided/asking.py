@@ -65,7 +65,7 @@ class Asking:
         now = self.state
         if stage.dead:
             power = None if now.proved_dead else PROVED_DEAD
-            return Setting(power=power, driven=stage.driven)
+            return Setting(power=power, driven=stage.driven, calls=frozenset() if stage.driven else None)
         on = all(power == ON for power in now.power.values())
         same = on and now.calls == stage.calls
         moved_s = [*now.since_s.values(), *now.ended_s.values()]

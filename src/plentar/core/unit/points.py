@@ -122,6 +122,12 @@ def _blower_points(unit: Unit) -> Iterator[Point]:
             yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM, TONE))
 
 
+def device_at(unit: Unit, at: str) -> str:
+    """The device that a contact belongs to, by the contact's point."""
+    control = unit.control_of_switch.get(at)
+    return control.id if control is not None else at.rsplit(".", 1)[0]
+
+
 def whole_parts(unit: Unit) -> set[str]:
     """Parts that are read to ground as a whole, their wires lifted: coils and the motor."""
     coils = {f"{device}.coil" for device in unit.device_by_id}

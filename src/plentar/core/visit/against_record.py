@@ -8,6 +8,7 @@ own volts at the coil that it drives, nor what a capacitor holds.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import replace
 from enum import IntEnum
 
 from plentar.core.quantity import Quantity
@@ -108,7 +109,7 @@ def without_proof(unit: Unit, before: Switches, event: Event) -> Switches:
     if shown_live(unit, before.power, event) < ShownLive.VOID:
         return before
     power = {cid: OFF if said == PROVED_DEAD else said for cid, said in before.power.items()}
-    return Switches(power, before.calls, before.lifted, before.stages_off)
+    return replace(before, power=power)
 
 
 def with_struck(unit: Unit, events: Iterable[Event], struck: Iterable[Event]) -> tuple[Event, ...]:

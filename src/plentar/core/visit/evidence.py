@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, TypeVar
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import Band, Quantity, minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.unit.points import Point, named_points, resolve
@@ -18,6 +18,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import ShownLive, shown_live
 from plentar.core.visit.events import ON, PROVED_DEAD, Event, Power, Reading, Visit
 from plentar.core.visit.state import PanelState, changes
+from plentar.core.visit.windows import may_still_act
 
 T = TypeVar("T")
 
@@ -103,6 +104,10 @@ class Evidence:
             refused = f"{point.component} was another part when this was read"
         elif shown_live(self.unit, state.power, reading) >= ShownLive.VOID:
             refused = "recorded off, and it reads live: not weighed until every circuit is proved dead again"
+        elif acting := may_still_act(self.unit, point, reading, state, self._events_before(reading)):
+            refused = acting
+        elif drops := self._may_drop_out(point, reading, state):
+            refused = drops
         elif state.stages_off and self._beside_a_stage_off(point, state):
             refused = "a stage of this circuit is left off: kept, not weighed"
         return Taken(reading, state, point, refused)
@@ -144,6 +149,23 @@ class Evidence:
         except BadInput:
             owner = reading.at.rsplit(".", 1)[0]
             return Point(reading.at, "gone", owner, reading.at, ())
+
+    def _events_before(self, reading: Reading) -> Iterator[Event]:
+        at = self._order.get(id(reading), len(self.visit.events))
+        return (e for e in self.visit.events[:at] if e.t_s <= reading.t_s)
+
+    def _may_drop_out(self, point: Point, reading: Reading, state: PanelState) -> str:
+        """Amps in a rung in the minute after its window, when what was seen in it may have been typed."""
+        through = list(self.unit.elements_through(point.component))
+        ended = [s for call, s in state.ended_s.items() if call in HEAT_CALLS]
+        if reading.quantity is not Quantity.AMPS or not through or not ended or state.calls & HEAT_CALLS:
+            return ""
+        windows = [s.off_s.high for e in through for s in self.unit.rung_switches(e)]
+        over_s = max(ended) + max(windows, default=0.0)
+        floor = min(e.rating.dead_below_amps(e.rated_volts) for e in through)
+        if reading.value < floor or not over_s <= reading.t_s + reading.lead_s < over_s + th.TYPED_WITHIN_S:
+            return ""
+        return f"seen now, or before it let go? Read again from {minutes(over_s + th.TYPED_WITHIN_S)} on"
 
     def _beside_a_stage_off(self, point: Point, state: PanelState) -> bool:
         """In the rung that was left off, or in the feed of its circuit, whose load is another."""

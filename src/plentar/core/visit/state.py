@@ -24,7 +24,7 @@ class PanelState:
 
     ``since_s`` holds, for every call now asked for, when it began; ``ended_s``, for every call
     that was asked for and is not now, when it ended. Power off counts as no call. ``stages_off``
-    are elements that were left off on purpose.
+    are elements that were left off on purpose, ``coils_off`` coils whose own two wires are off.
     """
 
     t_s: float
@@ -34,11 +34,19 @@ class PanelState:
     since_s: dict[str, float] = field(default_factory=dict)
     ended_s: dict[str, float] = field(default_factory=dict)
     stages_off: frozenset[str] = frozenset()
+    coils_off: frozenset[str] = frozenset()
 
     def at(self, t_s: float) -> PanelState:
         """The same switches at another time."""
         return PanelState(
-            t_s, self.power, self.calls, self.lifted, self.since_s, self.ended_s, self.stages_off
+            t_s,
+            self.power,
+            self.calls,
+            self.lifted,
+            self.since_s,
+            self.ended_s,
+            self.stages_off,
+            self.coils_off,
         )
 
     @property
@@ -118,7 +126,16 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
             since = since | {call: began_s}
             ended = {c: s for c, s in ended.items() if c != call}
         power = dict(switches.power)
-        yield PanelState(event.t_s, power, switches.calls, switches.lifted, since, ended, switches.stages_off)
+        yield PanelState(
+            event.t_s,
+            power,
+            switches.calls,
+            switches.lifted,
+            since,
+            ended,
+            switches.stages_off,
+            switches.coils_off,
+        )
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:

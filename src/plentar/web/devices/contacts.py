@@ -123,6 +123,11 @@ class ContactsView:
         return said.ohms if said else None
 
     @property
+    def coil_off(self) -> bool:
+        """Its own two wires are off, by the record."""
+        return f"{self.device.id}.coil" in self.device.view.state.coils_off
+
+    @property
     def may_drive(self) -> bool:
         """Its coil has ohms as a coil has: one with shorted turns is not driven."""
         return self.coil_ohms is not None and self.coil_ohms >= self.kind.ohms.low / 2
@@ -150,7 +155,7 @@ class ContactsView:
     def drive_words(self) -> str:
         if self.kind.dc:
             return "driven by a bench DC supply of 20 to 30 V, or a small battery where it snaps on that; its plug pulled"
-        return "driven by the bench 24 V alone, its own two wires off"
+        return "driven by an isolated bench 24 V alone, its own two wires off: wired, the transformer makes line volts of it"
 
     @property
     def repeats(self) -> Repeats | None:

@@ -23,6 +23,7 @@ from plentar.core.visit.events import (
     Tested,
     Tried,
     WireMoved,
+    Wires,
 )
 from plentar.store.part_kinds import part_kinds_of
 from plentar.store.record import VisitRecord
@@ -39,7 +40,8 @@ from plentar.web.devices.wiring import WiringView
 from plentar.web.entry import Entry, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
-from plentar.web.visits.gates import state_of
+from plentar.web.visits.entry import WiresEntry
+from plentar.web.visits.gates import check_driven, state_of
 from plentar.web.visits.view import BenchView
 
 devices = Blueprint("devices", __name__, url_prefix="/visits")
@@ -112,10 +114,25 @@ def tested(visit_id: uuid.UUID, device_id: str) -> Answer:
         raise BadInput("pair", "proved dead first: nothing was stored")
     if entry.driven and not test.may_drive:
         raise BadInput("driven", "ohms of its coil first: one with shorted turns is not driven")
+    if entry.driven and not entry.new:
+        check_driven(record, device.id)
     if (entry.tone is None) == (entry.ohms is None):
         raise BadInput("ohms", "type what the meter shows, or say whether it sounds")
     _keep(record, _tested(record, test, (one, other), entry), entry)
     return _stored(visit_id, device_id, CONTACTS, test.part if entry.new else "")
+
+
+@devices.post("/<uuid:visit_id>/devices/<device_id>/coil-wires")
+@signed_in
+def coil_wires(visit_id: uuid.UUID, device_id: str) -> Answer:
+    """Both wires of its coil are off for a bench supply, or back on; with the power off alone."""
+    record = mine(visit_id, to_write=True)
+    entry = parse_entry(WiresEntry, request.form)
+    device = _device(record, device_id)
+    if state_of(record).live:
+        raise BadInput("state", "breakers off first: a wire is taken off and landed with the power off")
+    _keep(record, Wires(t_s=record.elapsed_s, state=entry.state, part=f"{device.id}.coil"), entry)
+    return _stored(visit_id, device_id, CONTACTS, "")
 
 
 def _tested(record: VisitRecord, test: ContactsView, pair: tuple[str, str], entry: TestedEntry) -> Event:

@@ -15,6 +15,10 @@ def check_leaving(view: HandoverView, entry: CloseEntry, suspected: Sequence[Fin
     bench = view.bench
     if bench.state.lifted:
         raise BadInput("outcome", "not while a jumper is in and thermostat wires are lifted")
+    if bench.state.coils_off:
+        raise BadInput(
+            "outcome", f"not while the wires of {', '.join(sorted(bench.state.coils_off))} are off"
+        )
     if bench.bridges:
         raise BadInput(
             "outcome", f"not while {', '.join(bench.bridges)} is bridged: the bridge out, power off"

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from plentar.core.quantity import Quantity
-from plentar.web.entry import CallSet, Entry, Number, PointName
+from plentar.web.entry import MAYBE, CallSet, Entry, Number, PointName
 
 Reason = Annotated[str, Field(min_length=3, max_length=500)]
 
@@ -19,6 +19,8 @@ class ReadingEntry(Entry):
     at: PointName
     quantity: Quantity
     driven: bool = False
+    driven_s: Annotated[Annotated[float, Field(ge=0, le=3600)] | None, MAYBE] = None
+    low_z: bool = False
     turns: Annotated[int, Field(ge=1, le=10)] = 1
     note: Annotated[str, Field(max_length=2000)] = ""
 
@@ -63,9 +65,11 @@ class CallsEntry(Entry):
 
 
 class WiresEntry(Entry):
-    """The thermostat wires at the board."""
+    """The thermostat wires at the board, or the two of a coil."""
 
     state: Literal["lifted", "restored"]
+    part: Annotated[str, Field(max_length=60)] = ""
+    at: str = ""
 
 
 class DidEntry(Entry):

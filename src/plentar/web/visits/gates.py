@@ -9,6 +9,7 @@ from plentar.core.door import bars_of, judge_checked
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.core.relay_bench.sheet import open_sheets
+from plentar.core.visit.events import ON
 from plentar.core.visit.state import PanelState, state_at
 from plentar.store.record import VisitRecord
 from plentar.store.visits import find_visit
@@ -33,6 +34,20 @@ def suspected_in(visit_id: uuid.UUID, patience_s: float = SWITCH_S) -> tuple[Fin
         return ()
 
 
+def check_driven(record: VisitRecord, device: str) -> None:
+    """Raise BadInput where a bench supply would feed more than a coil: calls stand, or its own two wires
+    are on. Backwards, the transformer makes line volts of 24."""
+    now = state_of(record)
+    if now.calls:
+        raise BadInput("driven", f"end the call of {' and '.join(sorted(now.calls))} first")
+    if f"{device}.coil" not in now.coils_off:
+        raise BadInput(
+            "driven",
+            f"both wires of {device}.coil off first, and recorded: on a wired coil a bench 24 V comes out of"
+            " the transformer as line volts",
+        )
+
+
 def check_bars(
     record: VisitRecord,
     power: Collection[str] = (),
@@ -45,6 +60,9 @@ def check_bars(
     if sheets:
         first = sheets[0]
         raise BadInput("power", f"the swap of {first.device} is not through: {first.open[0]}")
+    closing = {cid for cid in power if state_of(record).power[cid] != ON}
+    if closing and (coils := state_of(record).coils_off):
+        raise BadInput("power", f"the wires of {' and '.join(sorted(coils))} are off: back on first")
     judgement = judge_checked(record.unit, record.core())
     refused = bars_of(judgement, suspected).refusal(state_of(record), power, calls)
     if refused:

@@ -335,7 +335,8 @@ def steps_of(setting: Setting) -> Iterator[str]:
             " disconnect"
         )
     if setting.driven:
-        yield "coil fed from a bench 24 V"
+        yield "both wires of its coil taken off, recorded, and put back after"
+        yield "the coil alone fed from an isolated bench 24 V"
     if setting.after_s is not None:
         yield f"wait {waited(setting.after_s)}"
 

@@ -81,6 +81,13 @@ class PadView(VerdictView):
     gated: bool
     history: list[LogRow]
     driven: bool | None = None
+    #: The coil that a bench supply would feed, whether its own two wires are off, and how long it is to
+    #: be fed at least where that is long, s.
+    coil: str = ""
+    coil_off: bool = False
+    fed_at_least_s: float = 0.0
+    #: A ghost may stand here: what is read with the power off.
+    low_z: bool = False
     to_ground: str = ""
     #: The guided tests that it is part of, and the drawing that belongs beside it.
     tests: tuple[tuple[str, str], ...] = ()

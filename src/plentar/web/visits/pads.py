@@ -13,9 +13,10 @@ from plentar.core.judgement import ReadingJudgement
 from plentar.core.quantity import Quantity
 from plentar.core.supply.ampere import ampere_scales
 from plentar.core.supply.control_budget import control_budget
-from plentar.core.unit.points import Point, resolve
+from plentar.core.unit.points import Point, device_at, resolve
 from plentar.core.visit.events import DRIVEN, DRIVEN_KINDS
 from plentar.core.visit.state import state_in_words
+from plentar.core.visit.windows import wait_s
 from plentar.drawing.ampere import ampere_scale
 from plentar.drawing.budget import budget_stack
 from plentar.web.visits.guided_tests import tests_at
@@ -39,6 +40,7 @@ def pad_at(
     """The pad at a point; raises BadInput when there is no such point."""
     asked = _asked(view, at, quantity, driven)
     point, chosen = asked.point, asked.quantity
+    coil = f"{device_at(view.unit, at)}.coil" if _by_driving(asked) else ""
     return PadView(
         **_due(view, asked),
         error=error,
@@ -46,7 +48,11 @@ def pad_at(
         typed=typed,
         gated=view.gated(chosen),
         history=_history(view, at),
-        driven=asked.driven if _by_driving(asked) else None,
+        driven=asked.driven if coil else None,
+        coil=coil,
+        coil_off=coil in view.state.coils_off,
+        fed_at_least_s=wait_s(view.unit, point, (), view.state, driven=True) if coil else 0.0,
+        low_z=chosen in (Quantity.VOLTS, Quantity.VOLTS_DC) and not view.state.live,
         to_ground=_to_ground(view, point),
         tests=tuple(tests_at(view.unit, point)),
         scale=_scale(view, point),

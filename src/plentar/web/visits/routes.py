@@ -9,7 +9,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from plentar.core.door import model_of
 from plentar.core.errors import BadInput
-from plentar.core.quantity import parse_reading
+from plentar.core.quantity import Quantity, parse_reading
+from plentar.core.unit.points import device_at
 from plentar.core.visit.events import (
     LIFTED,
     OFF,
@@ -44,7 +45,7 @@ from plentar.web.visits.entry import (
     TakeEntry,
     WiresEntry,
 )
-from plentar.web.visits.gates import check_bars, state_of, suspected_in
+from plentar.web.visits.gates import check_bars, check_driven, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -101,6 +102,8 @@ def read(visit_id: uuid.UUID) -> Answer:
         entry = parse_entry(ReadingEntry, request.form)
         if BenchView(record).gated(entry.quantity):
             raise BadInput("value", "proved dead first: this reading was not stored")
+        if entry.driven:
+            check_driven(record, device_at(record.unit, entry.at))
         event = Reading(
             t_s=record.elapsed_s,
             quantity=entry.quantity,
@@ -108,6 +111,8 @@ def read(visit_id: uuid.UUID) -> Answer:
             value=entry.value / entry.turns,
             note=entry.note.strip(),
             driven=entry.driven,
+            driven_s=entry.driven_s if entry.driven else None,
+            low_z=entry.low_z,
             turns=entry.turns,
         )
         record = append_event(database(), record, event, entry.client_id, me().id)
@@ -349,8 +354,9 @@ def wires(visit_id: uuid.UUID) -> Answer:
             "breakers off first: a jumper is landed and taken off with the power off, and"
             " tried with a hand on the disconnect",
         )
-    _store(record, Wires(t_s=record.elapsed_s, state=entry.state), entry)
-    return changed(visit_id)
+    _store(record, Wires(t_s=record.elapsed_s, state=entry.state, part=entry.part), entry)
+    by_bench = entry.state == LIFTED and bool(entry.part)
+    return changed(visit_id, entry.at, Quantity.OHMS if entry.at else None, driven=by_bench)
 
 
 def _store(record: VisitRecord, event: Event, entry: Entry) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -25,6 +26,7 @@ from plentar.core.unit.points import Point, points, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
 from plentar.core.visit.state import state_at
+from plentar.core.visit.windows import wait_s
 
 MOST_OHMS = 1e9
 
@@ -164,10 +166,20 @@ def cold_proposal(
     """One of the readings as it is proposed; ``setting`` and ``before`` from ``proving``."""
     point, quantity, driven = cold.asked[number]
     open_, count = cold.open_[number], cold.low.shape[1]
+    evidence = survivors.posterior.evidence
+    events = evidence.visit.events
+    now = evidence.state_at(events[-1].t_s if events else 0.0)
+    waits_s = wait_s(evidence.unit, point, events, now, driven=driven)
     return Proposal(
         quantity,
         point.name,
-        replace(setting, driven=driven),
+        replace(
+            setting,
+            driven=driven,
+            # A bench supply on a coil that is still called and wired makes line volts of the transformer.
+            calls=frozenset() if driven else setting.calls,
+            after_s=math.ceil(waits_s) if waits_s else setting.after_s,
+        ),
         gain,
         before + MINUTES[quantity] + (DRIVING_MINUTES if driven else 0.0),
         Hazard.DEAD,

@@ -15,13 +15,15 @@ class Switches:
     """What people have set: power by circuit, what is called for, whether by jumper.
 
     ``lifted`` says that the thermostat wires are off at the board and calls are by jumper,
-    ``stages_off`` which elements hang on nothing, left off on purpose.
+    ``stages_off`` which elements hang on nothing, left off on purpose, ``coils_off`` the coils whose own
+    two wires are off.
     """
 
     power: Mapping[str, str]
     calls: frozenset[str] = frozenset()
     lifted: bool = False
     stages_off: frozenset[str] = frozenset()
+    coils_off: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
