@@ -19,6 +19,7 @@ from plentar.core.circuit.model import model_at
 from plentar.core.circuit.predict import Prediction, predict
 from plentar.core.expected.rules import expected_of
 from plentar.core.judge.hypotheses.words import sentence
+from plentar.core.judge.plan.unread import unread_of
 from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, ReadingJudgement, unanswered
 from plentar.core.safety.acts import make_safe
 from plentar.core.safety.bars import Bars
@@ -57,16 +58,27 @@ def judge_evidence(evidence: Evidence) -> Judgement:
 
 
 def found_in_its_course(judgement: Judgement) -> tuple[Finding, ...]:
-    """What a visit found: before anything was mended, and what stands now."""
+    """What a visit found: before anything was mended, and what stands now, answered stops among it."""
     evidence = judgement.evidence
     first_s = min((e.t_s for e in evidence.visit.events if e.mended), default=None)
     if first_s is None:
-        return tuple(judgement.findings)
+        return all_found(judgement)
     visit = evidence.visit
     events = tuple(e for e in visit.events if e.t_s <= first_s and not e.mended)
     looked = tuple(seen for seen in visit.looked if seen.t_s <= first_s)
     as_found = judge_checked(evidence.unit, replace(visit, events=events, looked=looked))
-    return (*as_found.findings, *judgement.findings)
+    return (*all_found(as_found), *all_found(judgement))
+
+
+def all_found(judgement: Judgement) -> tuple[Finding, ...]:
+    """The findings, and before them the stops that were answered and have not ended."""
+    return (*(stop for stop in judgement.standing if stop not in judgement.stops), *judgement.findings)
+
+
+def unread(judgement: Judgement) -> tuple[str, ...]:
+    """What a careful round of the unit would still read, as codes: ``off:E1``, ``to-ground:E1``, ``tie``,
+    ``joint:C1``."""
+    return unread_of(judgement.evidence)
 
 
 def suspected_stops(judgement: Judgement, diagnosis: Diagnosis) -> tuple[Finding, ...]:

@@ -294,6 +294,8 @@ class Diagnosis:
     confirm: NextReading | None = None
     #: Suspects that no reading tells apart, in groups, where nothing is left to read.
     alike: tuple[tuple[str, ...], ...] = ()
+    #: What a careful round would still read, as codes: ``off:E1``, ``to-ground:E1``, ``tie``, ``joint:C1``.
+    unread: tuple[str, ...] = ()
     #: Where nothing is proposed: the reading that would tell most, and why it is held back.
     held: str = ""
 

@@ -32,6 +32,7 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
             "state": diagnosis.state,
             "parts": list(diagnosis.parts),
             "confirm": _next(diagnosis.confirm) if diagnosis.confirm else None,
+            "unread": list(diagnosis.unread),
         },
         "findings": [
             finding_to_json(with_acts(judgement, f))

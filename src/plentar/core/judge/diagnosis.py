@@ -12,8 +12,10 @@ from plentar.core.judge.hypotheses.words import sentence, words_of
 from plentar.core.judge.plan.around import Around, look_around
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.round import sound_leads
 from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.plan.survivors import ReadingOutcome
+from plentar.core.judge.plan.unread import unread_of
 from plentar.core.judge.plan.whole import Plan, whole_plan
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
@@ -38,7 +40,8 @@ def _diagnose(posterior: Posterior) -> Diagnosis:
     plan, proposed = _planned(posterior, left_out)
     sure = plan.sure
     # That the unit is sound is said by weight alone as well: it is no more than not read yet.
-    clear = sure.state is Sureness.CLEAR and (decided(posterior) or bool(plan.alike))
+    sound = sound_leads(posterior)
+    clear = sure.state is Sureness.CLEAR and (decided(posterior) or bool(plan.alike) or sound)
     leader = posterior.hypotheses[posterior.leader]
     decision = ("+".join(sure.parts) or next(iter(posterior.decisions))) if clear else ""
     likely = sure.state is Sureness.LIKELY
@@ -61,6 +64,7 @@ def _diagnose(posterior: Posterior) -> Diagnosis:
         sure.parts,
         confirm,
         tuple(tuple(posterior.hypotheses[n].id for n in group) for group in plan.alike),
+        unread_of(posterior.evidence),
         _held(plan),
     )
 

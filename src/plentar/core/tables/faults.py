@@ -102,5 +102,6 @@ GROUNDED_PLACES = {"0.3": ("0.1", "0.5"), "0.7": ("0.5", "0.9")}
 OPEN_LEGS = (("l1", 0.4), ("l2", 0.4), ("both", 0.2))
 LOOSE_LEGS = (("l1", 0.5), ("l2", 0.5))
 
-#: Relative frequency of a sound unit, when something is complained of and on a check-up.
-HEALTHY, HEALTHY_ON_CHECK_UP = 1.0, 20.0
+#: Relative frequency of a sound unit where something is complained of; on a check-up so many times all
+#: faults together (three of four such units are sound); and what a repair adds to it.
+HEALTHY, HEALTHY_ON_CHECK_UP, HEALTHY_AFTER_REPAIR = 1.0, 3.0, 20.0

@@ -59,6 +59,8 @@ HINGES = 3.0
 HELD_TRIED = 8
 #: Rivals down to this chance are asked about; beside a sound unit none may have more than this.
 LEAST_RIVAL, SOUND_RIVAL = 1e-6, 0.1
+#: A sound unit is said to be so from here on, once every element, the blower and the call's end were read.
+SOUND_CLEAR = 0.8
 #: However long it has taken, a reading that tells this share of the doubt is worth it.
 SETTLING_SHARE = 0.4
 #: Suspects below this chance are not looked at for others that read alike.

@@ -118,6 +118,13 @@ PRESSING: Mapping[Level, object] = {
     Level.WATCH: _("To watch"),
     Level.OK: _("In order"),
 }
+#: What a careful round would still read.
+UNREAD: Mapping[str, object] = {
+    "off": _("whether the heat switches off"),
+    "to-ground": _("whether a heating element leaks current to the cabinet"),
+    "tie": _("whether the fan comes on with the heat"),
+    "joint": _("the connections of the supply wire"),
+}
 WHEN: Mapping[str, object] = {"now": _("Now"), "soon": _("Soon"), "offer": _("If you like")}
 #: What was done to a part.
 DONE: Mapping[str, object] = {

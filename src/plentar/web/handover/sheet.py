@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from flask_babel import format_date, format_decimal, gettext
 
-from plentar.core.door import found_in_its_course
+from plentar.core.door import found_in_its_course, unread
 from plentar.core.guided.retest import retest_lines
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.quantity import Quantity
@@ -81,6 +81,12 @@ class OwnerSheet:
         order = [Level.STOP_NOW, Level.REPAIR, Level.WATCH]
         rows = sorted(told.items(), key=lambda row: order.index(row[1].level))
         return [FoundRow(f.level.value, plain.words(plain.PRESSING[f.level]), t) for t, f in rows]
+
+    @property
+    def unread(self) -> list[str]:
+        """What was not checked, as an owner reads it."""
+        kinds = dict.fromkeys(code.partition(":")[0] for code in unread(self.bench.judgement))
+        return [plain.words(plain.UNREAD[kind]) for kind in kinds]
 
     @property
     def done(self) -> list[str]:

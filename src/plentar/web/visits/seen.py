@@ -10,7 +10,7 @@ from typing import cast
 from flask import url_for
 
 from plentar.core.circuit.predict import Prediction
-from plentar.core.door import judge_evidence, judge_reading, model_of
+from plentar.core.door import judge_evidence, judge_reading, model_of, unread
 from plentar.core.judgement import Judgement, ReadingJudgement
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Reading, Visit, unit_after
@@ -18,6 +18,13 @@ from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import PanelState
 from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.visits.log_rows import LogRow
+
+_UNREAD = {
+    "off": "amps of {} after the call’s end",
+    "to-ground": "{} to ground",
+    "tie": "the blower with heat alone",
+    "joint": "the joints of {} under heat",
+}
 
 
 class VisitView:
@@ -38,6 +45,15 @@ class VisitView:
     @cached_property
     def judgement(self) -> Judgement:
         return judge_evidence(self.evidence)
+
+    @property
+    def unread(self) -> str:
+        """What a careful round would still read, in words; empty when all was."""
+        said: dict[str, list[str]] = {}
+        for code in unread(self.judgement):
+            what, _, part = code.partition(":")
+            said.setdefault(what, []).append(part)
+        return "; ".join(_UNREAD[what].format(" and ".join(parts)) for what, parts in said.items())
 
     @cached_property
     def state(self) -> PanelState:

@@ -25,7 +25,7 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import NONE, Sureness
 from plentar.core.quantity import Quantity
-from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_RIVAL
+from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_CLEAR, SOUND_RIVAL
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
@@ -49,7 +49,8 @@ def confirmation(posterior: Posterior) -> Confirmation:
     if posterior.left_out:
         return Confirmation(Sureness.OPEN)
     if _sound_leads(posterior):
-        return Confirmation(Sureness.CLEAR if _all_read(posterior) else Sureness.LIKELY)
+        sure = float(posterior.probabilities[0]) >= SOUND_CLEAR and _all_read(posterior)
+        return Confirmation(Sureness.CLEAR if sure else Sureness.LIKELY)
     name = next(iter(posterior.decisions))
     if name == NONE or not decided(posterior):
         return Confirmation(Sureness.OPEN)

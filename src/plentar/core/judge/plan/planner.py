@@ -17,7 +17,7 @@ from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.readable import readable_states
-from plentar.core.judge.plan.round import makes_round
+from plentar.core.judge.plan.round import makes_round, sound_leads
 from plentar.core.judge.plan.rules import RULES, Situation, decided, second_look, the_round
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
@@ -33,12 +33,13 @@ Held = tuple[Proposal, str, tuple[Fault, ...]]
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
     """Readings worth taking, the best first; none when the decision is made or can't be moved."""
-    if decided(posterior):
+    in_round = makes_round(posterior)
+    if decided(posterior) and not (in_round and sound_leads(posterior)):
         return ()
     situation = Situation(posterior, survivors_of(posterior))
     if len(situation.survivors.names) < 2:
         return ()
-    if makes_round(posterior):
+    if in_round:
         return _safe(situation, the_round(situation))
     found = next(filter(None, (rule(situation) for rule in RULES)), ())
     return _safe(situation, _by_worth(found)) or _safe(

@@ -39,17 +39,29 @@ def makes_round(posterior: Posterior) -> bool:
     return bool(posterior.probabilities[1:-1].max() <= ROUND_RIVAL * sound)
 
 
+def sound_leads(posterior: Posterior) -> bool:
+    """Nothing weighs as much as that the unit is sound."""
+    return posterior.hypotheses[posterior.leader].id == NONE
+
+
 def round_readings(posterior: Posterior, survivors: Survivors) -> Iterator[Proposal]:
     """What of the round has not been read yet, or not since the last repair, in its order."""
     read = _read(posterior)
     unit = posterior.evidence.unit
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
     lugs = dict.fromkeys([unit.control_power.circuit, *fed])
-    heat = [*((A, element.id) for element in unit.elements), (V, "R"), *((V, c) for c in lugs)]
+    heat = [(A, element.id) for element in unit.elements]
+    if _heats_now(posterior) or not all((True, *one) in read for one in heat):
+        heat += [(V, "R"), *((V, c) for c in lugs)]  # nobody calls again for these alone
     if unit.blower and unit.blower.circuit not in fed:
         heat.append((A, "blower"))  # no feed that is read shows it
     heat = [one for one in heat if (True, *one) not in read]
-    ended = [(A, name) for name in fed if (False, A, name) not in read]
+    rested = {e.id for e in unit.elements if (False, A, e.id) in read}
+    ended = [
+        (A, name)
+        for name in fed
+        if (False, A, name) not in read and not rested.issuperset(e.id for e in unit.elements_on(name))
+    ]
     if heat or ended:
         wanted = [
             s
@@ -65,7 +77,7 @@ def round_readings(posterior: Posterior, survivors: Survivors) -> Iterator[Propo
     dead -= {(at, False) for heats, _, at in read if heats is None}
     if dead:
         cold = cold_readings(survivors, frozenset(dead))
-        yield from sorted(cold, key=lambda proposal: proposal.at != "capacitor")
+        yield from sorted(cold, key=lambda proposal: (proposal.at == "capacitor", proposal.at))
 
 
 def _read(posterior: Posterior) -> set[tuple[bool | None, Quantity, str]]:
@@ -82,6 +94,11 @@ def _read(posterior: Posterior) -> set[tuple[bool | None, Quantity, str]]:
         else:
             found |= {(_heats(taken), reading.quantity, at) for at in (reading.at, taken.point.component)}
     return found
+
+
+def _heats_now(posterior: Posterior) -> bool:
+    events = posterior.evidence.visit.events
+    return bool(posterior.evidence.state_at(events[-1].t_s if events else 0.0).calls & HEAT_CALLS)
 
 
 def _heats(taken: Taken) -> bool:

@@ -13,7 +13,7 @@ from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.tables.assumptions import LOOK_WEIGHS, REPLACED_SHARE
-from plentar.core.tables.faults import HEALTHY_ON_CHECK_UP
+from plentar.core.tables.faults import HEALTHY_AFTER_REPAIR, HEALTHY_ON_CHECK_UP
 from plentar.core.visit.evidence import Evidence
 
 
@@ -29,8 +29,6 @@ class OldPart:
 def priors_of(evidence: Evidence, workspace: Workspace) -> Real:
     """Of every single hypothesis, as relative frequencies, before complaint and readings."""
     priors = np.array([h.weight for h in workspace.singles.hypotheses])
-    if evidence.visit.complaint == CHECK_UP:
-        priors[0] = HEALTHY_ON_CHECK_UP
     for mode, factor in _seen(evidence):
         for n, hypothesis in enumerate(workspace.singles.hypotheses):
             if any(fault.mode == mode for fault in hypothesis.faults):
@@ -41,10 +39,12 @@ def priors_of(evidence: Evidence, workspace: Workspace) -> Real:
                 priors[n] *= factor
     replaced = {event.mended for event in evidence.visit.events if event.mended}
     if replaced:
-        priors[0] += HEALTHY_ON_CHECK_UP  # what was wrong may be mended
+        priors[0] += HEALTHY_AFTER_REPAIR  # what was wrong may be mended
     for n, hypothesis in enumerate(workspace.singles.hypotheses):
         if any(_is_of(evidence, fault.component, replaced) for fault in hypothesis.faults):
             priors[n] *= REPLACED_SHARE
+    if evidence.visit.complaint == CHECK_UP:
+        priors[0] = max(priors[0], HEALTHY_ON_CHECK_UP * float(priors[1:].sum()))
     return priors
 
 
