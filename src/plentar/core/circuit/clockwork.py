@@ -157,7 +157,8 @@ class Clock:
         for call in CALLS:
             asked = call in panel.calls
             if not panel.lifted:
-                asked = (asked or call in self.effects.always) and call not in self.effects.no_call
+                asked = asked or call in self.effects.always or self.effects.joined.get(call) in panel.calls
+                asked = asked and call not in self.effects.no_call
             self._put(f"thermostat.{call}", asked)
 
     def _unhook(self, stages: frozenset[str]) -> None:
@@ -320,6 +321,7 @@ class Clock:
         for element, limits in self._limited:
             for limit in limits:
                 hot = starved or self.effects.airflow < STARVED_AIRFLOW or limit in self.effects.weak_limits
+                hot = hot and limit not in self.effects.network.always_closed
                 if not hot and limit not in self.limit_clock:
                     continue
                 heating = self._heats(element)

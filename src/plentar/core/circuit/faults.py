@@ -22,6 +22,8 @@ from plentar.core.tables.faults import (
     FaultKind,
 )
 from plentar.core.tables.model import CONTACT_OHMS, OTHER_LOAD_OHMS, USUAL_FLA
+from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import TIE_WIRE
 from plentar.core.unit.unit import Unit
 
 
@@ -78,9 +80,13 @@ class Effects:
     blower_moves_air: bool = True
     no_dc: frozenset[str] = frozenset()
     armature_held: bool = False
+    #: By a call the other that brings it too, at the thermostat.
+    joined: Mapping[str, str] = field(default_factory=dict)
 
 
-#: A stack held by its bimetal or push rod.
+#: Wires crossed or joined at the thermostat: the call is there whenever this other one is.
+CROSSED = {"with-Y": "Y", "with-G": "G"}
+#: All switches of a device by one cause: bimetal, push rod, armature, both poles.
 STUCK = ("stuck-open", "stuck-closed")
 
 
@@ -93,10 +99,10 @@ def faults_of(unit: Unit) -> Iterator[Fault]:
         for switch in control.switches:
             yield from _each(switch.id, "switch", *control.kind.switch_faults)
         yield from _each(control.id, "device", *control.kind.faults)
-        if control.kind.thermal and len(control.switches) > 1:
+        if len(control.switches) > 1:
             yield from _each(control.id, "device", *STUCK)
     for limit in unit.limits:
-        yield from _each(limit.id, "limit", "open", "weak")
+        yield from _each(limit.id, "limit", "open", "weak", "bridged")
     for link in unit.links:
         yield fault_of(link.id, "link", "open")
     yield fault_of("airflow", "airflow", "low")
@@ -116,6 +122,8 @@ def _control_power_faults(unit: Unit) -> Iterator[Fault]:
     for call in unit.calls:
         if call != "Y":
             yield from _each(call, "terminal", "no-call", "always")
+        if call in HEAT_CALLS:
+            yield from _each(call, "terminal", *CROSSED)
     for terminal in ("R", *unit.calls):
         yield fault_of(terminal, "terminal", "to-ground")
     for load in unit.other_loads:
@@ -131,6 +139,7 @@ def _blower_faults(unit: Unit) -> Iterator[Fault]:
         yield from _each(relay.id, "relay", *relay.kind.faults, *NORMALLY_OPEN_FAULTS)
         if blower.interlock.kind == "nc-contact":
             yield from _each(relay.id, "relay", *NORMALLY_CLOSED_FAULTS)
+            yield fault_of(TIE_WIRE, "tie", "open")
     yield from _each("blower", "blower", "open", "locked")
     if blower.motor == "psc":
         yield fault_of("blower", "blower", "weak-capacitor")
@@ -186,6 +195,7 @@ class _Effects:
         self.capacitor = 1.0
         self.moves_air = True
         self.armature_held = False
+        self.joined: dict[str, str] = {}
 
     def done(self) -> Effects:
         """The sum."""
@@ -198,6 +208,7 @@ class _Effects:
             capacitor=self.capacitor,
             blower_moves_air=self.moves_air,
             armature_held=self.armature_held,
+            joined=self.joined,
             **named,
         )
 
@@ -205,6 +216,7 @@ class _Effects:
         by_kind = {
             "element": self._element,
             "wire": self._wire,
+            "tie": self._tie,
             "switch": self._switch,
             "device": self._coil,
             "relay": self._relay,
@@ -227,6 +239,11 @@ class _Effects:
         element_id = fault.component.removesuffix(".wire")
         self.opened.add(fault.place or joints(self.wiring, element_id)[0])
 
+    def _tie(self, fault: Fault) -> None:
+        relay = self.unit.relay
+        assert relay is not None, f"{fault.id} without a relay"
+        self.opened.add(f"{relay.id}.nc.wire")
+
     def _airflow(self, fault: Fault) -> None:
         self.airflow *= fault.sized
 
@@ -243,6 +260,8 @@ class _Effects:
         if fault.mode == "to-ground":
             self.closed.add(f"{fault.component}.ground")
             self.ohms[f"{fault.component}.ground"] = fault.sized
+        elif fault.mode in CROSSED:
+            self.joined[fault.component] = CROSSED[fault.mode]
         else:
             self.sets[fault.mode.replace("-", "_")].add(fault.component)
 
@@ -314,12 +333,14 @@ class _Effects:
     def _limit(self, fault: Fault) -> None:
         if fault.mode == "open":
             self.opened.add(fault.component)
+        elif fault.mode == "bridged":
+            self.closed.add(fault.component)
         else:
             self.sets["weak_limits"].add(fault.component)
 
     def _coil(self, fault: Fault) -> None:
         part, mode = fault.component, fault.mode
-        if mode in STUCK:  # bimetal or push rod: all its switches by one cause
+        if mode in STUCK:  # all its switches by one cause
             switches = {switch.id for switch in self.unit.control_by_id[part].switches}
             (self.opened if mode == "stuck-open" else self.closed).update(switches)
             return

@@ -38,7 +38,7 @@ from plentar.core.tables.model import (
     SEA_LEVEL_AIR,
 )
 from plentar.core.unit.accuracy import ACCURACY, CONTROL_WIRE_AMPS, Accuracy
-from plentar.core.unit.points import Point, points, resolve
+from plentar.core.unit.points import Point, has_tie_wire, points, resolve
 from plentar.core.unit.ratings import BTUH_PER_WATT
 from plentar.core.unit.unit import Unit
 
@@ -104,6 +104,11 @@ def point_ends(unit: Unit, point: Point) -> tuple[str, str]:
             return f"{name}.in", "blower.in"
         case "capacitor":
             return "blower.in", "blower.out"
+        case "tie":
+            blower, relay = unit.blower, unit.relay
+            assert blower is not None, "a tie without a blower"
+            assert relay is not None, "a tie without a relay"
+            return f"{blower.interlock.tap}.out", f"{relay.id}.nc.in"
         case _:
             return f"{name}.in", f"{name}.out"
 
@@ -168,6 +173,8 @@ def standing_probes(unit: Unit) -> list[Probe]:
     for element in unit.elements:
         names += [f"{part}.out:{element.circuit}.l2" for part in element.rung]
     names += [f"{element.id}.in:ground" for element in unit.elements]
+    if has_tie_wire(unit) and unit.relay is not None and unit.blower is not None:
+        names.append(f"{unit.relay.id}.nc.in:{unit.blower.circuit}.l2")
     return found + [Probe(V, resolve(unit, name)) for name in dict.fromkeys(names)]
 
 

@@ -38,7 +38,7 @@ def trade_frequency(kind: str, switches: int = 0) -> float:
     """How often a part of a kind fails in the trade, beside others: all its ways together."""
     if kind in CONTROLS:
         control = CONTROLS[kind]
-        both = STUCK if control.thermal and switches > 1 else ()
+        both = STUCK if switches > 1 else ()
         of_switches = switches * _sum("switch", control.switch_faults)
         return of_switches + _sum("device", (*control.faults, *both))
     for name, relay in BLOWER_RELAYS.items():

@@ -120,12 +120,22 @@ def _blower_points(unit: Unit) -> Iterator[Point]:
         if relay.kind.normally_closed or unit.blower.interlock.kind == "nc-contact":
             title = "Normally-closed contact"
             yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM, TONE))
+    if has_tie_wire(unit):
+        yield Point(TIE_WIRE, "tie", TIE_WIRE, "Wire of the tie", (V, OHM, TONE))
 
 
 def device_at(unit: Unit, at: str) -> str:
     """The device that a contact belongs to, by the contact's point."""
     control = unit.control_of_switch.get(at)
     return control.id if control is not None else at.rsplit(".", 1)[0]
+
+
+#: The wire from the tap's load side to the relay's normally-closed contact, read as a part.
+TIE_WIRE = "tie.wire"
+
+
+def has_tie_wire(unit: Unit) -> bool:
+    return unit.relay is not None and unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
 
 
 def whole_parts(unit: Unit) -> set[str]:
@@ -145,5 +155,7 @@ def nodes(unit: Unit) -> Iterator[str]:
     for circuit in unit.circuits:
         yield from (f"{circuit.id}.l1", f"{circuit.id}.l2")
         yield from (f"{circuit.id}.line.l1", f"{circuit.id}.line.l2")
+    if has_tie_wire(unit) and unit.relay is not None:
+        yield f"{unit.relay.id}.nc.in"
     for part in (*unit.part_by_id, "blower"):
         yield from (f"{part}.in", f"{part}.out")

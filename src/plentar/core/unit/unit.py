@@ -135,6 +135,7 @@ class Unit:
                 "airflow",
                 *(["blower", "capacitor"] if self.blower else []),
                 *([self.relay.id] if self.relay else []),
+                *(["tie.wire"] if self.relay and self.blower and self.blower.interlock.tap else []),
             }
         )
 

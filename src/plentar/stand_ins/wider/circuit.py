@@ -145,7 +145,7 @@ class Circuit:
             net.join(f"{name}.no.wire", f"{circuit}.l1", f"{name}.no.in", 0.002)
             if f"{name}.no" in closed:
                 net.join(f"{name}.no", f"{name}.no.in", "blower.in", self.contact_ohms(f"{name}.no"))
-            if tie["kind"] == "nc-contact":
+            if tie["kind"] == "nc-contact" and not self.specimen.has("tie.wire", "open"):
                 net.join(f"{name}.nc.wire", f"{tie['tap']}.out", f"{name}.nc.in", 0.002)
             if f"{name}.nc" in closed:
                 net.join(f"{name}.nc", f"{name}.nc.in", "blower.in", self.contact_ohms(f"{name}.nc"))

@@ -131,6 +131,8 @@ class Clock:
             asked = call in self.calls
             if not self.lifted:
                 asked = bool(asked or self.specimen.has(call, "always"))
+                asked |= "Y" in self.calls and bool(self.specimen.has(call, "with-Y"))
+                asked |= "G" in self.calls and bool(self.specimen.has(call, "with-G"))
                 asked = asked and not self.specimen.has(call, "no-call")
             (self.closed.add if asked else self.closed.discard)(f"call.{call}")
 

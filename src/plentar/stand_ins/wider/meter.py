@@ -140,6 +140,9 @@ class Meter:
             return "secondary", "C"
         if at in CONTROL:
             return at, "C"
+        if at == "tie.wire":
+            tie, relay = self.plate["blower"]["interlock"], self.plate["blower"]["relay"]
+            return f"{tie['tap']}.out", f"{relay['id']}.nc.in"
         if which in ("no", "nc") and at not in self.circuit.owner_of:
             return f"{at}.in", "blower.in"
         return f"{at}.in", f"{at}.out"
@@ -181,6 +184,8 @@ class Meter:
                 return OVERLOAD
             return self.circuit.strip_ohms(element) * s.between(f"{at}/cold", 0.91, 0.995)
         part, _, which = at.rpartition(".")
+        if at == "tie.wire":
+            return OVERLOAD if s.has(at, "open") else 0.1
         if which == "coil":
             return self._coil_ohms(part)
         closed = self._closed_cold(at, driven)

@@ -98,7 +98,7 @@ class Specimen:
             place = dice.choice(("l1", "l2"))
         elif mode == "open" and component in {c["id"] for c in self.plate["circuits"]}:
             place = dice.choice(("l1", "l2", "both"))
-        elif component.endswith(".wire"):
+        elif component.endswith(".wire") and component != "tie.wire":
             place = dice.choice(own_joints(self.plate, component.removesuffix(".wire")))
         return Broken(component, mode, size, place)
 
@@ -136,7 +136,7 @@ def faults_of(plate: Plate) -> list[str]:
         found += [f"{name}:coil-open", f"{name}:coil-shorted"]
         found += [f"{name}:slow"] if kind in THERMAL else []
         found += [f"{name}:no-rectifier-output"] if kind in DC else []
-        if kind in THERMAL and len(control["switches"]) > 1:
+        if len(control["switches"]) > 1:
             found += [f"{name}:stuck-open", f"{name}:stuck-closed"]
     found += [f"{x['id']}:{m}" for x in plate["limits"] for m in ("open", "weak")]
     found += [f"{x['id']}:open" for x in plate["links"]]
@@ -151,6 +151,7 @@ def faults_of(plate: Plate) -> list[str]:
     if plate["control_power"].get("fuse_amps"):
         found.append("control-fuse:open")
     found += [f"{c}:{m}" for c in calls if c != "Y" for m in ("no-call", "always")]
+    found += [f"{c}:{m}" for c in calls if c in ("W1", "W2") for m in ("with-Y", "with-G")]
     found += [f"{c}:to-ground" for c in ("R", *calls)]
     found += [f"{x['id']}:coil-shorted" for x in plate.get("other_loads", ())]
     if plate.get("blower"):
@@ -168,6 +169,7 @@ def _blower_faults(blower: Plate) -> list[str]:
         modes += ["slow"] if relay["type"] == "time-delay" else []
         if blower["interlock"]["kind"] == "nc-contact":
             modes += ["nc-stuck-open", "nc-welded"]
+            found.append("tie.wire:open")
         found += [f"{name}:{mode}" for mode in modes]
     return found
 

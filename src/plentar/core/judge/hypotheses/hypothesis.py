@@ -44,7 +44,8 @@ def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
     faults = (
         Hypothesis((fault,), fault.kind.frequency, tuple(_variants(wiring, fault)))
         for fault in faults_of(wiring.unit)
-        if fault.component not in wiring.unit.idle_switches
+        # A bridge shows nothing until the air is far too hot: it is recorded, or seen, and never sought.
+        if fault.component not in wiring.unit.idle_switches and fault.mode != "bridged"
     )
     return (sound, *faults)
 

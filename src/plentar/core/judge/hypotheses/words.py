@@ -74,6 +74,19 @@ _BY_MODE = {
     "always": Words(
         "has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced wires, Y tied to W."
     ),
+    "with-Y": Words(
+        "is called whenever Y is: wires crossed or joined",
+        "Put the thermostat’s wires right, Y and W apart, the power off.",
+        "Call Y alone once more, five minutes between compressor starts: no heat.",
+    ),
+    "with-G": Words(
+        "is called whenever G is: wires crossed or joined",
+        "Put the thermostat’s wires right, G and W apart, the power off.",
+        "Call G alone once more: no heat.",
+    ),
+    "bridged": Words(
+        "is bridged: it never opens", "Take the bridge off, the power off; replace the limit.", _AIR
+    ),
     "to-ground": Words(
         "is shorted to ground (the cabinet)", "Replace or reroute the thermostat wire.", _SHORT
     ),
@@ -105,11 +118,12 @@ _BY_MODE = {
 }
 #: Where the part says more than the mode.
 _BY_PART = {
-    ("device", "stuck-open"): Words(
-        "closes none of its switches: bimetal or push rod", _SWITCH, _LOOK_JOINTS
-    ),
-    ("device", "stuck-closed"): Words(
-        "holds all its switches closed: bimetal or push rod", _SWITCH, _LOOK_JOINTS
+    ("device", "stuck-open"): Words("closes none of its switches", _SWITCH, _LOOK_JOINTS),
+    ("device", "stuck-closed"): Words("holds all its switches closed", _SWITCH, _LOOK_JOINTS),
+    ("tie", "open"): Words(
+        "is off or broken: heat won't start the blower",
+        "Land or renew the wire from the tap to the normally-closed contact, the power off.",
+        "Then heat alone, the blower watched, a hand on the disconnect.",
     ),
     ("link", "open"): Words("has melted", "Replace the link; never bridge it.", _WHY_HOT),
     ("limit", "open"): Words("stays open", "Replace the limit; never bridge it.", _WHY_HOT),
@@ -139,6 +153,7 @@ def name_of(fault: Fault) -> str:
         "blower": "the blower",
         "transformer": "the transformer",
         "control-fuse": "the control fuse",
+        "tie.wire": "the wire of the tie",
     }.get(part, f"the rung of {part.removesuffix('.wire')}" if part.endswith(".wire") else part)
 
 

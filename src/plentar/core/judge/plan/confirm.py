@@ -29,7 +29,9 @@ from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_CL
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.draws import same_setting
 from plentar.core.visit.events import Observed, Reading
+from plentar.core.visit.evidence import Taken
 
 A = Quantity.AMPS
 BLOWER = "blower"
@@ -56,6 +58,12 @@ def confirmation(posterior: Posterior) -> Confirmation:
         return Confirmation(Sureness.OPEN)
     parts = tuple(name.split("+"))
     worked_on = tuple(part.removesuffix(".supply") for part in parts)
+    doubted = _doubted(posterior)
+    if doubted:
+        # Nothing is clear on a reading that is held for wrong: the newest of them is read once more.
+        if len(doubted) > len({(t.point.name, t.reading.quantity) for t in doubted}):
+            return Confirmation(Sureness.OPEN)  # repeated, and it still does not fit
+        return Confirmation(Sureness.LIKELY, worked_on, _once_more(posterior, doubted[-1]))
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
     reading = _blower_first(posterior, parts) or (_confirming(posterior, missing) if missing else None)
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
@@ -93,6 +101,44 @@ def _confirmed(posterior: Posterior, part: str, parts: tuple[str, ...]) -> bool:
         nearest |= set(rivals[np.argsort(-without)[:RIVALS]].tolist())
     spoken = singles.of_item[at_it][:, [leader]] - singles.of_item[at_it][:, sorted(nearest)]
     return bool(at_it) and bool((spoken.max(axis=0) >= CONFIRMS).all())
+
+
+def _doubted(posterior: Posterior) -> list[Taken]:
+    """The readings that what leads explains as slips alone, oldest first; not those that were read again
+    since in the same setting and fit then."""
+    part, at = posterior.place_of(posterior.leader)
+    taken = [
+        (posterior.evidence.take(item.event), bool(fits))
+        for item, fits in zip(part.items, part.explained(at), strict=True)
+        if isinstance(item.event, Reading) and not posterior.evidence.mended_after(item.event, item.t_s)
+    ]
+    return [
+        odd
+        for n, (odd, fits) in enumerate(taken)
+        if not fits
+        and odd.reading.quantity is not Quantity.TEMP_F
+        and not any(
+            again.point == odd.point
+            and again.reading.quantity is odd.reading.quantity
+            and same_setting(again.state, odd.state)
+            and good
+            for again, good in taken[n + 1 :]
+        )
+    ]
+
+
+def _once_more(posterior: Posterior, doubted: Taken) -> Proposal | None:
+    """The same reading, in a state with the same calls."""
+    guard, survivors = Guard(posterior), survivors_of(posterior)
+    asked = [(doubted.reading.quantity, doubted.point.name)]
+    found = [
+        proposal
+        for state in readable_states(posterior, survivors)
+        if state.calls == doubted.state.calls
+        for proposal in readings_at(survivors, state, asked)
+    ]
+    found.sort(key=lambda proposal: proposal.minutes)
+    return next((proposal for proposal in found if guard.allows(proposal)), None)
 
 
 def _blower_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None:

@@ -77,6 +77,8 @@ def cold_band(
             return _contact(unit, effects, point, driven)
         case "limit" | "link":
             return _closed(effects, point.name)
+        case "tie" if unit.relay is not None:
+            return _closed(effects, f"{unit.relay.id}.nc.wire")
         case "coil":
             return _coil(unit, effects, point.component)
         case "node-ground" | "node-node":
