@@ -295,9 +295,9 @@ class Touching(Hands):
 
     def coil_wires(self, at: str, state: str) -> None:
         self.page.goto(f"{self.base}{self.bench}?at={at}&quantity=ohms")
-        said = "are off" if state == "lifted" else "They are back on"
+        said = "are off" if state == "lifted" else "Both are back on"
         self.page.locator(".pad").get_by_role("button", name=said).click()
-        shown = "They are back on" if state == "lifted" else "are off"
+        shown = "Both are back on" if state == "lifted" else "are off"
         expect(self.page.locator(".pad").get_by_role("button", name=shown)).to_be_visible()
 
     def off(self) -> None:

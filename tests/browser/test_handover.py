@@ -34,7 +34,7 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     expect(page.locator("#retest")).to_contain_text("0 of")
     page.locator("[id='outcome-in-service']").check()
     page.get_by_role("button", name="Close the visit").click()
-    expect(page.locator(".complaint")).to_contain_text("of the retest not through")
+    expect(page.locator(".complaint")).to_contain_text("ends by the repair")
     page.get_by_role("button", name="Read it on the drawing").click()
     expect(page.locator(".guided h2")).to_contain_text("Retest")
     good = {

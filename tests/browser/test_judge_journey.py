@@ -77,13 +77,18 @@ class Call:
             expect(self.page.locator("#strip")).to_contain_text("power proved dead")
         if fields.get("driven"):
             pad.get_by_role("button", name="are off").click()
-            expect(pad.get_by_role("button", name="They are back on")).to_be_visible()
+            expect(pad.get_by_role("button", name="Both are back on")).to_be_visible()
         assert fields["quantity"] != TEMP, "no probe in this journey"
         self.page.locator("#value").fill(self.meter(fields["quantity"], fields["at"], "driven" in fields))
         self.page.wait_for_load_state("networkidle")  # the judge of before has answered
         with self.page.expect_response(lambda answer: answer.url.endswith("/judge")):
             self.page.locator(".store").click()
         expect(self.page.locator(".says")).to_contain_text("stored")
+        if fields.get("driven"):
+            self.page.locator("#stops").get_by_role("button", name="They are back on").click()
+            expect(self.page.locator("#stops").get_by_role("button", name="They are back on")).to_have_count(
+                0
+            )
 
 
 @pytest.mark.parametrize(("complaint", "fault", "named", "size"), CALLS)

@@ -8,6 +8,7 @@ from typing import Any
 
 from markupsafe import Markup
 
+from plentar.core.door import all_found
 from plentar.core.guided.retest import retest_lines
 from plentar.core.guided.retest_line import Line
 from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_again
@@ -110,7 +111,7 @@ class HandoverView:
         """Lines that the findings and a repair suggest; what is on the list of the retest is read
         again first."""
         unread = {row.line.step.due.point.component for row in self.retest if row.state == "open"}
-        findings = [f for f in self.bench.judgement.findings if f.component not in unread]
+        findings = [f for f in all_found(self.bench.judgement) if f.component not in unread]
         return suggested(self.unit, self.bench.visit, findings, self._known)
 
     @property
