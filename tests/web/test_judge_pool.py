@@ -124,6 +124,18 @@ def test_a_page_says_that_the_judge_is_busy_and_asks_again(database_url, somebod
     assert page.select_one("[role=status]")["data-hx-trigger"] == "load delay:3s"
     entry = {"client_id": str(uuid.uuid4()), "raised": "W1"}
     assert client.post(f"{bench}/calls", data=entry).status_code == 302, "nothing else waits for it"
+    said = " ".join(client.get(bench).text.split())
+    assert "W1 called: not checked yet" in said, "and it says that nobody has judged it"
+    left = client.post(f"{bench}/close", data={"outcome": "in-service"})
+    assert left.status_code == 422 and "nothing goes in service without it" in left.text
+    waits = soup(left).select_one("#left [role=status]")
+    assert waits["data-hx-get"].endswith("/close/answered") and "delay" in waits["data-hx-trigger"]
+    assert "asked again" in client.get(f"{bench}/close/answered").text
+    assert "is ready" not in me.client.get(f"{bench}/judge").text  # answers, and is kept
+    kept = client.get(f"{bench}/judge", headers={"HX-Request": "1"})
+    assert "As answered on" in kept.text, "another process shows the same answer at once"
+    assert "has answered" in client.get(f"{bench}/close/answered").text
+    assert client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
     app.extensions["plentar_sessions"].kw["bind"].dispose()
 
 

@@ -23,6 +23,7 @@ REVISIONS = [
     "0010",
     "0011",
     "0013",
+    "0014",
 ]  # those that change a table
 
 

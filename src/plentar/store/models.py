@@ -241,6 +241,18 @@ class VisitNote(Base):
     recorded_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class JudgeAnswer(Base):
+    """The judge's last whole answer to a visit, and the digest of the evidence that it rests on."""
+
+    __tablename__ = "judge_answer"
+    __table_args__ = (ForeignKeyConstraint(["shop_id", "visit_id"], ["visit.shop_id", "visit.id"]),)
+    visit_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    shop_id: Mapped[uuid.UUID]
+    digest: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    answered_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class ShopPartKind(Base):
     """A part kind of a shop's own, in the visit file's terms; its name is the shop's."""
 

@@ -25,6 +25,12 @@ def database() -> Session:
     return session
 
 
+def another_session() -> Session:
+    """One beside this request's, for what is stored whatever becomes of the request; the caller closes it."""
+    session: Session = current_app.extensions["plentar_sessions"]()
+    return session
+
+
 def _committing(session: Session) -> None:
     session.info["committing"] = True
 

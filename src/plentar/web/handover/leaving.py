@@ -10,7 +10,7 @@ from plentar.web.handover.entry import CloseEntry
 from plentar.web.handover.view import HandoverView
 
 
-def check_leaving(view: HandoverView, entry: CloseEntry, suspected: Sequence[Finding]) -> None:
+def check_leaving(view: HandoverView, entry: CloseEntry, suspected: Sequence[Finding] | None) -> None:
     """Raise BadInput where the unit may not be left so."""
     bench = view.bench
     if bench.state.lifted:
@@ -22,6 +22,12 @@ def check_leaving(view: HandoverView, entry: CloseEntry, suspected: Sequence[Fin
     if bench.bridges:
         raise BadInput(
             "outcome", f"not while {', '.join(bench.bridges)} is bridged: the bridge out, power off"
+        )
+    if entry.outcome == "in-service" and suspected is None:
+        raise BadInput(
+            "outcome",
+            "the judge has not answered to the newest readings yet, and nothing goes in service without it: it"
+            " is asked again by itself",
         )
     if entry.outcome == "in-service":
         _check_in_service(view, bool(bench.standing or suspected))

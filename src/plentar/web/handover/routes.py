@@ -35,6 +35,15 @@ def ask_to_close(visit_id: uuid.UUID) -> Answer:
     return page_of(mine(visit_id), Form(), suspected_in(visit_id))
 
 
+@handover.get("/<uuid:visit_id>/close/answered")
+@signed_in
+def answered(visit_id: uuid.UUID) -> Answer:
+    """Whether the judge has answered to the newest readings: asked again until it has."""
+    view = HandoverView(mine(visit_id))
+    waits = suspected_in(visit_id, PAGE_S) is None
+    return render_template("handover/_answered.html", view=view, waits=waits)
+
+
 @handover.post("/<uuid:visit_id>/close")
 @signed_in
 def close(visit_id: uuid.UUID) -> Answer:
@@ -60,7 +69,7 @@ def _undone(record: VisitRecord) -> str:
     return "; ".join(line.text for line in record.work if line.open or line.unsafe)[:4000]
 
 
-def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) -> str:
+def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] | None = ()) -> str:
     view = HandoverView(record)
     return render_template(
         "handover/close.html",
@@ -68,7 +77,8 @@ def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] = ()) 
         bench=view.bench,
         form=form,
         outcomes=OUTCOMES,
-        stops=(*view.bench.standing, *suspected),
+        stops=(*view.bench.standing, *(suspected or ())),
+        waits=suspected is None,
         when=WHEN,
         stands=STANDS,
         parts=PARTS,

@@ -11,8 +11,9 @@ from plentar.core.judgement import Finding
 from plentar.core.relay_bench.sheet import open_sheets
 from plentar.core.visit.events import ON
 from plentar.core.visit.state import PanelState, state_at
+from plentar.files.visit_json import NoteJson
 from plentar.store.record import VisitRecord
-from plentar.store.visits import find_visit
+from plentar.store.visits import add_note, find_visit
 from plentar.web.database import database
 from plentar.web.judge_pool import SWITCH_S, Busy
 from plentar.web.people import me
@@ -23,15 +24,25 @@ def state_of(record: VisitRecord) -> PanelState:
     return state_at(record.unit, record.core().events, record.elapsed_s)
 
 
-def suspected_in(visit_id: uuid.UUID, patience_s: float = SWITCH_S) -> tuple[Finding, ...]:
+def suspected_in(visit_id: uuid.UUID, patience_s: float = SWITCH_S) -> tuple[Finding, ...] | None:
     """The open stops that the leading suspect means. To be asked before the visit is locked: the
-    judge takes a while, and readings don't wait for it. None where the judge is busy."""
+    judge takes a while, and readings don't wait for it. None where it has not answered to the newest
+    evidence, which is no word of safety."""
     view = BenchView(find_visit(database(), me().shop_id, visit_id), patience_s)
     database().rollback()
     try:
-        return view.suspected
+        return view.suspected if not view.diagnosis.left_out else None
     except Busy:
-        return ()
+        return None
+
+
+def not_checked(record: VisitRecord, what: str, suspected: Sequence[Finding] | None) -> None:
+    """Notes what was switched before the judge had answered: its word follows, and the stop's act with it."""
+    if suspected is not None:
+        return
+    said = f"{what}: not checked yet, the judge had not answered to the newest readings"
+    note = NoteJson(t=record.elapsed_s, text=said, by=me().name)
+    add_note(database(), record, note, uuid.uuid4(), me().id)
 
 
 def check_driven(record: VisitRecord, device: str) -> None:
@@ -52,7 +63,7 @@ def check_bars(
     record: VisitRecord,
     power: Collection[str] = (),
     calls: frozenset[str] | None = None,
-    suspected: Sequence[Finding] = (),
+    suspected: Sequence[Finding] | None = (),
 ) -> None:
     """Raise BadInput where an open stop, or a swap that is not through, bars what is to be switched
     on or called."""
@@ -64,6 +75,6 @@ def check_bars(
     if closing and (coils := state_of(record).coils_off):
         raise BadInput("power", f"the wires of {' and '.join(sorted(coils))} are off: back on first")
     judgement = judge_checked(record.unit, record.core())
-    refused = bars_of(judgement, suspected).refusal(state_of(record), power, calls)
+    refused = bars_of(judgement, suspected or ()).refusal(state_of(record), power, calls)
     if refused:
         raise BadInput("calls" if calls is not None else "power", refused)

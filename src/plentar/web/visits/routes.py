@@ -45,7 +45,7 @@ from plentar.web.visits.entry import (
     TakeEntry,
     WiresEntry,
 )
-from plentar.web.visits.gates import check_bars, check_driven, state_of, suspected_in
+from plentar.web.visits.gates import check_bars, check_driven, not_checked, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -221,6 +221,8 @@ def take(visit_id: uuid.UUID) -> Answer:
     for number, event in enumerate(events):
         key = wanted.client_id if not number else uuid.uuid5(wanted.client_id, str(number))
         record = append_event(database(), record, event, key, me().id)
+    if events and wanted.observe is None:
+        not_checked(record, "set up for a reading", suspected)
     database().commit()
     if wanted.observe is not None:
         return changed(visit_id)
@@ -252,7 +254,7 @@ def answer(visit_id: uuid.UUID) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
     asked = entry.code, entry.component
-    stops = (*BenchView(record).stopped, *suspected)
+    stops = (*BenchView(record).stopped, *(suspected or ()))
     if not any((f.code, f.component) == asked for f in stops):
         raise BadInput("code", "no such stop-now finding stands")
     note = {
@@ -319,6 +321,8 @@ def power(visit_id: uuid.UUID) -> Answer:
     if entry.state == ON:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
+    if entry.state == ON:
+        not_checked(record, f"power on, {circuit or 'all circuits'}", suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return changed(visit_id, entry.at, driven=entry.driven)
 
@@ -338,6 +342,8 @@ def call(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(CallsEntry, request.form)
     asked = entry.asked(state_of(record).calls)
     check_bars(record, calls=asked, suspected=suspected)
+    if raised := asked - state_of(record).calls:
+        not_checked(record, f"{' and '.join(sorted(raised))} called", suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
     return changed(visit_id, entry.at)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import datetime
 from functools import cached_property
 
 from flask import url_for
@@ -18,7 +19,10 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import OFF, ON, PROVED_DEAD, bridges_standing
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.surroundings import drawn_points
+from plentar.files.diagnosis_json import evidence_digest
+from plentar.store.answers import keep_answer, kept_answer
 from plentar.store.record import VisitRecord
+from plentar.web.database import another_session, database
 from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
 from plentar.web.visits.around import Around
 from plentar.web.visits.drawn import Drawn
@@ -69,10 +73,29 @@ class BenchView(VisitView):
         """The stops that have not ended, answered ones among them: not in service with one."""
         return self.judgement.standing
 
-    @cached_property
+    @property
     def diagnosis(self) -> Diagnosis:
-        """The judge's answer; this is the slow part."""
-        return judge_pool().diagnose(self.evidence, self.record.row.shop_id, reader_gone(), self.patience_s)
+        """The judge's answer to this evidence; raises Busy."""
+        return self._answer[0]
+
+    @property
+    def answered_at(self) -> datetime | None:
+        """When it was given, where it was given before."""
+        return self._answer[1]
+
+    @cached_property
+    def _answer(self) -> tuple[Diagnosis, datetime | None]:
+        """As it was kept, else asked for, which is the slow part, and kept where it is whole."""
+        row, digest = self.record.row, evidence_digest(self.unit, self.visit)
+        kept = kept_answer(database(), row.id, digest)
+        if kept is not None:
+            return kept
+        answer = judge_pool().diagnose(self.evidence, row.shop_id, reader_gone(), self.patience_s)
+        if not answer.left_out:
+            with another_session() as own:
+                keep_answer(own, row, digest, answer)
+                own.commit()
+        return answer, None
 
     @property
     def suspected(self) -> tuple[Finding, ...]:

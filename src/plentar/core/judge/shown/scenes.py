@@ -64,7 +64,8 @@ class Scenes:
                 Scene("heat-ended-air", still, self.off_s),
                 Scene("jumper-air", guarded, self.on_s, lifted=True),
                 *([Scene("fan", frozenset({fan}), SETTLED_S)] if fan else []),
-                *([Scene("cooling", cooling, SETTLED_S)] if cooling else []),
+                # By then heat that cooling brings has come.
+                *([Scene("cooling", cooling, self.on_s)] if cooling else []),
             )
         }
 
@@ -127,7 +128,7 @@ class SceneRuns:
     @cached_property
     def fan(self) -> VariantRun:
         """The fan alone."""
-        return self._ensemble.run(self._scenes.fan_switches, SETTLED_S)
+        return self._ensemble.run(self._scenes.fan_switches, self._scenes.on_s)
 
     @cached_property
     def cooling(self) -> VariantRun:
@@ -157,10 +158,11 @@ class SceneRuns:
         unit = self._scenes.unit
         loads = {load.id for load in unit.other_loads} if "Y" in parts else set()
         asked = parts | loads
+        joined = {"with-Y"} if "Y" in parts else set()
         some = {
             v
             for v, variant in enumerate(self._ensemble.variants)
-            if any(fault.component in asked for fault in variant.clock)
+            if any(fault.component in asked or fault.mode in joined for fault in variant.clock)
         }
         return self._ensemble.run_partly(switched, like.until_s, Partly(like, some, closing))
 
