@@ -60,8 +60,9 @@ def test_legs(legs, level):
     [
         (0.05, None),  # 1.0 W at 20 A
         (0.15, Level.WATCH),  # 3 W
-        (0.3, Level.REPAIR),  # 6 W
-        (0.6, Level.STOP_NOW),  # 12 W
+        (0.3, Level.WATCH),  # 6 W, and nothing for certain: a coarse meter shows as much
+        (0.6, Level.REPAIR),  # 0.3 V for certain: 6 W
+        (0.81, Level.STOP_NOW),  # 0.51 V for certain: 10.2 W
     ],
 )
 def test_heat_at_a_joint_is_volts_times_amps(across, level):

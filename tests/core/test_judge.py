@@ -123,8 +123,8 @@ def test_grounded_element_is_stop_now():
 
 
 def test_joint_heat_levels():
-    """20 A at 0.1 V is 2 W, still good; 0.3 V is repair; 0.6 V is stop-now."""
-    for volts, level in [(0.1, None), (0.2, "watch"), (0.3, "repair"), (0.6, "stop-now")]:
+    """20 A at 0.1 V is 2 W, still good; 0.3 V may be the meter; 0.6 V is repair; 0.9 V is stop-now."""
+    for volts, level in [(0.1, None), (0.2, "watch"), (0.3, "watch"), (0.6, "repair"), (0.9, "stop-now")]:
         across = {"t": 330, "read": "volts", "at": "S1.1", "value": volts}
         findings = judged(VOLTS, CALL, amps(310, "E1", 20.0), across).findings
         assert [str(f.level) for f in findings] == ([level] if level else [])

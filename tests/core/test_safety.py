@@ -185,8 +185,8 @@ def test_windows_that_overlap_are_to_be_timed_and_a_timed_test_answers():
 # -- joints ------------------------------------------------------------------------------------
 
 
-def with_wire(feet: float) -> Unit:
-    wire = Conductor("6", "copper", 90, 75, "other", 30.0, feet)
+def with_wire(feet: float, *, measured: bool = True) -> Unit:
+    wire = Conductor("6", "copper", 90, 75, "other", 30.0, feet, measured)
     return replace(TWO, circuits=(replace(TWO.circuits[0], conductor=wire),))
 
 
@@ -198,6 +198,11 @@ def test_a_feed_joint_by_the_worked_example():
     assert str(joint.level) == "stop-now"
     assert joint.numbers["watts"] == pytest.approx(190, abs=1.5)
     assert joint.numbers["least_watts"] == pytest.approx(134, abs=1.5)
+    (guessed,) = [
+        f for f in judged(*read, unit=with_wire(35, measured=False)).findings if f.code == "joint-heat"
+    ]
+    assert guessed.numbers["least_watts"] == pytest.approx(72, abs=1), "twice as long, for all that is known"
+    assert str(guessed.level) == "stop-now"
 
 
 def test_a_sound_feed_and_a_pair_read_too_far_apart_say_nothing():

@@ -328,3 +328,27 @@ def test_amps_above_a_contacts_print_are_its_rating_whatever_the_plate_says():
         "repair",
         24.1,
     )
+
+
+# -- joints without a clamp ---------------------------------------------------------------------
+
+
+def test_volts_across_a_closed_switch_are_a_joint_by_the_plates_amps():
+    """5 V across a switch that is called past its window, nobody clamped: 5 × 20.8 A are over 100 W."""
+    hot = judged(VOLTS, CALL, volts(320, "S1.1", 5.0))
+    (joint,) = [f for f in hot.findings if f.code == "joint-heat"]
+    assert (str(joint.level), joint.component) == ("stop-now", "S1.1")
+    assert joint.numbers["watts"] == pytest.approx(5 * 5000 / 240, rel=0.01)
+    for nothing_flows in (amps(300, "FL1", 0.0), volts(300, "TL1", 239)):
+        assert not judged(VOLTS, CALL, nothing_flows, volts(320, "S1.1", 5.0)).stops
+    assert not judged(VOLTS, CALL, volts(320, "S1.1", 31.0)).stops, "more may be a ghost"
+    assert not judged(VOLTS, CALL, volts(12, "S1.1", 5.0)).stops, "it need not be closed yet"
+
+
+@pytest.mark.parametrize(
+    ("across", "level"), [(0.3, None), (0.62, "watch"), (0.9, "repair"), (1.6, "stop-now")]
+)
+def test_a_limit_has_discs_of_its_own(across, level):
+    """At 20 A: 6 W good; 12.4 W as read and 6.4 for certain; 12 W; 32 W."""
+    found = judged(VOLTS, CALL, amps(300, "E1", 20.0), volts(320, "TL1", across)).findings
+    assert [str(f.level) for f in found if f.code == "joint-heat"] == ([level] if level else [])

@@ -216,7 +216,7 @@ def sag(idle: float, line: float, lugs: float) -> list[dict]:
 def test_the_sag_test_by_hand():
     """238.5 V and 232.4 V at 42.4 A through 35 ft of 6 AWG: 6.1 V; wire 1.457 V, poles .170 V;
     4.47 V left, 190 W; less .6 V and .3 % of 238.5 V, 134 W."""
-    wired = replace(TWO.circuits[0], conductor=Conductor("6", "copper", length_ft=35))
+    wired = replace(TWO.circuits[0], conductor=Conductor("6", "copper", length_ft=35, length_measured=True))
     unit = replace(TWO, circuits=(wired,))
     events = sag(241, 238.5, 232.4)
     test = sag_test(Evidence(unit, visit_of(*events)), 331, "C1")

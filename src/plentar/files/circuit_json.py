@@ -27,6 +27,9 @@ class ConductorJson(Strict):
     cable: Literal["nm", "other"] = "other"
     ambient_c: Annotated[float, Field(ge=-40, le=90)] = 30
     length_ft: Annotated[float, Field(ge=0, le=2000)] = 0
+    length_measured: Annotated[bool, Field(description="Measured; a guess may be half or twice as long.")] = (
+        False
+    )
 
 
 class PlateJson(Strict):

@@ -6,21 +6,37 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
+from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity, show
 from plentar.core.supply.conductors import dropped_volts
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
-from plentar.core.unit.parts import HEAT_CALLS, Circuit
+from plentar.core.unit.parts import HEAT_CALLS, Circuit, Element
 from plentar.core.visit.draws import draws, same_setting
 from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
+from plentar.core.visit.state import PanelState
 
+#: Across what nobody clamped, more than the worst of burnt contacts drops may be a ghost, V.
+MOST_JOINT_VOLTS = 6.5
+#: What a guessed run of wire may be longer than it is given.
+GUESSED_LENGTH = 2.0
+#: What a coarse meter shows across what is closed, V: so much is no joint for certain.
+COARSE_VOLTS, COARSE_BELOW = 0.3, 1.0
+#: Limits and links have discs and spades of their own: good, watch and repair to so many watts, and to
+#: so many ohms times the amps squared where that is more.
+DISCS = ((7.0, 0.015, None), (10.0, 0.025, Level.WATCH), (20.0, 0.050, Level.REPAIR))
 #: How much more than the nominal contact or pole a sound one may drop.
 SOUND_SPREAD = 1.1
 _JOINTS = frozenset({"switch", "limit", "link"})
 A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat at joints"
+
+
+def waiting_now(evidence: Evidence, state: PanelState, element: Element) -> object | None:
+    """Why an element need not draw in a state; None where it must."""
+    return waiting_for(evidence.unit, state, element, 0.0, coil_volts_of(evidence, state))
 
 
 def level_of(watts: float) -> Level | None:
@@ -30,6 +46,14 @@ def level_of(watts: float) -> Level | None:
     if watts >= th.JOINT_REPAIR_WATTS:
         return Level.REPAIR
     return Level.WATCH if watts > th.JOINT_GOOD_WATTS else None
+
+
+def level_of_disc(watts: float, amps: float) -> Level | None:
+    """The same at a limit or a link, worn or not."""
+    for most, ohms, level in DISCS:
+        if watts <= max(most, ohms * amps**2):
+            return level
+    return Level.STOP_NOW
 
 
 @check("heat at joints", FindingCode.JOINT_HEAT)
@@ -62,7 +86,7 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
     if own is not None:
         clamped = [own]
     if not clamped:
-        return NotJudged(NAME, name, "the amps through it not read")
+        return _by_plate(evidence, taken)
     amps = sum(reading.reading.value for reading in clamped)
     carries = [
         draw
@@ -74,7 +98,35 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
     if volts > most:
         return NotJudged(NAME, name, "open, or a ghost: no joint while no current flows")
     t_s = max(taken.reading.t_s, *(reading.reading.t_s for reading in clamped))
-    return _judged(name, f"{name} drops", volts, amps, CONTACT_OHMS, t_s)
+    return _judged(name, f"{name} drops", volts, amps, CONTACT_OHMS, t_s, disc=taken.point.kind != "switch")
+
+
+def _by_plate(evidence: Evidence, taken: Taken) -> Result:
+    """Where nobody clamped: by the plate's amps, where all that is in its rungs is called and on."""
+    unit, state, name = evidence.unit, taken.state, taken.point.component
+    missing = NotJudged(NAME, name, "the amps through it not read")
+    through = [e for e in unit.elements_through(name) if waiting_now(evidence, state, e) is None]
+    if not through or taken.reading.value > MOST_JOINT_VOLTS:
+        return missing
+    if any(_line_volts_elsewhere(evidence, taken, e) for e in through):
+        return missing
+    amps = sum(
+        e.rating.amps(evidence.supply(unit.circuit_by_id[e.circuit], state.t_s).nominal) for e in through
+    )
+    words = f"by the plate’s amps, which nobody has clamped, {name} drops"
+    disc = taken.point.kind != "switch"
+    return _judged(name, words, taken.reading.value, amps, CONTACT_OHMS, taken.reading.t_s, disc=disc)
+
+
+def _line_volts_elsewhere(evidence: Evidence, taken: Taken, element: Element) -> bool:
+    """Since the last press the line's volts, or no amps, were read in the same rung: nothing flows."""
+    least = th.LINE_VOLTS_SHARE * element.rated_volts
+    return any(
+        (t.reading.quantity is V and t.reading.value >= least and t.point.name != element.id)
+        or (t.reading.quantity is A and t.reading.value < th.DEAD_AMPS)
+        for t in evidence.taken
+        if t.counts and t.point.component in element.rung and same_setting(t.state, taken.state)
+    )
 
 
 def pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
@@ -99,15 +151,23 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     return _judged(name, words, volts, fed.amps, th.POLE_OHMS, t_s)
 
 
-def _judged(name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float) -> Result:
+def _judged(
+    name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float, *, disc: bool = False
+) -> Result:
+    """By the volts less what a coarse meter may show; what is more by the volts alone is a watch."""
     watts = volts * amps
-    level = level_of(watts)
+    surely = max(0.0, volts - COARSE_VOLTS) * amps if volts < COARSE_BELOW else watts
+    level = level_of_disc(surely, amps) if disc else level_of(surely)
+    perhaps = level_of_disc(watts, amps) if disc else level_of(watts)
+    if level is None and perhaps is not None:
+        level = Level.WATCH
     least = (volts - th.LOW_RANGE_ERROR) * amps
     if level is None or least <= SOUND_SPREAD * sound_ohms * amps**2:
         return Clear(name)
+    good = max(7.0, 0.015 * amps**2) if disc else float(th.JOINT_GOOD_WATTS)
     text = (
         f"{words} {show(volts, 'V')} at {show(amps, 'A')}:"
-        f" {show(watts, 'W')} of heat at the joint, up to 2 W is good"
+        f" {show(watts, 'W')} of heat at the joint, up to {show(good, 'W')} is good"
     )
     numbers = {"volts": volts, "amps": amps, "watts": watts}
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
@@ -163,6 +223,9 @@ def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> Fee
     explained = (wire_ohms(circuit) + 2 * th.POLE_OHMS) * amps
     lost = ahead - behind - explained
     doubt = th.PAIR_METER_VOLTS + th.PAIR_WANDER * ahead
+    conductor = circuit.conductor
+    if conductor is not None and conductor.length_ft > 0 and not conductor.length_measured:
+        doubt += (GUESSED_LENGTH - 1) * wire_ohms(circuit) * amps
     return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
 
 

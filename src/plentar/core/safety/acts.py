@@ -172,7 +172,7 @@ def _words(unit: Unit, state: PanelState, stop: Finding, act: FirstAct) -> list[
         return ended
     if act.opens:
         first = []
-        if stop.code is FindingCode.LEG_UNBALANCE:
+        if stop.code in (FindingCode.LEG_UNBALANCE, FindingCode.GROUND_CURRENT):
             first = ["Touch no metal. Measure the frame to a known earth first."]
         return [*first, f"Open the breaker of {' and '.join(sorted(act.opens))}; lock and tag it."]
     if row is Act.NONE and stop.code in (FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT):

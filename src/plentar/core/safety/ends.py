@@ -12,11 +12,21 @@ from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.draws import asked_for, dead_blower_amps, draw_of, draws, may_linger, same_setting
+from plentar.core.visit.draws import (
+    asked_for,
+    dead_blower_amps,
+    draws,
+    floor_of,
+    may_linger,
+    motor_amps,
+    same_setting,
+)
 from plentar.core.visit.events import MOVED, ON, STAGE_OFF, UNBRIDGED, Did, Event, Observed
 from plentar.core.visit.evidence import Evidence, Taken
 from plentar.core.visit.state import PanelState
 
+#: What a blower whose amps nobody knows draws at most, A.
+MOST_MOTOR_AMPS = 5.0
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 _ENDED_BY_STAGE_OFF = frozenset(
     {FindingCode.DRAW_WITHOUT_CALL, FindingCode.ELEMENT_TO_GROUND, FindingCode.JOINT_HEAT}
@@ -91,7 +101,10 @@ def _rests(tried: Tried, taken: Taken) -> bool:
         return False
     if any(asked_for(unit, state, e) or may_linger(unit, state, e) for e in concerned):
         return False
-    return draw_of(tried.stood, taken) is None
+    most = min(map(floor_of, concerned))
+    if part in unit.circuit_by_id and unit.fan_call in state.calls:
+        most += motor_amps(unit, part) or MOST_MOTOR_AMPS
+    return taken.reading.value < most
 
 
 def _clear_of_frame(tried: Tried, taken: Taken) -> bool:

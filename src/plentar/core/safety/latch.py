@@ -85,7 +85,12 @@ class _Latched:
 
 def standing(evidence: Evidence) -> tuple[Stop, ...]:
     """The stops that have not ended, latched ones and those of the plate, in the order of their raising."""
-    return evidence.once("stops", lambda: (*_latched(evidence), *_of_plate(evidence)))
+    return evidence.once("stops", lambda: (*course(evidence)[-1], *_of_plate(evidence)))
+
+
+def course(evidence: Evidence) -> list[tuple[Stop, ...]]:
+    """The latched stops before the first event of a visit and after each."""
+    return list(_Fold(evidence).steps())
 
 
 def open_of(stops: Iterable[Stop]) -> tuple[Finding, ...]:
@@ -134,12 +139,6 @@ def _answered_s(evidence: Evidence, given: Answered) -> float:
     return before[-1].t_s if before else 0.0
 
 
-def _latched(evidence: Evidence) -> Iterator[Stop]:
-    fold = _Fold(evidence)
-    for stop in fold.run():
-        yield Stop(stop.finding, stop.answered, stop.lifted)
-
-
 class _Fold:
     def __init__(self, evidence: Evidence) -> None:
         self.evidence, self.unit, self.visit = evidence, evidence.unit, evidence.visit
@@ -147,7 +146,8 @@ class _Fold:
         self.found: dict[FindingCode, list[Finding]] = {}
         self.suspicion = Suspicion(evidence)
 
-    def run(self) -> list[_Latched]:
+    def steps(self) -> Iterator[tuple[Stop, ...]]:
+        """What stands before the first event and after each."""
         events = self.visit.events
         looks, answers = self._by_count(self.visit.looked), self._answers()
         for count in range(len(events) + 1):
@@ -157,7 +157,7 @@ class _Fold:
                 self._look(look)
             for given in answers.get(count, ()):
                 self._answer(given)
-        return list(self.stops.values())
+            yield tuple(Stop(s.finding, s.answered, s.lifted) for s in self.stops.values())
 
     def _by_count(self, looks: Iterable[Looked]) -> dict[int, list[Looked]]:
         found: dict[int, list[Looked]] = {}

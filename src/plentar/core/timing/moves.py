@@ -296,16 +296,28 @@ class Moves:
         at = 0
         while at < len(feeds):
             on, off = feeds[at].on, feeds[at].off
+            ways = [on]
             at += 1
             while at < len(feeds) and (off is None or feeds[at].on.due_s.low < off.due_s.high):
                 later = feeds[at].off
                 off = None if off is None or later is None else max(off, later, key=_due_high)
+                ways.append(feeds[at].on)
                 at += 1
             until_s = off.due_s.low if off else float("inf")
-            yield self._blower_seen(on, on.clock_s.low, until_s)
+            yield self._blower_seen(self._started_by(ways, until_s), on.clock_s.low, until_s)
             if off is not None:
                 again_s = feeds[at].on.due_s.low if at < len(feeds) else float("inf")
                 yield self._blower_seen(off, off.clock_s.low, again_s)
+
+    def _started_by(self, ways: Sequence[Move], until_s: float) -> Move:
+        """Of several ways to be fed in one run, the newest in whose window it was seen to start; else the
+        first."""
+        seen = self._first(BLOWER, ON, ways[0].clock_s.low, until_s)
+        if seen is None:
+            return ways[0]
+        error_s = th.WATCH_ERROR_S
+        fits = [w for w in ways if w.clock_s.low - error_s <= seen[0] <= w.due_s.high + error_s]
+        return fits[-1] if fits else ways[0]
 
     def _blower_seen(self, move: Move, from_s: float, to_s: float) -> Move:
         seen_s, key = self._first(BLOWER, move.action, from_s, to_s) or (None, "")

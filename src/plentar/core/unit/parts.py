@@ -39,6 +39,8 @@ class Conductor:
     cable: str = "other"
     ambient_c: float = 30.0
     length_ft: float = 0.0
+    #: Measured, and not guessed: half or twice as long is allowed for before more than a watch is said.
+    length_measured: bool = False
 
 
 @dataclass(frozen=True, slots=True)

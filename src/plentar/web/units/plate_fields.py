@@ -100,6 +100,7 @@ _CONDUCTOR = (
     _choice(("conductor", "cable"), "Cable", ("other", "nm")),
     PlateField(("conductor", "ambient_c"), "Warmest it lies in", "°C"),
     PlateField(("conductor", "length_ft"), "Length one way", "ft"),
+    PlateField(("conductor", "length_measured"), "Length was measured", kind="yes-no"),
 )
 _TIE = (
     _choice(("interlock", "kind"), "Heat tied to it by", ("", *KIT_TIES)),

@@ -16,6 +16,7 @@ from plentar.core.quantity import Quantity, minutes
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import tied_across
 from plentar.core.visit.events import OFF, ON, PROVED_DEAD, bridges_standing
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.surroundings import drawn_points
@@ -51,6 +52,15 @@ class BenchView(VisitView):
     def make_safe(self) -> list[MakeSafe]:
         """What to do first: each open stop that was read, with its acts."""
         return [make_safe(self.evidence, self.state, stop) for stop in self.stopped]
+
+    @property
+    def fed_through_tie(self) -> str:
+        """What is to be known where the blower and its tap hang on two breakers; empty elsewhere."""
+        both = " and ".join(sorted(tied_across(self.unit)))
+        return (
+            both
+            and f"{both} meet in the blower’s tie: with one of them off, its side may stay live from the other"
+        )
 
     @property
     def not_over(self) -> list[MakeSafe]:
@@ -117,6 +127,11 @@ class BenchView(VisitView):
         if self.state.proved_dead:
             return PROVED_DEAD
         return ON if self.state.live else OFF
+
+    @property
+    def some_off(self) -> bool:
+        """A breaker is off, by the record."""
+        return any(power != ON for power in self.state.power.values())
 
     @property
     def power_words(self) -> str:
@@ -250,6 +265,6 @@ def proof_of(unit: Unit) -> dict[str, str]:
     breakers = {f"off-{c.id}": f"Breaker of {c.id} off, locked and tagged" for c in unit.circuits}
     return breakers | {
         "known-live": "1. Meter proved on a known live source",
-        "all-dead": "2. Every conductor dead to every other and to ground",
+        "all-dead": "2. The frame to a known earth first; then every conductor dead to every other and to ground",
         "known-live-again": "3. Meter proved again",
     }

@@ -44,6 +44,8 @@ from plentar.core.visit.events import Event, Observed, Reading
 from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
+#: Kinds of point where volts are the line's or none.
+LINE_KINDS = frozenset({"circuit", "line", "element", "blower", "primary", "node-ground"})
 TEMP, UF = Quantity.TEMP_F, Quantity.UF
 LIKELY_PHASE = 0.2
 
@@ -178,7 +180,7 @@ def _reading(
         true = _true_density(ensemble, key, taken)
         if true is None:
             return None
-        misread = float(misread_density(taken.point, reading.quantity, reading.value))
+        misread = float(misread_density(taken.point, reading.quantity, weighed_value(taken)))
         kept = shelf.items.keep(key, _weighed(reading, true, misread))
     return _of(kept, reading)
 
@@ -213,7 +215,15 @@ def _true_density(
         low = np.where(comes_and_goes[:, None, None], 0.0, found.low) / air.density_share
         high = found.high / air.density_share
         found = Boxes(low + air.return_f, high + air.return_f, scale, found.ghost)
-    return np.asarray((shown.weights[..., None] * found.density(reading.value)).sum(1))
+    return np.asarray((shown.weights[..., None] * found.density(weighed_value(taken))).sum(1))
+
+
+def weighed_value(taken: Taken) -> float:
+    """A reading as it is weighed. Between points of the line side that nothing closed joins a real meter
+    shows anything up to some volts: it is as good as zero. Across what may be closed it may be a joint."""
+    reading, kind = taken.reading, taken.point.kind
+    as_zero = reading.quantity is V and kind in LINE_KINDS and reading.value <= th.OFF_WATCH_VOLTS
+    return 0.0 if as_zero else reading.value
 
 
 def _fine(reading: Reading) -> bool:

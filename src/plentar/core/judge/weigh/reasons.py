@@ -113,6 +113,7 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
     if (
         reading.quantity is not Quantity.VOLTS
         or reading.at not in parts
+        or reading.at in unit.circuit_by_id  # volts at the lugs are low or there, no part that opens
         or reading.value < th.LINE_VOLTS_SHARE * rated
     ):
         return None
