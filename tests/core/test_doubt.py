@@ -201,3 +201,26 @@ def test_a_decision_that_needs_a_slip_is_likely_and_repeats_it():
 def test_the_sound_unit_is_sound_in_every_kind_of_home():
     """Nothing that the vocabulary gained is named where nothing is wrong."""
     assert not [f for f in judge(POLES, visit_of(VOLTS)).findings if str(f.level) in ("repair", "stop-now")]
+
+
+# -- one act is one event ------------------------------------------------------------------------
+
+
+def test_an_early_switch_is_weighed_once_however_many_readings_follow():
+    """Closed in the first second of a window of sixty: six readings that show it are one act."""
+    call = {"t": 5, "calls": ["W1", "G"]}
+    shares = [
+        share(
+            said(VOLTS, call, *(amps(37 + 8 * n, "E2", 20.4) for n in range(count)), complaint="check-up"),
+            "none",
+        )
+        for count in (1, 2, 6)
+    ]
+    assert shares[1] == pytest.approx(shares[0]) and shares[2] == pytest.approx(shares[0])
+    assert shares[0] > 0.5
+
+
+def test_what_did_not_draw_yet_and_draws_later_is_not_welded():
+    call = {"t": 5, "calls": ["W1", "G"]}
+    answer = said(VOLTS, call, volts(20, "S1.coil", 25.0), amps(63, "E2", 0.0), amps(266, "E2", 20.3))
+    assert share(answer, "S1.2:stuck-closed") + share(answer, "S1:stuck-closed") < 0.15

@@ -352,3 +352,11 @@ def test_a_limit_has_discs_of_its_own(across, level):
     """At 20 A: 6 W good; 12.4 W as read and 6.4 for certain; 12 W; 32 W."""
     found = judged(VOLTS, CALL, amps(300, "E1", 20.0), volts(320, "TL1", across)).findings
     assert [str(f.level) for f in found if f.code == "joint-heat"] == ([level] if level else [])
+
+
+def test_an_answer_alone_never_makes_the_judge_propose_power():
+    """Answered with the breaker off: ohms are proposed; once it is mended, the step that proves it."""
+    answer = {"t": 1010, "code": "draw-without-call", "component": "E1", "how": "breaker off and locked"}
+    answered = proposed(VOLTS, DRAWS, OFF, answered=[answer], complaint="heat-will-not-stop")
+    assert answered
+    assert all(setting.power == "proved-dead" for _, setting in answered)

@@ -41,7 +41,7 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     if _may_be_missed(evidence, circuit, one.state, abs(a - b)) and not _again(pairs):
         text += ": clamp both legs again, one wire in the jaw; what stays comes home through the frame"
         return Finding(FindingCode.GROUND_CURRENT, Level.WATCH, circuit.id, text, numbers, t_s=t_s)
-    text += f": {show(abs(a - b), 'A')} come home another way, through the frame. Touch nothing"
+    text += f": {show(abs(a - b), 'A')} come home another way, through the frame"
     return Finding(FindingCode.GROUND_CURRENT, Level.STOP_NOW, circuit.id, text, numbers, t_s=t_s)
 
 

@@ -42,10 +42,7 @@ def _found(circuit_id: str, taken: Taken, shows: ShownLive) -> Finding:
     said = f"{show(reading.value, reading.quantity.sign)} at {taken.point.name}"
     level = Level.STOP_NOW if shows is ShownLive.LIVE else Level.WATCH
     if shows is ShownLive.LIVE:
-        text = (
-            f"{said}, and {circuit_id} is recorded off: a breaker was missed, or a second feed is there."
-            " Touch nothing; find what feeds it, open it, and prove every circuit dead again"
-        )
+        text = f"{said}, and {circuit_id} is recorded off: a breaker was missed, or a second feed is there"
     elif shows is ShownLive.VOID:
         text = (
             f"{said}, and {circuit_id} is recorded off: a ghost, or a feed. Read it again at low"

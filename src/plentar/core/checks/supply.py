@@ -95,8 +95,7 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     if _neutral_lost(evidence, circuit, a, b):
         text = (
             f"{circuit.id} legs to ground stand at {a:g} V and {b:g} V and add up to the service: the neutral"
-            " or the frame’s ground is lost, and the frame may be live. Touch nothing; measure the frame to"
-            " a known earth first"
+            " or the frame’s ground is lost, and the frame may be live"
         )
         return Finding(FindingCode.LEG_UNBALANCE, Level.STOP_NOW, circuit.id, text, numbers, t_s=t_s)
     if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE:

@@ -46,6 +46,8 @@ class Stop:
     finding: Finding
     answered: bool = False
     way_back: bool = False
+    #: The way back is a repair's: the judge proposes it, which an answer alone never makes it do.
+    mended: bool = False
 
 
 @dataclass
@@ -103,6 +105,11 @@ def barring(stops: Iterable[Stop]) -> tuple[Finding, ...]:
     return tuple(stop.finding for stop in stops if not stop.way_back)
 
 
+def barring_proposals(stops: Iterable[Stop]) -> tuple[Finding, ...]:
+    """Those that bar what is proposed: what was answered and not mended is shown by the page alone."""
+    return tuple(stop.finding for stop in stops if not (stop.way_back and stop.mended))
+
+
 def _of_plate(evidence: Evidence) -> Iterator[Stop]:
     """What the plate says stands until the plate, or a stage left off, says otherwise; an answer holds
     for what was known when it was given."""
@@ -117,7 +124,7 @@ def _of_plate(evidence: Evidence) -> Iterator[Stop]:
             for found in check.outcome(evidence).found:
                 if found.level is Level.STOP_NOW and found.code in codes and not _relieved(evidence, found):
                     by_now = answered.get((found.code, found.component), -1.0) >= found.t_s
-                    yield Stop(found, by_now, by_now)
+                    yield Stop(found, by_now, by_now, by_now)
 
 
 def _relieved(evidence: Evidence, stop: Finding) -> bool:
@@ -157,7 +164,7 @@ class _Fold:
                 self._look(look)
             for given in answers.get(count, ()):
                 self._answer(given)
-            yield tuple(Stop(s.finding, s.answered, s.lifted) for s in self.stops.values())
+            yield tuple(Stop(s.finding, s.answered, s.lifted, s.mended) for s in self.stops.values())
 
     def _by_count(self, looks: Iterable[Looked]) -> dict[int, list[Looked]]:
         found: dict[int, list[Looked]] = {}

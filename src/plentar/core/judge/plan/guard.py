@@ -11,7 +11,7 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.safety.acts import FirstAct, first_acts
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
-from plentar.core.safety.latch import barring, open_of, standing
+from plentar.core.safety.latch import barring_proposals, open_of, standing
 from plentar.core.tables.planning import LEAST_SUSPECT
 from plentar.core.visit.events import ON
 
@@ -41,7 +41,7 @@ class Guard:
     @cached_property
     def bars(self) -> Bars:
         """What the open stops of the visit bar."""
-        return Bars(self._evidence.unit, barring(standing(self._evidence)))
+        return Bars(self._evidence.unit, barring_proposals(standing(self._evidence)))
 
     @cached_property
     def _first_acts(self) -> list[FirstAct]:

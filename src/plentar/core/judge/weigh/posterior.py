@@ -16,6 +16,7 @@ from plentar.core.judge.shown.history import SwitchHistory, history_of
 from plentar.core.judge.shown.workspace import Workspace, workspace_of
 from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_posterior
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood, in_order
+from plentar.core.judge.weigh.one_act import told_once
 from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
 from plentar.core.judge.weigh.unknowns import share_unknowns
@@ -100,7 +101,7 @@ def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posteri
     Where time is up, what was weighed by then counts, and ``left_out`` says what was not.
     """
     workspace = workspace or workspace_of(evidence.unit)
-    taken = [one for one in evidence.taken if one.counts]
+    taken = told_once(evidence.unit, [one for one in evidence.taken if one.counts])
     left_out: list[str] = []
     found: list[ItemLikelihood | None] = []
     try:
