@@ -8,6 +8,7 @@ confirms it is what comes next.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,7 +34,7 @@ from plentar.core.visit.draws import same_setting
 from plentar.core.visit.events import Observed, Reading
 from plentar.core.visit.evidence import Taken
 
-A = Quantity.AMPS
+A, DC, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS_DC, Quantity.OHMS, Quantity.TEMP_F
 BLOWER = "blower"
 
 
@@ -65,7 +66,7 @@ def confirmation(posterior: Posterior) -> Confirmation:
             return Confirmation(Sureness.OPEN)  # repeated, and it still does not fit
         return Confirmation(Sureness.LIKELY, worked_on, _once_more(posterior, doubted[-1]))
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
-    reading = _blower_first(posterior, parts) or (_confirming(posterior, missing) if missing else None)
+    reading = _read_first(posterior, parts) or (_confirming(posterior, missing) if missing else None)
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
 
 
@@ -141,19 +142,37 @@ def _once_more(posterior: Posterior, doubted: Taken) -> Proposal | None:
     return next((proposal for proposal in found if guard.allows(proposal)), None)
 
 
-def _blower_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None:
-    """Hot air and an opened limit may be no more than a blower that stands still: before air or a
-    limit is named, its amps are read, where they can be."""
-    evidence, unit = posterior.evidence, posterior.evidence.unit
-    hot = {"airflow", *(limit.id for limit in unit.limits)} & set(parts)
-    seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
-    if not hot or unit.blower is None or seen:
+def _read_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None:
+    """What a master reads before any of these parts is named, where it can be read and was not."""
+    wanted = list(_wanted_before(posterior, parts))
+    if not wanted:
         return None
     guard, survivors = Guard(posterior), survivors_of(posterior)
-    readable = readable_states(posterior, survivors)
-    found = [p for state in readable for p in readings_at(survivors, state, [(A, BLOWER)])]
-    found.sort(key=lambda proposal: proposal.minutes)
-    return next((proposal for proposal in found if guard.allows(proposal)), None)
+    readable = list(readable_states(posterior, survivors))
+    for one in wanted:
+        found = [p for state in readable for p in readings_at(survivors, state, [one])]
+        found.sort(key=lambda proposal: proposal.minutes)
+        if (first := next((p for p in found if guard.allows(p)), None)) is not None:
+            return first
+    return None
+
+
+def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tuple[Quantity, str]]:
+    """Hot air and an opened limit may be no more than a blower that stands still: its amps before air or a
+    limit is named; before a limit is, the air, for it may have done its job; before a relay on a DC coil
+    is told from its rectifier, the DC volts at the coil."""
+    evidence, unit = posterior.evidence, posterior.evidence.unit
+    limits = {limit.id for limit in unit.limits} & set(parts)
+    seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
+    if (limits or "airflow" in parts) and unit.blower is not None and not seen:
+        yield A, BLOWER
+    if limits and not evidence.at("supply-air", TEMP):
+        yield TEMP, "supply-air"
+    for part in parts:
+        control = unit.control_by_id.get(part)
+        at = f"{part}.coil"
+        if control is not None and control.kind.dc_coil and not (evidence.at(at, DC) or evidence.at(at, OHM)):
+            yield DC, at
 
 
 def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
