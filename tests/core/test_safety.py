@@ -213,9 +213,16 @@ def test_a_sound_feed_and_a_pair_read_too_far_apart_say_nothing():
 
 
 def test_a_breaker_pole_and_a_closed_switch_that_drop_volts():
-    """0.6 V × 42 A = 25 W; 4 V × 19.6 A = 78 W."""
-    pole = (CALL, volts(310, "C1.line.l1:C1.l1", 0.6), amps(320, "C1", 42.0))
-    assert ("joint-heat", "C1") in stops(judged(*pole))
+    """35 ft of 6 AWG drop 0.72 V one way at 42 A; 0.6 V more are 25 W. 4 V × 19.6 A = 78 W."""
+
+    def pole(across: float, unit: Unit) -> list[str]:
+        read = (CALL, volts(310, "C1.line.l1:C1.l1", across), amps(320, "C1", 42.0))
+        return levels(judged(*read, unit=unit), "joint-heat")
+
+    assert pole(0.72 + 0.6, with_wire(35)) == ["stop-now"]
+    assert pole(0.75, with_wire(35)) == [], "the wire alone"
+    assert pole(0.72 + 0.6, with_wire(35, measured=False)) == ["watch"], "it may be twice as long"
+    assert pole(0.72 + 0.6, TWO) == [], "nobody gave its wire: 100 ft are allowed for"
     switch = (VOLTS, CALL, amps(310, "E1", 19.6), volts(320, "S1.1", 4.0))
     assert ("joint-heat", "S1.1") in stops(judged(*switch))
     ghost = (VOLTS, CALL, amps(310, "E2", 0.0), volts(320, "S1.2", 24.0))

@@ -235,12 +235,12 @@ def test_the_sag_test_by_hand():
 
 
 def test_a_wire_of_which_nothing_is_known_is_a_usual_one():
-    """10 mΩ a leg: .848 V; poles .170 V; 5.08 V left, 215 W; less 1.32 V, 160 W."""
+    """10 mΩ a leg: .848 V; poles .170 V; 5.08 V left, 215 W; less 1.32 V of meter and .848 V of wire, 124 W."""
     events = sag(241, 238.5, 232.4)
     test = sag_test(Evidence(TWO, visit_of(*events)), 331, "C1")
-    assert "215 W as read, 160 W at least" in said(test)
+    assert "215 W as read, 124 W at least" in said(test)
     found = {f.code: f for f in judge(TWO, visit_of(*events)).findings}
-    assert found[FindingCode.JOINT_HEAT].numbers["least_watts"] == pytest.approx(159.7, abs=0.1)
+    assert found[FindingCode.JOINT_HEAT].numbers["least_watts"] == pytest.approx(123.7, abs=0.1)
 
 
 def test_a_sag_ahead_of_the_breaker_is_the_services():

@@ -9,9 +9,10 @@ from plentar.core.checks.registry import Result, check
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity, show
-from plentar.core.supply.conductors import dropped_volts
+from plentar.core.supply.conductors import dropped_volts, ohms_per_kft, thinnest_ohms_per_kft
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
+from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.parts import HEAT_CALLS, Circuit, Element
 from plentar.core.visit.draws import draws, same_setting
 from plentar.core.visit.events import ON
@@ -20,6 +21,8 @@ from plentar.core.visit.state import PanelState
 
 #: Across what nobody clamped, more than the worst of burnt contacts drops may be a ghost, V.
 MOST_JOINT_VOLTS = 6.5
+#: What is allowed for where nobody gave the length, ft.
+UNKNOWN_FEET = 100.0
 #: What a guessed run of wire may be longer than it is given.
 GUESSED_LENGTH = 2.0
 #: What a coarse meter shows across what is closed, V: so much is no joint for certain.
@@ -93,6 +96,8 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
         for draw in draws(evidence)
         if draw.taken in clamped and same_setting(draw.taken.state, taken.state)
     ]
+    if not carries and all(waiting_now(evidence, taken.state, e) is not None for e in through):
+        return NotJudged(NAME, name, "it need not be closed there: what stands across it is no joint")
     rated = max((e.rated_volts for e in through), default=240.0)
     most = th.JOINT_MOST_SHARE * rated if carries else th.JOINT_OPEN_VOLTS
     if volts > most:
@@ -146,9 +151,37 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     fed = feed_amps(evidence, circuit, taken)
     if fed is None:
         return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
-    words = f"across the pole {taken.point.name} {name} drops"
+    given, most = one_way_ohms(circuit, fed.amps)
     t_s = max(taken.reading.t_s, fed.t_s)
-    return _judged(name, words, volts, fed.amps, th.POLE_OHMS, t_s)
+    left, surely = volts - given * fed.amps, volts - most * fed.amps - ACCURACY[V].error(volts)
+    sound = SOUND_SPREAD * th.POLE_OHMS * fed.amps
+    if left <= sound or level_of(left * fed.amps) is None:
+        return Clear(name)
+    level = level_of(surely * fed.amps) if surely > sound else None
+    text = (
+        f"across the pole {taken.point.name} and its wire {name} drops {show(volts, 'V')} at"
+        f" {show(fed.amps, 'A')}; one way of the wire explains {show(given * fed.amps, 'V')}:"
+        f" {show(left * fed.amps, 'W')} of heat at the joint as read, {show(max(0.0, surely) * fed.amps, 'W')}"
+        " at least, up to 2 W is good"
+    )
+    if circuit.conductor is None or circuit.conductor.length_ft <= 0:
+        text += "; its wire’s size and length are not given, and 100 ft were allowed for"
+    numbers = {"volts": volts, "amps": fed.amps, "watts": left * fed.amps}
+    return Finding(FindingCode.JOINT_HEAT, level or Level.WATCH, name, text, numbers, t_s=t_s)
+
+
+def one_way_ohms(circuit: Circuit, amps: float) -> tuple[float, float]:
+    """One way of the supply wire, Ω: as given, and at most where its length is a guess. Without a length
+    100 ft; without a size the smallest that the breaker allows."""
+    conductor = circuit.conductor
+    if conductor is not None and conductor.length_ft > 0:
+        given = wire_ohms(circuit) / 2
+        return given, given * (1.0 if conductor.length_measured else GUESSED_LENGTH)
+    if conductor is not None:
+        per_foot = ohms_per_kft(conductor) / 1000
+    else:
+        per_foot = thinnest_ohms_per_kft(circuit.breaker_amps or amps) / 1000
+    return UNKNOWN_FEET * per_foot, UNKNOWN_FEET * per_foot
 
 
 def _judged(
@@ -157,12 +190,15 @@ def _judged(
     """By the volts less what a coarse meter may show; what is more by the volts alone is a watch."""
     watts = volts * amps
     surely = max(0.0, volts - COARSE_VOLTS) * amps if volts < COARSE_BELOW else watts
+    sound = SOUND_SPREAD * sound_ohms * amps**2
     level = level_of_disc(surely, amps) if disc else level_of(surely)
+    if surely <= sound:
+        level = None
     perhaps = level_of_disc(watts, amps) if disc else level_of(watts)
     if level is None and perhaps is not None:
         level = Level.WATCH
     least = (volts - th.LOW_RANGE_ERROR) * amps
-    if level is None or least <= SOUND_SPREAD * sound_ohms * amps**2:
+    if level is None or least <= sound:
         return Clear(name)
     good = max(7.0, 0.015 * amps**2) if disc else float(th.JOINT_GOOD_WATTS)
     text = (
@@ -224,7 +260,7 @@ def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> Fee
     lost = ahead - behind - explained
     doubt = th.PAIR_METER_VOLTS + th.PAIR_WANDER * ahead
     conductor = circuit.conductor
-    if conductor is not None and conductor.length_ft > 0 and not conductor.length_measured:
+    if conductor is None or conductor.length_ft <= 0 or not conductor.length_measured:
         doubt += (GUESSED_LENGTH - 1) * wire_ohms(circuit) * amps
     return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
 

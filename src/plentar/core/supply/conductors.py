@@ -26,6 +26,17 @@ def ohms_per_kft(conductor: Conductor) -> float:
     return table.get(conductor.awg, table["12"])
 
 
+def thinnest_ohms_per_kft(breaker_amps: float) -> float:
+    """Ω per 1000 ft of the thinnest conductor, of either metal, that may lie behind such a breaker on 75 °C
+    terminals."""
+    found = []
+    for metal, sizes in AMPACITY.items():
+        carries = [awg for awg, columns in sizes.items() if columns[COLUMN[75]] >= breaker_amps]
+        table = OHMS_PER_KFT[metal]
+        found += [max(table[awg] for awg in carries if awg in table)] if carries else []
+    return max(found, default=0.1)
+
+
 def dropped_volts(conductor: Conductor, amps: float) -> float:
     """Both ways of a wire under a current, V."""
     return 2 * conductor.length_ft / 1000 * ohms_per_kft(conductor) * amps
