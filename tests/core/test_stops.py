@@ -12,6 +12,7 @@ from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
 from plentar.core.safety.latch import standing
 from plentar.core.unit.kits import Kit, build_kit
+from plentar.core.unit.parts import Conductor
 from plentar.core.visit.evidence import Evidence
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file
@@ -360,3 +361,16 @@ def test_an_answer_alone_never_makes_the_judge_propose_power():
     answered = proposed(VOLTS, DRAWS, OFF, answered=[answer], complaint="heat-will-not-stop")
     assert answered
     assert all(setting.power == "proved-dead" for _, setting in answered)
+
+
+@pytest.mark.parametrize("part", ["E2", "S1", "W1"])
+def test_a_stage_a_device_or_a_call_left_off_answers_for_a_breaker_over_its_wire(part):
+    wire = Conductor("10", "copper", 90, 75)
+    unit = replace(TWO, circuits=(replace(TWO.circuits[0], breaker_amps=60, conductor=wire),))
+    assert {"breaker-over-conductor", "conductor-under-load"} <= {
+        f.code for f in judged(OFF, unit=unit).standing
+    }
+    left = judged(OFF, {"t": 1100, "did": "stage-off", "part": part}, unit=unit)
+    assert not left.standing
+    again = {"t": 1200, "did": "stage-on", "part": part}
+    assert judged(OFF, {"t": 1100, "did": "stage-off", "part": part}, again, unit=unit).standing

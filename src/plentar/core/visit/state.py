@@ -133,9 +133,21 @@ def changes(unit: Unit, events: Iterable[Event]) -> Iterator[PanelState]:
             switches.lifted,
             since,
             ended,
-            switches.stages_off,
+            left_off(unit, switches.stages_off),
             switches.coils_off,
         )
+
+
+def left_off(unit: Unit, named: frozenset[str]) -> frozenset[str]:
+    """The elements that are left off: by name, or because the call wire of what closes them is."""
+    if named <= unit.element_by_id.keys():
+        return named
+    found = set(named & unit.element_by_id.keys())
+    for element in unit.elements:
+        controls = [unit.control_of_switch[switch.id] for switch in unit.rung_switches(element)]
+        if any(control.id in named or first_call(unit, control) in named for control in controls):
+            found.add(element.id)
+    return frozenset(found)
 
 
 def called_since(unit: Unit, state: PanelState, control: Control) -> float | None:

@@ -49,8 +49,9 @@ class Did(Event):
             raise BadInput("did", f"only {', '.join(VERBS)}")
         if self.part not in unit.workable:
             raise BadInput("part", f"no part {self.part!r}")
-        if self.verb in (STAGE_OFF, STAGE_ON) and self.part not in unit.element_by_id:
-            raise BadInput("part", "a stage is named by its element")
+        stages = {*unit.element_by_id, *unit.control_by_id, *unit.heat_calls}
+        if self.verb in (STAGE_OFF, STAGE_ON) and self.part not in stages:
+            raise BadInput("part", "a stage is named by its element, its device or its call")
 
     def words(self, unit: Unit) -> str:
         """Such as “C1.l1 remade: new lug”."""
