@@ -271,7 +271,9 @@ def test_nothing_is_proposed_against_a_bar_and_the_act_comes_first(visit):
         assert not bars.refusal(state, powered, setting.calls)
         assert not bars.reading_refusal(reading.quantity)
         for stop in judgement.stops:
-            if stop.code in ("draw-without-call", "element-to-ground", "ground-current") and live:
+            element = unit.element_by_id.get(stop.component)
+            fed = {element.circuit if element else stop.component}
+            if stop.code in ("draw-without-call", "element-to-ground", "ground-current") and live & fed:
                 assert setting.power == "proved-dead", f"first the breaker: {stop.text}"
             if stop.code == "heat-without-blower" and "W1" in state.calls and live:
                 dead = setting.power == "proved-dead"

@@ -80,11 +80,10 @@ def test_demo_is_loaded_once_the_same_and_half_done(app, session):
             answers[unit.row.door] = judge(record.unit, record.core())
     assert set(answers) == set(ROUNDS[-1].plans)
     troubled = {door for door, answer in answers.items() if answer.findings}
-    # 2: a slow stage; 3: a warm lug; 5: a dead element; 7: 62 A of elements on one circuit;
-    # 11: a coil that drifts down in ohms
-    assert troubled == {2, 3, 5, 7, 11}
+    # 2: a slow stage; 5: a dead element; 7: 62 A of elements on one circuit; 11: a coil that drifts down
+    # in ohms. What stands across the pole of 3 is less than its wire explains.
+    assert troubled == {2, 5, 7, 11}
     assert [f.code for f in answers[2].findings] == ["slow-stage"]
-    assert [(f.code, str(f.level)) for f in answers[3].findings] == [("joint-heat", "repair")]
     assert {e.id: str(e.word) for e in answers[5].elements}["E2"] == "dead"
     assert all(str(e.word) == "in-band" for e in answers[8].elements), "208 V is not low"
     _earlier_rounds_tell(session, shop, {unit.row.door: unit.row.id for unit in units})

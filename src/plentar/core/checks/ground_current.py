@@ -16,6 +16,8 @@ from plentar.core.visit.evidence import Evidence, Taken
 from plentar.core.visit.state import PanelState, all_off_s, all_on_s
 
 A = Quantity.AMPS
+#: So much in both legs is heat, whatever is called, A.
+HEAT_FROM_AMPS = 8.0
 NAME = "legs of a feed"
 
 
@@ -76,7 +78,7 @@ def _in_window(evidence: Evidence, state: PanelState) -> bool:
 
 def _most(state: PanelState, a: float, b: float) -> float:
     """What two legs may differ by, A: the clamp on either."""
-    if state.calls & HEAT_CALLS:
+    if state.calls & HEAT_CALLS or min(a, b) > HEAT_FROM_AMPS:
         return max(th.LEGS_HEAT_AMPS, th.LEGS_HEAT_SHARE * max(a, b))
     return float(th.LEGS_IDLE_AMPS)
 

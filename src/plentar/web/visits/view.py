@@ -219,7 +219,14 @@ class BenchView(VisitView):
         return url_for("units.show", unit_id=self.record.row.unit_id)
 
     def plate_of(self, point: Point) -> str:
-        elsewhere = {"contact": point.name, "air": "unit", "primary": "transformer", "capacitor": "capacitor"}
+        tie = f"{self.unit.relay.id}.nc" if self.unit.relay else ""
+        elsewhere = {
+            "tie": tie,
+            "contact": point.name,
+            "air": "unit",
+            "primary": "transformer",
+            "capacitor": "capacitor",
+        }
         part = elsewhere.get(point.kind, point.component).removesuffix(".line")
         if part in self.unit.device_by_id:
             part = f"{part}.coil"

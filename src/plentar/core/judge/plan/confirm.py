@@ -59,6 +59,8 @@ def confirmation(posterior: Posterior) -> Confirmation:
         return Confirmation(Sureness.OPEN)
     parts = tuple(name.split("+"))
     worked_on = tuple(part.removesuffix(".supply") for part in parts)
+    if (first := _read_first(posterior, parts)) is not None:
+        return Confirmation(Sureness.LIKELY, worked_on, first)
     doubted = _doubted(posterior)
     if doubted:
         # Nothing is clear on a reading that is held for wrong: the newest of them is read once more.
@@ -66,7 +68,7 @@ def confirmation(posterior: Posterior) -> Confirmation:
             return Confirmation(Sureness.OPEN)  # repeated, and it still does not fit
         return Confirmation(Sureness.LIKELY, worked_on, _once_more(posterior, doubted[-1]))
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
-    reading = _read_first(posterior, parts) or (_confirming(posterior, missing) if missing else None)
+    reading = _confirming(posterior, missing) if missing else None
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
 
 

@@ -25,7 +25,7 @@ from plentar.core.judge.shown.runs import Shown
 from plentar.core.judge.shown.scenes import scenes_of
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.boxes import SUPPLY, boxes
-from plentar.core.judge.weigh.likelihood import TEMP, A, ItemLikelihood, V
+from plentar.core.judge.weigh.likelihood import TEMP, A, ItemLikelihood, V, as_weighed
 from plentar.core.judge.weigh.observation import Floats, density, ghost_density, log_mixture
 from plentar.core.quantity import Quantity
 from plentar.core.tables.assumptions import WORST_CASE_SCALES
@@ -102,6 +102,11 @@ class Guess:
     item: ItemLikelihood
     reading: Reading
     number: int
+
+    @property
+    def value(self) -> float:
+        """The reading as it is weighed."""
+        return as_weighed(self.probe.point, self.reading)
 
     def best(self, alone: Real) -> Real:
         """The best of what can be guessed, what each shows ``alone`` (hypotheses,) among it; where
@@ -183,7 +188,7 @@ class Guess:
     def _in_scene(self, name: str) -> Real:
         """How each alone explains the reading, were it taken in a standing scene: (hypotheses,)."""
         shown = scenes_of(self.workspace).look(name)
-        dens = boxes(self.workspace.rows, shown.rows, self.number).density(self.reading.value)
+        dens = boxes(self.workspace.rows, shown.rows, self.number).density(self.value)
         return self.workspace.singles.most(self._log((shown.weights[..., None] * dens).sum(1).max(1)))
 
     def _quiet(self) -> np.ndarray:
@@ -255,8 +260,8 @@ class Guess:
 
     def _ghost(self, most_volts: float) -> Real:
         scale = np.array(self.workspace.rows.table.accuracy_fixed[self.number])
-        low = density(self.reading.value, np.array(0.0), np.array(most_volts), scale)
-        return self._log(np.maximum(low, ghost_density(self.reading.value, scale)))
+        low = density(self.value, np.array(0.0), np.array(most_volts), scale)
+        return self._log(np.maximum(low, ghost_density(self.value, scale)))
 
     def _breaks(self, of: Sequence[int]) -> np.ndarray:
         """The hypotheses that break one of these elements' rungs elsewhere than where the reading
@@ -325,12 +330,12 @@ class Guess:
         """Of what is shown at rated supply, somewhere between two ends (2, …), with the part's
         spread, at any supply."""
         table, number = self.workspace.rows.table, self.number
-        nominal = np.maximum(np.clip(self.reading.value, ends[0], ends[1]), 0.0)
+        nominal = np.maximum(np.clip(self.value, ends[0], ends[1]), 0.0)
         low = nominal[..., None] * table.spread_low[number] * (COARSE - COARSE_HALF_CELL)
         high = nominal[..., None] * table.spread_high[number] * (COARSE + COARSE_HALF_CELL)
         share, fixed = table.accuracy_share[number], table.accuracy_fixed[number]
         scale = ((low + high) / 2 * share + fixed) / WORST_CASE_SCALES
-        return self._log(density(self.reading.value, low, high, scale).max(axis=-1))
+        return self._log(density(self.value, low, high, scale).max(axis=-1))
 
     def _log(self, dens: Floats) -> Real:
         return np.asarray(log_mixture(np.nan_to_num(dens), self.item.misread), dtype=np.float64)

@@ -221,8 +221,12 @@ def _true_density(
 def weighed_value(taken: Taken) -> float:
     """A reading as it is weighed. Between points of the line side that nothing closed joins a real meter
     shows anything up to some volts: it is as good as zero. Across what may be closed it may be a joint."""
-    reading, kind = taken.reading, taken.point.kind
-    as_zero = reading.quantity is V and kind in LINE_KINDS and reading.value <= th.OFF_WATCH_VOLTS
+    return as_weighed(taken.point, taken.reading)
+
+
+def as_weighed(point: Point, reading: Reading) -> float:
+    """The same of a reading at its point."""
+    as_zero = reading.quantity is V and point.kind in LINE_KINDS and reading.value <= th.OFF_WATCH_VOLTS
     return 0.0 if as_zero else reading.value
 
 
