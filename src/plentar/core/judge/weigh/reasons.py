@@ -201,7 +201,9 @@ def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
         shown = dict.fromkeys(map(_short, odd[-MOST_REASONS:]))
         text += f"; none shows {', or '.join(shown)}"
     text += ": repeat what surprises you, strike out what was read wrong, hold the drawing against the unit"
-    at = posterior.evidence.take((odd or readings)[-1]).point.component
+    told = odd or readings
+    # Without any reading it is what was seen that fits nothing.
+    at = posterior.evidence.take(told[-1]).point.component if told else str(getattr(items[-1], "part", ""))
     return Finding(
         FindingCode.CONTRADICTION, Level.WATCH, at, text, {"other_share": float(posterior.probabilities[-1])}
     )
