@@ -271,3 +271,27 @@ def test_a_jumper_card_puts_back_on_what_was_on_and_nothing_else(somebody, store
     post(me, f"{bench}/power", state="off")
     post(me, f"{bench}/take", at="E1", quantity="amps", calls="G,W1", lifted="True")
     assert [e.body.get("power") for e in stored(bench) if "power" in e.body] == ["off", "off"]
+
+
+def test_what_reads_live_on_a_proved_unit_stops_every_hand_until_it_is_proved_again(somebody, soup):
+    """Proved dead, then 238 V at the lugs: no ohms, no wire, no jumper, no bench supply; a new proof ends it."""
+    me = somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/power", state="off")
+    post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
+    seen = soup(post(me, f"{bench}/readings", at="C1", quantity="volts", value="238"))
+    assert "recorded off" in " ".join(seen.text.split())
+    refused = {
+        "readings": {"at": "E1", "quantity": "ohms", "value": "11"},
+        "wires": {"state": "lifted"},
+        "did": {"verb": "bridged", "parts": "TL1"},
+        "devices/BR/coil-wires": {"state": "lifted"},
+        "power": {"state": "on"},
+    }
+    for path, form in refused.items():
+        assert post(me, f"{bench}/{path}", **form).status_code == 422, path
+    coil = post(me, f"{bench}/wires", state="lifted", part="S1.coil")
+    assert "proved dead again" in " ".join(coil.text.split())
+    post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
+    assert post(me, f"{bench}/wires", state="lifted").status_code == 200
+    assert post(me, f"{bench}/readings", at="E1", quantity="ohms", value="11").status_code == 200

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import cache
+from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from plentar import core
 from plentar.core.judgement import Diagnosis
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
 from plentar.files.events_json import event_to_json
 from plentar.files.unit_json import unit_to_json
 
-#: Raised with every change of what the judge says, so that no answer of an older one is shown.
-JUDGE_VERSION = 1
+CORE = Path(core.__file__).parent
 _DIAGNOSIS: TypeAdapter[Diagnosis] = TypeAdapter(Diagnosis)
 
 
@@ -33,10 +35,17 @@ def diagnosis_from_json(body: dict[str, Any]) -> Diagnosis | None:
         return None
 
 
+@cache
+def _judge() -> str:
+    """The program that answers, by its own sources: no answer of another one is shown."""
+    sources = sorted(CORE.rglob("*.py"))
+    return hashlib.sha256(b"".join(source.read_bytes() for source in sources)).hexdigest()
+
+
 def evidence_digest(unit: Unit, visit: Visit) -> str:
     """All that an answer rests on, in a word: two visits of the same evidence have the same."""
     rests_on = [
-        JUDGE_VERSION,
+        _judge(),
         unit_to_json(unit),
         visit.complaint,
         [str(visit.settings.band), visit.settings.altitude_ft, visit.settings.frequencies],

@@ -57,14 +57,19 @@ class Bars:
                     return f"{reason}, while this stands: {stop.text}"
         return ""
 
+    def dead_work_refusal(self) -> str:
+        """Why nothing is done now that needs the unit dead, or empty: ohms, driven tests, wires moved."""
+        for stop in self.stops:
+            if Bar.DEAD_WORK in STOPS[stop.code].bars:
+                return f"not before every circuit is proved dead again: {stop.text}"
+        return ""
+
     def reading_refusal(self, quantity: Quantity | None) -> str:
         """Why this must not be read, or empty. None is something that is watched for."""
+        if quantity is not None and quantity.dead_only and (refused := self.dead_work_refusal()):
+            return refused
         for stop in self.stops:
-            bars = STOPS[stop.code].bars
-            dead = quantity is not None and quantity.dead_only
-            if Bar.DEAD_WORK in bars and dead:
-                return f"{quantity} waits until every circuit is proved dead again: {stop.text}"
-            if Bar.ALL_BUT_VOLTS in bars and quantity not in _VOLTS:
+            if Bar.ALL_BUT_VOLTS in STOPS[stop.code].bars and quantity not in _VOLTS:
                 return f"nothing but volts is read, while this stands: {stop.text}"
         return ""
 

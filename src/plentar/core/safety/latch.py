@@ -2,16 +2,8 @@
 
 What raised a stop keeps it up: a later reading that shows nothing (a limit has opened meanwhile, a lead
 has moved), a call put on over it, power off do not take it away. It ends as its row of ``table`` and
-``ends`` say; what was struck out or corrected is not among the events any more, and raises nothing.
-
-```
-          reading                    answer, or repair
- (none) ───────────► open ─────────────────────────────► way back: one guarded step
-                      ▲ ▲                                   │            │
-                      │ └── evidence that says it again ────┤            │ as expected
-                      └──── the step over, nothing read ────┘            ▼
-          open ── two readings as expected, new proof, unbridged ──► ended
-```
+``ends`` say; what was struck out or corrected is not among the events any more, and raises nothing. The
+suite's README draws it.
 """
 
 from __future__ import annotations
@@ -52,7 +44,7 @@ class Stop:
 
 @dataclass
 class _Latched:
-    """One stop on its way through the events; counts of events say when."""
+    """One stop on its way through the events."""
 
     finding: Finding
     state: PanelState

@@ -41,7 +41,7 @@ from plentar.web.entry import Entry, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
 from plentar.web.visits.entry import WiresEntry
-from plentar.web.visits.gates import check_driven, state_of
+from plentar.web.visits.gates import check_dead, check_driven, state_of
 from plentar.web.visits.view import BenchView
 
 devices = Blueprint("devices", __name__, url_prefix="/visits")
@@ -129,8 +129,7 @@ def coil_wires(visit_id: uuid.UUID, device_id: str) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(WiresEntry, request.form)
     device = _device(record, device_id)
-    if state_of(record).live:
-        raise BadInput("state", "breakers off first: a wire is taken off and landed with the power off")
+    check_dead(record, "state", "breakers off first: a wire is taken off and landed with the power off")
     _keep(record, Wires(t_s=record.elapsed_s, state=entry.state, part=f"{device.id}.coil"), entry)
     return _stored(visit_id, device_id, CONTACTS, "")
 
@@ -238,8 +237,7 @@ def wire(visit_id: uuid.UUID, device_id: str) -> Answer:
     device = _device(record, device_id)
     if device.sheet is None:
         raise BadInput("wire", "no swap of it has begun")
-    if state_of(record).live:
-        raise BadInput("wire", "breakers off first, locked and proved dead: then a wire is moved")
+    check_dead(record, "wire", "breakers off first, locked and proved dead: then a wire is moved")
     event = WireMoved(
         t_s=record.elapsed_s,
         device=device_id,

@@ -45,6 +45,16 @@ def not_checked(record: VisitRecord, what: str, suspected: Sequence[Finding] | N
     add_note(database(), record, note, uuid.uuid4(), me().id)
 
 
+def check_dead(record: VisitRecord, field: str, live: str) -> None:
+    """Raise BadInput where a wire may be live: by the record, in the words ``live``, or because something
+    was read live that the record has off."""
+    if state_of(record).live:
+        raise BadInput(field, live)
+    refused = bars_of(judge_checked(record.unit, record.core())).dead_work_refusal()
+    if refused:
+        raise BadInput(field, refused)
+
+
 def check_driven(record: VisitRecord, device: str) -> None:
     """Raise BadInput where a bench supply would feed more than a coil: calls stand, or its own two wires
     are on. Backwards, the transformer makes line volts of 24."""

@@ -45,7 +45,7 @@ from plentar.web.visits.entry import (
     TakeEntry,
     WiresEntry,
 )
-from plentar.web.visits.gates import check_bars, check_driven, not_checked, state_of, suspected_in
+from plentar.web.visits.gates import check_bars, check_dead, check_driven, not_checked, state_of, suspected_in
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -354,12 +354,12 @@ def wires(visit_id: uuid.UUID) -> Answer:
     """The thermostat wires are lifted for a jumper, or put back, with the power off."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(WiresEntry, request.form)
-    if state_of(record).live:
-        raise BadInput(
-            "state",
-            "breakers off first: a jumper is landed and taken off with the power off, and"
-            " tried with a hand on the disconnect",
-        )
+    check_dead(
+        record,
+        "state",
+        "breakers off first: a jumper is landed and taken off with the power off, and"
+        " tried with a hand on the disconnect",
+    )
     _store(record, Wires(t_s=record.elapsed_s, state=entry.state, part=entry.part), entry)
     by_bench = entry.state == LIFTED and bool(entry.part)
     return changed(visit_id, entry.at, Quantity.OHMS if entry.at else None, driven=by_bench)

@@ -19,7 +19,7 @@ from plentar.web.entry import Entry, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import DidEntry, NoteEntry
-from plentar.web.visits.gates import state_of
+from plentar.web.visits.gates import check_dead
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
 
@@ -32,8 +32,8 @@ def did(visit_id: uuid.UUID) -> Answer:
     """Work on some parts: what was read of a part that is as new counts no more."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(DidEntry, request.form)
-    if entry.verb in DEAD_WORK and state_of(record).live:
-        raise BadInput("verb", "breakers off first: a wire is landed and lifted with the power off")
+    if entry.verb in DEAD_WORK:
+        check_dead(record, "verb", "breakers off first: a wire is landed and lifted with the power off")
     for key, event in events_of(record.unit, entry, record.elapsed_s):
         record = append_event(database(), record, event, key, me().id)
     if entry.by:
