@@ -6,10 +6,10 @@ from typing import Any
 
 from plentar.core.door import judge, judge_reading
 from plentar.core.judgement import Judgement
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
 from plentar.files.visit_json import VisitJson
+from tests.kits import Kit, build_kit
 
 TWO = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "Two strips")
 VOLTS = {"t": 1, "read": "volts", "at": "C1", "value": 240}

@@ -8,10 +8,11 @@ from random import Random
 
 from plentar.core.circuit.faults import Fault, faults_of
 from plentar.core.errors import BadInput
-from plentar.core.unit.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
+from plentar.core.unit.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Power
 from plentar.store.demo.plates import plates
+from tests.kits import Kit, build_kit
 
 PLATES = tuple(plates().values())
 

@@ -20,7 +20,6 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import project_cluster
 from plentar.store.database import connect, ensure_database, migrate
@@ -29,6 +28,7 @@ from plentar.store.units import UnitRecord, make_unit
 from plentar.web.config import Config
 from plentar.web.factory import create_app
 from plentar.web.server import gunicorn_command
+from tests.kits import Kit, build_kit
 
 # No test is timed: what a busy machine takes longer for is not wrong.
 settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])

@@ -8,6 +8,7 @@ from plentar.core.errors import BadInput
 from plentar.core.unit.kits import KIT_CONTROLS, KIT_KW, KIT_TIES, KIT_VOLTS, Kit, build_kit
 from plentar.core.unit.ratings import Rating
 from plentar.core.unit.unit import Unit
+from plentar.core.unit.usual_print import as_usually_printed
 from plentar.files.unit_json import UnitJson, unit_to_json
 
 ratings = st.builds(
@@ -83,7 +84,8 @@ def any_units(draw: st.DrawFn) -> Unit:
 
 @st.composite
 def kit_units(draw: st.DrawFn) -> Unit:
-    """A unit of any starting kit that fits together."""
+    """A unit of any starting kit that fits together, its parts read or not."""
+    read = draw(st.booleans())
     kit = Kit(
         tuple(draw(st.lists(st.sampled_from([kw * 1000 for kw in KIT_KW]), min_size=1, max_size=4))),
         draw(st.sampled_from(KIT_VOLTS)),
@@ -92,6 +94,7 @@ def kit_units(draw: st.DrawFn) -> Unit:
         draw(st.sampled_from(sorted(KIT_TIES))),
     )
     try:
-        return build_kit(kit, "any", "Any unit")
+        unit = build_kit(kit, "any", "Any unit")
+        return as_usually_printed(unit) if read else unit
     except BadInput:
         return build_kit(Kit(kit.element_watts, kit.rated_volts, kit.control, 1, "none"), "any", "")

@@ -12,12 +12,12 @@ from plentar.core.checks.registry import CHECKS, outcomes
 from plentar.core.judgement import FindingCode, Level
 from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, next_size_amps
 from plentar.core.supply.loads import load_of
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Blower, Circuit, CircuitPlate, Conductor, Interlock
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, codes, judged
+from tests.kits import Kit, build_kit
 
 TEN_CU = Conductor("10", "copper", 90, 60)
 

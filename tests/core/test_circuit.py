@@ -20,12 +20,12 @@ from plentar.core.circuit.predict import predict
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor
 from plentar.core.visit.events import Calls, Power
 from plentar.files.spice import deck_name, netlist
 from plentar.store.demo.plates import plates
 from tests.circuits import Case, random_cases
+from tests.kits import Kit, build_kit
 
 A, V, DC = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC
 HOMES = plates()

@@ -15,10 +15,10 @@ from plentar.core.circuit.network import Topology, solve, thevenin_ohms
 from plentar.core.circuit.predict import predict
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Power
 from plentar.store.demo.plates import plates
 from tests.cases import TWO
+from tests.kits import Kit, build_kit
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 HOMES = plates()

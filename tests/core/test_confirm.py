@@ -6,10 +6,10 @@ import pytest
 
 from plentar.core.door import judge
 from plentar.core.judge.diagnosis import diagnose
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.points import resolve
 from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_json import VisitJson
+from tests.kits import Kit, build_kit
 
 STACK = build_kit(Kit((5000.0, 5000.0), 240, "stacked-sequencer"), "stack", "")
 CALLED = ({"t": 0, "calls": ["W1", "G"]}, {"t": 400, "read": "volts", "at": "C1", "value": 240})

@@ -14,11 +14,11 @@ from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Diagnosis, Sureness
 from plentar.core.quantity import Band, Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.points import resolve
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.windows import wait_s
 from tests.cases import TWO, VOLTS, amps, judged, visit_of
+from tests.kits import Kit, build_kit
 
 POLES = build_kit(Kit((4800.0, 4800.0), 240, "one-contactor"), "poles", "One contactor, two strips")
 #: The same with windows as printed, so that they are known.

@@ -15,7 +15,6 @@ import pytest
 from plentar.core.expected import Asked, Expected
 from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.points import resolve
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.unit.unit import Unit
@@ -23,6 +22,7 @@ from plentar.core.visit.events import Calls, Event, Power, Reading, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import state_at
 from tests.cases import TWO
+from tests.kits import Kit, build_kit
 
 UNIT = replace(TWO, blower=replace(TWO.blower, fla=6.0, typical_amps=4.0, capacitor_uf=10.0))
 LINE = Reading(t_s=1, quantity=Quantity.VOLTS, at="C1", value=240.0)

@@ -11,10 +11,10 @@ import pytest
 from plentar.core.door import judge
 from plentar.core.judgement import Finding
 from plentar.core.quantity import Band
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor, Interlock
 from plentar.core.unit.unit import Unit
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.kits import Kit, build_kit
 
 #: No stop-now among these: no answer waits for newer evidence of them.
 UNTIMED = {"supply-out-of-range", "supply-sag", "slow-stage"}

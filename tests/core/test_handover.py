@@ -12,10 +12,10 @@ from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import suggested
 from plentar.core.handover.work import WorkLine, standing, taken_over
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Did, LeftOut, Looked, Power, Reading, Replaced, Visit
 from tests.cases import CALL, VOLTS, amps, judged
 from tests.core.test_retest import after
+from tests.kits import Kit, build_kit
 
 TWO = build_kit(Kit((5000.0, 5000.0), 240, "single-sequencers"), "two", "")
 STACK = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from plentar.core.history.drift import DRIFT_WITHIN, WITHIN, Seen, Shape, forecast, trend_of
 from plentar.core.history.series import VisitOf, histories, visit_of
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Power, Reading, Replaced, Visit
 from plentar.core.visit.evidence import Evidence
+from tests.kits import Kit, build_kit
 
 UNIT = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")
 HEAT = frozenset({"W1", "G"})

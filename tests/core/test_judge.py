@@ -11,8 +11,8 @@ from plentar.core.door import judge_reading
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Level
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from tests.cases import CALL, DEAD, VOLTS, amps, codes, judged, last_word, words
+from tests.kits import Kit, build_kit
 from tests.strategies import kit_units
 
 

@@ -14,13 +14,13 @@ from plentar.core.expected.rules import expected_at
 from plentar.core.judgement import FindingCode
 from plentar.core.quantity import Quantity
 from plentar.core.timing.tape import tape_of
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import Answered, check_visit
 from plentar.core.visit.state import state_at, state_in_words
 from plentar.files.visit_json import VisitJson
 from tests.cases import TWO
+from tests.kits import Kit, build_kit
 
 
 def visit(*events: dict):

@@ -22,10 +22,10 @@ from plentar.core.judge.plan.whole import whole_plan
 from plentar.core.judge.shown.workspace import Workspace
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.kits import Kit, build_kit
 
 RECORD = Path(__file__).with_name("recorded.json")
 #: Visits to simulated homes, followed until nothing was left to read.

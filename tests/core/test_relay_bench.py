@@ -26,7 +26,6 @@ from plentar.core.relay_bench.motor import Leaf, trunks, walk
 from plentar.core.relay_bench.proof import prove_wiring
 from plentar.core.relay_bench.sheet import open_sheets, plan, sheet_of
 from plentar.core.relay_bench.wires import right_wires, wires_of
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import BlowerRelay, Wire
 from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
@@ -50,6 +49,7 @@ from plentar.core.visit.events import (
     WireMoved,
 )
 from plentar.files.unit_json import UnitJson, unit_to_json
+from tests.kits import Kit, build_kit
 
 OL = math.inf
 

@@ -9,9 +9,9 @@ import pytest
 
 from plentar.core.errors import BadInput
 from plentar.core.relay_bench.proof import prove as prove_relay
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import RELAY_ENDS, RelayWires
 from plentar.core.unit.unit import Unit
+from tests.kits import Kit, build_kit
 
 CASES = ((), ("G",), ("W1",), ("G", "W1"))
 

@@ -9,8 +9,8 @@ from benchmarks.retest import MOST_METER, retested
 from plentar.core.door import judge
 from plentar.core.guided.retest import retest, retest_lines
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Calls, Power, Reading, Replaced, Visit, Wires
+from tests.kits import Kit, build_kit
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 UNIT = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "")

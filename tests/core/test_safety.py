@@ -11,7 +11,6 @@ from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
 from plentar.core.quantity import Band
 from plentar.core.safety.acts import make_safe
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor, Interlock
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Answered, Visit
@@ -20,6 +19,7 @@ from plentar.core.visit.state import state_at
 from plentar.files.visit_json import VisitJson
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, judged, visit_of
+from tests.kits import Kit, build_kit
 
 HOMES = plates()
 REST_1000 = {"t": 1000, "calls": []}

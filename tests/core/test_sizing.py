@@ -13,9 +13,9 @@ from plentar.core.judgement import FindingCode
 from plentar.core.supply.conductors import allowed_amps
 from plentar.core.supply.sizing import sized
 from plentar.core.tables.conductors import AMPACITY
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import CircuitPlate, Conductor
 from plentar.core.unit.unit import Unit
+from tests.kits import Kit, build_kit
 
 
 def unit_of(*watts: float, fla: float | None = None, **circuit: object) -> Unit:

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import pytest
 
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.unit import Unit
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, codes, judged
+from tests.kits import Kit, build_kit
 
 BLOWN = replace(TWO, blower=replace(TWO.blower, fla=6.0, rated_cfm=1000.0))
 DC = build_kit(Kit((5000.0,), 240, "relays-dc"), "dc", "")

@@ -4,6 +4,8 @@ repairs and clocks. What each law says is worked out here by other means than th
 from __future__ import annotations
 
 import os
+import re
+from collections import Counter
 from dataclasses import replace
 from typing import Any
 
@@ -11,15 +13,15 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from plentar.core.door import bars_of, judge_evidence
+from plentar.core.door import all_found, bars_of, judge_evidence, judge_reading, with_acts
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.quantity import Quantity
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.latch import Stop, barring, course, standing
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Did, Observed, Power, Reading, Visit
 from plentar.core.visit.evidence import Evidence
 from tests.cases import TWO, visit_of
+from tests.kits import Kit, build_kit
 
 SPLIT = build_kit(Kit((4800.0, 4800.0), 240, "single-sequencers", circuits=2), "split", "Two circuits")
 UNITS = (TWO, SPLIT)
@@ -278,6 +280,53 @@ def test_nothing_is_proposed_against_a_bar_and_the_act_comes_first(visit):
             if stop.code == "heat-without-blower" and "W1" in state.calls and live:
                 dead = setting.power == "proved-dead"
                 assert dead or (setting.calls is not None and "W1" not in setting.calls)
+
+
+#: What a text that names an act or a cause claims, by its words alone: (its pattern, whether it is true).
+CLAIMS: dict[str, tuple[str, Any]] = {
+    "calls to end are called": (
+        r"End the call: ([A-Z]\d?(?: and [A-Z]\d?)*)",
+        lambda said, state: set(said[1].split(" and ")) <= state.calls,
+    ),
+    "what stays is called": (r", ([A-Z]\d?) stays for two", lambda said, state: said[1] in state.calls),
+    "breakers to open are closed": (
+        r"Open the breaker of (C\d(?: and C\d)*)",
+        lambda said, state: all(state.power[c] == "on" for c in said[1].split(" and ")),
+    ),
+    "its breaker is closed": (r"open its breaker", lambda said, state: " is off" not in said.string),
+    "line volts stand across what is open": (
+        r"([\d.]+) V across (\S+?)(?: while .*)?: it is open",
+        lambda said, state: float(said[1]) >= 0.8 * 240 and not re.fullmatch(r"C\d", said[2]),
+    ),
+}
+
+
+def told(unit: Any, evidence: Evidence) -> list[tuple[str, Any]]:
+    """Every text of a judgement, with the state that it is of."""
+    judgement = judge_evidence(evidence)
+    now = evidence.state_at(evidence.visit.events[-1].t_s)
+    found = [(with_acts(judgement, finding).text, now) for finding in all_found(judgement)]
+    found += [(judge_reading(evidence, t).verdict.meaning, t.state) for t in evidence.taken]
+    return found + [(why, now) for suspect in diagnose(evidence).suspects for why in suspect.because]
+
+
+@pytest.mark.slow
+def test_what_names_an_act_or_a_cause_is_true_in_its_state():
+    met: Counter[str] = Counter()
+
+    @given(visits())
+    @settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+    def read_all(visit):
+        unit, events, answers = visit
+        evidence = Evidence(unit, visit_of(*events, answered=answers))
+        for text, state in told(unit, evidence):
+            for claim, (pattern, holds_in) in CLAIMS.items():
+                if said := re.search(pattern, text):
+                    met[claim] += 1
+                    assert holds_in(said, state), f"{text!r} with {state.calls}, {state.power}"
+
+    read_all()
+    assert met.keys() == CLAIMS.keys(), "each claim was met"
 
 
 def test_an_empty_visit_has_no_stop():

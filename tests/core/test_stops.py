@@ -11,12 +11,12 @@ from plentar.core.door import bars_of
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
 from plentar.core.safety.latch import standing
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Conductor
 from plentar.core.visit.evidence import Evidence
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.cases import CALL, TWO, VOLTS, amps, judged, visit_of
+from tests.kits import Kit, build_kit
 
 SPLIT = build_kit(
     Kit((4800.0, 4800.0, 4800.0), 240, "double-sequencers", circuits=2), "split", "Two circuits"

@@ -8,11 +8,13 @@ from dataclasses import replace
 import pytest
 
 from plentar.core.relay_bench.substitute import substitute
-from plentar.core.unit.kits import Kit, build_kit, sequencer
+from plentar.core.unit.kits import sequencer
 from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import Coil, OtherLoad
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Unit
+from plentar.core.unit.usual_print import as_usually_printed
+from tests.kits import Kit, build_kit
 
 
 def unit(control: str, kw: float = 4.0, strips: int = 1, fla: float | None = 3.4, **kit) -> Unit:
@@ -24,7 +26,7 @@ def chained() -> Unit:
     """S1 has a strip's switch and one that passes the call on to S2."""
     made = unit("single-sequencers", strips=2)
     first, second = sequencer(1, ["element", "auxiliary"], "W1"), made.controls[1]
-    return replace(made, controls=(first, replace(second, call=None, through="S1.A")))
+    return as_usually_printed(replace(made, controls=(first, replace(second, call=None, through="S1.A"))))
 
 
 def power(made: Unit, **given) -> Unit:

@@ -14,9 +14,9 @@ from plentar.core.history.shop import own_frequencies, trade_frequency
 from plentar.core.history.survival import LEAST_FAILURES, Watched, enough, kaplan_meier, still_in_at
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.priors import priors_of
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.events import Settings, Visit
 from plentar.core.visit.evidence import Evidence
+from tests.kits import Kit, build_kit
 
 #: Weeks of remission in a trial of 1963, as textbooks of survival have them;
 #: a plus: still in remission then.

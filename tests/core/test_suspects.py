@@ -24,10 +24,10 @@ from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.quantity import Quantity
 from plentar.core.tables.faults import FAULT_KINDS
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
+from tests.kits import Kit, build_kit
 from tests.strategies import kit_units
 
 DC = build_kit(Kit((5000.0,) * 3, 240, "relays-dc", tie="g-with-w"), "dc", "Three on DC relays")

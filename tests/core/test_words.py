@@ -10,10 +10,10 @@ from plentar.core.door import faults_in_words
 from plentar.core.judge.diagnosis import chance_in_words, diagnose, reads_in_words
 from plentar.core.judgement import Meaning
 from plentar.core.quantity import Quantity
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
+from tests.kits import Kit, build_kit
 
 UNITS = [*plates().values(), build_kit(Kit((5000.0,) * 4, 240, "relays-dc", 2), "four", "")]
 

@@ -24,12 +24,12 @@ from plentar.core.supply.conductors import (
 from plentar.core.supply.meanwhile import meanwhile
 from plentar.core.supply.sizing import sized
 from plentar.core.tables.conductors import AMBIENT, AMPACITY, OHMS_PER_KFT, STANDARD_SIZES
-from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.parts import Circuit, CircuitPlate, Conductor, Feeder
 from plentar.core.unit.unit import FEEDER, Unit
 from plentar.core.visit.events import Did, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
+from tests.kits import Kit, build_kit
 
 #: AWG, copper and aluminium at 60/75/90 °C, Ω per 1000 ft of each.
 PRINTED = """

@@ -84,7 +84,7 @@ def test_a_visit_is_found_by_whatever_is_known_of_it(finished):
     units = [a.text for a in finished.page("/search?words=marr").select("a.line")]
     assert units == ["102 Marram Row"]
     rows = list(csv.DictReader(io.StringIO(finished.client.get("/search.csv?words=saltm").text)))
-    assert [(r["unit"], r["findings"]) for r in rows] == [(one, "element-dead run-on-short")]
+    assert [(r["unit"], r["findings"]) for r in rows] == [(one, "element-dead")]
 
 
 def test_another_shop_finds_nothing_of_it(finished, newcomer):

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from plentar.core.tables.devices import AT_ONCE_S
 from plentar.core.unit.parts import Blower, Control, Element, Limit, Link, Part, Switch
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import tied_across
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, Scene
 
@@ -61,9 +63,16 @@ def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
         if unit.blower is not None and unit.blower.circuit == circuit.id:
             rungs += _blower_rungs(unit, unit.blower, scene)
         breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
-        note = f"{circuit.rated_volts:g} V · {breaker}{POWER_WORDS[power]}"
+        note = f"{circuit.rated_volts:g} V · {breaker}{POWER_WORDS[power]}{_tied(unit, circuit.id)}"
         head = (circuit.id, f"Lugs {circuit.id}", note)
         yield Block(circuit.id, "L1", "L2", power, head, tuple(rungs))
+
+
+def _tied(unit: Unit, circuit_id: str) -> str:
+    """Which others the blower's tie leads to: a part of this one is live until they are off too."""
+    tied = tied_across(unit)
+    others = " and ".join(sorted(tied - {circuit_id})) if circuit_id in tied else ""
+    return f" · tied to {others}: open both" if others else ""
 
 
 def control_block(unit: Unit, scene: Scene) -> Block:
@@ -91,7 +100,8 @@ def _plate(part: Part) -> str:
         case Element():
             return f"{part.rated_watts / 1000:g} kW · {part.rated_volts:g} V"
         case Switch():
-            return f"{part.on_s.low:g}–{part.on_s.high:g} s"
+            typical = "typ. " if "on_s" in part.typical and part.on_s != AT_ONCE_S else ""
+            return f"{typical}{part.on_s.low:g}–{part.on_s.high:g} s"
         case Limit():
             return f"{part.opens_f:g} °F" if part.opens_f else ""
         case Link():
@@ -111,7 +121,13 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     yield Rung("blower", (*contact, motor))
     if relay is not None and tie.kind == "nc-contact":
         items = (_contact(f"{relay.id}.nc", "normally closed", scene),)
-        yield Rung("tie", items, start=f"from {tie.tap}", joins=True, aside=aside)
+        yield Rung(
+            "tie",
+            items,
+            start=f"from {tie.tap}" if tie.tap else "from a strip: which?",
+            joins=True,
+            aside=aside,
+        )
     elif tie.kind == "sequencer-switch" and tie.switch:
         items = (_part_item(unit.switch_by_id[tie.switch], scene, tie.switch),)
         yield Rung("tie", items, joins=True, aside=aside)

@@ -147,7 +147,12 @@ def control_from(control: ControlJson) -> core.Control:
         coil=control.coil.to_core(),
         switches=tuple(
             core.Switch(
-                s.id, _window(s.on_s, kind.on_s), _window(s.off_s, kind.off_s), s.contact_amps, s.role
+                s.id,
+                _window(s.on_s, kind.on_s),
+                _window(s.off_s, kind.off_s),
+                s.contact_amps,
+                s.role,
+                _not_printed(s),
             )
             for s in control.switches
         ),
@@ -176,6 +181,7 @@ def _relay(relay: RelayJson) -> core.BlowerRelay:
         core.RelayWires(**relay.wires.model_dump()) if relay.wires else None,
         relay.part,
         tuple(wire.to_core() for wire in relay.wired),
+        _not_printed(relay),
     )
 
 
@@ -196,6 +202,15 @@ def _window(printed: tuple[float, float] | None, usual: Band) -> Band:
     return Band(*printed) if printed else usual
 
 
+def _not_printed(part: SwitchJson | RelayJson) -> frozenset[str]:
+    return frozenset(name for name in core.WINDOWS if getattr(part, name) is None)
+
+
+def _printed_windows(part: core.Switch | core.BlowerRelay) -> dict[str, Any]:
+    """The windows that somebody read off the part; what is typical is left out."""
+    return {name: pair(getattr(part, name)) for name in core.WINDOWS if name not in part.typical}
+
+
 def control_to_json(control: core.Control) -> dict[str, Any]:
     """A device in the visit file's terms; what is None is left out."""
     return {
@@ -204,7 +219,7 @@ def control_to_json(control: core.Control) -> dict[str, Any]:
         "call": control.call or {"through": control.through},
         "coil": _coil_to_json(control.coil),
         "switches": [
-            present(id=s.id, contact_amps=s.contact_amps, role=s.role, on_s=pair(s.on_s), off_s=pair(s.off_s))
+            present(id=s.id, contact_amps=s.contact_amps, role=s.role, **_printed_windows(s))
             for s in control.switches
         ],
         **present(
@@ -223,8 +238,7 @@ def relay_to_json(relay: core.BlowerRelay) -> dict[str, Any]:
         call=relay.call,
         coil=_coil_to_json(relay.coil),
         contact_amps=relay.contact_amps,
-        on_s=pair(relay.on_s),
-        off_s=pair(relay.off_s),
+        **_printed_windows(relay),
         wires=fields_of(relay.wires) if relay.wires else None,
         part=relay.part,
         wired=wires_to_json(relay.wired),

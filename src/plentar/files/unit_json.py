@@ -87,7 +87,9 @@ class UnitJson(Strict):
     circuits: Annotated[list[CircuitJson], Field(min_length=1, max_length=6)]
     limits: Annotated[list[LimitJson], Field(max_length=16)] = []
     links: Annotated[list[LinkJson], Field(max_length=16)] = []
-    elements: Annotated[list[ElementJson], Field(min_length=1, max_length=12)]
+    elements: Annotated[
+        list[ElementJson], Field(max_length=12, description="Empty where a blower’s relay alone is at issue.")
+    ]
     controls: Annotated[list[ControlJson], Field(max_length=12)] = []
     blower: BlowerJson | None = None
     control_power: ControlPowerJson | None = None

@@ -15,6 +15,7 @@ from plentar.core.circuit.network import Real
 from plentar.core.logged.trace import Log
 from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.unit.unit import Unit
+from plentar.core.unit.usual_print import as_usually_printed
 from plentar.core.visit.events import Calls, Visit
 
 WATTS = (3500.0, 4800.0, 5000.0, 7500.0)
@@ -40,7 +41,7 @@ def synthetic(seed: int, *, cycling: bool = False) -> Synthetic:
     count = rng.randint(1, 4)
     alike = rng.random() < 0.6
     watts = (rng.choice(WATTS),) * count if alike else tuple(rng.choice(WATTS) for _ in range(count))
-    unit = build_kit(Kit(watts, 240, "double-sequencers"), f"made-up-{seed}", "")
+    unit = as_usually_printed(build_kit(Kit(watts, 240, "double-sequencers"), f"made-up-{seed}", ""))
     ended_s = CALL_S + rng.uniform(600, 1500)
     visit = Visit(
         events=(

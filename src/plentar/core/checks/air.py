@@ -14,7 +14,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import Draw, dead_blower_amps, draws, may_linger, same_setting
 from plentar.core.visit.events import OFF, ON, Observed
 from plentar.core.visit.evidence import Evidence
-from plentar.core.visit.state import PanelState, longest_on_s, state_at
+from plentar.core.visit.state import PanelState, longest_on_s, state_at, typical_grace_s
 
 A, V = Quantity.AMPS, Quantity.VOLTS
 NAME = "heat without the blower"
@@ -154,9 +154,12 @@ def blower_due_s(unit: Unit) -> float:
     blower = unit.blower
     if blower is None:
         return 0.0
-    tie = blower.interlock
-    switch_id = tie.switch or tie.tap
-    if switch_id is not None:
-        control = unit.control_of_switch[switch_id]
-        return longest_on_s(unit, control, switch_id) + STARTING_S
+    ties = [blower.interlock.switch] if blower.interlock.switch else unit.possible_taps
+    if ties:
+        due_s = (
+            longest_on_s(unit, control, s) + typical_grace_s(unit, control, s)
+            for s in ties
+            for control in (unit.control_of_switch[s],)
+        )
+        return max(due_s) + STARTING_S
     return (blower.relay.on_s.high if blower.relay else 0.0) + STARTING_S

@@ -35,7 +35,10 @@ def run_on_short(evidence: Evidence) -> Iterator[Result]:
     """The blower must outlast every element; windows of one stack drop out in its order."""
     name = "run-on of the blower"
     if keeps_blower(evidence.unit) is None:
-        yield NotJudged(name, "blower", "nothing is known that keeps the blower on after heat")
+        missing = "nothing is known that keeps the blower on after heat"
+        if len(evidence.unit.possible_taps) > 1:
+            missing = "nobody has followed the tie’s wire to the switch that it begins behind"
+        yield NotJudged(name, "blower", missing)
         return
     short = None if _seen_to_outlast(evidence) else short_run_on(evidence.unit)
     if short is None:

@@ -45,6 +45,8 @@ def _time(unit: Unit, move: Move) -> Result:
         if move.action != ON:
             slow, acted = (FindingCode.SLOW_OFF, "let go")
         text = f"{move.part} {acted} late: {said(move, seen_s)}"
+        if move.typical and seen_s <= move.due_s.high + th.TYPED_WITHIN_S:
+            return Finding(slow, Level.WATCH, device, f"{text}. Read its print, or time it again", numbers)
         return Finding(slow, Level.REPAIR, device, text, numbers)
     if _single_stage(unit, move) and took_s > th.HOUSE_ON_S:
         house = minutes(th.HOUSE_ON_S)

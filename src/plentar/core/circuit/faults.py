@@ -17,6 +17,7 @@ from plentar.core.tables.faults import (
     FAULT_KINDS,
     HIGH_TAP_V,
     SLOW_TIMES,
+    TAPPED,
     WEAK_CAPACITOR_AIRFLOW,
     WRONG_TAP_SHARE,
     FaultKind,
@@ -149,6 +150,12 @@ def _each(component: str, of: str, *modes: str) -> Iterator[Fault]:
     return (fault_of(component, of, mode) for mode in modes)
 
 
+def taps_of(unit: Unit) -> tuple[Fault, ...]:
+    """Where the wire of the tie may begin, as what is to be added to the faults; empty where that is known."""
+    taps = unit.possible_taps
+    return tuple(Fault("tap", TAPPED, place=tap) for tap in taps) if len(taps) > 1 else ()
+
+
 def find_faults(unit: Unit, ids: Iterable[str]) -> tuple[Fault, ...]:
     """The faults of these ids; raises BadInput for one that this unit can't have."""
     wanted = [fault_id for fault_id in ids if fault_id != "none"]
@@ -173,8 +180,12 @@ def joints(wiring: Wiring, element_id: str) -> list[str]:
 
 def effects_of(wiring: Wiring, faults: Iterable[Fault]) -> Effects:
     work = _Effects(wiring)
-    for fault in faults:
+    all_faults = tuple(faults)
+    for fault in all_faults:
         work.add(fault)
+    if not any(fault.kind is TAPPED for fault in all_faults):
+        for tap in taps_of(wiring.unit)[:1]:
+            work.add(tap)
     return work.done()
 
 
@@ -217,6 +228,7 @@ class _Effects:
             "element": self._element,
             "wire": self._wire,
             "tie": self._tie,
+            "tap": self._tap,
             "switch": self._switch,
             "device": self._coil,
             "relay": self._relay,
@@ -243,6 +255,9 @@ class _Effects:
         relay = self.unit.relay
         assert relay is not None, f"{fault.id} without a relay"
         self.opened.add(f"{relay.id}.nc.wire")
+
+    def _tap(self, fault: Fault) -> None:
+        self.closed.add(f"tap.{fault.place}")
 
     def _airflow(self, fault: Fault) -> None:
         self.airflow *= fault.sized

@@ -47,7 +47,7 @@ def model_at(unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[F
     wiring = wire_up(unit)
     moved = as_it_was(e for e in events if e.is_switch)
     switched = tuple(event for event in moved if event.t_s <= t_s)
-    key = (unit, tuple(fault.id for fault in faults), switched)
+    key = (unit, tuple(faults), switched)
 
     def run() -> _Trajectory:
         effects = effects_of(wiring, faults)
@@ -57,7 +57,7 @@ def model_at(unit: Unit, events: Iterable[Event], t_s: float, faults: Sequence[F
     return _TRAJECTORIES.get_or_make(key, run).at(t_s)
 
 
-_Key = tuple[Unit, tuple[str, ...], tuple[Event, ...]]
+_Key = tuple[Unit, tuple[Fault, ...], tuple[Event, ...]]
 _TRAJECTORIES: Cache[_Key, _Trajectory] = Cache(
     "trajectories", 64 * MEGABYTE, lambda run: MOMENT_BYTES * len(run.moments)
 )

@@ -264,7 +264,7 @@ def _blower(build: _Builder, unit: Unit) -> None:
     if relay is not None:
         feeds.append((f"{relay.id}.no", l1))
         if tie.kind == "nc-contact":
-            feeds.append((f"{relay.id}.nc", f"{tie.tap}.out"))
+            feeds.append((f"{relay.id}.nc", _tap(build, unit)))
         elif relay.kind.normally_closed:
             # Its normally-closed set has no wire; it can still be read.
             build.add(f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True)
@@ -276,6 +276,19 @@ def _blower(build: _Builder, unit: Unit) -> None:
         # The switch's own branch was made as a spare; here it gets its wires.
         build.add(f"{tie.switch}.wire.in", l1, f"{tie.switch}.in", WIRE_OHMS)
         build.add(f"{tie.switch}.wire.out", f"{tie.switch}.out", "blower.in", WIRE_OHMS)
+
+
+def _tap(build: _Builder, unit: Unit) -> str:
+    """Where the wire of the tie begins. Nobody having followed it, it may be behind each of some switches:
+    it is joined to them by contacts ``tap.…`` of which one is closed."""
+    taps = unit.possible_taps
+    if len(taps) == 1:
+        return f"{taps[0]}.out"
+    if not taps:
+        build.add("tap.spare", "tap", GROUND, OPEN_OHMS)
+    for tap in taps:
+        build.add(f"tap.{tap}", f"{tap}.out", "tap", CONTACT_OHMS, contact=True)
+    return "tap"
 
 
 def _control(build: _Builder, unit: Unit) -> None:

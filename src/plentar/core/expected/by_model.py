@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+from plentar.core.circuit.faults import taps_of
 from plentar.core.circuit.model import model_at
 from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.ends import below, partition
@@ -21,13 +24,14 @@ _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 def expected_by_model(evidence: Evidence, asked: Asked) -> Expected:
     """The healthy unit's reading, give or take; provisional while a stage is on its way."""
     point, quantity, state, lead_s = asked.point, asked.quantity, asked.state, asked.lead_s
-    value = _predicted(evidence, point, quantity, state.t_s + lead_s)
-    if value is None:
+    values = list(_predicted(evidence, point, quantity, state.t_s + lead_s))
+    if not values:
         return Expected(point, quantity, absent="kept as evidence; the model does not reach this point")
     fixed = FIXED[quantity]
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
         fixed = CONTROL_WIRE_AMPS.fixed
-    band = Band(max(0.0, value - SHARE * value - fixed), value + SHARE * value + fixed)
+    least, most = min(values), max(values)
+    band = Band(max(0.0, least - SHARE * least - fixed), most + SHARE * most + fixed)
     ranges = partition(
         [below(band.low), band.high],
         (Word.LOW, False, "less than it should"),
@@ -35,21 +39,25 @@ def expected_by_model(evidence: Evidence, asked: Asked) -> Expected:
         (Word.HIGH, False, "more than it should"),
     )
     sign = quantity.sign
-    step = f"the healthy unit shows {show(value, sign)} here now, ±(15 % + {show(fixed, sign)})"
+    value = f"{show(least)} … {show(most, sign)}" if show(least) != show(most) else show(most, sign)
+    step = f"the healthy unit shows {value} here now, ±(15 % + {show(fixed, sign)})"
     return Expected(
         point,
         quantity,
         ranges,
-        nominal=value,
+        nominal=most,
         explain=lambda: (step,),
         provisional=some_window_open(evidence.unit, state, lead_s),
     )
 
 
-def _predicted(evidence: Evidence, point: Point, quantity: Quantity, t_s: float) -> float | None:
-    prediction = model_at(evidence.unit, evidence.visit.events, t_s)
-    if point.kind.startswith("node-"):
-        one, _, two = point.name.partition(":")
-        return prediction.between(one, two) if quantity is Quantity.VOLTS else None
-    found = prediction.read(quantity, point.name)
-    return None if found is None else found.value
+def _predicted(evidence: Evidence, point: Point, quantity: Quantity, t_s: float) -> Iterator[float]:
+    """One reading for each place where the blower may be tied to the heat."""
+    for tap in taps_of(evidence.unit) or (None,):
+        prediction = model_at(evidence.unit, evidence.visit.events, t_s, () if tap is None else (tap,))
+        if point.kind.startswith("node-"):
+            one, _, two = point.name.partition(":")
+            if quantity is Quantity.VOLTS:
+                yield prediction.between(one, two)
+        elif (found := prediction.read(quantity, point.name)) is not None:
+            yield found.value

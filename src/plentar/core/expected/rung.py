@@ -16,7 +16,7 @@ from plentar.core.unit.parts import Element
 from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import may_linger
-from plentar.core.visit.events import DRIVEN_KINDS
+from plentar.core.visit.events import DRIVEN_KINDS, ON
 from plentar.core.visit.evidence import Evidence, SupplyVolts
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
@@ -47,10 +47,12 @@ def element_amps(evidence: Evidence, asked: Asked) -> Expected:
     band = ACCURACY[A].widen(part)
     dead = min(rating.dead_below_amps(supply.nominal), band.low)
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
-    if waiting and not waiting.early:
+    if waiting and not waiting.early and not waiting.typical:
         return _uncalled_amps(evidence, asked, waiting, dead)
     off: Label = (Word.DEAD, False, "no current: the rung is open somewhere")
-    if waiting:
+    if waiting and waiting.typical:
+        off = (Word.DEAD, False, f"no current: {waiting.text}")
+    elif waiting:
         off = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
     volts = f"{supply.nominal:g} V"
     return Expected(
@@ -72,7 +74,7 @@ def element_amps(evidence: Evidence, asked: Asked) -> Expected:
             f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} … {show(band.high, 'A', 4)}",
             f"dead below {show(dead, 'A')}",
         ),
-        provisional=not supply.measured,
+        provisional=not supply.measured or waiting is not None,
     )
 
 
@@ -81,7 +83,10 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     unit, state = evidence.unit, asked.state
     element = unit.element_by_id[asked.point.component]
     none: Label = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
-    drawn: Label = (Word.HIGH, False, f"it draws though {waiting.text}: open its breaker before going on")
+    first = "open its breaker before going on"
+    if state.power[element.circuit] != ON:
+        first = "touch nothing, and find the breaker or the feed that is still on"
+    drawn: Label = (Word.HIGH, False, f"it draws though {waiting.text}: {first}")
     if may_linger(unit, state, element, asked.lead_s):
         still = "it draws still: its off window is not over; read it again when it is"
         drawn = (Word.NOT_JUDGED, None, still)
@@ -200,9 +205,9 @@ def rung_part_amps(evidence: Evidence, asked: Asked) -> Expected:
 
 
 def _blower_feed(unit: Unit, element: Element) -> tuple[str, ...]:
-    """The parts of a rung that carry the blower's current as well, up to the tie's tap."""
-    tap = unit.blower.interlock.tap if unit.blower else None
-    return element.rung[: element.rung.index(tap) + 1] if tap in element.rung else ()
+    """The parts of a rung that may carry the blower's current as well, up to the tie's tap."""
+    taps = [element.rung.index(tap) for tap in unit.possible_taps if tap in element.rung]
+    return element.rung[: max(taps, default=-1) + 1]
 
 
 def continuity(_: Evidence, asked: Asked) -> Expected:

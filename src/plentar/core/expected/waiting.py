@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity, minutes, show
+from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import stretch_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
-from plentar.core.visit.state import PanelState, called_since, longest_on_s
+from plentar.core.visit.state import PanelState, called_since, longest_on_s, typical_grace_s
 
 #: Below this a coil is not low but dead, V.
 LEAST_COIL_VOLTS = 15.0
@@ -29,14 +30,22 @@ class Waiting:
     why: str
     elapsed_s: float = 0.0
     window_s: float = 0.0
+    #: Its window is over as far as anybody knows, and nobody read it off the part.
+    typical: bool = False
 
     @property
     def early(self) -> bool:
-        return self.window_s > 0
+        return self.window_s > 0 and not self.typical
 
     @property
     def text(self) -> str:
         """The same as a sentence."""
+        if self.typical:
+            return (
+                f"{show(self.elapsed_s)} s after the call; {self.why} is due within {show(self.window_s)} s, a"
+                f" typical window that nobody read off it: read its print, or read again from"
+                f" {minutes(self.window_s + th.TYPED_WITHIN_S)} after the call on"
+            )
         if not self.early:
             return self.why
         return f"{show(self.elapsed_s)} s after the call; {self.why} may take up to {show(self.window_s)} s"
@@ -66,8 +75,8 @@ def waiting_for(
         elapsed = state.t_s - since + lead_s
         window = longest_on_s(unit, control, switch.id)
         window *= stretch_of(control, coil_volts.get(control.id))
-        if elapsed < window:
-            return Waiting(switch.id, elapsed, window)
+        if elapsed < window + typical_grace_s(unit, control, switch.id):
+            return Waiting(switch.id, elapsed, window, elapsed >= window)
     return None
 
 

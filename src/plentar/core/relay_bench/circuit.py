@@ -74,7 +74,8 @@ class WiredDevice:
     ) -> None:
         self.unit, self.device, self.kind = unit, device, kind
         blower = unit.blower
-        self.tap = blower.interlock.tap if blower else None
+        # Whichever it is: to the relay they are alike.
+        self.tap = next(iter(unit.possible_taps), None)
         circuit = blower.circuit if blower else unit.circuits[0].id
         self.volts = unit.circuit_by_id[circuit].rated_volts
         self.motor_amps = (blower.running_amps if blower else None) or DEFAULT_BLOWER_AMPS

@@ -93,7 +93,7 @@ def prove(unit: Unit) -> Proof:
     blower, relay = unit.blower, unit.relay
     if blower is None or relay is None:
         raise BadInput("unit.blower.relay", "there is no blower relay to prove")
-    if blower.interlock.tap is None:
+    if not unit.possible_taps:
         raise BadInput("unit.blower.interlock.tap", "no switch is tapped for the heat side")
     wires = relay.wires or _of_set(unit, relay) or RelayWires(common=MOTOR, no=L1, nc=HEAT)
     kind = PART_KINDS["relay-spdt"]

@@ -88,6 +88,8 @@ _ROWS = (
     FaultKind("blower", "locked", 2.0, Sizes(4.0, (3.0, 6.0))),
     FaultKind("blower", "weak-capacitor", 5.0, Sizes(0.75, (0.5, 0.90))),
 )
+#: No fault: which of the switches in question the wire of the tie begins behind.
+TAPPED = FaultKind("tap", "behind", 0.0)
 FAULT_KINDS = {(kind.of, kind.mode): kind for kind in _ROWS}
 
 #: A slow device takes this often the longest time of its window: as ``predict`` has it, least and

@@ -59,6 +59,8 @@ class Move:
     stretch: float = 1.0
     coil_volts: float | None = None
     energised_s: float | None = None
+    #: Nobody read the window off the part.
+    typical: bool = False
     seen_s: float | None = None
     key: str = ""
     #: When a clamp showed that it had been by then, where nobody saw it act.
@@ -200,6 +202,7 @@ class Moves:
             stretch,
             volts,
             None,
+            "on_s" in switch.typical,
             *seen or (None, ""),
         )
         if spell.end_s is None:
@@ -221,6 +224,7 @@ class Moves:
             1.0,
             None,
             energised_s,
+            "off_s" in switch.typical,
             *seen or (None, ""),
         )
 
@@ -264,12 +268,16 @@ class Moves:
             driven += [s for call in sorted(HEAT_CALLS) for s in self.calls.get(call, [])]
         for spell in merged(driven):
             due_s = Band(spell.start_s.low + relay.on_s.low, spell.start_s.high + relay.on_s.high)
-            on = Move(BLOWER, ON, spell.cause, spell.start_s, relay.on_s, due_s)
+            on = Move(
+                BLOWER, ON, spell.cause, spell.start_s, relay.on_s, due_s, typical="on_s" in relay.typical
+            )
             off = None
             if spell.end_s is not None:
                 end_s = spell.end_s
                 due_s = Band(end_s.low + relay.off_s.low, end_s.high + relay.off_s.high)
-                off = Move(BLOWER, OFF, spell.cause, end_s, relay.off_s, due_s)
+                off = Move(
+                    BLOWER, OFF, spell.cause, end_s, relay.off_s, due_s, typical="off_s" in relay.typical
+                )
             yield _Feed(on, off)
 
     def _by_heat(self) -> Iterator[_Feed]:
@@ -322,7 +330,15 @@ class Moves:
     def _blower_seen(self, move: Move, from_s: float, to_s: float) -> Move:
         seen_s, key = self._first(BLOWER, move.action, from_s, to_s) or (None, "")
         return Move(
-            BLOWER, move.action, move.cause, move.clock_s, move.window_s, move.due_s, seen_s=seen_s, key=key
+            BLOWER,
+            move.action,
+            move.cause,
+            move.clock_s,
+            move.window_s,
+            move.due_s,
+            typical=move.typical,
+            seen_s=seen_s,
+            key=key,
         )
 
 
@@ -337,7 +353,9 @@ class _Feed:
 def _with(move: Move) -> Move:
     """The blower acts with the switch that feeds it."""
     if move.seen_s is None:
-        return Move(BLOWER, move.action, move.cause, move.clock_s, move.window_s, move.due_s)
+        return Move(
+            BLOWER, move.action, move.cause, move.clock_s, move.window_s, move.due_s, typical=move.typical
+        )
     at_once = Band(move.seen_s, move.seen_s)
     return Move(BLOWER, move.action, move.part, at_once, Band(0.0, 0.0), at_once)
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.tables import thresholds as th
+from plentar.core.tables.devices import AT_ONCE_S
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
 from plentar.core.unit.parts import CALLS
 from plentar.core.unit.unit import Unit
@@ -189,6 +190,8 @@ def said(move: Move, now_s: float) -> str:
     if move.longest_s == 0 and move.took_s is not None:
         return f"{minutes(move.took_s)} after {move.cause}, due with it"
     window = f"{minutes(move.due_s.low - move.clock_s.low)} … {minutes(move.due_s.high - move.clock_s.low)}"
+    if move.typical and move.window_s.high > AT_ONCE_S.high:
+        window += " (typical, not printed)"
     if move.shown_s is not None and move.took_s is None:
         return f"due {window}; the clamp shows it at {minutes(move.shown_s - move.clock_s.low)}"
     if move.took_s is None:

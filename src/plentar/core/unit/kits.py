@@ -1,6 +1,7 @@
 """Starting kits: a whole unit from a handful of choices, to be adjusted part by part.
 
-What a kit can't know (breaker, conductor, printed amps) is left out, so that it is not judged.
+What a kit can't know (breaker, conductor, windows, ohms, what the tie is tapped from) is left out, so that
+it is not judged, or judged as typical of its kind.
 """
 
 from __future__ import annotations
@@ -9,10 +10,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band
 from plentar.core.unit.parts import (
     CONTROL_KINDS,
     RELAY_KINDS,
+    WINDOWS,
     Blower,
     BlowerRelay,
     Circuit,
@@ -60,12 +61,8 @@ KIT_TIES = {
     "none": "none found",
 }
 MOST_ELEMENTS = 4
-AT_ONCE_S = Band(0, 1)
-#: Printed windows of a common stack, on and off: the last to close is the first to drop.
-STACK_ON_S = (Band(1, 20), Band(30, 90), Band(40, 100), Band(50, 110))
-STACK_OFF_S = (Band(40, 110), Band(30, 90), Band(20, 80), Band(1, 60))
-BLOWER_ON_S, BLOWER_OFF_S = Band(1, 20), Band(60, 110)
-SEQUENCER_COIL = Coil(24, Band(20, 80), 6)
+#: What a kit says of no part: it is its kind's, until somebody reads the print.
+TYPICAL = frozenset(WINDOWS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,23 +103,18 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
         raise BadInput("tie", "only a sequencer has a blower switch")
     controls = _controls(kit, count)
     rungs = _rungs(kit, controls, count)
-    first_switch = controls[0].switches[0].id if controls else None
     own = f"C{kit.circuits + 1}" if kit.apart else "C1"
-    tie = Interlock(
-        kit.tie,
-        tap=first_switch if kit.tie == "nc-contact" else None,
-        switch="S1.B" if kit.tie == "sequencer-switch" else None,
-    )
+    tie = Interlock(kit.tie, switch="S1.B" if kit.tie == "sequencer-switch" else None)
     relay = None
     if kit.relay != "none":
         of_kind = RELAY_KINDS[kit.relay]
-        relay = BlowerRelay("BR", kit.relay, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s)
+        relay = BlowerRelay("BR", kit.relay, "G", Coil(), of_kind.on_s, of_kind.off_s, typical=TYPICAL)
     return Unit(
         id=unit_id,
         label=label,
         kind=kit.kind,
         circuits=tuple(Circuit(f"C{n}", kit.rated_volts) for n in range(1, kit.circuits + 1 + kit.apart)),
-        limits=tuple(Limit(f"TL{n}", 170, 140) for n in range(1, count + 1)),
+        limits=tuple(Limit(f"TL{n}") for n in range(1, count + 1)),
         links=tuple(Link(f"FL{n}") for n in range(1, count + 1)),
         elements=tuple(
             Element(f"E{n + 1}", watts, kit.rated_volts, _circuit(kit, n, count), rungs[n])
@@ -139,19 +131,18 @@ def _circuit(kit: Kit, index: int, count: int) -> str:
 
 
 def sequencer(number: int, roles: Sequence[str], call: str | None, through: str | None = None) -> Control:
-    """A sequencer ``S<number>`` whose stack carries one switch for each role, in order."""
-    switches = []
-    stage = 0
+    """A sequencer ``S<number>`` whose stack carries one switch for each role, in order; nobody has read it."""
+    names = {"blower": "B", "auxiliary": "A"}
+    switches: list[Switch] = []
     for role in roles:
-        if role == "blower":
-            switches.append(Switch(f"S{number}.B", BLOWER_ON_S, BLOWER_OFF_S, None, role))
-        elif role == "auxiliary":
-            switches.append(Switch(f"S{number}.A", STACK_ON_S[1], STACK_OFF_S[1], None, role))
-        else:
-            on_s, off_s = STACK_ON_S[stage], STACK_OFF_S[stage]
-            stage += 1
-            switches.append(Switch(f"S{number}.{stage}", on_s, off_s))
-    return Control(f"S{number}", "sequencer", SEQUENCER_COIL, tuple(switches), call, through)
+        stage = 1 + sum(switch.role == "element" for switch in switches)
+        switches.append(_switch(f"S{number}.{names.get(role, stage)}", "sequencer", role))
+    return Control(f"S{number}", "sequencer", Coil(), tuple(switches), call, through)
+
+
+def _switch(switch_id: str, kind: str, role: str = "element") -> Switch:
+    of_kind = CONTROL_KINDS[kind]
+    return Switch(switch_id, of_kind.on_s, of_kind.off_s, None, role, TYPICAL)
 
 
 def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
@@ -170,19 +161,15 @@ def _controls(kit: Kit, count: int) -> tuple[Control, ...]:
             sequencer(n, ["element"] * size + (blower if n == 1 else []), "W1" if n == 1 else "W2")
             for n, size in enumerate(pairs, start=1)
         )
-    kind, coil = {
-        "contactors": ("contactor", Coil(24, Band(8, 25), 7)),
-        "one-contactor": ("contactor", Coil(24, Band(8, 25), 7)),
-        "relays-ac": ("relay-ac", Coil(24, Band(10, 80), 5)),
-        "relays-dc": ("relay-dc", Coil(24, Band(200, 1000), 2)),
-    }[kit.control]
-    poles = CONTROL_KINDS[kind].poles
+    kind = {"one-contactor": "contactor", "contactors": "contactor", "relays-ac": "relay-ac"}.get(
+        kit.control, "relay-dc"
+    )
     return tuple(
         Control(
             f"K{n}",
             kind,
-            coil,
-            tuple(Switch(f"K{n}.{pole}", AT_ONCE_S, AT_ONCE_S) for pole in range(1, poles + 1)),
+            Coil(),
+            tuple(_switch(f"K{n}.{pole}", kind) for pole in range(1, CONTROL_KINDS[kind].poles + 1)),
             "W1",
         )
         for n in range(1, 2 if kit.control == "one-contactor" else count + 1)

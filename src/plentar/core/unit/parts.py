@@ -22,6 +22,8 @@ RELAY_ENDS = ("L1", "L2", "blower", "heat", "none")
 DISCONNECTS = ("switch", "fused", "breaker")
 #: The motor with a run capacitor; the other kind holds its airflow electronically.
 PSC = "psc"
+#: The windows that a part may print.
+WINDOWS = ("on_s", "off_s")
 #: The thermostat's terminals, and those of them that ask for strip heat.
 CALLS = ("W1", "W2", "G", "Y")
 HEAT_CALLS = frozenset({"W1", "W2"})
@@ -128,13 +130,15 @@ class Coil:
 
 @dataclass(frozen=True, slots=True)
 class Switch:
-    """One contact of a control device with its printed windows in seconds."""
+    """One contact of a control device and its windows, s; ``typical`` names those (``on_s``, ``off_s``)
+    that nobody read off the part: they are its kind's."""
 
     id: str
     on_s: Band
     off_s: Band
     contact_amps: float | None = None
     role: str = "element"
+    typical: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,6 +210,8 @@ class RelayWires:
 
 @dataclass(frozen=True, slots=True)
 class BlowerRelay(Device):
+    """What brings the blower on; ``typical`` as of a switch."""
+
     id: str
     type: str
     call: str
@@ -216,6 +222,7 @@ class BlowerRelay(Device):
     wires: RelayWires | None = None
     part: str | None = None
     wired: tuple[Wire, ...] = ()
+    typical: frozenset[str] = frozenset()
 
     @property
     def kind(self) -> DeviceKind:
@@ -224,7 +231,8 @@ class BlowerRelay(Device):
 
 @dataclass(frozen=True, slots=True)
 class Interlock:
-    """How heat is kept from running without the blower."""
+    """How heat is kept from running without the blower. Of a normally-closed contact ``tap`` is the
+    switch behind which its wire begins; None where nobody has followed it."""
 
     kind: str
     tap: str | None = None

@@ -135,7 +135,9 @@ TIE_WIRE = "tie.wire"
 
 
 def has_tie_wire(unit: Unit) -> bool:
-    return unit.relay is not None and unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
+    """Read as a part, it has two ends that somebody knows."""
+    tie = unit.blower.interlock if unit.blower else None
+    return unit.relay is not None and tie is not None and tie.kind == "nc-contact" and tie.tap is not None
 
 
 def whole_parts(unit: Unit) -> set[str]:

@@ -20,28 +20,32 @@ class KeepsOn:
     window_s: Band
     device: str
     place: int
+    printed: bool
 
 
 @dataclass(frozen=True, slots=True)
 class ShortRunOn:
     """An element that heats on after the blower: by how much, what window keeps the blower, and
-    whether that is certain or may be."""
+    whether all of these are ``printed``."""
 
     element: Element
     gap_s: Band
     keeps_s: Band
+    printed: bool
 
     @property
     def certain(self) -> bool:
-        return self.gap_s.low >= 0
+        """It is so whatever acts where in its window; no typical window makes that certain."""
+        return self.gap_s.low >= 0 and self.printed
 
     @property
     def text(self) -> str:
         """The same in words."""
         gap = show(self.gap_s.high, "s")
         if not self.certain:
+            whose = "their windows" if self.printed else "typical windows, which nobody read off the parts,"
             return (
-                f"by their windows the blower may stop up to {gap} before"
+                f"by {whose} the blower may stop up to {gap} before"
                 f" {self.element.id}: time it, the blower stops last"
             )
         return (
@@ -61,8 +65,7 @@ def _worst(unit: Unit) -> ShortRunOn | None:
     keeps = keeps_blower(unit)
     if keeps is None:
         return None
-    gaps = ((element, _shortest_gap(unit, element, keeps)) for element in unit.elements)
-    found = [ShortRunOn(e, gap, keeps.window_s) for e, gap in gaps if gap is not None]
+    found = [short for element in unit.elements if (short := _short(unit, element, keeps)) is not None]
     return max(found, key=lambda one: (one.certain, one.gap_s.high), default=None)
 
 
@@ -76,24 +79,25 @@ def keeps_blower(unit: Unit) -> KeepsOn | None:
         switch_id = tie.tap or tie.switch
         return _off(unit, unit.switch_by_id[switch_id]) if switch_id else None
     if tie.kind == "g-with-w" and blower.relay is not None:
-        return KeepsOn(blower.relay.off_s, blower.relay.id, 0)
+        return KeepsOn(blower.relay.off_s, blower.relay.id, 0, "off_s" not in blower.relay.typical)
     return None
 
 
 def _off(unit: Unit, switch: Switch) -> KeepsOn:
     control = unit.control_of_switch[switch.id]
     ids = [s.id for s in control.switches]
-    return KeepsOn(switch.off_s, control.id, ids.index(switch.id))
+    return KeepsOn(switch.off_s, control.id, ids.index(switch.id), "off_s" not in switch.typical)
 
 
-def _shortest_gap(unit: Unit, element: Element, keeps: KeepsOn) -> Band | None:
+def _short(unit: Unit, element: Element, keeps: KeepsOn) -> ShortRunOn | None:
     """How long the element heats on after the blower at least and at most; None where it can't.
 
     The first of its switches to open ends it.
     """
-    gaps = []
+    gaps, printed = [], keeps.printed
     for switch in unit.rung_switches(element):
         off = _off(unit, switch)
+        printed = printed and off.printed
         if off.device == keeps.device:
             if not _drops_later(unit, switch, keeps):
                 return None
@@ -104,7 +108,8 @@ def _shortest_gap(unit: Unit, element: Element, keeps: KeepsOn) -> Band | None:
     if not gaps:
         return None
     low, high = min(gap.low for gap in gaps), min(gap.high for gap in gaps)
-    return Band(low, high) if high > TOGETHER_S or low > 0 else None
+    late = high > TOGETHER_S or low > 0
+    return ShortRunOn(element, Band(low, high), keeps.window_s, printed) if late else None
 
 
 def _drops_later(unit: Unit, switch: Switch, keeps: KeepsOn) -> bool:

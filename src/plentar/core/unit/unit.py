@@ -115,6 +115,18 @@ class Unit:
         return frozenset(self.switch_by_id) - used
 
     @cached_property
+    def possible_taps(self) -> tuple[str, ...]:
+        """The switches behind which the wire of a normally-closed tie may begin: the one that somebody found,
+        else the first of each rung; none where there is no such tie."""
+        tie = self.blower.interlock if self.blower else None
+        if tie is None or tie.kind != "nc-contact":
+            return ()
+        if tie.tap is not None:
+            return (tie.tap,)
+        firsts = (next((p for p in e.rung if p in self.switch_by_id), None) for e in self.elements)
+        return tuple(dict.fromkeys(first for first in firsts if first is not None))
+
+    @cached_property
     def part_by_id(self) -> dict[str, Part]:
         parts: list[Part] = [*self.elements, *self.switch_by_id.values(), *self.limits, *self.links]
         return {part.id: part for part in parts}
@@ -135,7 +147,11 @@ class Unit:
                 "airflow",
                 *(["blower", "capacitor"] if self.blower else []),
                 *([self.relay.id] if self.relay else []),
-                *(["tie.wire"] if self.relay and self.blower and self.blower.interlock.tap else []),
+                *(
+                    ["tie.wire"]
+                    if self.relay and self.blower and self.blower.interlock.kind == "nc-contact"
+                    else []
+                ),
             }
         )
 
@@ -225,8 +241,6 @@ def _named(unit: Unit) -> Iterator[tuple[str, str]]:
 def _ids(unit: Unit) -> None:
     if not unit.circuits:
         raise BadInput("circuits", "a unit needs at least one circuit")
-    if not unit.elements:
-        raise BadInput("elements", "a unit needs at least one element")
     taken: dict[str, str] = {}
     for path, name in _named(unit):
         if not ID.fullmatch(name):
@@ -327,7 +341,7 @@ def _blower(unit: Unit, blower: Blower) -> None:
     tie = blower.interlock
     if tie.kind == "nc-contact":
         tap = unit.switch_by_id.get(tie.tap or "")
-        if tap is None or tap.role != "element":
+        if tie.tap is not None and (tap is None or tap.role != "element"):
             raise BadInput("blower.interlock.tap", "name the element switch that feeds the relay")
         if blower.relay is None:
             raise BadInput("blower.relay", "a normally-closed tie needs a blower relay")

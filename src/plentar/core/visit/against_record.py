@@ -45,11 +45,13 @@ def behind(unit: Unit, at: str) -> frozenset[str]:
 
 
 def tied_across(unit: Unit) -> frozenset[str]:
-    """The circuits of the blower and of the strip that it is tied to, where these are two."""
-    blower = unit.blower
-    if blower is None or blower.interlock.kind != "nc-contact" or blower.interlock.tap is None:
+    """The circuits of the blower and of the strips that it is, or may be, tied to, where these are several."""
+    if unit.blower is None or not unit.possible_taps:
         return frozenset()
-    both = {blower.circuit, *(e.circuit for e in unit.elements_through(blower.interlock.tap))}
+    both = {
+        unit.blower.circuit,
+        *(e.circuit for tap in unit.possible_taps for e in unit.elements_through(tap)),
+    }
     return frozenset(both) if len(both) > 1 else frozenset()
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
 from plentar.core.quantity import minutes
+from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import Control
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import without_proof
@@ -162,6 +163,19 @@ def longest_on_s(unit: Unit, control: Control, switch_id: str) -> float:
         total += unit.switch_by_id[control.through].on_s.high
         control = unit.control_of_switch[control.through]
     return total
+
+
+def typical_grace_s(unit: Unit, control: Control, switch_id: str) -> float:
+    """How much longer than its window nothing is said against a switch, s: a minute where nobody has read
+    the window, or one ahead of it in the chain, off a part that takes its time."""
+    while True:
+        typical = "on_s" in unit.switch_by_id[switch_id].typical
+        if typical and control.kind.thermal:
+            return th.TYPED_WITHIN_S
+        if control.through is None:
+            return 0.0
+        switch_id = control.through
+        control = unit.control_of_switch[switch_id]
 
 
 def all_on_s(unit: Unit) -> float:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from plentar.core.quantity import Band
-from plentar.core.unit.kits import AT_ONCE_S, Kit, build_kit, sequencer
+from plentar.core.tables.devices import AT_ONCE_S
+from plentar.core.unit.kits import Kit, build_kit, sequencer
 from plentar.core.unit.parts import (
+    RELAY_KINDS,
     BlowerRelay,
     Circuit,
     CircuitPlate,
@@ -19,6 +21,7 @@ from plentar.core.unit.parts import (
     Switch,
 )
 from plentar.core.unit.unit import Unit
+from plentar.core.unit.usual_print import as_usually_printed
 
 PLACE = "Saltmarsh Lane"
 SPOTS = ("attic", "closet", "crawl space")
@@ -45,7 +48,7 @@ def plates() -> dict[int, Unit]:
         13: _kit(13, (WATTS_5K,) * 2, "double-sequencers", "none"),
         14: _home_14(),
     }
-    return {door: _supplied(door, unit) for door, unit in homes.items()}
+    return {door: as_usually_printed(_supplied(door, unit)) for door, unit in homes.items()}
 
 
 def _held(unit: Unit) -> Unit:
@@ -73,9 +76,8 @@ def _kit(
 
 def _relay(unit: Unit, kind: str) -> Unit:
     assert unit.blower is not None
-    delays = {"time-delay": (Band(0, 3), Band(45, 120))}
-    on_s, off_s = delays.get(kind, (AT_ONCE_S, AT_ONCE_S))
-    relay = BlowerRelay("BR", kind, "G", Coil(24, Band(15, 60), 5), on_s, off_s, 15)
+    of_kind = RELAY_KINDS[kind]
+    relay = BlowerRelay("BR", kind, "G", Coil(24, Band(15, 60), 5), of_kind.on_s, of_kind.off_s, 15)
     return replace(unit, blower=replace(unit.blower, relay=relay))
 
 

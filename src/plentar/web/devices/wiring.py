@@ -175,7 +175,7 @@ class WiringView:
         unit = self.device.view.unit
         if self.device.of_blower:
             yield from ("L1", "L2", "blower", "blower-2")
-            if unit.blower and unit.blower.interlock.tap:
+            if unit.possible_taps:
                 yield "heat"
         else:
             yield from ("L1", "L2")

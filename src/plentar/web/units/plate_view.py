@@ -12,7 +12,8 @@ from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
-from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
+from plentar.web.units.plate_fields import FIELDS, PlateField, alike, locate, read_value
+from plentar.web.units.typical import Typical, typical_of
 
 #: Where the tie's other end is touched on the drawing.
 TAPPED = "interlock.tap"
@@ -25,6 +26,8 @@ class FieldView:
     value: str
     options: tuple[str, ...] = ()
     error: str = ""
+    #: What is taken while nobody has read the print.
+    typical: str = ""
 
     @property
     def several(self) -> bool:
@@ -49,6 +52,8 @@ class PlateView:
     acts: tuple[Act, ...]
     #: What hangs on a terminal: what each is, and the part to touch for it.
     hangs: list[tuple[str, str]]
+    #: How many parts of its kind there are besides, which may take its correction.
+    alike: int
     error: str = ""
 
     @property
@@ -66,7 +71,7 @@ def plate_view(
 ) -> PlateView:
     """The panel of a part, which posts to ``href``; after a refusal, with what was typed and the complaint beside it."""
     kind, _, thing = locate(unit_to_json(unit), part)
-    fields, placed = [], False
+    fields, placed, typical = [], False, typical_of(unit, part)
     for number, field in enumerate(FIELDS[kind], start=1):
         value = read_value(thing, field)
         if typed is not None and (bad is not None or field.name in typed):
@@ -74,7 +79,9 @@ def plate_view(
         mine = bad is not None and bad.path == field.name
         placed = placed or mine
         error = bad.reason if bad and mine else ""
-        fields.append(FieldView(f"f{number}", field, value, field.options(unit), error))
+        fields.append(
+            FieldView(f"f{number}", field, value, field.options(unit), error, _said(typical, field))
+        )
     return PlateView(
         part,
         _title(unit, part, kind),
@@ -84,8 +91,14 @@ def plate_view(
         rungs_of(unit, part),
         acts_of(unit, part),
         _hangs(unit, part),
+        len(alike(unit, part)),
         "" if bad is None or placed else str(bad),
     )
+
+
+def _said(typical: Mapping[str, Typical], field: PlateField) -> str:
+    found = typical.get(field.name)
+    return found.said if found is not None else ""
 
 
 def _title(unit: Unit, part: str, kind: str) -> str:

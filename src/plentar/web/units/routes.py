@@ -48,8 +48,9 @@ from plentar.web.units.entry import (
 )
 from plentar.web.units.history import drifts_in_words, history_of, history_rows
 from plentar.web.units.past import left_open, past_visits
-from plentar.web.units.plate_fields import changed_unit
+from plentar.web.units.plate_fields import YES, all_changed, changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
+from plentar.web.units.typical import as_printed
 
 #: How many units are offered to make another one like.
 MOST_LIKE = 500
@@ -184,7 +185,10 @@ def save_part(unit_id: uuid.UUID, part: str) -> Answer:
     record = _mine(unit_id)
     try:
         typed = {name: ",".join(request.form.getlist(name)) for name in request.form}
-        record = _save(record, changed_unit(record.unit, part, typed))
+        printed = as_printed(record.unit, part, typed.get("printed", ""))
+        typed |= {name: value for name, value in printed.items() if not typed.get(name)}
+        change = all_changed if typed.get("all") == YES else changed_unit
+        record = _save(record, change(record.unit, part, typed))
     except BadInput as bad:
         return _panel_or_page(record, _panel(record, part, typed, bad), 422)
     return _after_change(record, part)

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
-from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints
+from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints, taps_of
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.judgement import NONE
-from plentar.core.tables.faults import GROUNDED_PLACES, HEALTHY, LOOSE_LEGS, OPEN_LEGS, SLOW_STRETCHES
+from plentar.core.tables.faults import GROUNDED_PLACES, HEALTHY, LOOSE_LEGS, OPEN_LEGS, SLOW_STRETCHES, TAPPED
 from plentar.core.unit.unit import Unit
+
+#: Kinds of what may be faulty between the supply and the place where the tie of the blower begins.
+AHEAD_OF_TAPS = frozenset({"switch", "device", "circuit", "terminal"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,9 +43,14 @@ class Hypothesis:
 
 def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
     """The sound unit first, then every single fault."""
-    sound = Hypothesis((), HEALTHY, (Variant((), ((),), 1.0),))
+    taps = taps_of(wiring.unit)
+    sound = Hypothesis((), HEALTHY, tuple(_wherever_tapped((Variant((), ((),), 1.0),), taps, apart=False)))
     faults = (
-        Hypothesis((fault,), fault.kind.frequency, tuple(_variants(wiring, fault)))
+        Hypothesis(
+            (fault,),
+            fault.kind.frequency,
+            tuple(_wherever_tapped(_variants(wiring, fault), taps, apart=fault.kind.of in AHEAD_OF_TAPS)),
+        )
         for fault in faults_of(wiring.unit)
         # A bridge shows nothing until the air is far too hot: it is recorded, or seen, and never sought.
         if fault.component not in wiring.unit.idle_switches and fault.mode != "bridged"
@@ -55,14 +63,40 @@ def pair_of(one: Hypothesis, two: Hypothesis, stretches: Sequence[tuple[int, int
     both = [(one.variants[a], two.variants[b]) for a, b in stretches]
     whole = sum(a.share * b.share for a, b in both)
     variants = tuple(
-        Variant(
-            a.clock + b.clock,
-            tuple(left + right for left, right in product(a.corners, b.corners)),
-            a.share * b.share / whole,
-        )
-        for a, b in both
+        Variant(_with(a.clock, b.clock), tuple(_corners_of(a, b)), a.share * b.share / whole) for a, b in both
     )
     return Hypothesis(one.faults + two.faults, one.weight * two.weight, variants)
+
+
+def _corners_of(one: Variant, two: Variant) -> Iterator[tuple[Fault, ...]]:
+    """Those of both, where the tie begins alike; else as the first has it."""
+    every = list(product(one.corners, two.corners))
+    alike = [(left, right) for left, right in every if _tap_of(left) == _tap_of(right)]
+    return (_with(left, right) for left, right in alike or every)
+
+
+def _with(left: tuple[Fault, ...], right: tuple[Fault, ...]) -> tuple[Fault, ...]:
+    """Faults of both; the tie begins at one place."""
+    tapped = _tap_of(left) is not None
+    return left + tuple(fault for fault in right if not (tapped and fault.kind is TAPPED))
+
+
+def _wherever_tapped(variants: Iterable[Variant], taps: Sequence[Fault], *, apart: bool) -> Iterator[Variant]:
+    """Variants of every place where the tie may begin: each weighed for itself where the fault may be ahead
+    of it, ``apart``; else their readings lie between those of the places."""
+    for one in variants:
+        if not taps:
+            yield one
+        elif apart:
+            for tap in taps:
+                corners = tuple((*corner, tap) for corner in one.corners)
+                yield Variant((*one.clock, tap), corners, one.share / len(taps))
+        else:
+            yield replace(one, corners=tuple((*corner, tap) for corner in one.corners for tap in taps))
+
+
+def _tap_of(corner: Sequence[Fault]) -> Fault | None:
+    return next((fault for fault in corner if fault.kind is TAPPED), None)
 
 
 def work_on(unit: Unit, fault: Fault) -> str:
