@@ -41,7 +41,7 @@ def any_units(draw: st.DrawFn) -> Unit:
         },
     )
     for circuit in plate["circuits"]:
-        maybe(circuit, breaker_amps=numbers, conductor=wire, subdivided=some)
+        maybe(circuit, breaker_amps=numbers, conductor=wire, subdivided=some, breaker_at=st.just("unit"))
         plate_of = st.fixed_dictionaries(
             {},
             optional={"min_circuit_amps": numbers, "max_breaker_amps": numbers, "dual": st.just("208/230")},
@@ -68,7 +68,7 @@ def any_units(draw: st.DrawFn) -> Unit:
     if "relay" in plate["blower"]:
         maybe(plate["blower"]["relay"], wires=wires, contact_amps=numbers)
     maybe(plate["control_power"], primary_volts=st.sampled_from([208.0, 240.0]), c_grounded=some)
-    load = st.just({"id": "OD9", "label": "outdoor", "call": "Y", "va": 7.5})
+    load = st.sampled_from("YO").map(lambda call: {"id": "OD9", "label": "outdoor", "call": call, "va": 7.5})
     maybe(plate, other_loads=load.map(lambda one: [one]))
     feeder = st.fixed_dictionaries(
         {"circuits": st.just([plate["circuits"][0]["id"]])},

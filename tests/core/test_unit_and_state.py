@@ -27,7 +27,6 @@ def element(unit, index, **changes):
     ("changes", "path"),
     [
         ({"circuits": ()}, "circuits"),
-        ({"elements": ()}, "elements"),
         ({"limits": (Limit("TL1"), Limit("TL1"))}, "limits[1].id"),
         ({"links": (Link("blower"), Link("FL2"))}, "links[0].id"),
         ({"links": (Link("FL1.coil"), Link("FL2"))}, "links[0].id"),

@@ -170,7 +170,7 @@ def _control_supply(unit: Unit, scene: Scene) -> tuple[Item, Item]:
     rating = f"{power.fuse_amps:g} A" if power.fuse_amps else "none on the plate"
     fuse = symbols.symbol(Link("control-fuse"), closed=whole)
     return (
-        Item("R", "fuse", rating, fuse, FUSE, "R", "transformer.hot", "control-fuse"),
+        Item("control-fuse", "fuse", rating, fuse, FUSE, "R", "transformer.hot", "control-fuse"),
         Item(
             "transformer",
             "transformer",
@@ -192,6 +192,9 @@ def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
     if relay is not None:
         name = f"{relay.id}.coil"
         yield (relay.call, Item(name, name, "blower relay", symbols.COIL, "coil", f"{name}.in", "C", name))
+    for call, tap in unit.blower.taps if unit.blower else ():
+        name = f"blower.tap.{call}"
+        yield call, Item(call, "motor", f"its tap {tap}", symbols.COIL, ELSEWHERE, call, "C", name)
     for load in unit.other_loads:
         name = f"{load.id}.coil"
         # A load outside the unit: drawn, and read at its terminal.

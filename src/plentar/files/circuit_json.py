@@ -55,6 +55,10 @@ class CircuitJson(Strict):
         | None
     ) = None
     breaker_legs: BreakerLegs = 2
+    breaker_at: Annotated[
+        Literal[core.BREAKER_PLACES],  # type: ignore[valid-type]
+        Field(description="Where it is: behind one in the panel lies the supply wire."),
+    ] = "panel"
 
 
 class FeederJson(Strict):
@@ -86,6 +90,7 @@ def circuit_from(circuit: CircuitJson) -> core.Circuit:
         core.CircuitPlate(**plate.model_dump()) if plate else None,
         circuit.subdivided,
         circuit.breaker_legs,
+        circuit.breaker_at,
     )
 
 
@@ -112,6 +117,7 @@ def circuit_to_json(circuit: core.Circuit) -> dict[str, Any]:
         plate=present(**fields_of(circuit.plate)) if circuit.plate else None,
         subdivided=circuit.subdivided,
         breaker_legs=_legs(circuit),
+        breaker_at=circuit.breaker_at if circuit.breaker_at != "panel" else None,
     )
 
 

@@ -11,7 +11,7 @@ from plentar.core.unit import parts as core
 from plentar.files.part_kind_json import KindName, Wired, wires_to_json
 from plentar.files.shapes import Amps, Id, OhmsRange, Strict, Va, WindowS, fields_of, pair, present, rising
 
-Call = Literal["W1", "W2", "G", "Y"]
+Call = Literal[core.CALLS]  # type: ignore[valid-type]
 ContactAmps = Annotated[float, Field(gt=0, le=400, description="What the contact may carry.")]
 
 
@@ -133,6 +133,10 @@ class BlowerJson(Strict):
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
     min_cfm: Annotated[float, Field(gt=0, le=10000, description="The least air with heat.")] | None = None
     speed_tap: Annotated[str, Field(max_length=40)] | None = None
+    taps: Annotated[
+        dict[Literal["G", "W1", "W2"], Annotated[int, Field(ge=1, le=9)]] | None,
+        Field(description="Of a motor with 24 V taps of its own and no relay: which tap each call is on."),
+    ] = None
     relay: RelayJson | None = None
     interlock: InterlockJson | None = None
 
@@ -194,7 +198,8 @@ def blower_from(blower: BlowerJson) -> core.Blower:
         if blower.interlock
         else core.Interlock("unknown"),
         relay=_relay(blower.relay) if blower.relay else None,
-        **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay"}),
+        taps=tuple((blower.taps or {}).items()),
+        **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay", "taps"}),
     )
 
 
@@ -249,7 +254,7 @@ def blower_to_json(blower: core.Blower) -> dict[str, Any]:
     """The blower in the visit file's terms; a tie that nobody knows is left out."""
     tie = blower.interlock
     known = present(**fields_of(tie)) if tie.kind != "unknown" else None
-    written = present(**fields_of(blower) | {"interlock": known})
+    written = present(**fields_of(blower) | {"interlock": known, "taps": blower.tap_of or None})
     if blower.relay is not None:
         written["relay"] = relay_to_json(blower.relay)
     return written

@@ -36,7 +36,7 @@ class CallsJson(EventModel):
     writes = {"calls": sorted}
     always = frozenset({"calls"})
 
-    calls: Annotated[list[Call], Field(max_length=4)]
+    calls: Annotated[list[Call], Field(max_length=5)]
     lifted: bool | None = None
 
 
@@ -81,7 +81,7 @@ class ObservedJson(EventModel):
     kind: ClassVar[type[core.Event]] = core.Observed
     named = {"observe": "action"}
 
-    observe: Literal["on", "off", "cycling", "steady"]
+    observe: Literal["on", "off", "cycling", "steady", "blown", "whole"]
     part: PartName
 
 

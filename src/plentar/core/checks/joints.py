@@ -173,6 +173,8 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
 def one_way_ohms(circuit: Circuit, amps: float) -> tuple[float, float]:
     """One way of the supply wire, Ω: as given, and at most where its length is a guess. Without a length
     100 ft; without a size the smallest that the breaker allows."""
+    if circuit.breaker_at == "unit":
+        return 0.0, 0.0
     conductor = circuit.conductor
     if conductor is not None and conductor.length_ft > 0:
         given = wire_ohms(circuit) / 2
@@ -256,12 +258,13 @@ class FeedLoss:
 
 def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> FeedLoss:
     """By the volts ahead of the breaker and behind at the lugs, read as a pair, and the feed's amps."""
-    explained = (wire_ohms(circuit) + 2 * th.POLE_OHMS) * amps
+    wire = 0.0 if circuit.breaker_at == "unit" else wire_ohms(circuit)
+    explained = (wire + 2 * th.POLE_OHMS) * amps
     lost = ahead - behind - explained
     doubt = th.PAIR_METER_VOLTS + th.PAIR_WANDER * ahead
     conductor = circuit.conductor
     if conductor is None or conductor.length_ft <= 0 or not conductor.length_measured:
-        doubt += (GUESSED_LENGTH - 1) * wire_ohms(circuit) * amps
+        doubt += (GUESSED_LENGTH - 1) * wire * amps
     return FeedLoss(ahead - behind, explained, lost * amps, (lost - doubt) * amps)
 
 

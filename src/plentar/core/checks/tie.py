@@ -18,9 +18,11 @@ def no_blower_tie(unit: Unit) -> Iterator[Result]:
     name, blower = "tie of the blower", unit.blower
     if blower is None:
         yield NotJudged(name, "blower", "no blower on the plate")
-    elif blower.interlock.kind == "unknown":
+    elif not unit.elements:
+        yield NotJudged(name, "blower", "no strips on the plate")
+    elif blower.tied is None:
         yield NotJudged(name, "blower", "nobody has looked for what ties the blower to the heat")
-    elif blower.interlock.kind == "none":
+    elif not blower.tied:
         text = (
             "nothing ties the blower to the heat: a call for heat alone runs the strips without"
             " air. Call the fan with every heat, or leave the heat off, until it has a tie"

@@ -264,15 +264,19 @@ class Clock:
         self.melts_s = self.t_s if over else math.inf
 
     def _board(self) -> bool:
-        if "board.G" not in self.wiring.contacts:
-            return False
-        solution = self._solution()
-        common = solution.volt("C")
-        sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in HEAT_CALLS)
-        if sees == ("board.G" in self.closed):
-            return False
-        self._put("board.G", sees)
-        return True
+        """What acts at once on the 24 V that it sees: a board that raises G, a motor with taps of its own."""
+        blower = self.unit.blower
+        watching = {"board.G": HEAT_CALLS, "blower.run": blower.tap_of.keys() if blower else ()}
+        for contact, calls in watching.items():
+            if contact not in self.wiring.contacts:
+                continue
+            solution = self._solution()
+            common = solution.volt("C")
+            sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in calls)
+            if sees != (contact in self.closed):
+                self._put(contact, sees)
+                return True
+        return False
 
     def _coil(self, device: Mover) -> None:
         volts = coil_volts(self._solution(), device.id)

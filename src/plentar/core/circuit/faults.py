@@ -23,7 +23,7 @@ from plentar.core.tables.faults import (
     FaultKind,
 )
 from plentar.core.tables.model import CONTACT_OHMS, OTHER_LOAD_OHMS, USUAL_FLA
-from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.parts import HEAT_CALLS, OUTDOOR_CALLS
 from plentar.core.unit.points import TIE_WIRE
 from plentar.core.unit.unit import Unit
 
@@ -121,7 +121,7 @@ def _control_power_faults(unit: Unit) -> Iterator[Fault]:
         yield fault_of("transformer", "transformer", "wrong-tap")
     yield fault_of("control-fuse", "fuse", "open")
     for call in unit.calls:
-        if call != "Y":
+        if call not in OUTDOOR_CALLS:
             yield from _each(call, "terminal", "no-call", "always")
         if call in HEAT_CALLS:
             yield from _each(call, "terminal", *CROSSED)

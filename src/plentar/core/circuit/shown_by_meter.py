@@ -44,7 +44,7 @@ from plentar.core.unit.unit import Unit
 
 A, V, DC, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.TEMP_F
 LIVE_QUANTITIES = frozenset({A, V, DC, TEMP})
-CONTROL_KINDS = frozenset({"coil", "terminal", "secondary", "rectifier"})
+CONTROL_KINDS = frozenset({"coil", "terminal", "secondary", "rectifier", "fuse"})
 
 
 def spread_of(point: Point, quantity: Quantity) -> Band:
@@ -88,9 +88,7 @@ def point_ends(unit: Unit, point: Point) -> tuple[str, str]:
         one, _, two = name.partition(":")
         return one, two
     match point.kind:
-        case "circuit":
-            return f"{name}.l1", f"{name}.l2"
-        case "line":
+        case "circuit" | "line":
             return f"{name}.l1", f"{name}.l2"
         case "coil" | "rectifier":
             return f"{point.component}.coil.in", "C"
@@ -100,8 +98,12 @@ def point_ends(unit: Unit, point: Point) -> tuple[str, str]:
             return "transformer.hot", "C"
         case "terminal":
             return name, "C"
+        case "fuse":
+            return "transformer.hot", "R"
         case "contact":
             return f"{name}.in", "blower.in"
+        case "blower" if unit.blower is not None and unit.blower.taps:
+            return f"{unit.blower.circuit}.l1", "blower.out"  # its line volts stand there, called or not
         case "capacitor":
             return "blower.in", "blower.out"
         case "tie":

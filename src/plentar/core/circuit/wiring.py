@@ -213,11 +213,12 @@ def _supply(build: _Builder, circuit: Circuit) -> None:
     wire = UNKNOWN_CONDUCTOR_OHMS
     if conductor is not None and feet > 0:
         wire = feet / 1000 * ohms_per_kft(conductor)
+    ahead, behind = (wire, 0.0) if circuit.breaker_at == "unit" else (0.0, wire)
     for leg in ("l1", "l2"):
         line = f"{circuit.id}.line.{leg}"
-        build.add(f"{circuit.id}.source.{leg}", GROUND, line, SOURCE_OHMS)
+        build.add(f"{circuit.id}.source.{leg}", GROUND, line, SOURCE_OHMS + ahead)
         feed = f"{circuit.id}.feed.{leg}"
-        build.add(feed, line, f"{circuit.id}.{leg}", BREAKER_OHMS + wire, contact=True)
+        build.add(feed, line, f"{circuit.id}.{leg}", BREAKER_OHMS + behind, contact=True)
 
 
 def _rungs(build: _Builder, unit: Unit) -> None:
@@ -269,6 +270,10 @@ def _blower(build: _Builder, unit: Unit) -> None:
             # Its normally-closed set has no wire; it can still be read.
             build.add(f"{relay.id}.nc", f"{relay.id}.nc.in", "blower.in", CONTACT_OHMS, contact=True)
             build.add(f"{relay.id}.nc.spare", f"{relay.id}.nc.in", GROUND, OPEN_OHMS)
+    if blower.taps:
+        build.add("blower.run", l1, "blower.in", CONTACT_OHMS, contact=True)
+        for call, _ in blower.taps:
+            build.add(f"blower.tap.{call}", call, "C", BOARD_INPUT_OHMS)
     for name, source in feeds:
         build.add(name, f"{name}.in", "blower.in", CONTACT_OHMS, contact=True)
         build.add(f"{name}.wire", source, f"{name}.in", WIRE_OHMS)

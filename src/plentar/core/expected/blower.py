@@ -66,8 +66,7 @@ def blower_needed(evidence: Evidence, asked: Asked) -> bool | None:
         return True if settled else None
     heated = [state.t_s - s + asked.lead_s for c, s in state.since_s.items() if c in HEAT_CALLS]
     if heated:
-        tied = blower.interlock.kind not in ("none", "unknown")
-        return True if tied and min(heated) >= all_on_s(unit) else None
+        return True if blower.tied and min(heated) >= all_on_s(unit) else None
     ended = [state.t_s - s + asked.lead_s for s in state.ended_s.values()]
     return False if min(ended, default=math.inf) >= all_off_s(unit) else None
 

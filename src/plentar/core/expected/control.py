@@ -91,6 +91,26 @@ def control_volts(evidence: Evidence, asked: Asked) -> Expected:
     )
 
 
+def fuse_volts(evidence: Evidence, asked: Asked) -> Expected:
+    """Volts across the control fuse: near zero whole, the secondary's blown."""
+    power = evidence.unit.control_power
+    if asked.state.power[power.circuit] != "on":
+        return Expected(asked.point, V, absent=f"circuit {power.circuit} is off: volts tell nothing here")
+    whole, blown = th.SECONDARY_DEAD, th.SECONDARY_DEAD * 10
+    return Expected(
+        asked.point,
+        V,
+        partition(
+            [whole, below(blown)],
+            (Word.CLOSED, True, "near zero: whole, where the secondary has its volts"),
+            (Word.UNCLEAR, False, "in between: look at its clips"),
+            (Word.OPEN, False, "the secondary’s volts across it: it is open"),
+        ),
+        nominal=0.0,
+        explain=lambda: (f"up to {show(whole, 'V')} whole; a blown one has the secondary’s volts across it",),
+    )
+
+
 def terminal_volts(evidence: Evidence, asked: Asked) -> Expected:
     """A terminal to C: the secondary’s volts where it is called, none where it is not."""
     state, point = asked.state, asked.point

@@ -109,5 +109,5 @@ def heat_calls(evidence: Evidence) -> frozenset[str]:
     """Every call for heat, with the fan where nothing sure ties the blower to it."""
     unit = evidence.unit
     calls = frozenset(unit.heat_calls)
-    tied = unit.blower is None or unit.blower.interlock.kind not in ("none", "unknown")
+    tied = unit.blower is None or bool(unit.blower.tied)
     return calls if tied or unit.fan_call is None else calls | {unit.fan_call}

@@ -25,7 +25,11 @@ PSC = "psc"
 #: The windows that a part may print.
 WINDOWS = ("on_s", "off_s")
 #: The thermostat's terminals, and those of them that ask for strip heat.
-CALLS = ("W1", "W2", "G", "Y")
+CALLS = ("W1", "W2", "G", "Y", "O")
+#: Those that act outdoors alone: the compressor's, and the reversing valve's.
+OUTDOOR_CALLS = frozenset({"Y", "O"})
+#: Where a circuit's breaker is: in the unit itself, or in the panel, its wire behind it.
+BREAKER_PLACES = ("unit", "panel")
 HEAT_CALLS = frozenset({"W1", "W2"})
 
 
@@ -59,7 +63,8 @@ class Circuit:
     """One supply circuit: two legs behind one breaker. What is None is not judged.
 
     ``subdivided``: the kit splits it inside, each part behind a breaker of its own.
-    ``breaker_legs``: 1 where the breaker opens and protects only one of the two.
+    ``breaker_legs``: 1 where the breaker opens and protects only one of the two. ``breaker_at`` is one of
+    BREAKER_PLACES: between its line side and the kit's lugs lies the supply wire, or none of it.
     """
 
     id: str
@@ -69,6 +74,7 @@ class Circuit:
     plate: CircuitPlate | None = None
     subdivided: bool | None = None
     breaker_legs: int = 2
+    breaker_at: str = "panel"
 
 
 @dataclass(frozen=True, slots=True)
@@ -252,6 +258,19 @@ class Blower:
     tons: float | None = None
     min_cfm: float | None = None
     speed_tap: str | None = None
+    #: Of a motor with 24 V taps of its own and no relay: each call that runs it, and the tap that it is on.
+    taps: tuple[tuple[str, int], ...] = ()
+
+    @property
+    def tap_of(self) -> dict[str, int]:
+        return dict(self.taps)
+
+    @property
+    def tied(self) -> bool | None:
+        """Whether heat brings it; None where nobody has looked."""
+        if HEAT_CALLS & self.tap_of.keys():
+            return True
+        return None if self.interlock.kind == "unknown" else self.interlock.kind != "none"
 
     @property
     def air_cfm(self) -> float | None:

@@ -14,7 +14,7 @@ from plentar.core.unit.unit import Unit
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
 TONE = Quantity.TONE
 #: The kinds of point where the 24 V side is read.
-CONTROL_SIDE = frozenset({"terminal", "coil", "secondary", "primary"})
+CONTROL_SIDE = frozenset({"terminal", "coil", "secondary", "primary", "fuse"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +101,7 @@ def points(unit: Unit) -> Iterator[Point]:
     yield from _blower_points(unit)
     yield Point("transformer.primary", "primary", "transformer", "Transformer, primary", (V, A))
     yield Point("transformer", "secondary", "transformer", "Transformer, secondary", (V, A))
+    yield Point("control-fuse", "fuse", "control-fuse", "Control fuse", (V, OHM, TONE))
     for terminal in ("R", *CALLS):
         yield Point(terminal, "terminal", terminal, f"{terminal} to C at the board", (V, A))
     yield Point("supply-air", "air", "supply-air", "Supply air", (Quantity.TEMP_F,))

@@ -174,9 +174,10 @@ class Unit:
 
     @cached_property
     def device_calls(self) -> tuple[str, ...]:
-        """The terminals that drive a device of this unit, in the thermostat's order."""
+        """The terminals that drive a device or a motor of this unit, in the thermostat's order."""
         used = {control.call for control in self.controls}
         used |= {self.relay.call} if self.relay else set()
+        used |= self.blower.tap_of.keys() if self.blower else set()
         return tuple(call for call in CALLS if call in used)
 
     @cached_property
@@ -192,7 +193,9 @@ class Unit:
     @property
     def fan_call(self) -> str | None:
         """The call that brings on the blower alone."""
-        return self.relay.call if self.relay else None
+        if self.relay is None:
+            return "G" if self.blower and "G" in self.blower.tap_of else None
+        return self.relay.call
 
     def elements_on(self, circuit_id: str) -> Iterator[Element]:
         """The elements of one circuit, in order."""
@@ -338,6 +341,8 @@ def _part_kinds(unit: Unit) -> None:
 def _blower(unit: Unit, blower: Blower) -> None:
     if blower.circuit not in unit.circuit_by_id:
         raise BadInput("blower.circuit", f"no circuit {blower.circuit!r}")
+    if blower.taps and blower.relay is not None:
+        raise BadInput("blower.taps", "a motor with taps of its own has no relay")
     tie = blower.interlock
     if tie.kind == "nc-contact":
         tap = unit.switch_by_id.get(tie.tap or "")

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plentar.core.errors import BadInput
+from plentar.core.unit.parts import CALLS
 from plentar.store.record import VisitRecord
 from plentar.web.entry import Entry
 
@@ -39,7 +40,7 @@ class SeenEntry(Pressed):
 class CallEntry(Pressed):
     """One terminal's call was raised or ended."""
 
-    call: Literal["W1", "W2", "G", "Y"]
+    call: Literal[CALLS]  # type: ignore[valid-type]
 
 
 class LeadEntry(Entry):

@@ -15,7 +15,7 @@ from typing import Any
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
 from plentar.core.unit.kits import KIT_KINDS, KIT_TIES
-from plentar.core.unit.parts import CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
+from plentar.core.unit.parts import BREAKER_PLACES, CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
 from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
@@ -116,6 +116,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("rated_volts",), "Rated volts", "V"),
         PlateField(("breaker_amps",), "Breaker", "A"),
         PlateField(("breaker_legs",), "Legs that it opens", "", ("", "1", "2"), "whole"),
+        _choice(("breaker_at",), "Breaker is in the", ("", *BREAKER_PLACES)),
         PlateField(("plate", "min_circuit_amps"), "Minimum circuit amps (MCA)", "A"),
         PlateField(("plate", "max_breaker_amps"), "Maximum breaker (MOP)", "A"),
         PlateField(("plate", "dual"), "Plate says, such as 208/230", kind="text"),
@@ -174,6 +175,10 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("min_cfm",), "Least airflow with heat", "CFM"),
         PlateField(("tons",), "Cooling", "tons"),
         _choice(("relay", "type"), "Relay", ("", *RELAY_KINDS)),
+        *(
+            PlateField(("taps", call), f"24 V tap for {call}", "", ("", *"123456789"), "whole")
+            for call in ("G", "W1", "W2")
+        ),
         *_TIE,
     ),
     "capacitor": (PlateField(("capacitor_uf",), "Marked", "µF"),),
@@ -196,7 +201,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
 
 def locate(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
     """A part's kind, its JSON path below the unit, and its object; raises BadInput."""
-    if part in ("R", "transformer", "fuse"):
+    if part in ("R", "transformer", "control-fuse"):
         return "control power", "control_power", plate["control_power"]
     if part == "unit" or part in CALLS:
         return "unit" if part == "unit" else "terminal", "", plate
@@ -404,8 +409,9 @@ def _drop_empty(thing: dict[str, Any]) -> None:
             del relay["wires"]
     if "conductor" in thing and "awg" not in thing["conductor"]:
         del thing["conductor"]
-    if thing.get("plate") == {}:
-        del thing["plate"]
+    for whole in ("plate", "taps"):
+        if thing.get(whole) == {}:
+            del thing[whole]
     if "interlock" in thing and "kind" not in thing["interlock"]:
         del thing["interlock"]
     for owner in (thing, thing.get("coil", {}), relay or {}, (relay or {}).get("coil", {})):

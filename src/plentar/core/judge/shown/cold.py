@@ -15,6 +15,7 @@ from plentar.core.quantity import Band, Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import LEAST_CAPACITOR, MOST_CAPACITOR
 from plentar.core.tables.model import CONTACT_OHMS
+from plentar.core.unit.parts import CALLS
 from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Device, Unit
 
@@ -77,6 +78,8 @@ def cold_band(
             return _contact(unit, effects, point, driven)
         case "limit" | "link":
             return _closed(effects, point.name)
+        case "fuse":
+            return None if _may_melt_it(effects) else _closed(effects, point.name)
         case "tie" if unit.relay is not None:
             return _closed(effects, f"{unit.relay.id}.nc.wire")
         case "coil":
@@ -102,6 +105,13 @@ def _closed(effects: Effects, name: str) -> Band:
         return OPEN
     ohms = effects.network.ohms.get(name, CONTACT_OHMS)
     return Band(0.0, ohms) if ohms <= CONTACT_OHMS else Band(ohms, ohms)
+
+
+def _may_melt_it(effects: Effects) -> bool:
+    """A fault behind the control fuse may have blown it, by what was called since."""
+    network = effects.network
+    shorted = any(name.endswith(".coil") for name in network.ohms)
+    return shorted or any(f"{wire}.ground" in network.always_closed for wire in ("R", *CALLS))
 
 
 def _contact(unit: Unit, effects: Effects, point: Point, driven: bool) -> Band | None:

@@ -41,6 +41,7 @@ from plentar.core.tables.assumptions import (
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point
 from plentar.core.visit.events import Event, Observed, Reading
+from plentar.core.visit.events.observed import FUSE
 from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
@@ -283,8 +284,8 @@ def _observation(ensemble: Ensemble, history: SwitchHistory, seen: Observed) -> 
     kept = shelf.items.get(key)
     if kept is None:
         run = ensemble.run(key.switched, t_s + 1)
-        holds = seen.action in ("cycling", "steady")
-        judge = _holds if holds else _acted
+        holds = seen.action not in ("on", "off")
+        judge = _fuse if seen.part == FUSE else _holds if holds else _acted
         true = np.array([[judge(run, ensemble, v, seen, t_s)] for v in range(len(run.phases))])
         misread = 1.0 if holds else 1 / OBSERVED_RANGE_S
         kept = shelf.items.keep(key, _weighed(seen, true, misread))
@@ -304,6 +305,14 @@ def _holds(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: flo
             return EITHER  # the first that opens saves the others
     cycles = bool(now.cycling & watched)
     return CYCLING_SEEN if cycles == (seen.action == "cycling") else 1 - CYCLING_SEEN
+
+
+def _fuse(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
+    """Whether the control fuse is open by then, by itself or by what melted it."""
+    effects = ensemble.rows.effects(ensemble.variants[v].clock)
+    begun = [phase for phase in run.phases[v] if phase.early_s <= t_s]
+    blown = FUSE in effects.network.always_open or (bool(begun) and begun[-1].fuse_blown)
+    return CYCLING_SEEN if blown == (seen.action == "blown") else 1 - CYCLING_SEEN
 
 
 def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:

@@ -9,10 +9,14 @@ from plentar.core.errors import BadInput
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
 
+FUSE = "control-fuse"
+FUSE_SEEN = ("blown", "whole")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Observed(Event):
-    """``action`` is on or off for a switch and the blower, cycling or steady for a rung."""
+    """``action`` is on or off for a switch and the blower, cycling or steady for a rung, blown or whole for
+    the control fuse."""
 
     name: ClassVar[str] = "observe"
     may_be_struck: ClassVar[bool] = True
@@ -25,6 +29,9 @@ class Observed(Event):
         if self.action in ("on", "off"):
             if self.part != "blower" and self.part not in unit.switch_by_id:
                 raise BadInput("part", f"no switch {self.part!r}, and not the blower")
+        elif self.action in FUSE_SEEN or self.part == FUSE:
+            if self.part != FUSE or self.action not in FUSE_SEEN:
+                raise BadInput("part", "only the control fuse is blown or whole, and nothing else")
         elif self.part not in {*unit.element_by_id, *(limit.id for limit in unit.limits)}:
             raise BadInput("part", f"no limit or element {self.part!r}")
 

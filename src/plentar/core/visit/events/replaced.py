@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
@@ -27,7 +28,7 @@ class Replaced(Event):
 
     def check(self, unit: Unit) -> None:
         """The component is one of the unit's, and what takes its place fits there."""
-        if self.component not in unit.components:
+        if self.component not in unit.workable:
             raise BadInput("replaced", f"no component {self.component!r}")
         if self.by is None:
             return
@@ -51,7 +52,8 @@ class Replaced(Event):
 
     @property
     def mended(self) -> str:
-        return self.component
+        """Of a lug, a wire's end or the line side it is the circuit that is as new."""
+        return re.sub(r"\.(l1|l2|line)$", "", self.component)
 
     def refit(self, unit: Unit) -> Unit:
         if self.by is None:
