@@ -55,6 +55,16 @@ UNKNOWN_RETURN_F, UNKNOWN_RETURN_ERROR_F = 68.0, 12.0
 #: How far off an observed time may be, over what a wrong one lies, and how surely cycling is seen.
 OBSERVED_ERROR_S, OBSERVED_RANGE_S = 3.0, 1200.0
 CYCLING_SEEN = 0.97
+#: How many devices that can act do so when they are started on the bench, and over what a wrong time lies.
+ACTS_WHEN_STARTED, TRIED_RANGE_S = 0.97, 300.0
+#: What a hand and an ear say of a motor that is told to run, or turned by hand: how often by how it fails;
+#: under "" of one that is sound or fails otherwise (trade habit).
+FELT = {
+    "hums": {"locked": 0.8, "weak-capacitor": 0.5, "open": 0.02, "": 0.05},
+    "silent": {"locked": 0.15, "open": 0.9, "": 0.5},
+    "spins": {"locked": 0.1, "": 0.95},
+    "stiff": {"locked": 0.9, "": 0.05},
+}
 #: Of several hot limits in one rung, each may be the one that opens.
 EITHER = 0.5
 

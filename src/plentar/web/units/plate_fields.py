@@ -201,7 +201,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
 
 def locate(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
     """A part's kind, its JSON path below the unit, and its object; raises BadInput."""
-    if part in ("R", "transformer", "control-fuse"):
+    if part in ("R", "transformer", "fuse", "control-fuse"):
         return "control power", "control_power", plate["control_power"]
     if part == "unit" or part in CALLS:
         return "unit" if part == "unit" else "terminal", "", plate

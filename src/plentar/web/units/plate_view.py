@@ -102,7 +102,7 @@ def _said(typical: Mapping[str, Typical], field: PlateField) -> str:
 
 
 def _title(unit: Unit, part: str, kind: str) -> str:
-    plain = {"unit": "The unit", "feeder": "Feeder ahead of the circuits"}
+    plain = {"unit": "The unit", "feeder": "Feeder ahead of the circuits", "fuse": "Control fuse"}
     if kind == "load":
         return f"Outdoor load {part}"
     return plain.get(part) or resolve(unit, part).title

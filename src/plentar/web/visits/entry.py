@@ -36,7 +36,7 @@ class TakeEntry(Entry):
     fresh: bool = False
     driven: bool = False
     after_s: Annotated[float, Field(ge=0, le=86400)] = 0.0
-    observe: Literal["cycling", "steady"] | None = None
+    observe: Literal["cycling", "steady", "blown", "whole"] | None = None
 
 
 class PowerEntry(Entry):

@@ -24,6 +24,7 @@ from plentar.core.judge.plan.rules import decided, every_reading, telling_at
 from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judge.weigh.seen import part_of
 from plentar.core.judgement import NONE, Sureness
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import CONFIRMS, LEAST_RIVAL, RIVALS, SOUND_CLEAR, SOUND_RIVAL
@@ -179,7 +180,7 @@ def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tup
 
 def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
     if not isinstance(item.event, Reading):
-        return item.event.part == part
+        return part_of(item.event) == part
     return is_at(unit, resolve(unit, item.event.at), part)
 
 

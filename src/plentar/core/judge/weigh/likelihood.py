@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -21,27 +20,22 @@ from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.judge.shown.cold import dead_bands
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import SwitchHistory, history_of
-from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes
-from plentar.core.judge.weigh.observation import Floats, dead_density, density, log_mixture, misread_density
+from plentar.core.judge.weigh.observation import Floats, dead_density, log_mixture, misread_density
+from plentar.core.judge.weigh.seen import Seen, in_words, misread_of, seen_in, share_of
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
-    CYCLING_SEEN,
-    EITHER,
     EXPLAINS_TIMES_MISREAD,
     MISREAD,
     MISREAD_BADLY,
-    OBSERVED_ERROR_S,
-    OBSERVED_RANGE_S,
     UNKNOWN_RETURN_ERROR_F,
     UNKNOWN_RETURN_F,
     WORST_CASE_SCALES,
 )
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point
-from plentar.core.visit.events import Event, Observed, Reading
-from plentar.core.visit.events.observed import FUSE
+from plentar.core.visit.events import Event, Reading
 from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, DC, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS
@@ -60,7 +54,7 @@ class ItemLikelihood:
     ``misread`` is the density of it as an outright misreading.
     """
 
-    event: Reading | Observed
+    event: Reading | Seen
     log: Floats
     bad_day: Floats
     explained: np.ndarray[tuple[int], np.dtype[np.bool_]]
@@ -121,7 +115,7 @@ def each_likelihood(
 ) -> Iterator[ItemLikelihood | None]:
     """The items one by one, the newest first; None for what the model says nothing of."""
     history = history_of(evidence.unit, evidence.visit.events)
-    for seen in reversed(list(evidence.visit.of_kind(Observed))):
+    for seen in reversed(seen_in(evidence.visit)):
         check_budget()
         yield _observation(ensemble, history, seen)
     for one in reversed(taken):
@@ -137,7 +131,7 @@ def in_order(found: Iterable[ItemLikelihood | None]) -> list[ItemLikelihood]:
     return items
 
 
-def _weighed(event: Reading | Observed, true: Floats, misread: float) -> ItemLikelihood:
+def _weighed(event: Reading | Seen, true: Floats, misread: float) -> ItemLikelihood:
     """An item by its density under each variant (variants, supplies), and as a misreading."""
     missing = np.isnan(true)
     explained = (missing | (true > EXPLAINS_TIMES_MISREAD * MISREAD * misread)).any(axis=1)
@@ -186,7 +180,7 @@ def _reading(
     return _of(kept, reading)
 
 
-def _of(kept: ItemLikelihood, event: Reading | Observed) -> ItemLikelihood:
+def _of(kept: ItemLikelihood, event: Reading | Seen) -> ItemLikelihood:
     """The same of an event that says the same."""
     if kept.event is event:
         return kept
@@ -277,58 +271,13 @@ def shown_band(
     return float(likeliest.min()), float(likeliest.max())
 
 
-def _observation(ensemble: Ensemble, history: SwitchHistory, seen: Observed) -> ItemLikelihood:
+def _observation(ensemble: Ensemble, history: SwitchHistory, seen: Seen) -> ItemLikelihood:
     shelf = ensemble.shelves.of(_Shelf)
     t_s = history.time(seen.t_s + seen.lead_s)
-    key = ItemKey(history.before(t_s), t_s, seen.action, seen.part)
+    key = ItemKey(history.before(t_s), t_s, in_words(seen), type(seen).__name__)
     kept = shelf.items.get(key)
     if kept is None:
         run = ensemble.run(key.switched, t_s + 1)
-        holds = seen.action not in ("on", "off")
-        judge = _fuse if seen.part == FUSE else _holds if holds else _acted
-        true = np.array([[judge(run, ensemble, v, seen, t_s)] for v in range(len(run.phases))])
-        misread = 1.0 if holds else 1 / OBSERVED_RANGE_S
-        kept = shelf.items.keep(key, _weighed(seen, true, misread))
+        true = np.array([[share_of(run, ensemble, v, seen, t_s)] for v in range(len(run.phases))])
+        kept = shelf.items.keep(key, _weighed(seen, true, misread_of(seen)))
     return _of(kept, seen)
-
-
-def _holds(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
-    """Whether a limit, or an element's rung, cycles."""
-    unit = ensemble.rows.wiring.unit
-    element = unit.element_by_id.get(seen.part)
-    watched = set(element.rung) if element else {seen.part}
-    now = [phase for phase in run.phases[v] if phase.t_s <= t_s][-1]
-    limits = {limit.id for limit in unit.limits}
-    for other in unit.elements_through(seen.part) if seen.part in limits else ():
-        own = limits.intersection(other.rung)
-        if len(own) > 1 and own <= now.cycling:
-            return EITHER  # the first that opens saves the others
-    cycles = bool(now.cycling & watched)
-    return CYCLING_SEEN if cycles == (seen.action == "cycling") else 1 - CYCLING_SEEN
-
-
-def _fuse(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
-    """Whether the control fuse is open by then, by itself or by what melted it."""
-    effects = ensemble.rows.effects(ensemble.variants[v].clock)
-    begun = [phase for phase in run.phases[v] if phase.early_s <= t_s]
-    blown = FUSE in effects.network.always_open or (bool(begun) and begun[-1].fuse_blown)
-    return CYCLING_SEEN if blown == (seen.action == "blown") else 1 - CYCLING_SEEN
-
-
-def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
-    """Density of a part acting at a time: even over its window, blurred by the watch."""
-    turns_on = seen.action == "on"
-    total = 0.0
-    phases = run.phases[v]
-    effects = ensemble.rows.effects(ensemble.variants[v].clock)
-    stuck = seen.part in effects.network.always_open | effects.network.always_closed
-    for before, after in pairwise(phases):
-        if seen.part == "blower":
-            moved = before.blower_runs != after.blower_runs and after.blower_runs == turns_on
-        else:
-            was, is_ = seen.part in before.closed, seen.part in after.closed
-            moved = was != is_ and is_ == turns_on and not stuck
-        if moved:
-            low, high = np.array(after.early_s), np.array(after.late_s)
-            total += float(density(t_s, low, high, np.array(OBSERVED_ERROR_S)))
-    return min(total, 1.0)

@@ -19,9 +19,9 @@ from plentar.core.judge.weigh.likelihood import ItemLikelihood, each_likelihood,
 from plentar.core.judge.weigh.one_act import told_once
 from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
+from plentar.core.judge.weigh.seen import seen_in
 from plentar.core.judge.weigh.unknowns import share_unknowns
 from plentar.core.tables.assumptions import OTHER_WEIGHT
-from plentar.core.visit.events import Observed
 from plentar.core.visit.evidence import Evidence
 
 
@@ -107,7 +107,7 @@ def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posteri
     try:
         found.extend(each_likelihood(workspace.singles, evidence, taken))
     except OutOfTime:
-        every = len(taken) + sum(1 for _ in evidence.visit.of_kind(Observed))
+        every = len(taken) + len(seen_in(evidence.visit))
         left_out.append(f"{every - len(found)} of {every} readings")
     items = in_order(found)
     try:

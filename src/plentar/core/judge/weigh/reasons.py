@@ -13,10 +13,11 @@ from plentar.core.judge.hypotheses.words import sentence
 from plentar.core.judge.weigh.likelihood import ItemLikelihood, shown_band
 from plentar.core.judge.weigh.observation import SOUNDS_OHMS
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judge.weigh.seen import in_words
 from plentar.core.judgement import NONE, Finding, FindingCode, Level
 from plentar.core.quantity import Quantity, show
 from plentar.core.tables import thresholds as th
-from plentar.core.visit.events import Observed, Reading
+from plentar.core.visit.events import Reading
 from plentar.core.visit.evidence import Evidence, Taken
 from plentar.core.visit.state import called_since, longest_on_s
 
@@ -73,8 +74,8 @@ class Reasons:
 
     def _say(self, number: int, item: ItemLikelihood) -> str:
         posterior = self.posterior
-        if isinstance(item.event, Observed):
-            return f"{item.event.part} was seen {item.event.action}"
+        if not isinstance(item.event, Reading):
+            return in_words(item.event)
         taken = posterior.evidence.take(item.event)
         said = _open_part(posterior.evidence, posterior.hypotheses[number], taken)
         return said or self._compared(number, taken)
