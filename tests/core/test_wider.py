@@ -26,9 +26,6 @@ from plentar.stand_ins.wider.telling import could_be
 from plentar.stand_ins.wider.world import HiddenUnit
 
 MOST_READINGS = 16
-#: A judge that errs, and is known to: with the wider vocabulary it takes the cycling of a dead blower's
-#: limits for low airflow once more, before it has read the blower.
-AIRFLOW_WITHOUT_BLOWER = pytest.mark.xfail(reason="airflow is named, the blower not read", strict=True)
 #: Plate, fault, complaint: each was named wrong, or not named, by an earlier judge.
 REGRESSIONS = [
     (7, "C2:loose", "breaker-trips-or-burnt"),
@@ -39,7 +36,7 @@ REGRESSIONS = [
     (29, "R:to-ground", "blower-will-not-run"),
     (35, "C2:loose", "breaker-trips-or-burnt"),
     (48, "transformer:weak", "not-enough-heat"),
-    pytest.param(52, "BR:no-stuck-open", "not-enough-heat", marks=AIRFLOW_WITHOUT_BLOWER),
+    (52, "BR:no-stuck-open", "not-enough-heat"),
     (58, "E2:high-resistance", "not-enough-heat"),
 ]
 

@@ -422,7 +422,7 @@ def test_a_hostile_plate_is_text_everywhere(somebody, soup):
 @pytest.mark.parametrize(
     ("change", "path"),
     [
-        ({"elements": []}, "unit"),
+        ({"circuits": []}, "unit"),
         ({"elements": [{"id": "E1", "rated_kw": 1e9, "rated_volts": 240}]}, "rated_kw"),
         ({"circuits": [{"id": "C1", "rated_volts": -240}]}, "rated_volts"),
         ({"controls": "many"}, "controls"),

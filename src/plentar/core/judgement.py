@@ -216,6 +216,16 @@ class Hazard(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class GuardedStep:
+    """A step that is watched with a hand on the disconnect: ``begins`` is called and has come on, then what
+    the setting calls; it is read within ``at_most_s``, and ``ends`` is called again."""
+
+    begins: frozenset[str]
+    at_most_s: float
+    ends: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True)
 class Setting:
     """What to set before a reading is taken, in the contract's terms.
 
@@ -231,6 +241,7 @@ class Setting:
     after_s: float | None = None
     fresh: bool = False
     driven: bool = False
+    guard: GuardedStep | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -91,6 +91,13 @@ def setting_to_json(setting: Setting) -> dict[str, Any]:
         "fresh": setting.fresh or None,
         "after_s": setting.after_s,
         "driven": setting.driven or None,
+        "guard": None
+        if setting.guard is None
+        else {
+            "from": sorted(setting.guard.begins),
+            "at_most_s": setting.guard.at_most_s,
+            "then": sorted(setting.guard.ends),
+        },
     }
     return {name: value for name, value in written.items() if value is not None}
 

@@ -16,7 +16,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import ON, PROVED_DEAD, Calls, Event, Observed, Power, Reading, Replaced, Visit
 from plentar.core.visit.evidence import Evidence
-from plentar.core.visit.state import all_off_s, state_at
+from plentar.core.visit.state import all_off_s, all_on_s, state_at
 
 MOST_READINGS, MOST_AROUND = 25, 60
 READING_S, POWER_S, PROVE_S, MENDING_S = 20.0, 30.0, 180.0, 900.0
@@ -102,6 +102,8 @@ class Episode(Generic[U]):
         assert proposal.quantity is not None
         self.fed_s = proposal.setting.after_s if proposal.setting.driven else None
         self.read(proposal.quantity, proposal.at, driven=proposal.setting.driven)
+        if proposal.setting.guard is not None:
+            self._calls(proposal.setting.guard.ends, None)
 
     def watch(self, part: str) -> None:
         """Ten minutes before a limit or an element with the call steady."""
@@ -137,6 +139,10 @@ class Episode(Generic[U]):
         if setting.power is not None:
             self.t_s += PROVE_S if setting.power == PROVED_DEAD else POWER_S
             self.events.append(Power(t_s=self.t_s, state=setting.power, circuit=setting.circuit))
+        if setting.guard is not None:
+            self._calls(setting.guard.begins, None)
+            begun_s = max((e.t_s for e in self.events if e.is_switch), default=0.0)
+            self.t_s = max(self.t_s, begun_s + all_on_s(self.unit))
         if setting.calls is not None:
             self._calls(setting.calls, setting.lifted)
         if setting.after_s is not None:

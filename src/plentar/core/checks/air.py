@@ -131,7 +131,7 @@ def _by_volts(evidence: Evidence) -> Iterator[Still]:
 
 def _together(unit: Unit, draw: Draw, stands: Still) -> bool:
     """The same setting, and the blower was due by then."""
-    if not same_setting(draw.taken.state, stands.state):
+    if not (same_setting(draw.taken.state, stands.state) or _same_heat(draw.taken.state, stands.state)):
         return False
     began = [s for call, s in stands.state.since_s.items() if call in HEAT_CALLS]
     if not began:
@@ -142,6 +142,13 @@ def _together(unit: Unit, draw: Draw, stands: Still) -> bool:
     seen_before = draw.taken.reading.t_s + STARTING_S <= stands.t_s
     after_s = stands.t_s + lead_s - max(began)
     return after_s >= blower_due_s(unit) or (seen_before and not _late_by_design(unit))
+
+
+def _same_heat(one: PanelState, other: PanelState) -> bool:
+    """The same call for heat with the same power, whatever was done to the fan: strips draw on."""
+    heat = {call: s for call, s in one.since_s.items() if call in HEAT_CALLS}
+    then = {call: s for call, s in other.since_s.items() if call in HEAT_CALLS}
+    return bool(heat) and heat == then and one.power == other.power
 
 
 def _late_by_design(unit: Unit) -> bool:

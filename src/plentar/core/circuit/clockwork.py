@@ -62,6 +62,8 @@ class Moment:
     fuse_blown: bool
     early_s: float
     late_s: float
+    #: Between these any order of time since then is as likely as another; None: any time is.
+    from_s: float | None = None
 
 
 def run(
@@ -97,6 +99,7 @@ class Clock:
     def __init__(self, wiring: Wiring, effects: Effects, draw: Draw) -> None:
         self.wiring, self.unit, self.effects, self.draw = wiring, wiring.unit, effects, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
+        self.from_s: float | None = None
         #: What hangs on nothing while its stage is left off.
         self.unhooked: frozenset[str] = frozenset()
         self.topology = wiring.topology_with(effects.network)
@@ -145,11 +148,18 @@ class Clock:
         for move in sorted(pending, key=lambda move: move.due_s):
             if move.early_s <= self.t_s:
                 (closed.add if move.closes else closed.discard)(move.contact)
-                yield replace(now, closed=frozenset(closed), early_s=move.early_s, late_s=move.late_s)
+                yield replace(
+                    now,
+                    closed=frozenset(closed),
+                    early_s=move.early_s,
+                    late_s=move.late_s,
+                    from_s=move.from_s,
+                )
 
     def set_panel(self, panel: PanelState) -> None:
         """People moved a breaker or the thermostat."""
         self.t_s = self.early_s = self.late_s = self.panel_s = max(self.t_s, panel.t_s)
+        self.from_s = None
         self._unhook(panel.stages_off)
         for circuit, power in panel.power.items():
             for leg in ("l1", "l2"):
@@ -229,6 +239,7 @@ class Clock:
             self.fuse_blown,
             self.early_s,
             self.late_s,
+            self.from_s,
         )
 
     def _solution(self) -> Solution:
@@ -313,9 +324,15 @@ class Clock:
                 # A relay has one armature: what opens and what closes does so at once.
                 mover = contact if kind.thermal else device.contacts[0][0]
                 wait = window.low + self.draw(mover, on) * (window.high - window.low)
+                of_any_order = (contact, on) in device.typical and device.id not in self.effects.slow
                 device.pending.append(
                     DueMove(
-                        self.t_s + wait, self.early_s + window.low, self.late_s + window.high, contact, closes
+                        self.t_s + wait,
+                        self.early_s + window.low,
+                        self.late_s + window.high,
+                        contact,
+                        closes,
+                        self.early_s if of_any_order else None,
                     )
                 )
 
@@ -367,7 +384,7 @@ class Clock:
         return min(times, default=math.inf) if math.isinf(self.melts_s) else self.melts_s
 
     def _move(self, t_s: float) -> None:
-        self.early_s, self.late_s = t_s, t_s
+        self.early_s, self.late_s, self.from_s = t_s, t_s, None
         if self.melts_s <= t_s:
             self.fuse_blown, self.melts_s = True, math.inf
             self._put("control-fuse", False)
@@ -379,6 +396,7 @@ class Clock:
                     self._put(move.contact, move.closes and not self._held(move.contact))
                     self.early_s = min(self.early_s, move.early_s)
                     self.late_s = max(self.late_s, move.late_s)
+                    self.from_s = move.from_s
             device.pending = [move for move in device.pending if move.due_s > t_s]
         for limit, (due, closes, before_s, after_s) in list(self.limit_clock.items()):
             if due > t_s:

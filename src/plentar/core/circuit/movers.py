@@ -13,13 +13,15 @@ from plentar.core.unit.unit import Unit
 
 @dataclass(frozen=True, slots=True)
 class DueMove:
-    """A contact that will move: when, as drawn and by its window."""
+    """A contact that will move: when, as drawn and by its window. ``from_s``: it is of any order from then
+    on, its window being no more than typical of its kind."""
 
     due_s: float
     early_s: float
     late_s: float
     contact: str
     closes: bool
+    from_s: float | None = None
 
 
 @dataclass
@@ -30,6 +32,8 @@ class Mover:
     kind: DeviceKind
     rated_volts: float
     contacts: list[tuple[str, Band, Band, bool]]
+    #: Which contacts have a typical window, coming on (True) or going off.
+    typical: frozenset[tuple[str, bool]] = frozenset()
     energised: bool = False
     recent: list[float] = field(default_factory=list)
     pending: list[DueMove] = field(default_factory=list)
@@ -43,7 +47,11 @@ def coil_volts(solution: Solution, device: str) -> float:
 def movers(unit: Unit) -> Iterator[Mover]:
     for control in unit.controls:
         contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]
-        yield Mover(control.id, control.kind, control.coil.volts, contacts)
+        typical = frozenset(
+            (switch.id, name == "on_s") for switch in control.switches for name in switch.typical
+        )
+        of_any_order = typical if control.kind.thermal else frozenset[tuple[str, bool]]()
+        yield Mover(control.id, control.kind, control.coil.volts, contacts, of_any_order)
     relay = unit.relay
     if relay is not None:
         contacts = [(f"{relay.id}.no", relay.on_s, relay.off_s, True)]

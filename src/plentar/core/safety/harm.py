@@ -20,7 +20,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import floor_of
 from plentar.core.visit.events import ON, Calls, Event, Power, Wires
 from plentar.core.visit.events.wires import LIFTED
-from plentar.core.visit.state import PanelState, all_off_s, as_it_was, state_at
+from plentar.core.visit.state import PanelState, all_off_s, all_on_s, as_it_was, state_at
 
 #: Longer than this an element must not draw without the blower, s.
 WITHOUT_AIR_S = 10.0
@@ -97,14 +97,18 @@ def _plan(unit: Unit, events: Sequence[Event], before: PanelState, setting: Sett
     if setting.power == ON:
         own.append(Power(t_s=t_s, state=ON, circuit=setting.circuit))
     calls = before.calls if setting.calls is None else setting.calls
+    if setting.guard is not None and before.calls != setting.guard.begins:
+        own.append(Calls(t_s=t_s, calls=setting.guard.begins))
+        t_s += all_on_s(unit)
     if setting.fresh:
         own.append(Calls(t_s=t_s, calls=frozenset()))
         t_s += all_off_s(unit)
     if setting.calls is not None:
         own.append(Calls(t_s=t_s, calls=calls))
     last_s = own[-1].t_s if own else max((e.t_s for e in moved), default=0.0)
-    end_s = max(t_s, last_s + (setting.after_s or 0.0)) + READING_S
-    ending = [*_ending(calls, end_s)]
+    reading_s = READING_S if setting.guard is None else setting.guard.at_most_s
+    end_s = max(t_s, last_s + (setting.after_s or 0.0)) + reading_s
+    ending = [*_ending(calls if setting.guard is None else calls | setting.guard.ends, end_s)]
     until_s = (ending[-1].t_s if ending else end_s) + all_off_s(unit)
     from_s = own[0].t_s if own else now_s
     fan_ends_s = ending[-1].t_s if ending else until_s

@@ -33,6 +33,7 @@ class TakeEntry(Entry):
     power: Literal["on", "proved-dead"] | None = None
     calls: CallSet | None = None
     lifted: bool | None = None
+    begins: CallSet | None = None
     fresh: bool = False
     driven: bool = False
     after_s: Annotated[float, Field(ge=0, le=86400)] = 0.0

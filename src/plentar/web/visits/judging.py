@@ -312,6 +312,8 @@ def end_in_words(unit: Unit, node: str) -> str:
 def fields_of(setting: Setting) -> dict[str, str]:
     """A setting as a form sends it; ``TakeEntry`` reads it back."""
     found = {} if setting.calls is None else {"calls": ",".join(sorted(setting.calls))}
+    if setting.guard is not None:
+        found["begins"] = ",".join(sorted(setting.guard.begins))
     for name in ("power", "circuit", "lifted", "after_s", "fresh", "driven"):
         value = getattr(setting, name)
         if value not in (None, False) or (name == "lifted" and value is not None):
@@ -327,7 +329,13 @@ def steps_of(setting: Setting) -> Iterator[str]:
         yield "off, locked, proved dead"
     elif setting.power:
         yield "power back on"
-    if setting.calls is not None:
+    if setting.guard is not None:
+        guard = setting.guard
+        fan = " + ".join(sorted(guard.ends))
+        yield f"call {' + '.join(sorted(guard.begins))} until all of it is on, a hand on the disconnect"
+        yield f"end {fan} alone; read the blower within {guard.at_most_s:.0f} s"
+        yield f"if it stands, {fan} on again at once and the heat off, or the disconnect"
+    elif setting.calls is not None:
         yield f"call {' + '.join(sorted(setting.calls))}" if setting.calls else "call nothing"
     if setting.lifted:
         yield (

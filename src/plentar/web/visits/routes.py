@@ -213,7 +213,11 @@ def take(visit_id: uuid.UUID) -> Answer:
             events += [Power(t_s=seconds, state=ON, circuit=circuit) for circuit in live]
     if wanted.power == ON:
         events.append(Power(t_s=seconds, state=ON))
-    if wanted.fresh and wanted.calls is not None and now.calls:
+    comes_on = wanted.begins is not None and now.calls != wanted.begins
+    if wanted.begins is not None and comes_on:
+        # The guarded step is offered again once all of it is on.
+        events.append(Calls(t_s=seconds, calls=wanted.begins))
+    elif wanted.fresh and wanted.calls is not None and now.calls:
         # First everything drops out; the call itself is given when that is over.
         events.append(Calls(t_s=seconds, calls=frozenset()))
     elif wanted.calls is not None:
@@ -224,7 +228,7 @@ def take(visit_id: uuid.UUID) -> Answer:
     if events and wanted.observe is None:
         not_checked(record, "set up for a reading", suspected)
     database().commit()
-    if wanted.observe is not None:
+    if wanted.observe is not None or comes_on:
         return changed(visit_id)
     return changed(visit_id, wanted.at, wanted.quantity, wanted.after_s, wanted.driven)
 

@@ -35,7 +35,7 @@ from plentar.core.visit.draws import same_setting
 from plentar.core.visit.events import Observed, Reading
 from plentar.core.visit.evidence import Taken
 
-A, DC, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS_DC, Quantity.OHMS, Quantity.TEMP_F
+A, V, DC, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC, Quantity.OHMS, Quantity.TEMP_F
 BLOWER = "blower"
 
 
@@ -163,7 +163,8 @@ def _read_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None
 def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tuple[Quantity, str]]:
     """Hot air and an opened limit may be no more than a blower that stands still: its amps before air or a
     limit is named; before a limit is, the air, for it may have done its job; before a relay on a DC coil
-    is told from its rectifier, the DC volts at the coil."""
+    is told from its rectifier, the DC volts at the coil; before a device is called slow, R to C: on low volts
+    a good one is."""
     evidence, unit = posterior.evidence, posterior.evidence.unit
     limits = {limit.id for limit in unit.limits} & set(parts)
     seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
@@ -171,9 +172,12 @@ def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tup
         yield A, BLOWER
     if limits and not evidence.at("supply-air", TEMP):
         yield TEMP, "supply-air"
+    slow = {f.component for f in posterior.hypotheses[posterior.leader].faults if f.mode == "slow"}
     for part in parts:
         control = unit.control_by_id.get(part)
         at = f"{part}.coil"
+        if part in slow and not (evidence.at(at, V) or evidence.at("R", V)):
+            yield V, "R"
         if control is not None and control.kind.dc_coil and not (evidence.at(at, DC) or evidence.at(at, OHM)):
             yield DC, at
 

@@ -20,7 +20,7 @@ from plentar.core.tables import thresholds as th
 from plentar.core.tables.planning import CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES, POWER_ON_MINUTES
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.draws import dead_blower_amps
-from plentar.core.visit.events import ON, Observed
+from plentar.core.visit.events import ON, Event, Observed
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import PanelState, all_off_s, all_on_s, state_at
 
@@ -77,7 +77,7 @@ def readable_states(posterior: Posterior, survivors: Survivors) -> Iterator[Read
     """The state as it is, once its windows are over, and those that can be reached."""
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     scenes = scenes_of(posterior.workspace)
-    now_s = (events[-1].t_s if events else 0.0) + STEP_S
+    now_s = _soon_s(events)
     state = state_at(unit, events, now_s)
     changed_s = max((e.t_s for e in events if e.is_switch), default=None)
     since_s = now_s - changed_s if changed_s is not None else 1e9
@@ -191,6 +191,18 @@ def _reach(scenes: Scenes, scene: Scene, state: PanelState, since_s: float) -> t
     minutes += OUTDOOR_MINUTES if "Y" in scene.calls else 0.0
     lifted = True if scene.lifted else None
     return Setting(power, None, scene.calls, lifted, math.ceil(after_s)), minutes
+
+
+def in_scene(
+    survivors: Survivors, scenes: Scenes, scene: Scene, setting: Setting, minutes: float, posterior: Posterior
+) -> ReadableState:
+    """A scene as every survivor shows it, reached by a setting; its fuse may have blown on this visit."""
+    events = posterior.evidence.visit.events
+    return _in_scene(survivors, scenes, scene, setting, minutes, _blown(survivors, _soon_s(events)))
+
+
+def _soon_s(events: Sequence[Event]) -> float:
+    return (events[-1].t_s if events else 0.0) + STEP_S
 
 
 def _in_scene(

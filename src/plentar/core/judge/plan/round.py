@@ -1,8 +1,8 @@
 """The round that is made where nothing speaks against the unit: on a check-up, and after a repair.
 
 Weighed by what each reading tells, a sound unit would be read without end, a little here and a
-little there. Its round is the trade's: every element, R and the lugs under heat, the feeds with the
-blower once the call has ended, the capacitor, every element and the outdoor unit's wire to the
+little there. Its round is the trade's: every element, R and the lugs under heat, the tie by the fan's call
+ended first, the feeds with the blower once the call has ended, the capacitor, every element and the outdoor unit's wire to the
 frame, proved dead. It is made while all that was read fits the sound unit.
 """
 
@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.judge.plan.dead import cold_readings
+from plentar.core.judge.plan.guarded import tie_readings
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.readable import readable_states
@@ -62,6 +63,8 @@ def round_readings(posterior: Posterior, survivors: Survivors) -> Iterator[Propo
         for name in fed
         if (False, A, name) not in read and not rested.issuperset(e.id for e in unit.elements_on(name))
     ]
+    if not heat and _heats_now(posterior):
+        yield from tie_readings(posterior, survivors)
     if heat or ended:
         wanted = [
             s

@@ -16,6 +16,7 @@ import numpy as np
 from plentar.core.budget import OutOfTime, check_budget
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.dead import cold_readings
+from plentar.core.judge.plan.guarded import tie_readings
 from plentar.core.judge.plan.live import live_readings
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
@@ -156,6 +157,7 @@ def every_reading(posterior: Posterior, survivors: Survivors) -> list[Proposal]:
             found += live_readings(survivors, readable)
             check_budget()
         found += cold_readings(survivors)
+        found += tie_readings(posterior, survivors)
     except OutOfTime:
         pass
     return found

@@ -35,6 +35,7 @@ class Phase:
     t_s: float
     early_s: float
     late_s: float
+    from_s: float | None
     closed: frozenset[str]
     cycling: frozenset[str]
     chatter: bool
@@ -119,7 +120,10 @@ class VariantRun:
         shape = (len(self.phases), most)
         self._early: Real = np.full(shape, np.inf)
         self._late: Real = np.full(shape, np.inf)
+        #: Since when a typical window runs, within which any order of time is as likely; NaN: any time is.
+        self._from: Real = np.full(shape, np.nan)
         for v, phases in enumerate(self.phases):
+            self._from[v, : len(phases)] = [math.nan if p.from_s is None else p.from_s for p in phases]
             self._early[v, : len(phases)] = [phase.early_s for phase in phases]
             self._late[v, : len(phases)] = [phase.late_s for phase in phases]
 
@@ -144,6 +148,10 @@ class VariantRun:
         early = np.where(np.isinf(self._early), t_s + 1, self._early)
         span = np.where(np.isinf(self._early), 1.0, self._late - early)
         begun = np.where(span > 0, (t_s - early) / np.maximum(span, 1e-9), t_s >= early)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            orders = np.log((self._late - self._from) / (self._early - self._from))
+            passed = np.log(np.maximum(t_s - self._from, 1e-9) / (self._early - self._from))
+            begun = np.where(np.isnan(self._from), begun, passed / orders)
         begun = np.clip(begun, 0.0, 1.0)
         begun[:, 0] = 1.0
         # What comes later can't have begun before what comes earlier.
@@ -288,5 +296,13 @@ def _until(clock: Clock, t_s: float) -> Iterator[Phase]:
     for moments in (clock.until(t_s, every_cycle=False), clock.in_doubt()):
         for m in moments:
             yield Phase(
-                m.t_s, m.early_s, m.late_s, m.closed, m.cycling, bool(m.chatter), m.blower_runs, m.fuse_blown
+                m.t_s,
+                m.early_s,
+                m.late_s,
+                m.from_s,
+                m.closed,
+                m.cycling,
+                bool(m.chatter),
+                m.blower_runs,
+                m.fuse_blown,
             )

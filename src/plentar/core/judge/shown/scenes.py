@@ -27,6 +27,10 @@ class Scene:
     lifted: bool = False
 
 
+#: The tie under guard, and when the blower is read there, s.
+TIE, TIE_READ_S = "tie", 5.0
+
+
 class Scenes:
     """Every single hypothesis in the standing scenes of one unit."""
 
@@ -44,6 +48,7 @@ class Scenes:
         self.cools = fan is not None and any(load.call == "Y" for load in self.unit.other_loads)
         #: Heat with the fan beside it: what is proposed until the blower was seen to run on heat.
         guarded = heat | {fan} if fan else heat
+        self.guarded = guarded
         still = frozenset({fan}) if fan else frozenset[str]()
         self.air_switches: tuple[Calls, Calls] = (
             Calls(t_s=0, calls=guarded),
@@ -51,6 +56,8 @@ class Scenes:
         )
         cooling = frozenset({"Y", fan}) if self.cools and fan else frozenset[str]()
         self.cool_switches: tuple[Event, ...] = (Calls(t_s=0, calls=cooling),) if cooling else ()
+        #: Heat and fan, then heat alone: whether the tie takes the blower over.
+        self.tie_switches = (Calls(t_s=0, calls=guarded), Calls(t_s=self.ended_s, calls=heat))
         self.scenes = {
             scene.name: scene
             for scene in (
@@ -64,6 +71,7 @@ class Scenes:
                 Scene("heat-ended-air", still, self.off_s),
                 Scene("jumper-air", guarded, self.on_s, lifted=True),
                 *([Scene("fan", frozenset({fan}), SETTLED_S)] if fan else []),
+                *([Scene(TIE, heat, TIE_READ_S)] if fan and heat else []),
                 # By then heat that cooling brings has come.
                 *([Scene("cooling", cooling, self.on_s)] if cooling else []),
             )
@@ -126,6 +134,12 @@ class SceneRuns:
         return self._ensemble.run(scenes.air_switches, scenes.ended_s + scenes.off_s)
 
     @cached_property
+    def tie(self) -> VariantRun:
+        """Heat alone, the fan's call just ended."""
+        scenes = self._scenes
+        return self._ensemble.run(scenes.tie_switches, scenes.ended_s + TIE_READ_S)
+
+    @cached_property
     def fan(self) -> VariantRun:
         """The fan alone."""
         return self._ensemble.run(self._scenes.fan_switches, self._scenes.on_s)
@@ -176,6 +190,8 @@ class SceneRuns:
             return self.off, scenes.ended_s + after_s
         if name in ("heat-air", "late-heat-air"):
             return self.air, after_s
+        if name == TIE:
+            return self.tie, scenes.ended_s + after_s
         if name == "heat-ended-air":
             return self.air, scenes.ended_s + after_s
         run: VariantRun = {
