@@ -54,3 +54,27 @@ def test_a_motor_that_hums_is_locked_before_it_is_open():
         found = diagnose(Evidence(UNIT, visit_of(*read, *seen, complaint="blower-will-not-run")))
         order = [s.fault for s in found.suspects if s.fault.startswith("blower:")]
         assert order[0] == first, order
+
+
+def test_more_than_the_fuse_carries_was_read_before_it_blew():
+    """A short on W1: the fuse has gone within seconds, the clamp's 7 A are typed twenty seconds later."""
+    read = [{"t": 5, "calls": ["W1"]}, {"t": 25, "read": "amps", "at": "R", "value": 7.0}]
+    after = {"t": 40, "read": "volts", "at": "R", "value": 0.1}
+    found = diagnose(Evidence(UNIT, visit_of(*read, after, complaint="control-fuse-blows")))
+    shorts = {"S1:coil-shorted", "W1:to-ground", "R:to-ground"}
+    share = sum(suspect.probability for suspect in found.suspects if suspect.fault in shorts)
+    assert share > 0.6, [(s.fault, s.probability) for s in found.suspects]
+    assert not found.contradictions
+
+
+@pytest.mark.parametrize("minutes", [5, 12, 20, 27])
+def test_a_switch_that_acts_far_too_late_is_slow_however_late(minutes):
+    """Its print says 20 s at most."""
+    none = [amps(300, "E1", 0), {"t": 9, "read": "volts", "at": "S1.coil", "value": 25.0}]
+    acted = {"t": 5 + 60 * minutes, "observe": "on", "part": "S1.1"}
+    events = sorted(
+        [VOLTS, {"t": 5, "calls": ["W1"]}, *(none if minutes > 5 else none[1:]), acted], key=lambda e: e["t"]
+    )
+    found = diagnose(Evidence(UNIT, visit_of(*events, complaint="slow-to-start")))
+    assert found.suspects[0].fault == "S1:slow"
+    assert found.suspects[0].probability > 0.5

@@ -108,3 +108,22 @@ def test_a_tie_that_nobody_followed_may_lead_to_every_circuit_of_a_strip():
     assert tied_across(two) == {"C1", "C2"}
     known = replace(two, blower=replace(two.blower, interlock=replace(two.blower.interlock, tap="S1.1")))
     assert tied_across(known) == frozenset()
+
+
+def test_a_typical_window_is_weighed_by_orders_of_time():
+    """Both strips draw 7 s after the call. Log-even from 1 to 110 s a sound stack has acted by then in
+    (ln 7 / ln 110)², one in six; by the same figures as print, in (6 / 109)², one in 330."""
+    read = (VOLTS, CALL, amps(CALL_S + 7, "E1", 18.5), amps(CALL_S + 7, "E2", 18.6))
+    two = build_kit(Kit((4500.0, 4500.0), 240, "single-sequencers"), "two", "")
+    plate = unit_to_json(two)
+    for control in plate["controls"]:
+        for switch in control["switches"]:
+            switch["on_s"] = [1, 110]
+    printed = UnitJson.model_validate(plate).to_core()
+
+    def sound(unit: Unit) -> float:
+        visit = visit_of(*read, complaint="check-up")
+        return next(s.probability for s in diagnose(Evidence(unit, visit)).suspects if s.fault == "none")
+
+    assert sound(two) > 0.6
+    assert sound(printed) < 0.5 * sound(two)

@@ -95,7 +95,9 @@ FAULT_KINDS = {(kind.of, kind.mode): kind for kind in _ROWS}
 #: A slow device takes this often the longest time of its window: as ``predict`` has it, least and
 #: most, and the stretches that a judge expects, each with its share.
 SLOW_TIMES = (2.0, 8.0)
-SLOW_STRETCHES = ((1.3, 2.5, 0.19), (2.5, 5.0, 0.2), (5.0, 10.0, 0.2), (10.0, 20.0, 0.2), (20.0, 40.0, 0.21))
+#: Log-even from the least to the most of these, fifteen minutes at most; then a tail to half an hour.
+SLOW_LEAST, SLOW_MOST, SLOW_MOST_S, SLOW_TAIL_S = 1.3, 40.0, 900.0, 1800.0
+SLOW_STRETCHES, SLOW_TAIL_SHARE = 5, 0.05
 #: What the secondary gives on a primary tap for the higher service.
 WRONG_TAP_SHARE, HIGH_TAP_V = 208 / 240, 240.0
 #: What a weak capacitor leaves of the airflow.
@@ -111,3 +113,16 @@ LOOSE_LEGS = (("l1", 0.5), ("l2", 0.5))
 #: Relative frequency of a sound unit where something is complained of; on a check-up so many times all
 #: faults together (three of four such units are sound); and what a repair adds to it.
 HEALTHY, HEALTHY_ON_CHECK_UP, HEALTHY_AFTER_REPAIR = 1.0, 3.0, 20.0
+
+
+def slow_stretches(window_s: float) -> Iterator[tuple[float, float, float]]:
+    """How late a slow device is, as multiples of its first window, which ends after so many s: stretches, each with its
+    share."""
+    most = max(2 * SLOW_LEAST, min(SLOW_MOST, SLOW_MOST_S / window_s))
+    step = (most / SLOW_LEAST) ** (1 / SLOW_STRETCHES)
+    tail = SLOW_TAIL_S / window_s
+    share = (1 - SLOW_TAIL_SHARE if tail > most else 1.0) / SLOW_STRETCHES
+    for n in range(SLOW_STRETCHES):
+        yield SLOW_LEAST * step**n, SLOW_LEAST * step ** (n + 1), share
+    if tail > most:
+        yield most, tail, SLOW_TAIL_SHARE

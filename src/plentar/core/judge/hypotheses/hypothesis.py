@@ -9,7 +9,7 @@ from itertools import product
 from plentar.core.circuit.faults import Fault, fault_of, faults_of, joints, taps_of
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.judgement import NONE
-from plentar.core.tables.faults import GROUNDED_PLACES, HEALTHY, LOOSE_LEGS, OPEN_LEGS, SLOW_STRETCHES, TAPPED
+from plentar.core.tables.faults import GROUNDED_PLACES, HEALTHY, LOOSE_LEGS, OPEN_LEGS, TAPPED, slow_stretches
 from plentar.core.unit.unit import Unit
 
 #: Kinds of what may be faulty between the supply and the place where the tie of the blower begins.
@@ -143,13 +143,21 @@ def _places(wiring: Wiring, fault: Fault) -> Sequence[tuple[str, float]]:
         case "circuit", "loose":
             return LOOSE_LEGS
         case _, "slow":
-            return [(f"{low:g}…{high:g}", share) for low, high, share in SLOW_STRETCHES]
+            first_s = first_window_s(wiring.unit, fault.component)
+            return [(f"{low:.6g}…{high:.6g}", share) for low, high, share in slow_stretches(first_s)]
         case _, "grounded":
             return [(place, 1 / len(GROUNDED_PLACES)) for place in GROUNDED_PLACES]
         case "wire", _:
             found = joints(wiring, fault.component.removesuffix(".wire"))
             return [(joint, 1 / len(found)) for joint in found]
     return (("", 1.0),)
+
+
+def first_window_s(unit: Unit, device: str) -> float:
+    """By when the first of a device's switches has acted, s; no less than one."""
+    control = unit.control_by_id.get(device)
+    bands = [s.on_s for s in control.switches] if control else [unit.relay.on_s] if unit.relay else []
+    return max(1.0, min((band.high for band in bands), default=1.0))
 
 
 def _corners(fault: Fault, sizes: tuple[float, float]) -> Iterator[Fault]:

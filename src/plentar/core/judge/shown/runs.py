@@ -179,10 +179,20 @@ class VariantRun:
 
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
-        return self._shown.get_or_make(t_s, lambda: self._work_out(t_s))
+        return self._shown.get_or_make(t_s, lambda: self._work_out(t_s, self.chances(t_s)))
 
-    def _work_out(self, t_s: float) -> Shown:
-        chances = self.chances(t_s)
+    def before_it_blew(self, t_s: float) -> Shown:
+        """The same as if each fuse that has blown by then were seen the moment before: more than it carries
+        can only have been read there, and was typed after."""
+        chances = self.chances(t_s).copy()
+        for v, phases in enumerate(self.phases):
+            for n in range(len(phases) - 1, 0, -1):
+                if phases[n].fuse_blown:
+                    chances[v, n - 1] += chances[v, n]
+                    chances[v, n] = 0.0
+        return self._work_out(t_s, chances)
+
+    def _work_out(self, t_s: float, chances: Real) -> Shown:
         rows, variants = self._rows, self._variants
         states = [self._states(v, chances[v], t_s) for v in range(len(variants))]
         keep = max(len(found) for found in states)

@@ -34,7 +34,8 @@ from plentar.core.tables.assumptions import (
     WORST_CASE_SCALES,
 )
 from plentar.core.unit.accuracy import ACCURACY
-from plentar.core.unit.points import Point
+from plentar.core.unit.points import CONTROL_SIDE, Point
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Reading
 from plentar.core.visit.evidence import Evidence, Taken
 
@@ -200,7 +201,8 @@ def _true_density(
     if reading.quantity is TEMP and not settled_air(taken):
         return None
     run = ensemble.run(key.switched, key.t_s)
-    shown = run.at(key.t_s)
+    blows = _over_the_fuse(ensemble.rows.wiring.unit, point, reading)
+    shown = run.before_it_blew(key.t_s) if blows else run.at(key.t_s)
     found = boxes(ensemble.rows, shown.rows, probe, narrowed=narrowed, fine=_fine(reading))
     if reading.quantity is TEMP:
         air = key.air
@@ -211,6 +213,13 @@ def _true_density(
         high = found.high / air.density_share
         found = Boxes(low + air.return_f, high + air.return_f, scale, found.ghost)
     return np.asarray((shown.weights[..., None] * found.density(weighed_value(taken))).sum(1))
+
+
+def _over_the_fuse(unit: Unit, point: Point, reading: Reading) -> bool:
+    """More amps on the 24 V side than its fuse lets flow for long."""
+    fuse_amps = unit.control_power.fuse_amps
+    control = reading.quantity is A and point.kind in CONTROL_SIDE and point.kind != "primary"
+    return control and fuse_amps is not None and reading.value > fuse_amps
 
 
 def weighed_value(taken: Taken) -> float:
