@@ -12,9 +12,11 @@ from sqlalchemy import update
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Hazard, NextReading, Setting
 from plentar.core.quantity import Quantity
+from plentar.core.unit.kits import Kit, build_kit
 from plentar.core.visit.evidence import Evidence
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
+from plentar.store.units import make_unit
 from plentar.web.visits.judging import JudgeView
 
 
@@ -295,3 +297,29 @@ def test_what_reads_live_on_a_proved_unit_stops_every_hand_until_it_is_proved_ag
     post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
     assert post(me, f"{bench}/wires", state="lifted").status_code == 200
     assert post(me, f"{bench}/readings", at="E1", quantity="ohms", value="11").status_code == 200
+
+
+def test_the_tie_is_tested_under_guard_in_two_touches(somebody, stored, soup):
+    """First what it begins with comes on; taken again, the fan's call ends and the blower's pad opens."""
+    me = somebody()
+    bench = me.start_visit()
+    step = {"at": "blower", "quantity": "amps", "calls": "W1", "begins": "G,W1"}
+    first = post(me, f"{bench}/take", **step)
+    assert first.status_code == 200
+    assert [e.body.get("calls") for e in stored(bench)] == [["G", "W1"]]
+    assert not soup(first).select(".pad"), "nothing is read yet"
+    second = post(me, f"{bench}/take", **step)
+    assert stored(bench)[-1].body["calls"] == ["W1"]
+    assert soup(second).select_one(".pad")["data-point"] == "blower"
+
+
+def test_what_nobody_read_is_asked_for_in_one_line(somebody, session, soup):
+    """A kit whose tie nobody has followed: suspected, it is asked for, with the plate that takes it."""
+    me = somebody()
+    bare = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "bare", "Bare")
+    me.record = make_unit(session, me.account.shop_id, bare)
+    session.commit()
+    bench = me.start_visit("blower-will-not-run")
+    asked = soup(me.client.get(f"{bench}/judge")).select_one(".asked")
+    assert "S1.1 or S1.2" in asked.text
+    assert asked.a["href"].endswith("part=BR.nc")

@@ -236,3 +236,30 @@ def test_a_unit_like_the_one_next_door(lead):
     after = exported(client, copied.location)
     assert after | {"id": "", "label": ""} == before | {"id": "", "label": ""}
     assert after["label"] == "Next door"
+
+
+def test_one_touch_says_that_the_print_says_so_and_one_tick_that_all_alike_do(lead):
+    """The touch fills what is typical and leaves what was typed; a tick passes on what was changed, no more."""
+    client, made = lead
+    unit = made(build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "print", "Read in part"))
+
+    def switches() -> list[dict]:
+        plate = json.loads(client.get(f"{unit}/unit.json").text)["unit"]
+        return [switch for control in plate["controls"] for switch in control["switches"]]
+
+    panel = tree(client.get(f"{unit}?part=S1.1", headers=HX))
+    assert [b["value"] for b in panel.select("button[name=printed]")] == ["on_s[1]", "off_s[1]"]
+    seen = panel.select_one("[name=seen]")["value"]
+    blank = {f"{window}[{end}]": "" for window in ("on_s", "off_s") for end in (0, 1)}
+    typed = {**blank, "role": "element", "contact_amps": "", "seen": seen}
+    client.post(f"{unit}/plate/S1.1", data=typed | {"on_s[0]": "5", "on_s[1]": "25", "printed": "off_s[1]"})
+    first, second = switches()
+    assert (first["on_s"], first["off_s"]) == ([5, 25], [1, 110])
+    assert "on_s" not in second
+    panel = tree(client.get(f"{unit}?part=S1.1", headers=HX))
+    assert not panel.select("button[name=printed]"), "nothing is typical of it any more"
+    seen = panel.select_one("[name=seen]")["value"]
+    client.post(f"{unit}/plate/S1.1", data={"contact_amps": "25", "all": "yes", "seen": seen})
+    first, second = switches()
+    assert first["contact_amps"] == second["contact_amps"] == 25
+    assert "on_s" not in second, "its windows are its own to read"

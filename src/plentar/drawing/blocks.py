@@ -124,7 +124,7 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
         yield Rung(
             "tie",
             items,
-            start=f"from {tie.tap}" if tie.tap else "from a strip: which?",
+            start=f"from {tie.tap}" if tie.tap else "from which strip?",
             joins=True,
             aside=aside,
         )

@@ -21,6 +21,7 @@ from plentar.core.judgement import (
     WhatElse,
 )
 from plentar.core.quantity import Quantity, minutes
+from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
@@ -112,6 +113,24 @@ class JudgeView:
     @property
     def clear(self) -> bool:
         return bool(self.diagnosis.decision)
+
+    @cached_property
+    def asked(self) -> tuple[str, str] | None:
+        """What nobody has read off the unit and would decide most now, in one line, and the plate to keep
+        it on."""
+        suspects = {s.fault: s.probability for s in self.diagnosis.suspects}
+        missing = missing_print(self.view.unit, suspects)
+        if missing is None or self.clear:
+            return None
+        taps = " or ".join(self.view.unit.possible_taps)
+        said = {
+            TAP: f"Which strip feeds the relay? Its wire begins behind {taps}: nobody has followed it.",
+            WINDOW: f"How long may {missing.part} take? Its windows are typical: read its print.",
+            FULL_LOAD: "The motor’s full-load amps are not on the plate yet: read them off it.",
+            LEAST_AIR: "The kit’s least airflow is not on the plate yet: read it beside the limits’ warning.",
+        }[missing.what]
+        href = url_for("units.show", unit_id=self.view.record.row.unit_id, part=missing.part)
+        return said, href
 
     @property
     def likely(self) -> str:
