@@ -122,11 +122,7 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     if relay is not None and tie.kind == "nc-contact":
         items = (_contact(f"{relay.id}.nc", "normally closed", scene),)
         yield Rung(
-            "tie",
-            items,
-            start=f"from {tie.tap}" if tie.tap else "from which strip?",
-            joins=True,
-            aside=aside,
+            "tie", items, start=f"from {tie.tap}" if tie.tap else "from which strip?", joins=True, aside=aside
         )
     elif tie.kind == "sequencer-switch" and tie.switch:
         items = (_part_item(unit.switch_by_id[tie.switch], scene, tie.switch),)

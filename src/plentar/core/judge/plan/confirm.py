@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plentar.core.judge.hypotheses.hypothesis import decision_of
+from plentar.core.judge.hypotheses.hypothesis import decision_of, work_on
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import readings_at
@@ -163,8 +163,8 @@ def _read_first(posterior: Posterior, parts: tuple[str, ...]) -> Proposal | None
 def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tuple[Quantity, str]]:
     """Hot air and an opened limit may be no more than a blower that stands still: its amps before air or a
     limit is named; before a limit is, the air, for it may have done its job; before a relay on a DC coil
-    is told from its rectifier, the DC volts at the coil; before a device is called slow, R to C: on low volts
-    a good one is."""
+    is told from its rectifier, the DC volts at the coil; before a sequencer is called slow or stuck, R to C: on
+    low volts a good one is late."""
     evidence, unit = posterior.evidence, posterior.evidence.unit
     limits = {limit.id for limit in unit.limits} & set(parts)
     seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
@@ -172,11 +172,13 @@ def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tup
         yield A, BLOWER
     if limits and not evidence.at("supply-air", TEMP):
         yield TEMP, "supply-air"
-    slow = {f.component for f in posterior.hypotheses[posterior.leader].faults if f.mode == "slow"}
+    faults = posterior.hypotheses[posterior.leader].faults
+    late = {work_on(unit, f) for f in faults if f.mode in ("slow", "stuck-open")}
     for part in parts:
         control = unit.control_by_id.get(part)
         at = f"{part}.coil"
-        if part in slow and not (evidence.at(at, V) or evidence.at("R", V)):
+        thermal = control is not None and control.kind.thermal
+        if part in late and thermal and not (evidence.at(at, V) or evidence.at("R", V)):
             yield V, "R"
         if control is not None and control.kind.dc_coil and not (evidence.at(at, DC) or evidence.at(at, OHM)):
             yield DC, at
