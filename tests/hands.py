@@ -170,7 +170,9 @@ class Posting(Hands):
         self.post(f"{self.bench}/look", seen=f"{item}:{state}")
 
     def did(self, verb: str, *parts: str, by: str = "", note: str = "") -> None:
-        self.post(f"{self.bench}/did", verb=verb, parts=list(parts), by=by, note=note)
+        """Done with the power off, whatever the record says of it."""
+        form = {"verb": verb, "parts": list(parts), "by": by, "note": note}
+        self.post(f"{self.bench}/did", **form, was_off="yes")
 
     def note(self, part: str, text: str) -> None:
         self.post(f"{self.bench}/note", part=part, text=text)

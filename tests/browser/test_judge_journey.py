@@ -118,6 +118,10 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     at = also.get_attribute("data-at")
     also.get_by_role("button", name="Set up and read").click()
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
+    off = page.locator("#strip").get_by_role("button", name="Breakers off")
+    if off.count():  # hands go in with the power off
+        off.click()
+        expect(page.locator("#strip")).to_contain_text("power off")
     part = page.locator(".clear-cut button").first
     part.click()
     expect(page.locator("#log")).to_contain_text("replaced")

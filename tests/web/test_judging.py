@@ -184,10 +184,10 @@ def test_what_can_not_be_taken_is_refused(somebody, session, stored):
 def test_a_repair_is_an_event(somebody, session, stored, soup):
     me = somebody()
     bench = me.start_visit("not-enough-heat")
-    post(me, f"{bench}/did", verb="replaced", parts="S1")
+    post(me, f"{bench}/did", verb="replaced", parts="S1", was_off="yes")
     assert stored(bench)[0].body["replaced"] == "S1"
     me.read(bench, "E1", "amps", "0")
-    post(me, f"{bench}/did", verb="replaced", parts="E1")
+    post(me, f"{bench}/did", verb="replaced", parts="E1", was_off="yes")
     read, mended = (event.body["t"] for event in stored(bench)[1:])
     assert mended > read, "what was read just before is told from what is read after"
     assert "S1 replaced" in soup(me.client.get(bench)).select_one("#log").text

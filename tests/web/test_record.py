@@ -9,6 +9,10 @@ import pytest
 from plentar.core.unit.points import points
 
 
+#: It was done with the power off, and nobody recorded that.
+OFF = {"was_off": "yes"}
+
+
 def post(me, path: str, **form):
     data = {"client_id": str(uuid.uuid4())} | form
     return me.client.post(path, data=data, headers={"HX-Request": "1"})
@@ -17,7 +21,7 @@ def post(me, path: str, **form):
 def test_work_is_an_event_on_each_part_and_struck_out_like_a_reading(somebody, stored, soup):
     me = somebody()
     bench = me.start_visit()
-    answer = post(me, f"{bench}/did", verb="tightened", parts=["C1.l1", "C1.l2"], note="both lugs")
+    answer = post(me, f"{bench}/did", verb="tightened", parts=["C1.l1", "C1.l2"], note="both lugs", **OFF)
     assert answer.status_code == 200
     assert [e.body["part"] for e in stored(bench)] == ["C1.l1", "C1.l2"]
     row = soup(answer).find("li", string=None, class_="event-row")
@@ -47,7 +51,7 @@ def test_work_is_an_event_on_each_part_and_struck_out_like_a_reading(somebody, s
 def test_work_that_does_not_fit_is_refused_and_nothing_stored(somebody, stored, wrong):
     me = somebody()
     bench = me.start_visit()
-    assert post(me, f"{bench}/did", **wrong).status_code == 422
+    assert post(me, f"{bench}/did", **OFF, **wrong).status_code == 422
     assert not stored(bench)
 
 
@@ -56,7 +60,7 @@ def test_sent_twice_it_is_stored_once(somebody, stored):
     bench = me.start_visit()
     entry = str(uuid.uuid4())
     for _ in range(2):
-        sent = post(me, f"{bench}/did", client_id=entry, verb="replaced", parts=["S1", "BR"])
+        sent = post(me, f"{bench}/did", client_id=entry, verb="replaced", parts=["S1", "BR"], **OFF)
         assert sent.status_code == 200
     assert [e.body["replaced"] for e in stored(bench)] == ["S1", "BR"]
 
@@ -64,7 +68,7 @@ def test_sent_twice_it_is_stored_once(somebody, stored):
 def test_the_second_clear_part_keeps_its_button_when_the_first_is_done(somebody, soup):
     me = somebody()
     bench = me.start_visit()
-    after = soup(post(me, f"{bench}/did", verb="replaced", parts="S1", clear="S1,BR"))
+    after = soup(post(me, f"{bench}/did", verb="replaced", parts="S1", clear="S1,BR", **OFF))
     judge = after.select_one("#judge")["data-hx-get"]
     assert judge.endswith("todo=BR")
     left = soup(me.client.get(judge, headers={"HX-Request": "1"}))
@@ -165,3 +169,24 @@ def test_a_stage_is_unhooked_and_connected_with_the_power_off(somebody):
     assert post(me, f"{bench}/did", verb="stage-off", parts="E2").status_code == 422
     post(me, f"{bench}/power", state="off")
     assert post(me, f"{bench}/did", verb="stage-off", parts="E2").status_code == 200
+
+
+def test_hands_go_to_a_part_once_its_circuits_are_off_or_somebody_says_they_were(somebody, stored, soup):
+    """A breaker's line side stays live whatever is off here: there it is always asked."""
+    me = somebody()
+    bench = me.start_visit()
+    deed = {"verb": "replaced", "parts": "E1", "note": "burnt through"}
+    refused = post(me, f"{bench}/did", **deed)
+    assert refused.status_code == 422
+    assert "C1 is on by the record" in refused.text
+    assert not stored(bench)
+    assert post(me, f"{bench}/did", **deed, **OFF, ago_min="20").status_code == 200
+    said = stored(bench)[-1].body["note"]
+    assert said == "burnt through; with the power off, which was not recorded, 20 min before it was entered"
+    post(me, f"{bench}/power", state="off")
+    assert post(me, f"{bench}/did", **deed).status_code == 200
+    assert stored(bench)[-1].body["note"] == "burnt through", "it is recorded: nothing is to be said"
+    line = {"verb": "remade", "parts": "C1.line"}
+    assert post(me, f"{bench}/did", **line).status_code == 422
+    assert post(me, f"{bench}/did", **line, **OFF).status_code == 200
+    assert post(me, f"{bench}/did", verb="cleaned", parts="airflow").status_code == 200

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from plentar.core.judgement import Finding, FindingCode
 from plentar.core.safety.table import STOPS, Bar
 from plentar.core.unit.parts import HEAT_CALLS
@@ -18,6 +20,17 @@ def circuits_of(unit: Unit, component: str) -> set[str]:
         return set(unit.feeder.circuits)
     through = {element.circuit for element in unit.elements_through(component)}
     return through or {circuit.id for circuit in unit.circuits}
+
+
+def live_under_hands(unit: Unit, state: PanelState, part: str) -> frozenset[str]:
+    """The circuits by which a part may be live while a hand is at it, as recorded: its own, every one where
+    it is not known which. A breaker's line side stays live whatever is off here."""
+    if part == "airflow":  # a filter, a coil's face
+        return frozenset()
+    owner = re.sub(r"\.(wire|line|l1|l2)$", "", part)
+    if part.endswith(".line"):
+        return frozenset({part})
+    return frozenset(c for c in circuits_of(unit, owner) if state.power[c] == ON)
 
 
 def loads_of(unit: Unit, stop: Finding) -> set[str]:

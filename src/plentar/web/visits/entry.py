@@ -78,6 +78,9 @@ class DidEntry(Entry):
     parts: Annotated[tuple[PointName, ...], Field(max_length=40)] = ()
     by: str = ""
     note: Annotated[str, Field(max_length=2000)] = ""
+    #: It was done with the power off, and nobody recorded that; so many minutes ago.
+    was_off: bool = False
+    ago_min: Annotated[Annotated[int, Field(ge=0, le=1440)] | None, MAYBE] = None
     #: The parts that were clear together with these.
     clear: Annotated[str, Field(max_length=400)] = ""
 

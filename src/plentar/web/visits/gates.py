@@ -9,7 +9,8 @@ from plentar.core.door import bars_of, judge_checked
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.core.relay_bench.sheet import open_sheets
-from plentar.core.visit.events import ON
+from plentar.core.safety.reach import live_under_hands
+from plentar.core.visit.events import HANDS_ON, ON
 from plentar.core.visit.state import PanelState, state_at
 from plentar.files.visit_json import NoteJson
 from plentar.store.record import VisitRecord
@@ -53,6 +54,15 @@ def check_dead(record: VisitRecord, field: str, live: str) -> None:
     refused = bars_of(judge_checked(record.unit, record.core())).dead_work_refusal()
     if refused:
         raise BadInput(field, refused)
+
+
+def live_work(record: VisitRecord, verb: str, parts: Collection[str]) -> str:
+    """Why hands do not go there by the record, in words; empty where they may."""
+    if verb not in HANDS_ON:
+        return ""
+    state = state_of(record)
+    live = sorted({c for part in parts for c in live_under_hands(record.unit, state, part)})
+    return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record" if live else ""
 
 
 def check_driven(record: VisitRecord, device: str) -> None:

@@ -70,8 +70,11 @@ def mending(unit: Unit, part: str) -> list[Deed]:
     return [Deed(*each) for each in found]
 
 
-def events_of(unit: Unit, entry: DidEntry, t_s: float) -> Iterator[tuple[uuid.UUID, Event]]:
-    """An event for each part, with its id. Raises BadInput where one does not fit."""
+def events_of(
+    unit: Unit, entry: DidEntry, t_s: float, *, unrecorded: bool = False
+) -> Iterator[tuple[uuid.UUID, Event]]:
+    """An event for each part, with its id; ``unrecorded``: its power was off, and the record says on.
+    Raises BadInput where one does not fit."""
     if entry.verb not in DEEDS:
         raise BadInput("verb", "say what was done")
     parts = [part for part in entry.parts if part]
@@ -80,6 +83,9 @@ def events_of(unit: Unit, entry: DidEntry, t_s: float) -> Iterator[tuple[uuid.UU
     if entry.by and entry.verb != REPLACED:
         raise BadInput("by", "only what is replaced is replaced by another kind")
     note = entry.note.strip()
+    if unrecorded:
+        ago = f", {entry.ago_min} min before it was entered" if entry.ago_min else ""
+        note = "; ".join(filter(None, [note, f"with the power off, which was not recorded{ago}"]))
     for number, part in enumerate(dict.fromkeys(parts)):
         key = uuid.uuid5(entry.client_id, str(number)) if number else entry.client_id
         if entry.verb == REPLACED:

@@ -19,7 +19,7 @@ from plentar.web.entry import Entry, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import DidEntry, NoteEntry
-from plentar.web.visits.gates import check_dead
+from plentar.web.visits.gates import check_dead, live_work
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
 
@@ -34,7 +34,14 @@ def did(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(DidEntry, request.form)
     if entry.verb in DEAD_WORK:
         check_dead(record, "verb", "breakers off first: a wire is landed and lifted with the power off")
-    for key, event in events_of(record.unit, entry, record.elapsed_s):
+    live = live_work(record, entry.verb, [part for part in entry.parts if part in record.unit.workable])
+    if live and not entry.was_off:
+        raise BadInput(
+            "verb",
+            f"{live}: breakers off and proved dead first. Was it done with the power off, and not recorded?"
+            " Then tick that",
+        )
+    for key, event in events_of(record.unit, entry, record.elapsed_s, unrecorded=bool(live)):
         record = append_event(database(), record, event, key, me().id)
     if entry.by:
         _keep_as_plate(record)

@@ -8,6 +8,7 @@ from plentar.core.visit.events.calls import Calls
 from plentar.core.visit.events.did import (
     BRIDGED,
     DEAD_WORK,
+    HANDS_ON,
     MOVED,
     STAGE_OFF,
     STAGE_ON,

@@ -17,6 +17,8 @@ BRIDGED, UNBRIDGED = "bridged", "unbridged"
 MOVED = "moved"
 #: Work that lands or lifts a wire which may be live: with the power off alone.
 DEAD_WORK = frozenset({STAGE_OFF, STAGE_ON, BRIDGED, UNBRIDGED})
+#: Work for which a hand goes to a part or a wire's end: with its circuits off.
+HANDS_ON = frozenset({"replaced", "remade", "tightened", "renewed", MOVED})
 #: What may be done to a part, and how it is said.
 VERBS: Mapping[str, str] = {
     "remade": "remade",
