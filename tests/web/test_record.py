@@ -8,7 +8,6 @@ import pytest
 
 from plentar.core.unit.points import points
 
-
 #: It was done with the power off, and nobody recorded that.
 OFF = {"was_off": "yes"}
 
@@ -190,3 +189,20 @@ def test_hands_go_to_a_part_once_its_circuits_are_off_or_somebody_says_they_were
     assert post(me, f"{bench}/did", **line).status_code == 422
     assert post(me, f"{bench}/did", **line, **OFF).status_code == 200
     assert post(me, f"{bench}/did", verb="cleaned", parts="airflow").status_code == 200
+
+
+def test_a_reading_that_does_not_count_says_so_where_it_was_stored(somebody, soup):
+    """Ohms of a contact at once after its call: it may not have let go. Amps before the window: again in so
+    many seconds."""
+    me = somebody()
+    bench = me.start_visit("not-enough-heat")
+    post(me, f"{bench}/calls", calls="W1")
+    early = soup(me.read(bench, "E2", "amps", "0"))
+    assert "too early, again in" in early.text
+    post(me, f"{bench}/calls", calls="")
+    post(me, f"{bench}/power", state="off")
+    gate = soup(me.client.get(f"{bench}?at=S1.1&quantity=ohms")).select(".gate [name=proof]")
+    proof = [box["value"] for box in gate]
+    post(me, f"{bench}/power", state="proved-dead", proof=proof)
+    kept = soup(me.read(bench, "S1.1", "ohms", "0.1"))
+    assert "Kept, and not counted: S1.1 may not have let go yet" in kept.select_one("#verdict").text

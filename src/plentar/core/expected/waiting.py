@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -48,7 +49,11 @@ class Waiting:
             )
         if not self.early:
             return self.why
-        return f"{show(self.elapsed_s)} s after the call; {self.why} may take up to {show(self.window_s)} s"
+        left_s = math.ceil(self.window_s - self.elapsed_s)
+        return (
+            f"{show(self.elapsed_s)} s after the call; {self.why} may take up to {show(self.window_s)} s:"
+            f" too early, again in {left_s} s"
+        )
 
 
 def waiting_for(

@@ -39,6 +39,8 @@ class VerdictView:
     value: float | None = None
     error: str = ""
     stored: bool = False
+    #: Why what was stored is no evidence; empty where it counts.
+    not_counted: str = ""
     #: Of the next entry.
     client_id: uuid.UUID = field(default_factory=uuid.uuid4)
 

@@ -77,6 +77,7 @@ def said_of(judged: ReadingJudgement) -> VerdictView:
         value=reading.value,
         state=state_in_words(taken.state, driven=reading.driven),
         stored=True,
+        not_counted=taken.refused,
     )
 
 
