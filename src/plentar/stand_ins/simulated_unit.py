@@ -113,6 +113,9 @@ class SimulatedUnit:
         return self.drawn.times.setdefault((contact, closes), self._random.random())
 
     def _true(self, quantity: Quantity, at: str, events: Sequence[Event], t_s: float, driven: bool) -> float:
+        if quantity is Quantity.OHMS and at == "control-fuse":  # by what was called until then
+            blown = "control-fuse" not in self.moment(events, t_s).closed
+            return math.inf if blown or self.drawn.effects.network.always_open & {at} else 0.1
         if quantity in (Quantity.OHMS, Quantity.UF):
             return self.cold(quantity, at, driven=driven)
         if at == "return-air":

@@ -28,6 +28,10 @@ class Meter:
         self.offset_a = s.between("meter/offset", -0.3, 0.3) * (1.0 if self.coarse else 0.3)
 
     def read(self, quantity: str, at: str, now: Standing, driven: bool = False) -> float:
+        if quantity == "ohms" and at == "control-fuse":
+            return self._rounded(
+                quantity, self.specimen.between("fuse", 0.05, 0.3) if "fuse" in now.closed else OVERLOAD
+            )
         if quantity in ("ohms", "uf"):
             return self._rounded(quantity, self._cold(quantity, at, driven))
         if quantity == "temp_f":
@@ -138,6 +142,8 @@ class Meter:
             return f"{power['circuit']}.l1", f"{power['circuit']}.l2"
         if at == "transformer":
             return "secondary", "C"
+        if at == "control-fuse":
+            return "secondary", "R"
         if at in CONTROL:
             return at, "C"
         if at == "tie.wire":
