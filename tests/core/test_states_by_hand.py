@@ -79,8 +79,8 @@ def states(*events):
                 ("on", "G", None, 5, False, 1.383),
             ],
         ),
-        # Wires that are lifted go back by an act of their own.
-        ([VOLTS, JUMPER], [(None, None, None, 95, False, 1.25), (None, "G+W1", True, 95, False, 3.883)]),
+        # Wires that are lifted go back by an act of their own; just landed, all of 95 s are to wait.
+        ([VOLTS, JUMPER], [(None, None, None, 95, False, 1.583), (None, "G+W1", True, 95, False, 3.883)]),
     ],
 )
 def test_how_to_get_there_and_what_it_takes(events, expected):

@@ -99,8 +99,12 @@ def _as_it_is(
     posterior: Posterior, survivors: Survivors, state: PanelState, now_s: float, since_s: float
 ) -> ReadableState:
     unit = posterior.evidence.unit
-    over_s = all_on_s(unit) if state.calls else all_off_s(unit)
-    wait_s = max(0.0, over_s - since_s)
+    heat_ended = bool(state.ended_s.keys() & HEAT_CALLS) and not state.calls & HEAT_CALLS
+    over_s = all_off_s(unit) if heat_ended or not state.calls else all_on_s(unit)
+    events = posterior.evidence.visit.events
+    # Whoever has just switched reads at once, unless the card says to wait; after a reading the next takes time.
+    step_s = STEP_S if events and events[-1].is_switch else 0.0
+    wait_s = max(0.0, over_s - max(0.0, since_s - step_s))
     history = posterior.history
     t_s = history.time(now_s + wait_s)
     places = [
