@@ -53,7 +53,11 @@ def test_reasons_speak_of_nothing_that_was_not_read():
 
 @pytest.mark.parametrize(
     ("low", "high", "quantity", "said"),
-    [(0.0, 0.23, Quantity.VOLTS, ("up to", "V")), (233.0, 245.0, Quantity.VOLTS, ("233 … 245 V",))],
+    [
+        (0.0, 0.23, Quantity.VOLTS, ("about 0 V",)),
+        (0.0, 60.0, Quantity.VOLTS, ("up to 60.0 V",)),
+        (233.0, 245.0, Quantity.VOLTS, ("233 … 245 V",)),
+    ],
 )
 def test_outcomes_are_said_as_a_meter_shows_them(low, high, quantity, said):
     words = reads_in_words(Meaning(low, high, "", 0.5), quantity)

@@ -13,8 +13,9 @@ from random import Random
 
 import numpy as np
 
-from plentar.core.circuit.clockwork import Clock, Moment
+from plentar.core.circuit.clockwork import Clock
 from plentar.core.circuit.faults import Effects, Fault, effects_of
+from plentar.core.circuit.movers import Moment
 from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, accuracy_of
 from plentar.core.circuit.wiring import NetworkEffects, wire_up
 from plentar.core.judge.hypotheses.hypothesis import single_hypotheses, work_on

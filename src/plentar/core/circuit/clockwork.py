@@ -10,10 +10,10 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Sequence
 from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from plentar.core.circuit.faults import Effects
-from plentar.core.circuit.movers import DueMove, Mover, coil_volts, movers
+from plentar.core.circuit.movers import DueMove, Moment, Mover, coil_volts, movers
 from plentar.core.circuit.network import Solution, solve
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.quantity import Band
@@ -42,28 +42,6 @@ MOST_MOVES = 20_000
 MOST_FLIPS = 4
 #: Where in its window a contact acts, 0 to 1, coming on or going off.
 Draw = Callable[[str, bool], float]
-
-
-@dataclass(frozen=True, slots=True)
-class Moment:
-    """How the unit stands at a time: contacts, what is energised, and the network's answer.
-
-    It begins at ``t_s`` where every device acts as drawn; by the windows it may begin anywhere
-    from ``early_s`` to ``late_s``.
-    """
-
-    t_s: float
-    closed: frozenset[str]
-    solution: Solution
-    energised: frozenset[str]
-    blower_runs: bool
-    cycling: frozenset[str]
-    chatter: frozenset[str]
-    fuse_blown: bool
-    early_s: float
-    late_s: float
-    #: Between these any order of time since then is as likely as another; None: any time is.
-    from_s: float | None = None
 
 
 def run(

@@ -39,6 +39,28 @@ class Mover:
     pending: list[DueMove] = field(default_factory=list)
 
 
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """How the unit stands at a time: contacts, what is energised, and the network's answer.
+
+    It begins at ``t_s`` where every device acts as drawn; by the windows it may begin anywhere
+    from ``early_s`` to ``late_s``.
+    """
+
+    t_s: float
+    closed: frozenset[str]
+    solution: Solution
+    energised: frozenset[str]
+    blower_runs: bool
+    cycling: frozenset[str]
+    chatter: frozenset[str]
+    fuse_blown: bool
+    early_s: float
+    late_s: float
+    #: Between these any order of time since then is as likely as another; None: any time is.
+    from_s: float | None = None
+
+
 def coil_volts(solution: Solution, device: str) -> float:
     """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
     return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))

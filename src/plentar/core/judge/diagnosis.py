@@ -26,6 +26,8 @@ from plentar.core.quantity import Quantity, show
 from plentar.core.safety.suspected import suspected_stops
 from plentar.core.visit.evidence import Evidence
 
+#: Across what is closed a field meter shows nothing else.
+ABOUT_ZERO_V = 0.3
 LISTED, LEAST_LISTED = 12, 0.003
 
 
@@ -206,6 +208,8 @@ def reads_in_words(meaning: Meaning, quantity: Quantity | None) -> str:
     sign = quantity.sign
     if meaning.low >= 1e6:
         return f"OL {sign}"
+    if meaning.low <= 0 and quantity is Quantity.VOLTS and meaning.high <= ABOUT_ZERO_V:
+        return f"about 0 {sign}"
     if meaning.low <= 0:
         return f"up to {show(meaning.high, sign)}"
     return f"{show(meaning.low)} … {show(meaning.high, sign)}"

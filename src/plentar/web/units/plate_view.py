@@ -12,7 +12,8 @@ from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
-from plentar.web.units.plate_fields import FIELDS, PlateField, alike, locate, read_value
+from plentar.web.units.alike import alike
+from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
 
 #: Where the tie's other end is touched on the drawing.

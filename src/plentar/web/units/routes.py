@@ -36,6 +36,7 @@ from plentar.web.entry import Form, parse_entry
 from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import me, signed_in
 from plentar.web.units.acts import edited
+from plentar.web.units.alike import all_changed
 from plentar.web.units.entry import (
     KIT_AT_FIRST,
     KIT_TILES,
@@ -48,7 +49,7 @@ from plentar.web.units.entry import (
 )
 from plentar.web.units.history import drifts_in_words, history_of, history_rows
 from plentar.web.units.past import left_open, past_visits
-from plentar.web.units.plate_fields import YES, all_changed, changed_unit
+from plentar.web.units.plate_fields import YES, changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
 from plentar.web.units.typical import as_printed
 
