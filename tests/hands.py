@@ -359,6 +359,7 @@ class Touching(Hands):
         if by:
             self.page.get_by_label("Replaced by").select_option(by)
         self.page.locator("#did-note").fill(note)
+        self.page.locator(".work [name=was_off]").check()
         self.page.get_by_role("button", name="Record it").click()
         expect(self.page.locator("#log")).to_contain_text(note or parts[-1])
 

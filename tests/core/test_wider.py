@@ -28,7 +28,7 @@ from plentar.stand_ins.wider.specimen import faults_of
 from plentar.stand_ins.wider.telling import could_be
 from plentar.stand_ins.wider.world import HiddenUnit
 
-MOST_READINGS = 16
+MOST_READINGS = 17
 #: Plate, fault, complaint: each was named wrong, or not named, by an earlier judge.
 REGRESSIONS = [
     (7, "C2:loose", "breaker-trips-or-burnt"),
