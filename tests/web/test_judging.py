@@ -299,8 +299,9 @@ def test_what_reads_live_on_a_proved_unit_stops_every_hand_until_it_is_proved_ag
     assert post(me, f"{bench}/readings", at="E1", quantity="ohms", value="11").status_code == 200
 
 
-def test_the_tie_is_tested_under_guard_in_two_touches(somebody, stored, soup):
-    """First what it begins with comes on; taken again, the fan's call ends and the blower's pad opens."""
+def test_the_tie_is_tested_under_guard_in_two_touches(somebody, stored, soup, earlier):
+    """First what it begins with comes on; taken again, the fan's call ends and the blower's pad opens. Until
+    all of the heat is on the fan stays."""
     me = somebody()
     bench = me.start_visit()
     step = {"at": "blower", "quantity": "amps", "calls": "W1", "begins": "G,W1"}
@@ -308,6 +309,11 @@ def test_the_tie_is_tested_under_guard_in_two_touches(somebody, stored, soup):
     assert first.status_code == 200
     assert [e.body.get("calls") for e in stored(bench)] == [["G", "W1"]]
     assert not soup(first).select(".pad"), "nothing is read yet"
+    early = post(me, f"{bench}/take", **step)
+    assert early.status_code == 422
+    assert "still coming on: again in" in early.text
+    assert [e.body.get("calls") for e in stored(bench)] == [["G", "W1"]]
+    earlier(bench, 200)
     second = post(me, f"{bench}/take", **step)
     assert stored(bench)[-1].body["calls"] == ["W1"]
     assert soup(second).select_one(".pad")["data-point"] == "blower"

@@ -174,7 +174,7 @@ def one_way_ohms(circuit: Circuit, amps: float) -> tuple[float, float]:
     """One way of the supply wire, Ω: as given, and at most where its length is a guess. Without a length
     100 ft; without a size the smallest that the breaker allows."""
     if circuit.breaker_at == "unit":
-        return 0.0, 0.0
+        return 0.0, 0.0  # all of it lies ahead
     conductor = circuit.conductor
     if conductor is not None and conductor.length_ft > 0:
         given = wire_ohms(circuit) / 2

@@ -74,7 +74,7 @@ def element_amps(evidence: Evidence, asked: Asked) -> Expected:
             f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} … {show(band.high, 'A', 4)}",
             f"dead below {show(dead, 'A')}",
         ),
-        provisional=not supply.measured or waiting is not None,
+        provisional=not supply.measured or (waiting is not None and waiting.typical),
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import uuid
 from collections.abc import Collection, Sequence
 
@@ -11,7 +12,7 @@ from plentar.core.judgement import Finding
 from plentar.core.relay_bench.sheet import open_sheets
 from plentar.core.safety.reach import live_under_hands
 from plentar.core.visit.events import HANDS_ON, ON
-from plentar.core.visit.state import PanelState, state_at
+from plentar.core.visit.state import PanelState, all_on_s, state_at
 from plentar.files.visit_json import NoteJson
 from plentar.store.record import VisitRecord
 from plentar.store.visits import add_note, find_visit
@@ -63,6 +64,17 @@ def live_work(record: VisitRecord, verb: str, parts: Collection[str]) -> str:
     state = state_of(record)
     live = sorted({c for part in parts for c in live_under_hands(record.unit, state, part)})
     return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record" if live else ""
+
+
+def is_on(record: VisitRecord, calls: frozenset[str]) -> bool:
+    """Whether this is what is called; raises BadInput while not all of it has come on."""
+    state = state_of(record)
+    if state.calls != calls:
+        return False
+    left_s = all_on_s(record.unit) - (record.elapsed_s - max(state.since_s.values(), default=0.0))
+    if left_s > 0:
+        raise BadInput("", f"heat and fan are still coming on: again in {math.ceil(left_s)} s")
+    return True
 
 
 def check_driven(record: VisitRecord, device: str) -> None:

@@ -45,7 +45,15 @@ from plentar.web.visits.entry import (
     TakeEntry,
     WiresEntry,
 )
-from plentar.web.visits.gates import check_bars, check_dead, check_driven, not_checked, state_of, suspected_in
+from plentar.web.visits.gates import (
+    check_bars,
+    check_dead,
+    check_driven,
+    is_on,
+    not_checked,
+    state_of,
+    suspected_in,
+)
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -213,7 +221,7 @@ def take(visit_id: uuid.UUID) -> Answer:
             events += [Power(t_s=seconds, state=ON, circuit=circuit) for circuit in live]
     if wanted.power == ON:
         events.append(Power(t_s=seconds, state=ON))
-    comes_on = wanted.begins is not None and now.calls != wanted.begins
+    comes_on = wanted.begins is not None and not is_on(record, wanted.begins)
     if wanted.begins is not None and comes_on:
         # The guarded step is offered again once all of it is on.
         events.append(Calls(t_s=seconds, calls=wanted.begins))

@@ -37,9 +37,9 @@ def did(visit_id: uuid.UUID) -> Answer:
     live = live_work(record, entry.verb, [part for part in entry.parts if part in record.unit.workable])
     if live and not entry.was_off:
         raise BadInput(
-            "verb",
-            f"{live}: breakers off and proved dead first. Was it done with the power off, and not recorded?"
-            " Then tick that",
+            "",
+            f"{live}: breakers off and proved dead first. If the power was off and nobody recorded it, tick that"
+            " below the note",
         )
     for key, event in events_of(record.unit, entry, record.elapsed_s, unrecorded=bool(live)):
         record = append_event(database(), record, event, key, me().id)

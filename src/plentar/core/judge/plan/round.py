@@ -2,8 +2,8 @@
 
 Weighed by what each reading tells, a sound unit would be read without end, a little here and a
 little there. Its round is the trade's: every element, R and the lugs under heat, the tie by the fan's call
-ended first, the feeds with the blower once the call has ended, the capacitor, every element and the outdoor unit's wire to the
-frame, proved dead. It is made while all that was read fits the sound unit.
+ended first, the feeds with the blower once the call has ended, the capacitor, every element and the outdoor
+unit's wire to the frame, proved dead. It is made while all that was read fits the sound unit.
 """
 
 from __future__ import annotations
