@@ -31,9 +31,13 @@ def measure() -> list[str]:
     heat: tuple[Event, ...] = (Calls(t_s=0, calls=frozenset({"W1", "W2"})),)
     moment = run(wiring, Effects(), heat, 600)
 
+    none = Effects().network
+
     def one_state() -> object:
         return solve(
-            wiring.topology, wiring.siemens(moment.closed, Effects().network), wiring.emf(Effects().network)
+            wiring.topology,
+            wiring.branches(none).siemens(wiring.closed_masks([moment.closed])[0]),
+            wiring.emf(none),
         )
 
     matrix = wiring.topology.nodal(moment.solution.siemens)

@@ -160,6 +160,7 @@ def _guided(page: Any) -> None:
         page.select_option("#complaint", "check-up")
         page.click("button:has-text('Start a visit')")
         page.wait_for_load_state()
+    page.locator("summary", has_text="Tests").click()
     page.get_by_role("form", name="Tests").get_by_role("button", name="Sag test").click()
     for number, (at, volts) in enumerate((("C1.line", "241.2"), ("C1", "240.8")), start=1):
         page.click(".guided .next.first button")

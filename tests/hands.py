@@ -247,10 +247,11 @@ class Touching(Hands):
         expect(self.page.locator("#plate-bar .text-soft")).not_to_have_text(before)
 
     def touch(self, point: str) -> None:
-        control = self.page.locator("details.control:not([open]) summary")
-        while control.count():
-            control.first.click()
-        self.page.locator(f"svg.{self.form} a[id$='-{point}']").first.click()
+        drawn = self.page.locator(f"svg.{self.form} a[id$='-{point}']").first
+        for side in self.page.locator(".sides button").all() if self.form == "narrow" else ():
+            if not drawn.is_visible():
+                side.click()
+        drawn.click()
 
     def begin(self, complaint: str) -> None:
         self.page.goto(f"{self.base}{self.unit}")

@@ -64,6 +64,7 @@ def test_what_if_stands_beside_due_and_read(page, base, somebody, bench):
     expect(page.locator("#wide-handle-G")).to_contain_text("● G")
     page.wait_for_timeout(1200)
     me.read(address.removeprefix(base), "E1", "amps", "20.5")
+    page.locator("summary", has_text="What if").click()
     page.get_by_role("link", name="What if…").click()
     page.get_by_label("Suppose").select_option("BR:nc-welded")
     page.get_by_role("button", name="Show").click()
@@ -103,13 +104,17 @@ def test_the_drawing_as_a_file_stands_alone(page, base, somebody, bench):
     assert "href" not in svg
 
 
-def test_on_the_phone_the_control_side_folds(browser, base, somebody, bench):
+def test_on_the_phone_a_side_is_one_touch_and_stays_as_it_was_left(browser, base, somebody, bench):
     me = somebody()
     context = browser.new_context(viewport=PHONE, has_touch=True, is_mobile=True)
     page = context.new_page()
     bench(me, page)
     expect(page.locator("svg.narrow a[id$='-S1.coil']")).to_be_hidden()
-    page.get_by_text("24 V side").tap()
+    page.get_by_role("button", name="24 V", exact=True).tap()
+    expect(page.locator("svg.narrow a[id$='-S1.coil']")).to_be_visible()
+    expect(page.locator("svg.narrow a[id$='-E1']")).to_be_hidden()
+    page.get_by_role("button", name="W1").first.tap()
+    expect(page.locator("#strip .timer")).to_be_visible()
     expect(page.locator("svg.narrow a[id$='-S1.coil']")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= PHONE["width"]
     context.close()

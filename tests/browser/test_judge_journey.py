@@ -32,9 +32,9 @@ MOST_CARDS = 12
 class Call:
     """One visit on screen, and the unit behind it."""
 
-    def __init__(self, page: Page, session, me, fault: str) -> None:
+    def __init__(self, page: Page, session, me, *faults: str) -> None:
         self.page, self.session, self.me = page, session, me
-        self.simulated = SimulatedUnit(me.record.unit, [fault], 3)
+        self.simulated = SimulatedUnit(me.record.unit, faults, 3)
         self.visit_id = uuid.UUID(page.url.rsplit("/", 1)[1].split("?")[0])
 
     def pass_time(self, seconds: float) -> None:
@@ -55,7 +55,7 @@ class Call:
 
     def take_card(self) -> None:
         """Do as the first card says: take it, wait as told, prove dead if asked, read, store."""
-        card = self.page.locator(".next.first")
+        card = self.page.locator(".next.first").first
         fields = card.locator("form").evaluate("form => Object.fromEntries(new FormData(form))")
         if card.locator("button", has_text="It comes and goes").count():
             self.pass_time(620)
@@ -100,7 +100,7 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     page.get_by_label("What is the call about?").select_option(label=complaint)
     page.get_by_role("button", name="Start a visit").click()
     call = Call(page, session, me, fault)
-    found = page.locator(".clear-cut h2")
+    found = page.locator(".judge > .clear-cut h2")
     for _ in range(MOST_CARDS):
         page.locator(".next.first, .clear-cut").first.wait_for(state="attached")
         if found.count():

@@ -23,7 +23,7 @@ from plentar.core.relay_bench.contacts import (
 )
 from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.motor import Leaf, trunks, walk
-from plentar.core.relay_bench.proof import prove_wiring
+from plentar.core.relay_bench.proof import prove, prove_wiring
 from plentar.core.relay_bench.sheet import open_sheets, plan, sheet_of
 from plentar.core.relay_bench.wires import right_wires, wires_of
 from plentar.core.unit.part_kinds import PART_KINDS
@@ -97,11 +97,11 @@ def test_the_right_wiring_of_every_kind_is_right_and_a_wire_less_is_not(kind):
 @pytest.mark.parametrize(
     ("ends", "codes"),
     [
-        ({"1": ("blower",), "2": ("L1",), "3": ("heat", "blower-2")}, {"two-speeds"}),
-        ({"1": ("blower",), "2": ("L1",), "3": ("G",)}, {"line-on-coil"}),
-        ({"1": ("blower",), "2": ("L1",), "3": ("heat",), "B": ("G",)}, {"coil-not-fed"}),
-        ({"1": ("blower", "L1"), "2": ("L1",), "3": ("heat",)}, {"heat-always", "blower-always"}),
-        ({"1": ("blower",), "2": ("=3",), "3": ("heat",)}, {"no-blower-on-g"}),
+        ({"COM": ("blower",), "NO": ("L1",), "NC": ("heat", "blower-2")}, {"two-speeds"}),
+        ({"COM": ("blower",), "NO": ("L1",), "NC": ("G",)}, {"line-on-coil"}),
+        ({"COM": ("blower",), "NO": ("L1",), "NC": ("heat",), "B": ("G",)}, {"coil-not-fed"}),
+        ({"COM": ("blower", "L1"), "NO": ("L1",), "NC": ("heat",)}, {"heat-always", "blower-always"}),
+        ({"COM": ("blower",), "NO": ("=NC",), "NC": ("heat",)}, {"no-blower-on-g"}),
     ],
     ids=["two speeds at once", "line on G", "coil on one wire", "L1 on common too", "jumper for L1"],
 )
@@ -145,7 +145,7 @@ def test_a_relay_seen_wired_wrong_stops_the_visit_and_an_unknown_end_is_refused(
     wired = tuple(
         Wire(f"w{n}", terminal, to)
         for n, (terminal, to) in enumerate(
-            [("A", "G"), ("B", "C"), ("1", "L1"), ("2", "blower"), ("3", "heat")]
+            [("A", "G"), ("B", "C"), ("COM", "L1"), ("NO", "blower"), ("NC", "heat")]
         )
     )
     seen = replace(made.relay, part="relay-spdt", wired=wired)
@@ -154,7 +154,7 @@ def test_a_relay_seen_wired_wrong_stops_the_visit_and_an_unknown_end_is_refused(
     assert "all the time" in stops["relay-wiring"]
     assert "relay-wiring" not in {str(f.code) for f in judge(made, Visit()).findings}
     with pytest.raises(BadInput):
-        prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], {"1": ("chimney",)})
+        prove_wiring(made, made.relay, PART_KINDS["relay-spdt"], {"COM": ("chimney",)})
 
 
 def table(*shown: tuple[str, str, bool, float]) -> tuple[Tested, ...]:
@@ -164,16 +164,21 @@ def table(*shown: tuple[str, str, bool, float]) -> tuple[Tested, ...]:
     )
 
 
-GOOD = [("1", "2", False, OL), ("1", "3", False, 0.1), ("1", "2", True, 0.2), ("1", "3", True, OL)]
+GOOD = [
+    ("COM", "NO", False, OL),
+    ("COM", "NC", False, 0.1),
+    ("COM", "NO", True, 0.2),
+    ("COM", "NC", True, OL),
+]
 SETS = [
     ("good", GOOD, "good", ""),
     ("half", GOOD[:2], "open", "driven"),
-    ("normally-open welded", [("1", "2", False, 0.1), ("1", "3", False, OL)], "bad", "welded"),
-    ("normally-closed welded", [*GOOD[:3], ("1", "3", True, 0.1)], "bad", "1–3 is closed with"),
-    ("normally-open burnt", [*GOOD[:2], ("1", "2", True, OL), GOOD[3]], "bad", "does not close"),
-    ("normally-closed burnt", [GOOD[0], ("1", "3", False, OL)], "bad", "1–3 is open at rest"),
-    ("does not act", [*GOOD[:2], ("1", "2", True, OL), ("1", "3", True, 0.1)], "bad", "nothing moves"),
-    ("neither", [("1", "3", False, 40.0)], "bad", "neither open nor closed"),
+    ("normally-open welded", [("COM", "NO", False, 0.1), ("COM", "NC", False, OL)], "bad", "welded"),
+    ("normally-closed welded", [*GOOD[:3], ("COM", "NC", True, 0.1)], "bad", "COM–NC is closed with"),
+    ("normally-open burnt", [*GOOD[:2], ("COM", "NO", True, OL), GOOD[3]], "bad", "does not close"),
+    ("normally-closed burnt", [GOOD[0], ("COM", "NC", False, OL)], "bad", "COM–NC is open at rest"),
+    ("does not act", [*GOOD[:2], ("COM", "NO", True, OL), ("COM", "NC", True, 0.1)], "bad", "nothing moves"),
+    ("neither", [("COM", "NC", False, 40.0)], "bad", "neither open nor closed"),
 ]
 
 
@@ -323,9 +328,9 @@ def test_a_kind_of_the_shops_own_travels_with_the_unit():
     ("broken", "path"),
     [
         ({"coil": ["A", "Z"]}, "coil[1]"),
-        ({"coil": ["A", "1"]}, "sets[0].common"),
-        ({"tied": [["1", "2"]]}, "tied"),
-        ({"sets": [{"name": "1", "common": "1"}]}, "sets[0]"),
+        ({"coil": ["A", "COM"]}, "sets[0].common"),
+        ({"tied": [["COM", "NO"]]}, "tied"),
+        ({"sets": [{"name": "1", "common": "COM"}]}, "sets[0]"),
         ({"device": "toaster"}, "device"),
     ],
 )
@@ -394,3 +399,34 @@ def test_the_motors_tree_ends_where_the_readings_lead(trunk, said, words):
     # One answer less, and the next question is asked instead.
     less = walk(judge(made, Visit(events=events[:-1])).evidence, trunks(judgement.evidence.unit)[trunk])
     assert not isinstance(less.end, Leaf) and less.end.ask and set(less.end.felt) <= set(FEELS)
+
+
+def test_a_record_of_old_is_read_by_the_names_of_today_and_the_print_of_the_part_stands_beside_them():
+    """Once common, normally open and normally closed were 1, 2 and 3 here: no print in the field says so."""
+    made = unit(relay="dpdt")
+    old, now = (
+        [("1", "2", False, OL), ("4", "6", False, 0.2)],
+        [("COM1", "NO1", False, OL), ("COM2", "NC2", False, 0.2)],
+    )
+    assert (
+        readings_of(made, made.relay, table(*old), new=False).keys()
+        == readings_of(made, made.relay, table(*now), new=False).keys()
+    )
+    wires = tuple(
+        Wire(f"w{n}", at, to) for n, (at, to) in enumerate([("1", "blower"), ("2", "L1"), ("3", "heat")])
+    )
+    spdt = unit()
+    written = replace(spdt.relay, part="relay-spdt", wired=wires)
+    spdt = replace(spdt, blower=replace(spdt.blower, relay=written))
+    assert {at: [w.to for w in on] for at, on in wires_of(spdt, written).items()} == {
+        "COM": ["blower"],
+        "NO": ["L1"],
+        "NC": ["heat"],
+    }
+    assert prove(spdt).right
+    named = replace(written, printed=(("COM", "1"), ("NO", "3"), ("NC", "2")))
+    made = replace(spdt, blower=replace(spdt.blower, relay=named))
+    assert UnitJson.model_validate(unit_to_json(made)).to_core() == made
+    with pytest.raises(BadInput) as refused:
+        replace(made, blower=replace(made.blower, relay=replace(named, printed=(("NX", "1"),))))
+    assert refused.value.path == "blower.relay.printed.NX"

@@ -41,7 +41,7 @@ def test_a_mis_wired_tie_is_found_on_a_unit_that_looks_healthy_and_put_right(han
     assert "wired wrong" in findings(hands), "a stop on the bench, once it is on the plate"
     relay = hands.plate()["blower"]["relay"]
     assert relay["wires"] == {"common": "heat", "no": "L1", "nc": "blower"}
-    assert {w["terminal"]: w["to"] for w in relay["wired"]}["1"] == "heat"
+    assert {w["terminal"]: w["to"] for w in relay["wired"]}["COM"] == "heat"
     hands.off()
     refused = hands.post(f"{hands.bench}/power", (422,), state="on")
     assert "while this stands" in refused.text

@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from html import escape
+from types import MappingProxyType
 
 from plentar.core.unit.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
@@ -26,9 +27,10 @@ def part_figure(
     lit: Collection[tuple[str, str]] = (),
     link: Link | None = None,
     selected: str = "",
+    prints: Mapping[str, str] = MappingProxyType({}),
 ) -> str:
     """The SVG text. ``wires`` are words for what leads to a terminal; ``lit`` pairs of terminals on
-    the way that does harm; ``link`` makes each terminal a touch."""
+    the way that does harm; ``link`` makes each terminal a touch; ``prints`` what is printed at one."""
     columns = 1 + max(t.column for t in kind.terminals)
     rows = 1 + max(t.row for t in kind.terminals)
     width, height = LEFT * 2 + COLUMN * (columns - 1), TOP * 2 + ROW * (rows - 1) + 22
@@ -37,6 +39,7 @@ def part_figure(
     drawn += (_lit(kind, pair) for pair in lit if set(pair) <= set(kind.terminal_by_name))
     for terminal in kind.terminals:
         drawn.append(_terminal(terminal, wires.get(terminal.name, ()), link, selected))
+        drawn += _print(terminal, prints)
     how = "driven" if driven else "at rest"
     said = f"{kind.title}, {how}: {_told(kind, wires)}"
     return (
@@ -110,6 +113,14 @@ def _lit(kind: PartKind, pair: tuple[str, str]) -> str:
     a, b = (_at(kind.terminal_by_name[name]) for name in pair)
     inside = any(set(pair) <= set(one.ends) for one in kind.sets)
     return f'<path class="lit" d="{_lever(a, b, closed=True) if inside else _line(a, b)}"/>'
+
+
+def _print(terminal: Terminal, prints: Mapping[str, str]) -> Iterator[str]:
+    """What is printed beside a terminal."""
+    if terminal.name in prints:
+        x, y = _at(terminal)
+        said = escape(prints[terminal.name])
+        yield f'<text x="{x - BLADE_W / 2 - 6}" y="{y + 5}" class="print">{said}</text>'
 
 
 def _terminal(terminal: Terminal, wires: Collection[str], link: Link | None, selected: str) -> str:

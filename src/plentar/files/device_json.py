@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from plentar.core.quantity import Band
 from plentar.core.unit import parts as core
-from plentar.files.part_kind_json import KindName, Wired, wires_to_json
+from plentar.files.part_kind_json import KindName, TerminalName, Wired, wires_to_json
 from plentar.files.shapes import Amps, Id, OhmsRange, Strict, Va, WindowS, fields_of, pair, present, rising
 
 Call = Literal[core.CALLS]  # type: ignore[valid-type]
@@ -101,6 +101,10 @@ class RelayJson(Strict):
     wires: Annotated[RelayWiresJson, Field(description="What is on the set in use.")] | None = None
     part: KindName | None = None
     wired: Wired = []
+    printed: Annotated[
+        dict[TerminalName, TerminalName],
+        Field(max_length=24, description="What is printed at its terminals, where that is another name."),
+    ] = {}
 
     @model_validator(mode="after")
     def _order(self) -> RelayJson:
@@ -186,6 +190,7 @@ def _relay(relay: RelayJson) -> core.BlowerRelay:
         relay.part,
         tuple(wire.to_core() for wire in relay.wired),
         _not_printed(relay),
+        tuple(relay.printed.items()),
     )
 
 
@@ -247,6 +252,7 @@ def relay_to_json(relay: core.BlowerRelay) -> dict[str, Any]:
         wires=fields_of(relay.wires) if relay.wires else None,
         part=relay.part,
         wired=wires_to_json(relay.wired),
+        printed=dict(relay.printed) or None,
     )
 
 

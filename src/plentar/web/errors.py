@@ -12,8 +12,9 @@ from werkzeug.exceptions import HTTPException
 
 from plentar.core.errors import BadInput
 from plentar.store.errors import Conflict, NotFound, TooMany
-from plentar.web.answer import Answer
+from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import was_committing
+from plentar.web.refused import page_again
 
 SERVER_ERROR = 500
 _TITLES = {
@@ -23,34 +24,31 @@ _TITLES = {
     409: "Something changed meanwhile",
     413: "That file is too large",
     422: "That value does not fit",
-    429: "Too many tries",
+    429: "Not just now",
 }
 
 
 def init_app(app: Flask) -> None:
     @app.errorhandler(BadInput)
     def _bad_input(error: BadInput) -> Answer:
-        page, code = _page(422, str(error))
-        # Refused without a field to stand beside: said above the page, which stays as it is.
-        above = {"HX-Retarget": "#alert", "HX-Reswap": "innerHTML", "HX-Reselect": "#problem"}
-        return page, code, above
+        return _refused(422, str(error), error)
 
     @app.errorhandler(NotFound)
     def _not_found(error: NotFound) -> tuple[str, int]:
         return _page(404, str(error))
 
     @app.errorhandler(Conflict)
-    def _conflict(error: Conflict) -> tuple[str, int]:
-        return _page(409, str(error))
+    def _conflict(error: Conflict) -> Answer:
+        return _refused(409, str(error))
 
     @app.errorhandler(TooMany)
     def _too_many(error: TooMany) -> Answer:
-        page, code = _page(429, str(error))
-        return page, code, {"Retry-After": str(max(1, math.ceil(error.wait_s)))}
+        page, code, headers = _refused(429, str(error))
+        return page, code, headers | {"Retry-After": str(max(1, math.ceil(error.wait_s)))}
 
     @app.errorhandler(CSRFError)
-    def _csrf(_error: CSRFError) -> tuple[str, int]:
-        return _page(400, "The page was too old to be sent. Load it again; nothing was changed.")
+    def _csrf(_error: CSRFError) -> Answer:
+        return _refused(400, "The page was too old to be sent. Nothing was changed; send it again.")
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> tuple[str, int]:
@@ -84,8 +82,21 @@ def _no_database(_error: Exception) -> Answer:
     return page, 503, {"Retry-After": "5"}
 
 
-def _page(code: int, text: str) -> tuple[str, int]:
+def _refused(code: int, text: str, bad: BadInput | None = None) -> tuple[str, int, dict[str, str]]:
+    """A refusal that leaves the page as it is: with script, put in at the field that it names; without,
+    the page itself again, with what was typed."""
+    reason, field = (bad.reason, bad.path) if bad else (text, "")
+    if not wants_fragment() and (again := page_again(reason, field)) is not None:
+        return again, code, {}
+    page, code = _page(code, text, field=field, reason=reason)
+    # A field's own complaint is no page: it goes above, and from there to its field.
+    return page, code, {"HX-Retarget": "#alert", "HX-Reswap": "innerHTML", "HX-Reselect": "#problem"}
+
+
+def _page(code: int, text: str, **said: str) -> tuple[str, int]:
     """What a refused request says. It is refused before anything is stored, a crash may not be."""
     title = _TITLES.get(code, "Something went wrong")
-    page = render_template("error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR)
+    page = render_template(
+        "error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR, **said
+    )
     return page, code

@@ -74,7 +74,11 @@ def _middle(_contact: str, _closes: bool) -> float:
 
 
 class Clock:
-    def __init__(self, wiring: Wiring, effects: Effects, draw: Draw) -> None:
+    """``networks``: what is solved, by conductances and emf, shared with the clocks of other faults."""
+
+    def __init__(
+        self, wiring: Wiring, effects: Effects, draw: Draw, networks: dict[bytes, Solution] | None = None
+    ) -> None:
         self.wiring, self.unit, self.effects, self.draw = wiring, wiring.unit, effects, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
         self.from_s: float | None = None
@@ -82,6 +86,9 @@ class Clock:
         self.unhooked: frozenset[str] = frozenset()
         self.topology = wiring.topology_with(effects.network)
         self.emf = wiring.emf(effects.network)
+        self.branches = wiring.branches(effects.network)
+        self.networks = networks if networks is not None else {}
+        self._emf_key = self.emf.tobytes() + str(effects.network.emf_share.get("transformer")).encode()
         self.devices = list(movers(self.unit))
         self.closed: set[str] = {limit.id for limit in self.unit.limits}
         self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
@@ -225,10 +232,17 @@ class Clock:
             key = frozenset(self.closed)
             known = self.solved.get(key)
             if known is None:
-                siemens = self.wiring.siemens(key, self.effects.network)
-                known = self.solved[key] = (key, solve(self.topology, siemens, self.emf))
+                known = self.solved[key] = (key, self._solved(key))
             self._closed, self._standing = known
         return self._standing
+
+    def _solved(self, closed: frozenset[str]) -> Solution:
+        siemens = self.branches.siemens(self.wiring.closed_masks([closed])[0])
+        key = siemens.tobytes() + self._emf_key
+        found = self.networks.get(key)
+        if found is None:
+            found = self.networks[key] = solve(self.topology, siemens, self.emf)
+        return found
 
     def _settle(self) -> None:
         """What follows at once: the fuse, the board's G, and the coils' clocks."""

@@ -51,6 +51,21 @@ class NetworkEffects:
     emf_share: Mapping[str, float] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class Branches:
+    """What each branch conducts whole and open, S, and which are contacts, (branches,) each."""
+
+    whole: Real
+    open: Real
+    may_open: Mask
+    always_open: Mask
+
+    def siemens(self, closed: Mask) -> Real:
+        """Conductances, in the shape of what is closed."""
+        found: Real = np.where((self.may_open & ~closed) | self.always_open, self.open, self.whole)
+        return found
+
+
 @dataclass(frozen=True)
 class Wiring:
     """The topology of a unit, with each branch's resistance and which branches are contacts.
@@ -63,22 +78,19 @@ class Wiring:
     ohms: Real
     contacts: frozenset[str]
 
-    def siemens(self, closed: Collection[str], effects: NetworkEffects) -> Real:
-        """Conductances (branches,) with these contacts closed."""
-        found: Real = self.siemens_of(self.closed_masks([closed]), effects)[0]
-        return found
-
     def closed_masks(self, states: Sequence[Collection[str]]) -> Mask:
         """(states, branches): which branches each set of closed contacts closes."""
         return np.array([self._mask(state) for state in states])
 
     def siemens_of(self, closed: Mask, effects: NetworkEffects) -> Real:
         """Conductances (states, branches), one row for each row of closed contacts."""
-        conducts, parted = self._conducts(effects.ohms), self._parted
-        may_open = self._contact_mask & ~self._mask(effects.always_closed)
+        return self.branches(effects).siemens(closed)
+
+    def branches(self, effects: NetworkEffects) -> Branches:
+        """How each branch conducts under these effects."""
         always_open = self._mask(effects.always_open)
-        found: Real = np.where((may_open & ~closed) | always_open, parted, conducts)
-        return found
+        may_open = self._contact_mask & ~self._mask(effects.always_closed) & ~always_open
+        return Branches(self._conducts(effects.ohms), self._parted, may_open, always_open)
 
     @cached_property
     def own_contact(self) -> dict[str, str]:

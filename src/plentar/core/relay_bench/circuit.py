@@ -104,8 +104,8 @@ class WiredDevice:
             return f"heat {self.tap}"
         if end in (L1, L2, MOTOR, SECOND_SPEED, *CONTROL_ENDS):
             return end
-        if end.startswith(JUMPER) and end[1:] in self.kind.terminal_by_name:
-            return f"at {end[1:]}"
+        if end.startswith(JUMPER) and self.kind.named(end[1:]) in self.kind.terminal_by_name:
+            return f"at {self.kind.named(end[1:])}"
         switch = unit.switch_by_id.get(end)
         if switch is not None and switch.role == "auxiliary":
             return first_call(unit, unit.control_of_switch[end])

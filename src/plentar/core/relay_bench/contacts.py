@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.quantity import Quantity
-from plentar.core.relay_bench.fitted import fitted
+from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.unit.parts import BlowerRelay
 from plentar.core.unit.points import named_points
 from plentar.core.unit.terminals import ContactSet, PartKind
@@ -100,6 +100,7 @@ def pair_points(unit: Unit, device: Device) -> dict[str, tuple[str, str]]:
 def readings_of(unit: Unit, device: Device, events: Iterable[Event], *, new: bool) -> Read:
     """What was read of a device's pairs since it was last replaced, on the relay bench or at a point of
     the unit; or of the new part's. The newest counts."""
+    there = fitted(unit, device)
     points = {} if new else pair_points(unit, device)
     found: dict[tuple[frozenset[str], bool], Tested] = {}
     for event in events:
@@ -107,7 +108,8 @@ def readings_of(unit: Unit, device: Device, events: Iterable[Event], *, new: boo
             found.clear()
         said = _as_test(event, device.id, points)
         if said is not None and said.new == new:
-            found[frozenset(said.pair), said.driven] = said
+            kind = drawer(unit)[said.part] if new and said.part else there
+            found[frozenset(map(kind.named, said.pair)), said.driven] = said
     return found
 
 

@@ -115,8 +115,9 @@ def _of_set(unit: Unit, relay: BlowerRelay) -> RelayWires | None:
     """The three wires of the set in use, where somebody wrote down what is on each terminal."""
     if not relay.wired:
         return None
-    one = fitted(unit, relay).sets[0]
-    on = {wire.terminal: wire.to for wire in relay.wired if wire.to in RELAY_ENDS}
+    kind = fitted(unit, relay)
+    one = kind.sets[0]
+    on = {kind.named(wire.terminal): wire.to for wire in relay.wired if wire.to in RELAY_ENDS}
     return RelayWires(*(on.get(end or "", "none") for end in (one.common, one.no, one.nc)))
 
 

@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from plentar.core.errors import BadInput
-from plentar.core.relay_bench.fitted import drawer
+from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.wires import right_wires, wires_of
 from plentar.core.unit.parts import Wire
 from plentar.core.unit.terminals import PartKind
@@ -94,9 +94,10 @@ class Sheet:
         if placed is None:
             raise BadInput("wire", f"no wire {moved.wire!r} on the sheet of {self.device}")
         if moved.act == LANDED:
-            if moved.at not in self.kind.terminal_by_name:
+            at = self.kind.named(moved.at)
+            if at not in self.kind.terminal_by_name:
                 raise BadInput("at", f"no terminal {moved.at!r} on a {self.kind.title}")
-            now = replace(placed, where=NEW, at=moved.at, renewed=moved.renewed or placed.renewed)
+            now = replace(placed, where=NEW, at=at, renewed=moved.renewed or placed.renewed)
         elif moved.act == BACK:
             now = replace(placed, where=OLD, at="")
         else:
@@ -129,7 +130,9 @@ def sheet_of(unit: Unit, events: Iterable[Event], device: str) -> Sheet | None:
     kinds = drawer(unit)
     for event in events:
         if isinstance(event, Swap) and event.device == device:
-            found = Sheet(unit, device, kinds[event.part], tuple(map(PlacedWire, event.wires)))
+            old, new = fitted(unit, unit.device_by_id[device]), kinds[event.part]
+            wires = [replace(w, old=old.named(w.old), new=new.named(w.new)) for w in event.wires]
+            found = Sheet(unit, device, new, tuple(map(PlacedWire, wires)))
         elif isinstance(event, WireMoved) and event.device == device and found is not None:
             if any(p.wire.id == event.wire for p in found.wires):
                 found = found.after(event)

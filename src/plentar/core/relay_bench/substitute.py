@@ -17,7 +17,6 @@ from plentar.core.relay_bench.refit import refit
 from plentar.core.relay_bench.wires import wires_of
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.supply.loads import contact_loads
-from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import BlowerRelay, Control, Element, Switch
 from plentar.core.unit.run_on import short_run_on
 from plentar.core.unit.terminals import PartKind
@@ -148,8 +147,8 @@ def _throws(place: _Place) -> Iterator[PartPoint]:
 
 
 def _amps(place: _Place) -> Iterator[PartPoint]:
-    """Contacts against 125 % of what each carries; the old part's own rating is enough like for like."""
-    new, old, share = place.new, place.old, th.CONTINUOUS_LOAD
+    """Contacts against what each carries; nothing is asked on top of a rating that is printed."""
+    new, old = place.new, place.old
     ids = {place.device.id} if place.of_blower else {s.id for s in place.used}
     loads = {part: load for part, _, load in contact_loads(place.unit) if part in ids}
     if not loads:
@@ -161,36 +160,28 @@ def _amps(place: _Place) -> Iterator[PartPoint]:
     load = loads[worst] or 0.0
     motor = place.of_blower or worst in _motor_switches(place.unit)
     rated = new.motor_amps if motor else new.resistive_amps
-    before = old.motor_amps if motor else old.resistive_amps
     what = "motor amps" if motor else "amps"
-    if rated is None:
-        yield PartPoint(
-            "contact amps", Fit.NO, f"its contacts’ {what} are not printed: read them off the part first"
-        )
-    elif rated >= share * load:
-        yield PartPoint(
-            "contact amps",
-            Fit.FITS,
-            f"{show(rated, 'A')} for {show(load, 'A')}, {show(share * load, 'A')} with the 125 % of lasting load",
-        )
-    elif rated >= load and before is not None and rated >= before and new.device == old.device:
-        yield PartPoint(
-            "contact amps",
-            Fit.FITS,
-            f"{show(rated, 'A')} as on the old part, for {show(load, 'A')}; 125 % of it would be {show(share * load, 'A')}",
-        )
+    same = new.name == old.name
+    if rated is None and not same:
+        text = f"its contacts’ {what} are not printed: read them off the part first"
+        yield PartPoint("contact amps", Fit.NO, text)
+    elif rated is None:
+        text = f"the same kind; its {what} are not known: hold its print against the old one’s"
+        yield PartPoint("contact amps", Fit.FITS, text)
+    elif rated >= load:
+        yield PartPoint("contact amps", Fit.FITS, f"{show(rated, 'A')} for {show(load, 'A')}")
     else:
-        yield PartPoint(
-            "contact amps",
-            Fit.NO,
-            f"made for {show(rated, 'A')}; {worst} carries {show(load, 'A')}, and a part that was not the unit’s own is to have {show(share * load, 'A')}",
-        )
+        text = f"made for {show(rated, 'A')}; {worst} carries {show(load, 'A')}"
+        yield PartPoint("contact amps", Fit.NO, text)
 
 
 def _unknown_load(new: PartKind, old: PartKind) -> PartPoint:
-    """The motor's amps are not on the plate: a contact no less than the old one's, or nothing."""
+    """The motor's amps are not on the plate: the same kind, a contact no less than the old one's, or
+    nothing."""
     rated, before = new.motor_amps, old.motor_amps
     unknown = "the motor’s amps are not on the plate"
+    if new.name == old.name and rated == before:
+        return PartPoint("contact amps", Fit.FITS, f"the same kind with the same print; {unknown}")
     if rated is None or before is None or rated < before:
         text = f"{unknown}, and its contacts are not known to be as good as the old one’s"
         return PartPoint("contact amps", Fit.NO, text)

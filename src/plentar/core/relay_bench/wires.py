@@ -5,6 +5,7 @@ rungs, its call and the blower's tie say that it is wired.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from plentar.core.relay_bench.circuit import TIE
 from plentar.core.relay_bench.fitted import fitted, places
@@ -18,7 +19,9 @@ NOTHING = "none"
 def wires_of(unit: Unit, device: Device) -> dict[str, tuple[Wire, ...]]:
     """The wires of a device by its terminals; those without a wire are left out."""
     found: dict[str, tuple[Wire, ...]] = {}
-    for wire in device.wired or tuple(_as_drawn(unit, device)):
+    kind = fitted(unit, device)
+    for written in device.wired or tuple(_as_drawn(unit, device)):
+        wire = replace(written, terminal=kind.named(written.terminal))
         found[wire.terminal] = (*found.get(wire.terminal, ()), wire)
     return found
 

@@ -8,6 +8,8 @@ from plentar.core.quantity import Band
 from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
 
 RELAY_AMPS, MOTOR_AMPS, STRIP_AMPS, CONTACTOR_AMPS = 15.0, 12.0, 25.0, 30.0
+#: What this program once called the ends of a set: numbers of its own, which contradict the prints.
+FORMER = {"1": "COM", "2": "NO", "3": "NC"}
 ON_FIRST, OFF_FIRST = Band(1.0, 30.0), Band(40.0, 110.0)
 
 
@@ -15,12 +17,13 @@ def _relay(name: str, title: str, device: str, sets: int, **given: object) -> Pa
     """A blower relay: a column for each set, its common in the middle, the coil below."""
     terminals, contacts = [], []
     for n in range(sets):
-        names = [str(3 * n + k) for k in (1, 2, 3)]
-        common, no, nc = names
+        number = str(n + 1) if sets > 1 else ""
+        common, no, nc = (f"{end}{number}" for end in ("COM", "NO", "NC"))
         terminals += [Terminal(t, n, row) for row, t in enumerate((no, common, nc))]
-        contacts.append(ContactSet(str(n + 1), names[0], names[1], names[2], role="blower"))
+        contacts.append(ContactSet(str(n + 1), common, no, nc, role="blower"))
     terminals += [Terminal("A", 0, 3), Terminal("B", 1, 3)]
-    settings = {"resistive_amps": RELAY_AMPS, "motor_amps": MOTOR_AMPS} | given
+    former = {str(at + 1): end for at, end in enumerate(end for one in contacts for end in one.ends)}
+    settings = {"resistive_amps": RELAY_AMPS, "motor_amps": MOTOR_AMPS, "former": former} | given
     return PartKind(name, title, device, tuple(terminals), ("A", "B"), tuple(contacts), **settings)  # type: ignore[arg-type]
 
 
@@ -79,10 +82,10 @@ def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool =
 def _tied_relay() -> PartKind:
     """Common is strapped to a second blade inside, and a dummy holds the motor's spare leads."""
     terminals = (
-        Terminal("2", 0, 0),
-        Terminal("1", 0, 1),
-        Terminal("3", 0, 2),
-        Terminal("4", 1, 1),
+        Terminal("NO", 0, 0),
+        Terminal("COM", 0, 1),
+        Terminal("NC", 0, 2),
+        Terminal("COM2", 1, 1),
         Terminal("D", 1, 0, dummy=True),
         Terminal("A", 0, 3),
         Terminal("B", 1, 3),
@@ -93,8 +96,9 @@ def _tied_relay() -> PartKind:
         "spdt",
         terminals,
         ("A", "B"),
-        (ContactSet("1", "1", "2", "3", role="blower"),),
-        tied=(("1", "4"),),
+        (ContactSet("1", "COM", "NO", "NC", role="blower"),),
+        tied=(("COM", "COM2"),),
+        former=FORMER | {"4": "COM2"},
         resistive_amps=RELAY_AMPS,
         motor_amps=MOTOR_AMPS,
     )
@@ -123,9 +127,9 @@ def _board_relay() -> PartKind:
 
 def _delay_relay() -> PartKind:
     terminals = (
-        Terminal("2", 0, 0),
-        Terminal("1", 0, 1),
-        Terminal("3", 0, 2),
+        Terminal("NO", 0, 0),
+        Terminal("COM", 0, 1),
+        Terminal("NC", 0, 2),
         Terminal("A", 1, 0),
         Terminal("B", 1, 2),
     )
@@ -136,7 +140,8 @@ def _delay_relay() -> PartKind:
         "time-delay",
         terminals,
         ("A", "B"),
-        (ContactSet("1", "1", "2", "3", role="blower", **windows),),
+        (ContactSet("1", "COM", "NO", "NC", role="blower", **windows),),
+        former=FORMER,
         resistive_amps=RELAY_AMPS,
         motor_amps=MOTOR_AMPS,
     )

@@ -216,7 +216,8 @@ class RelayWires:
 
 @dataclass(frozen=True, slots=True)
 class BlowerRelay(Device):
-    """What brings the blower on; ``typical`` as of a switch."""
+    """What brings the blower on; ``typical`` as of a switch. ``printed``: terminals of its part with what
+    is printed at them, where that is another name."""
 
     id: str
     type: str
@@ -229,6 +230,7 @@ class BlowerRelay(Device):
     part: str | None = None
     wired: tuple[Wire, ...] = ()
     typical: frozenset[str] = frozenset()
+    printed: tuple[tuple[str, str], ...] = ()
 
     @property
     def kind(self) -> DeviceKind:

@@ -5,8 +5,8 @@ is printed on it. Generic: no maker's part is meant, and none is needed.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from plentar.core.errors import BadInput
@@ -59,7 +59,8 @@ class PartKind:
 
     ``resistive_amps`` and ``motor_amps`` are its contacts' ratings, None where none is printed;
     ``tied`` are terminals that a strap inside joins; ``seen``: its contacts can be looked at;
-    ``board``: it is a part of a board, or plugged into one. Raises BadInput (path below the kind).
+    ``board``: it is a part of a board, or plugged into one. ``former`` are names that terminals once had,
+    in records of old, with those of today. Raises BadInput (path below the kind).
     """
 
     name: str
@@ -76,6 +77,7 @@ class PartKind:
     coil_va: float | None = None
     seen: bool = False
     board: bool = False
+    former: Mapping[str, str] = field(default_factory=dict, hash=False)
 
     def __post_init__(self) -> None:
         _check(self)
@@ -100,6 +102,10 @@ class PartKind:
     @cached_property
     def terminal_by_name(self) -> dict[str, Terminal]:
         return {terminal.name: terminal for terminal in self.terminals}
+
+    def named(self, terminal: str) -> str:
+        """A terminal of a record by the name it has today."""
+        return self.former.get(terminal, terminal)
 
     @property
     def power_sets(self) -> tuple[ContactSet, ...]:

@@ -325,8 +325,9 @@ def _part_kinds(unit: Unit) -> None:
     for device in unit.device_by_id.values():
         path = paths.get(device.id, "blower.relay")
         if device.part is None:
-            if device.wired:
-                raise BadInput(f"{path}.wired", "name the part that its terminals belong to")
+            for name in ("wired", "printed"):
+                if getattr(device, name, ()):
+                    raise BadInput(f"{path}.{name}", "name the part that its terminals belong to")
             continue
         found = kinds.get(device.part)
         if found is None:
@@ -334,8 +335,11 @@ def _part_kinds(unit: Unit) -> None:
         if isinstance(device, Control) and len(device.switches) > len(found.sets):
             raise BadInput(f"{path}.part", f"it has {len(found.sets)} sets of contacts, too few")
         for at, wire in enumerate(device.wired):
-            if wire.terminal not in found.terminal_by_name:
+            if found.named(wire.terminal) not in found.terminal_by_name:
                 raise BadInput(f"{path}.wired[{at}].terminal", f"no terminal {wire.terminal!r}")
+        for terminal, _ in device.printed if isinstance(device, BlowerRelay) else ():
+            if terminal not in found.terminal_by_name:
+                raise BadInput(f"{path}.printed.{terminal}", f"no terminal {terminal!r}")
 
 
 def _blower(unit: Unit, blower: Blower) -> None:

@@ -81,7 +81,7 @@ class ContactsView:
         due = "a tone, under 1 Ω" if row.due_closed else "no tone, OL"
         return PairRow(
             self._fields(row.pair) | ({"driven": "yes"} if row.driven else {}),
-            f"{row.pair[0]} – {row.pair[1]}",
+            " – ".join(map(self.device.named, row.pair)) if not self.new else " – ".join(row.pair),
             row.driven,
             due,
             row.read,
@@ -164,4 +164,5 @@ class ContactsView:
     @property
     def figure(self) -> Markup:
         words = {} if self.new else self.device.end_words
-        return Markup(part_figure(self.kind, words))
+        prints = {} if self.new else self.device.prints
+        return Markup(part_figure(self.kind, words, prints=prints))

@@ -36,6 +36,26 @@ def end_in_words(end: str) -> str:
     return END_WORDS.get(end, end)
 
 
+#: What is often printed at common, normally open and normally closed, as the closed and the open pair.
+USUAL_PRINTS: Mapping[str, tuple[str, str, str]] = {
+    "1–2 closed, 1–3 open": ("1", "3", "2"),
+    "2–1 closed, 2–3 open": ("2", "3", "1"),
+    "1–3 closed, 1–2 open": ("1", "2", "3"),
+    "4–5 closed, 4–6 open": ("4", "6", "5"),
+}
+
+
+def prints_of(kind: PartKind, printed: str) -> tuple[tuple[str, str], ...]:
+    """What is printed at the ends of the set in use, from three words in the order common, normally open,
+    normally closed; raises BadInput at ``printed``."""
+    words, ends = printed.replace(",", " ").split(), kind.sets[0].ends
+    if not words:
+        return ()
+    if len(words) != len(ends) or len(set(words)) != len(words):
+        raise BadInput("printed", f"{len(ends)} different prints: common, normally open, normally closed")
+    return tuple(zip(ends, words, strict=True))
+
+
 class DeviceView:
     """One device of a visit's unit. ``own`` are the shop's part kinds, by name."""
 
@@ -86,6 +106,24 @@ class DeviceView:
         """What lies on each terminal."""
         wires = wires_of(self.view.unit, self.device)
         return {terminal: tuple(wire.to for wire in found) for terminal, found in wires.items()}
+
+    @property
+    def prints(self) -> Mapping[str, str]:
+        """What is printed at its terminals, where somebody has said it."""
+        return dict(self.device.printed) if isinstance(self.device, BlowerRelay) else {}
+
+    def named(self, terminal: str) -> str:
+        """A terminal as it is found on the part: such as “COM, printed 1”."""
+        return f"{terminal}, printed {self.prints[terminal]}" if terminal in self.prints else terminal
+
+    @property
+    def usual_prints(self) -> list[tuple[str, str, bool]]:
+        """What may be printed there: words, as a form sends it, whether it was chosen."""
+        if not self.of_blower:
+            return []
+        now = " ".join(self.prints.values())
+        said = [(words, " ".join(three)) for words, three in USUAL_PRINTS.items()]
+        return [(words, sent, sent == now) for words, sent in [*said, ("COM, NO, NC", "")]]
 
     @property
     def end_words(self) -> dict[str, list[str]]:

@@ -45,6 +45,12 @@ class WiredEntry(Entry):
     on: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=48)] = ()
 
 
+class PrintedEntry(Entry):
+    """What is printed at common, normally open and normally closed; empty for their names."""
+
+    printed: Annotated[str, Field(max_length=40)] = ""
+
+
 class SwapEntry(Entry):
     """A swap begins: what goes in, and for every wire its terminal there, colour and label."""
 

@@ -37,6 +37,8 @@ def with_kind(unit: Unit, device: Device, kind: PartKind) -> Device:
     if isinstance(device, Control) and len(device.switches) > len(kind.sets):
         used = tuple(s for s in device.switches if s.id not in unit.idle_switches)
         device = replace(device, switches=used)
+    if isinstance(device, BlowerRelay):
+        device = replace(device, printed=())
     return replace(device, part=kind.name, wired=())
 
 
@@ -51,11 +53,18 @@ def with_wires(device: Device, kind: PartKind, wires: tuple[Wire, ...]) -> Devic
 
 
 def write_to_plate(
-    record: VisitRecord, device: Device, kind: PartKind, entry: Entry, *, judged_by: bool = True
+    record: VisitRecord,
+    device: Device,
+    kind: PartKind,
+    entry: Entry,
+    *,
+    judged_by: bool = True,
+    was_wrong: bool = True,
 ) -> VisitRecord:
     """The device, and its kind where it is none of the drawer, on the next version of the plate.
 
-    ``judged_by``: the plate was wrong or poor all along, and the visit is judged by the new one.
+    ``judged_by``: the visit is judged by the new one; ``was_wrong``: because the plate was wrong all
+    along, which the record says.
     Raises Conflict where the plate was changed meanwhile, BadInput where this visit has replaced
     the device: then its wires are those of its sheet.
     """
@@ -72,6 +81,8 @@ def write_to_plate(
         return record
     was = version_number(session, record.row.version_id)
     judge_by_plate(session, record, saved.version)
+    if not was_wrong:
+        return mine(record.row.id, to_write=True)
     change = PlateChangeJson(t=record.elapsed_s, was=was, now=saved.version.number, by=me().name)
     add_note(session, record, change, uuid.uuid5(entry.client_id, "plate"), me().id)
     return mine(record.row.id, to_write=True)

@@ -11,7 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.core.relay_bench.contacts import pair_points
 from plentar.core.relay_bench.fitted import drawer
-from plentar.core.unit.parts import Wire
+from plentar.core.unit.parts import BlowerRelay, Wire
 from plentar.core.visit.events import (
     LANDED,
     LEADS,
@@ -31,8 +31,16 @@ from plentar.store.visits import append_event
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.devices.contacts import ContactsView
-from plentar.web.devices.device import CONTACTS, MOTOR, SWAP, WIRING, DeviceView
-from plentar.web.devices.entry import FeltEntry, MovedEntry, SwapEntry, TestedEntry, TriedEntry, WiredEntry
+from plentar.web.devices.device import CONTACTS, MOTOR, SWAP, WIRING, DeviceView, prints_of
+from plentar.web.devices.entry import (
+    FeltEntry,
+    MovedEntry,
+    PrintedEntry,
+    SwapEntry,
+    TestedEntry,
+    TriedEntry,
+    WiredEntry,
+)
 from plentar.web.devices.motor import MotorView
 from plentar.web.devices.plate import with_kind, with_wires, write_to_plate
 from plentar.web.devices.swap import SwapView
@@ -107,7 +115,7 @@ def tested(visit_id: uuid.UUID, device_id: str) -> Answer:
     entry = parse_entry(TestedEntry, request.form)
     device = _device(record, device_id)
     test = ContactsView(device, new=entry.new, part=entry.part)
-    one, _, other = entry.pair.partition(":")
+    one, other = map(test.kind.named, entry.pair.split(":"))
     if (one, other) != LEADS and not {one, other} <= set(test.kind.terminal_by_name):
         raise BadInput("pair", f"a {test.kind.title} has no such terminals")
     if test.gated and (one, other) != LEADS:
@@ -194,6 +202,21 @@ def wired(visit_id: uuid.UUID, device_id: str) -> Answer:
     changed = with_wires(with_kind(record.unit, device.device, tried_one.kind), tried_one.kind, wires)
     write_to_plate(record, changed, tried_one.kind, entry)
     return _stored(visit_id, device_id, WIRING)
+
+
+@devices.post("/<uuid:visit_id>/devices/<device_id>/printed")
+@signed_in
+def printed(visit_id: uuid.UUID, device_id: str) -> Answer:
+    """What is printed at the terminals of the blower's relay goes to the plate."""
+    record = mine(visit_id, to_write=True)
+    entry = parse_entry(PrintedEntry, request.form)
+    view = _device(record, device_id)
+    device = with_kind(record.unit, view.device, view.kind)
+    if not isinstance(device, BlowerRelay):
+        raise BadInput("printed", "only the prints of the blower’s relay are kept")
+    named = replace(device, printed=prints_of(view.kind, entry.printed))
+    write_to_plate(record, named, view.kind, entry, was_wrong=False)
+    return _stored(visit_id, device_id, CONTACTS)
 
 
 @devices.post("/<uuid:visit_id>/devices/<device_id>/swap")

@@ -71,6 +71,7 @@ class WiringView:
         found: dict[str, tuple[str, ...]] = {}
         for each in on:
             terminal, _, end = each.partition(":")
+            terminal = self.kind.named(terminal)
             if terminal not in self.kind.terminal_by_name:
                 raise BadInput("on", f"no terminal {terminal!r} on a {self.kind.title}")
             if end and end not in found.get(terminal, ()):
@@ -215,7 +216,14 @@ class WiringView:
         """The part with its wires, each terminal a touch, the way of the harm lit."""
         words = {t: [end_in_words(e) for e in ends] for t, ends in self.ends.items()}
         return Markup(
-            part_figure(self.kind, words, lit=self.lit, link=lambda t: self._href(at=t), selected=self.at)
+            part_figure(
+                self.kind,
+                words,
+                lit=self.lit,
+                link=lambda t: self._href(at=t),
+                selected=self.at,
+                prints=self.device.prints,
+            )
         )
 
 

@@ -36,10 +36,7 @@ function type(input, text) {
 
 // On a touch screen the pad's own keys replace the keyboard that would cover the drawing.
 function settle() {
-  for (const side of document.querySelectorAll("details[data-fold]")) {
-    delete side.dataset.fold;
-    side.open = !covered();
-  }
+  shows(sessionStorage.getItem("side") ?? "line");
   const touch = matchMedia("(pointer: coarse)").matches;
   for (const input of document.querySelectorAll("[data-keys]")) {
     if (touch) input.inputMode = "none";
@@ -95,13 +92,34 @@ document.addEventListener("htmx:afterSettle", (event) => {
   }
   propose();
   const place = event.detail.target; // none for what a stream puts in
+  if (place?.id === "judge" && covered()) next_in_pad();
+  if (place?.id === "bench") mark(place.querySelector("#pad [data-point]")?.dataset.point);
   if (["pad", "panel"].includes(place?.id)) {
+    if (!place.classList.contains("filled")) place.dataset.from = String(scrollY);
     place.classList.add("filled");
     mark(place.querySelector("[data-point]")?.dataset.point);
     place.querySelector("#value")?.focus({ preventScroll: true });
   }
 });
 document.addEventListener("DOMContentLoaded", settle);
+// A refusal goes to the field that it names, else to the end of its form, where it is seen.
+document.addEventListener("htmx:afterSettle", (event) => {
+  const problem = document.querySelector("#alert > #problem");
+  const form = event.detail.requestConfig?.elt?.closest("form:not(.reach form)");
+  for (const old of document.querySelectorAll(".refused")) old.remove();
+  if (!problem || event.detail.target?.id !== "alert" || !form?.isConnected) return;
+  const named = form.elements.namedItem(problem.dataset.field);
+  const field = named?.length && !named.options ? named[named.length - 1] : named;
+  const said = document.createElement("p");
+  said.className = "complaint refused";
+  said.setAttribute("role", "alert");
+  said.textContent = problem.dataset.reason;
+  const shown = field && field.type !== "hidden" && field.type !== "submit";
+  if (shown) (field.closest(".field, fieldset") ?? field.closest("label") ?? field).after(said);
+  else form.append(said);
+  document.getElementById("alert").replaceChildren();
+  said.scrollIntoView({ block: "nearest" });
+});
 // What is stored goes before what is typed: no preview may overtake it, on the way or after.
 document.addEventListener("htmx:beforeRequest", (event) => {
   const sender = event.detail.elt;
@@ -156,6 +174,66 @@ function covered() {
   return matchMedia("(max-width: 820px)").matches;
 }
 
+// On a phone one side of the unit is drawn at a time; it stays as it was left.
+function shows(side) {
+  const drawing = document.querySelector("#drawing:has(.sides)");
+  if (!drawing) return;
+  drawing.dataset.now = side;
+  drawing.firstElementChild.hidden = false;
+  for (const button of drawing.querySelectorAll("[data-shows]"))
+    button.setAttribute("aria-pressed", String(button.dataset.shows === side));
+}
+document.addEventListener("click", (event) => {
+  const side = event.target.closest("[data-shows]")?.dataset.shows;
+  if (!side) return;
+  sessionStorage.setItem("side", side);
+  shows(side);
+});
+
+// The pad lies over the page there: what comes after a reading stands in it, and it gives the page
+// back as it was, by a touch or a swipe downward.
+function next_in_pad() {
+  const then = document.getElementById("then");
+  const stored = document.querySelector("form.reading[data-stored]");
+  if (!then || !stored || then.querySelector(".stop")) return;
+  const shown = [".stop", ".clear-cut", ".next", ".hint"]
+    .map((kind) => document.querySelector(`#judge > ${kind}`)?.cloneNode(true))
+    .filter(Boolean);
+  for (const one of shown) one.querySelector("form:has(input:not([type=hidden]))")?.remove();
+  then.replaceChildren(...shown);
+  htmx.process(then);
+  const pad = document.getElementById("pad");
+  pad.scrollTop += then.getBoundingClientRect().bottom - pad.getBoundingClientRect().bottom;
+}
+function shut() {
+  const pad = document.getElementById("pad");
+  pad.classList.remove("filled");
+  pad.replaceChildren();
+  mark("");
+  scrollTo(0, Number(pad.dataset.from ?? scrollY));
+}
+document.addEventListener("click", (event) => {
+  const again = event.target.closest("[data-again]");
+  if (again) {
+    delete again.form.dataset.stored;
+    document.getElementById("then").replaceChildren();
+  }
+  const door = event.target.closest("#pad :is(.shut, [data-shut])");
+  if (!door) return;
+  event.preventDefault();
+  shut();
+  if (door.hash) document.querySelector(door.hash).scrollIntoView();
+});
+let touched = null;
+document.addEventListener("touchstart", (event) => {
+  const pad = event.target.closest("#pad.filled");
+  touched = pad && !pad.scrollTop ? event.touches[0].clientY : null;
+});
+document.addEventListener("touchend", (event) => {
+  if (touched !== null && covered() && event.changedTouches[0].clientY - touched > 90) shut();
+  touched = null;
+});
+
 // What is to be read next is ringed on the drawing.
 function propose() {
   const name = document.querySelector(".next.first")?.dataset.at;
@@ -165,11 +243,13 @@ function propose() {
 }
 
 function mark(name) {
+  if (!name && !document.querySelector("svg.unit a.chosen")) return;
   for (const part of document.querySelectorAll("svg.unit a.part")) {
     const chosen = part.id.endsWith(`-${name}`);
     part.classList.toggle("chosen", chosen);
-    if (chosen && covered() && part.getClientRects().length)
-      part.scrollIntoView({ block: "start" });
+    if (!chosen || !covered()) continue;
+    shows(part.closest("[data-drawn]")?.dataset.drawn ?? "line");
+    if (part.getClientRects().length) part.scrollIntoView({ block: "start" });
   }
 }
 

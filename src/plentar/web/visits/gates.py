@@ -57,12 +57,11 @@ def check_dead(record: VisitRecord, field: str, live: str) -> None:
         raise BadInput(field, refused)
 
 
-def live_work(record: VisitRecord, verb: str, parts: Collection[str]) -> str:
+def live_work(record: VisitRecord, verb: str, part: str) -> str:
     """Why hands do not go there by the record, in words; empty where they may."""
-    if verb not in HANDS_ON:
+    if verb not in HANDS_ON or part not in record.unit.workable:
         return ""
-    state = state_of(record)
-    live = sorted({c for part in parts for c in live_under_hands(record.unit, state, part)})
+    live = sorted(live_under_hands(record.unit, state_of(record), part))
     return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record" if live else ""
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
@@ -70,11 +70,8 @@ def mending(unit: Unit, part: str) -> list[Deed]:
     return [Deed(*each) for each in found]
 
 
-def events_of(
-    unit: Unit, entry: DidEntry, t_s: float, *, unrecorded: bool = False
-) -> Iterator[tuple[uuid.UUID, Event]]:
-    """An event for each part, with its id; ``unrecorded``: its power was off, and the record says on.
-    Raises BadInput where one does not fit."""
+def parts_named(entry: DidEntry) -> dict[uuid.UUID, str]:
+    """Each part once, under the id of its event; raises BadInput where the form says too little."""
     if entry.verb not in DEEDS:
         raise BadInput("verb", "say what was done")
     parts = [part for part in entry.parts if part]
@@ -82,17 +79,23 @@ def events_of(
         raise BadInput("parts", "say on what")
     if entry.by and entry.verb != REPLACED:
         raise BadInput("by", "only what is replaced is replaced by another kind")
+    return {
+        uuid.uuid5(entry.client_id, str(number)) if number else entry.client_id: part
+        for number, part in enumerate(dict.fromkeys(parts))
+    }
+
+
+def event_of(unit: Unit, entry: DidEntry, part: str, t_s: float, *, unrecorded: bool = False) -> Event:
+    """What was done to one part; ``unrecorded``: its power was off, and the record says on. Raises
+    BadInput where no other kind can take its place."""
     note = entry.note.strip()
     if unrecorded:
         ago = f", {entry.ago_min} min before it was entered" if entry.ago_min else ""
         note = "; ".join(filter(None, [note, f"with the power off, which was not recorded{ago}"]))
-    for number, part in enumerate(dict.fromkeys(parts)):
-        key = uuid.uuid5(entry.client_id, str(number)) if number else entry.client_id
-        if entry.verb == REPLACED:
-            by = _another(unit, part, entry.by) if entry.by else None
-            yield key, Replaced(t_s=t_s, component=part, by=by, note=note)
-        else:
-            yield key, Did(t_s=t_s, verb=entry.verb, part=part, note=note)
+    if entry.verb == REPLACED:
+        by = _another(unit, part, entry.by) if entry.by else None
+        return Replaced(t_s=t_s, component=part, by=by, note=note)
+    return Did(t_s=t_s, verb=entry.verb, part=part, note=note)
 
 
 def _another(unit: Unit, device: str, kind: str) -> Control:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint, render_template, request
+from markupsafe import Markup
 
 from plentar.core.errors import BadInput
 from plentar.core.visit.events import DEAD_WORK
@@ -21,9 +23,10 @@ from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import DidEntry, NoteEntry
 from plentar.web.visits.gates import check_dead, live_work
 from plentar.web.visits.view import BenchView
-from plentar.web.visits.work import BY_KIND, DEEDS, events_of, parts_of
+from plentar.web.visits.work import BY_KIND, DEEDS, REPLACED, event_of, parts_named, parts_of
 
 work = Blueprint("work", __name__, url_prefix="/visits")
+NOT_RECORDED = "If the power was off and nobody recorded it, tick that below the note"
 
 
 @work.post("/<uuid:visit_id>/did")
@@ -34,20 +37,45 @@ def did(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(DidEntry, request.form)
     if entry.verb in DEAD_WORK:
         check_dead(record, "verb", "breakers off first: a wire is landed and lifted with the power off")
-    live = live_work(record, entry.verb, [part for part in entry.parts if part in record.unit.workable])
-    if live and not entry.was_off:
-        raise BadInput(
-            "",
-            f"{live}: breakers off and proved dead first. If the power was off and nobody recorded it, tick that"
-            " below the note",
-        )
-    for key, event in events_of(record.unit, entry, record.elapsed_s, unrecorded=bool(live)):
-        record = append_event(database(), record, event, key, me().id)
+    kept, refused = [], {}
+    for key, part in parts_named(entry).items():
+        try:
+            live = live_work(record, entry.verb, part)
+            if live and not entry.was_off:
+                raise BadInput("parts", f"{live}: breakers off and proved dead first. {NOT_RECORDED}")
+            event = event_of(record.unit, entry, part, record.elapsed_s, unrecorded=bool(live))
+            record = append_event(database(), record, event, key, me().id)
+            kept.append(part)
+        except BadInput as bad:
+            refused[part] = bad
+    if not kept:
+        first, *others = refused.values()
+        raise first if not others else BadInput("parts", _why_not(refused))
     if entry.by:
         _keep_as_plate(record)
     database().commit()
+    if refused:
+        return _work_again(visit_id, entry, kept, refused)
     left = [part for part in entry.clear.split(",") if part and part not in entry.parts]
     return changed(visit_id, todo=",".join(left))
+
+
+def _why_not(refused: dict[str, BadInput]) -> str:
+    """The parts that something was not recorded of, by the reason."""
+    by_reason: dict[str, list[str]] = {}
+    for part, bad in refused.items():
+        by_reason.setdefault(bad.reason, []).append(part)
+    return " ".join(f"{', '.join(parts)}: {reason}." for reason, parts in by_reason.items())
+
+
+def _work_again(
+    visit_id: uuid.UUID, entry: DidEntry, kept: list[str], refused: dict[str, BadInput]
+) -> Answer:
+    """The bench with the form once more: what was recorded, what was not and why, and the words typed."""
+    view = BenchView(mine(visit_id))
+    said = {"kept": ", ".join(kept), "refused": _why_not(refused), "entry": entry, "ticked": set(refused)}
+    form = render_template("visits/_work.html", **_form_of(view, "") | said)
+    return render("visits/bench.html", "visits/_bench.html", view=view, pad=None, in_pad=Markup(form))
 
 
 @work.get("/<uuid:visit_id>/work")
@@ -57,15 +85,20 @@ def ask(visit_id: uuid.UUID) -> Answer:
     view = BenchView(mine(visit_id))
     part = request.args.get("part", "")
     known = part if part in view.unit.workable else ""
-    return render(
-        "visits/work.html",
-        "visits/_work.html",
-        view=view,
-        part=known,
-        deeds=DEEDS,
-        by_kind=BY_KIND,
-        groups=parts_of(view.unit),
-    )
+    return render("visits/work.html", "visits/_work.html", **_form_of(view, known))
+
+
+def _form_of(view: BenchView, part: str) -> dict[str, Any]:
+    """What the form of work is told; ``part`` is ticked."""
+    return {
+        "view": view,
+        "part": part,
+        "ticked": {part},
+        "deeds": DEEDS,
+        "by_kind": BY_KIND,
+        "groups": parts_of(view.unit),
+        "entry": DidEntry(client_id=uuid.uuid4(), verb=REPLACED),
+    }
 
 
 def _keep_as_plate(record: VisitRecord) -> None:

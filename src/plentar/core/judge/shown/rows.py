@@ -8,9 +8,9 @@ import numpy as np
 
 from plentar.core.budget import check_budget
 from plentar.core.circuit.faults import Effects, Fault, effects_of
-from plentar.core.circuit.network import Real
+from plentar.core.circuit.network import Real, Solution
 from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, V, standing_probes
-from plentar.core.circuit.wiring import Mask, Wiring
+from plentar.core.circuit.wiring import Branches, Mask, Wiring
 from plentar.core.quantity import Quantity
 from plentar.core.unit.points import resolve
 
@@ -19,6 +19,8 @@ Corner = tuple[Fault, ...]
 _ROWS_AT_ONCE, _KEPT_AT_ONCE = 64, 512
 #: About what a network's faults and contacts take beside its readings, B.
 KEY_BYTES = 1_500
+#: What a solved network of a clock takes, B.
+NETWORK_BYTES = 5_000
 
 
 class Rows:
@@ -30,12 +32,16 @@ class Rows:
         self._harms: dict[Corner, Effects] = {}
         self._number: dict[tuple[Corner, frozenset[str]], int] = {}
         self._keys: list[tuple[Corner, frozenset[str]]] = []
+        self._branches: dict[Corner, Branches] = {}
+        #: What the clocks have solved, by conductances and emf.
+        self.networks: dict[bytes, Solution] = {}
         self.values: Real = np.empty((0, len(self.table.probes)))
         self.ghosts: Mask = np.empty((0, len(self.table.probes)), dtype=bool)
 
     @property
     def held_bytes(self) -> int:
-        return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys)
+        solved = NETWORK_BYTES * len(self.networks)
+        return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys) + solved
 
     def effects(self, corner: Corner) -> Effects:
         found = self._harms.get(corner)
@@ -88,14 +94,17 @@ class Rows:
         self.values = np.concatenate([self.values, values])
         self.ghosts = np.concatenate([self.ghosts, ghosts])
 
+    def _branches_of(self, corner: Corner) -> Branches:
+        found = self._branches.get(corner)
+        if found is None:
+            found = self._branches[corner] = self.wiring.branches(self.effects(corner).network)
+        return found
+
     def _read(self, keys: Sequence[tuple[Corner, frozenset[str]]]) -> tuple[Real, Mask]:
         every_effect = [self.effects(corner) for corner, _ in keys]
         masks = self.wiring.closed_masks([closed for _, closed in keys])
         siemens = np.array(
-            [
-                self.wiring.siemens_of(masks[n : n + 1], effects.network)[0]
-                for n, effects in enumerate(every_effect)
-            ]
+            [self._branches_of(corner).siemens(mask) for (corner, _), mask in zip(keys, masks, strict=True)]
         )
         emf = np.array([self.wiring.emf(effects.network) for effects in every_effect])
         topology = self.wiring.topology_with(every_effect[0].network)

@@ -148,10 +148,12 @@ class VariantRun:
         early = np.where(np.isinf(self._early), t_s + 1, self._early)
         span = np.where(np.isinf(self._early), 1.0, self._late - early)
         begun = np.where(span > 0, (t_s - early) / np.maximum(span, 1e-9), t_s >= early)
-        with np.errstate(invalid="ignore", divide="ignore"):
-            orders = np.log((self._late - self._from) / (self._early - self._from))
-            passed = np.log(np.maximum(t_s - self._from, 1e-9) / (self._early - self._from))
-            begun = np.where(np.isnan(self._from), begun, passed / orders)
+        # A window of no length, or that begins at once, has no orders of time to be likely in.
+        by_order = (self._from < self._early) & (self._early < self._late) & np.isfinite(self._early)
+        since = self._from[by_order]
+        orders = np.log((self._late[by_order] - since) / (self._early[by_order] - since))
+        passed = np.log(np.maximum(t_s - since, 1e-9) / (self._early[by_order] - since))
+        begun[by_order] = passed / orders
         begun = np.clip(begun, 0.0, 1.0)
         begun[:, 0] = 1.0
         # What comes later can't have begun before what comes earlier.
@@ -286,7 +288,7 @@ def _closed_of(drifting: Mapping[str, float]) -> Iterator[tuple[frozenset[str], 
 def at_rest(rows: Rows, faults: Corner) -> Standing:
     """One variant long before the visit, with nothing called."""
     unit = rows.wiring.unit
-    clock = Clock(rows.wiring, rows.effects(faults), lambda _contact, _closes: 0.5)
+    clock = Clock(rows.wiring, rows.effects(faults), lambda _contact, _closes: 0.5, rows.networks)
     clock.set_panel(PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits}))
     return Standing(clock, [])
 

@@ -50,7 +50,7 @@ class Swap(Event):
         for at, wire in enumerate(self.wires):
             if wire.id in seen:
                 raise BadInput(f"sheet[{at}].id", f"{wire.id!r} is named twice")
-            if wire.new not in kind.terminal_by_name:
+            if kind.named(wire.new) not in kind.terminal_by_name:
                 raise BadInput(f"sheet[{at}].new", f"no terminal {wire.new!r} on a {kind.title}")
             seen.add(wire.id)
 

@@ -61,7 +61,7 @@ class Tested(Event):
             return
         kind = kind_named(unit, self.part)
         for terminal in self.pair:
-            if kind is not None and terminal not in kind.terminal_by_name:
+            if kind is not None and kind.named(terminal) not in kind.terminal_by_name:
                 raise BadInput("pair", f"no terminal {terminal!r} on a {kind.title}")
 
     @property
