@@ -64,6 +64,8 @@ class Hands:
         dead, called = True, None
         for line in self.open_lines():
             what, at, *under = line.split()
+            if what in ("timed", "watched"):
+                continue
             driven, calls = "driven" in under, [w for w in under if w not in ("with", "driven")]
             if what in ("ohms", "uf", "tone"):
                 self.read_driven(at, what, values[line]) if driven else self.read(at, what, values[line])

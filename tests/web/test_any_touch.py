@@ -48,12 +48,13 @@ class Hands:
 
     def __init__(self, me, rnd, soup):
         self.me, self.rnd, self.soup = me, rnd, soup
-        self.done, self.answers = [], {}
+        self.done, self.answers, self.refused = [], {}, 0
 
-    def open(self, method, path, form=None, htmx=False):
-        """Ask, and look at what comes: the page that it leads to, parsed, or None."""
+    def open(self, method, path, form=None, htmx=False, of=""):
+        """Ask from the page ``of``, and look at what comes: the page that it leads to, parsed, or None."""
         self.done = [*self.done[-12:], (method, path, form)]
         headers = {"HX-Request": "1"} if htmx else {}
+        headers["Referer"] = f"http://localhost{of}"
         answer = self.me.client.open(path, method=method, data=form, headers=headers)
         self.answers[answer.status_code] = self.answers.get(answer.status_code, 0) + 1
         assert answer.status_code < 500, self.done
@@ -84,8 +85,19 @@ class Hands:
         if form.get("method", "get") == "get":
             return f"{to.split('?')[0]}?{urlencode(filled, doseq=True)}"
         htmx = form.has_attr("data-hx-post") and self.rnd.random() < 0.6
-        answer, _ = self.open("POST", to, filled, htmx)
+        answer, shown = self.open("POST", to, filled, htmx, of=path)
+        if answer.status_code in (409, 422, 429) and not htmx:
+            self.refused += 1
+            self.is_kept(shown, path, filled)
         return answer.headers.get("Location", path)
+
+    def is_kept(self, shown, path, filled):
+        """A refusal says why on the page that was left, and what was typed is still in it."""
+        assert shown.select(".complaint, .problem"), self.done
+        assert not shown.select("#problem"), ("another page", path, self.done)
+        typed = {v for values in filled.values() for v in values if isinstance(values, list)} - {""}
+        there = {one.get("value", one.text) for one in shown.select("input, textarea, option[selected]")}
+        assert {word for word in typed if word in WORDS} <= there, self.done
 
     def fill(self, form, button):
         """The form as somebody sends it who types what comes to mind."""
@@ -162,3 +174,4 @@ def test_whatever_is_touched_the_application_stands(somebody, session, soup, see
             path = hands.touch(path, page)
     assert hands.answers[200] > STEPS
     assert hands.answers[302] > STEPS / 10
+    assert hands.refused

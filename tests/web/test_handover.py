@@ -60,7 +60,7 @@ def pdf_text(hands: Posting, path: str) -> str:
 
 def test_in_service_only_when_what_was_mended_is_read_again_or_answered(hands):
     mended(hands)
-    assert "6 lines of the retest not through" in refused(hands)
+    assert "4 lines of the retest not through" in refused(hands)
     hands.on()
     hands.calls("W1", "G")
     hands.wait(700)

@@ -206,3 +206,47 @@ def test_a_reading_that_does_not_count_says_so_where_it_was_stored(somebody, sou
     post(me, f"{bench}/power", state="proved-dead", proof=proof)
     kept = soup(me.read(bench, "S1.1", "ohms", "0.1"))
     assert "Kept, and not counted: S1.1 may not have let go yet" in kept.select_one("#verdict").text
+
+
+def test_an_entry_of_several_parts_keeps_what_it_can_and_says_what_it_could_not(somebody, stored, soup):
+    """The breaker's line side stays live with its breaker off: hands went to the switch and not there."""
+    me = somebody()
+    bench = me.start_visit()
+    post(me, f"{bench}/power", state="off")
+    form = {"verb": "remade", "parts": ["S1", "C1.line", "S9"], "note": "new ends, both"}
+    said = post(me, f"{bench}/did", **form)
+    assert said.status_code == 200
+    assert [e.body.get("part") for e in stored(bench)[1:]] == ["S1"]
+    work = soup(said).select_one(".work")
+    assert "Recorded: S1." in work.text and "C1.line: the line side of C1 stays live" in work.text
+    assert "S9: " in work.select_one(".complaint").text
+    assert work.select_one("#did-note")["value"] == "new ends, both"
+    assert [box["value"] for box in work.select("input[name=parts][checked]")] == ["C1.line"]
+
+
+@pytest.mark.parametrize("where", ["/work", ""])
+def test_without_script_a_refused_form_comes_back_on_its_page_as_it_was_typed(somebody, stored, soup, where):
+    me = somebody()
+    bench = me.start_visit()
+    form = {"client_id": str(uuid.uuid4()), "verb": "remade", "parts": "S1", "note": "spade burnt"}
+    left = {"Referer": f"http://localhost{bench}{where}?part=S1"}
+    answer = me.client.post(f"{bench}/did", data=form, headers=left)
+    assert answer.status_code == 422 and not stored(bench)
+    page = soup(answer)
+    if where:
+        assert "on by the record" in page.select_one("#refused").text
+        assert page.select_one("#did-note")["value"] == "spade burnt"
+        assert page.select_one("[id='verb-remade']").has_attr("checked")
+        assert page.select_one("[name=parts][checked]")["value"] == "S1"
+        assert page.select_one("[autofocus]")
+    else:  # no such form stands there any more
+        assert "on by the record" in page.select_one("#problem").text
+
+
+def test_a_refusal_is_put_into_pages_of_this_application_alone(somebody, soup):
+    me = somebody()
+    bench = me.start_visit()
+    form = {"client_id": str(uuid.uuid4()), "verb": "remade", "parts": "S1"}
+    for left in ("http://elsewhere.example/", "http://localhost/no/such/page", "", "http://localhost:9/"):
+        answer = me.client.post(f"{bench}/did", data=form, headers={"Referer": left})
+        assert answer.status_code == 422 and soup(answer).select_one("#problem")

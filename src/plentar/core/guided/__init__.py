@@ -34,6 +34,10 @@ class Step:
     #: It is watched and not read: ten minutes of heat; and what was seen, ``cycling`` or ``steady``.
     watched: bool = False
     seen: str = ""
+    #: It is timed on the tape and not read: ``seen`` says how long it took, ``in_time`` whether that is as
+    #: printed.
+    timed: bool = False
+    in_time: bool = False
     #: Why it is left out, as somebody answered; it is not asked for then.
     left_out: str = ""
 

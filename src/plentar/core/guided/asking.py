@@ -9,7 +9,7 @@ from functools import cached_property
 from plentar.core.expected import Asked
 from plentar.core.expected.rules import expected_at
 from plentar.core.guided import Step
-from plentar.core.judgement import Setting
+from plentar.core.judgement import GuardedStep, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import ON, PROVED_DEAD
@@ -22,12 +22,29 @@ SLACK_S = 2.0
 
 @dataclass(frozen=True)
 class TestStage:
-    """The setting of some steps: calls, or proved dead; and how long it must have stood, s."""
+    """The setting of some steps: calls, or proved dead; and how long it must have stood, s.
+
+    ``with_or_without``: calls that change nothing of what is read, beside the others; the wait counts
+    from the others then. ``guard``: it is gone to under guard, and the wait counts from the heat.
+    """
 
     calls: frozenset[str] = frozenset()
     after_s: float = 0.0
     dead: bool = False
     driven: bool = False
+    with_or_without: frozenset[str] = frozenset()
+    guard: GuardedStep | None = None
+
+    @property
+    def words(self) -> str:
+        """Such as “W1, with or without G”."""
+        if self.dead:
+            return "proved dead, coil driven" if self.driven else "proved dead"
+        said = " + ".join(sorted(self.calls - self.with_or_without)) or "nothing called"
+        free = " + ".join(sorted(self.with_or_without))
+        if free:
+            return f"{said}, with or without {free}"
+        return f"{said} alone" if self.calls else said
 
 
 @dataclass(frozen=True)
@@ -53,12 +70,17 @@ class Asking:
 
     def read(self, stage: TestStage, at: str, quantity: Quantity) -> Taken | None:
         """The newest reading of it in its setting."""
-        found = [
-            t
-            for t in self.evidence.at(at, quantity)
-            if t.reading.t_s > self.since_s and self._stood(stage, t)
-        ]
+        found = [t for t in self._since(at, quantity) if not self._short_of(stage, t)]
         return found[-1] if found else None
+
+    def not_counted(self, stage: TestStage, at: str, quantity: Quantity) -> str:
+        """Why the newest reading there is not the one that is asked for; empty where it is, or there is none."""
+        every = [t for t in self.evidence.taken if t.reading.at == at and t.reading.quantity is quantity]
+        newest = next((t for t in reversed(every) if t.reading.t_s > self.since_s), None)
+        return (newest.refused or self._short_of(stage, newest)) if newest else ""
+
+    def _since(self, at: str, quantity: Quantity) -> list[Taken]:
+        return [t for t in self.evidence.at(at, quantity) if t.reading.t_s > self.since_s]
 
     def setting(self, stage: TestStage) -> Setting:
         """What has to be changed to get there; what stands already is not asked for."""
@@ -70,6 +92,8 @@ class Asking:
         same = on and now.calls == stage.calls
         moved_s = [*now.since_s.values(), *now.ended_s.values()]
         stood_s = now.t_s - max(moved_s, default=-1e9)
+        if stage.guard is not None:
+            return Setting(power=None if on else ON, calls=stage.calls, guard=stage.guard)
         waits = stage.after_s and not (same and stood_s >= stage.after_s)
         return Setting(
             power=None if on else ON,
@@ -92,17 +116,23 @@ class Asking:
             ended_s=ended,
         )
 
-    def _stood(self, stage: TestStage, taken: Taken) -> bool:
+    def _short_of(self, stage: TestStage, taken: Taken) -> str:
+        """What a reading lacks to be of a stage; empty where it is."""
         state = taken.state
         if stage.dead:
-            return state.proved_dead and taken.reading.driven == stage.driven
+            there = state.proved_dead and taken.reading.driven == stage.driven
+            return "" if there else f"counts {stage.words}"
         if state.power[self.evidence.unit.control_power.circuit] != ON:
-            return False
-        if frozenset(state.since_s) != stage.calls:
-            return False
-        moved_s = [*state.since_s.values(), *state.ended_s.values()]
-        stood_s = state.t_s + taken.reading.lead_s - max(moved_s, default=-1e9)
-        return stood_s >= stage.after_s - SLACK_S
+            return "the power was off"
+        called, free = frozenset(state.since_s), stage.with_or_without
+        if called - free != stage.calls - free:
+            return f"read with {' + '.join(sorted(called)) or 'nothing called'}; counts with {stage.words}"
+        if free or stage.guard is not None:
+            moved_s = [s for call, s in state.since_s.items() if call in stage.calls - free]
+        else:
+            moved_s = [*state.since_s.values(), *state.ended_s.values()]
+        short_s = stage.after_s - SLACK_S - state.t_s - taken.reading.lead_s + max(moved_s, default=-1e9)
+        return f"too early by {short_s:.0f} s" if short_s > 0 else ""
 
 
 def heat_calls(evidence: Evidence) -> frozenset[str]:

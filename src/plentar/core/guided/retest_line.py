@@ -20,6 +20,10 @@ class Line:
     before: Taken | None = None
     #: What a check says of it since the repair: then it is not through, however its reading looks.
     found: str = ""
+    #: The state that its reading counts in.
+    under: str = ""
+    #: Why the newest reading there does not count; empty where it does, or there is none.
+    not_counted: str = ""
 
     @property
     def state(self) -> str:
@@ -32,6 +36,8 @@ class Line:
     def _read(self) -> str:
         if self.step.watched:
             return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
+        if self.step.timed:
+            return "pass" if self.step.in_time else "fail" if self.step.seen else "open"
         said = self.step.verdict
         if said is None:
             return "open"
@@ -43,6 +49,8 @@ class Line:
         """Why it is not through, or what its reading means."""
         if self.step.watched:
             return "its current comes and goes with the call steady" if self.step.seen else ""
+        if self.step.timed:
+            return "" if self.step.in_time else self.step.seen
         return self.found or (self.step.verdict.meaning if self.step.verdict else "")
 
 

@@ -104,4 +104,5 @@ def may_linger(unit: Unit, state: PanelState, element: Element, lead_s: float = 
 
 def same_setting(one: PanelState, other: PanelState) -> bool:
     """Nothing was switched between two readings but what leaves calls and power alike."""
-    return one.calls == other.calls and one.power == other.power and one.since_s == other.since_s
+    same = one.calls == other.calls and one.power == other.power and one.since_s == other.since_s
+    return same and one.bridged == other.bridged

@@ -16,7 +16,17 @@ from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.unit.points import Point, named_points, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import ShownLive, shown_live
-from plentar.core.visit.events import ON, PROVED_DEAD, Event, Power, Reading, Visit
+from plentar.core.visit.events import (
+    BRIDGED,
+    ON,
+    PROVED_DEAD,
+    Did,
+    Event,
+    Power,
+    Reading,
+    Visit,
+    bridges_standing,
+)
 from plentar.core.visit.state import PanelState, changes
 from plentar.core.visit.windows import may_still_act
 
@@ -140,7 +150,14 @@ class Evidence:
         return all(any(e.circuit in (None, c.id) for e in proved) for c in self.unit.circuits)
 
     def state_at(self, t_s: float) -> PanelState:
-        return self._changes[bisect_right(self._changed_s, t_s) - 1].at(t_s)
+        state = self._changes[bisect_right(self._changed_s, t_s) - 1].at(t_s)
+        if not self._bridges:
+            return state
+        return replace(state, bridged=bridges_standing(e for e in self.visit.events if e.t_s <= t_s))
+
+    @cached_property
+    def _bridges(self) -> bool:
+        return any(isinstance(e, Did) and e.verb == BRIDGED for e in self.visit.events)
 
     def _point(self, reading: Reading) -> Point:
         """Where it was read. A device that another kind has replaced may have had such a point."""

@@ -25,7 +25,8 @@ class PanelState:
 
     ``since_s`` holds, for every call now asked for, when it began; ``ended_s``, for every call
     that was asked for and is not now, when it ended. Power off counts as no call. ``stages_off``
-    are elements that were left off on purpose, ``coils_off`` coils whose own two wires are off.
+    are elements that were left off on purpose, ``coils_off`` coils whose own two wires are off,
+    ``bridged`` parts with a test bridge across them.
     """
 
     t_s: float
@@ -36,6 +37,7 @@ class PanelState:
     ended_s: dict[str, float] = field(default_factory=dict)
     stages_off: frozenset[str] = frozenset()
     coils_off: frozenset[str] = frozenset()
+    bridged: frozenset[str] = frozenset()
 
     def at(self, t_s: float) -> PanelState:
         """The same switches at another time."""
@@ -48,6 +50,7 @@ class PanelState:
             self.ended_s,
             self.stages_off,
             self.coils_off,
+            self.bridged,
         )
 
     @property
@@ -62,9 +65,10 @@ class PanelState:
 
 def state_in_words(state: PanelState, *, driven: bool = False) -> str:
     """What stood when something was read: power, calls and how long, wires, stages, a driven coil."""
+    bridged = [f"{', '.join(sorted(state.bridged))} bridged"] if state.bridged else []
     if state.proved_dead:
         said = ["proved dead", *(["coil driven"] if driven else [])]
-        return ", ".join([*said, *(["wires lifted"] if state.lifted else [])])
+        return ", ".join([*said, *(["wires lifted"] if state.lifted else []), *bridged])
     off = [circuit for circuit, power in state.power.items() if power != ON]
     said = []
     if off:
@@ -79,7 +83,7 @@ def state_in_words(state: PanelState, *, driven: bool = False) -> str:
         said.append("wires lifted")
     if state.stages_off:
         said.append(f"{', '.join(sorted(state.stages_off))} left off")
-    return ", ".join(said)
+    return ", ".join([*said, *bridged])
 
 
 def as_it_was(events: Iterable[Event]) -> Iterator[Event]:

@@ -60,6 +60,8 @@ class LeaveOutEntry(Entry):
     """Lines of the retest that are not read through, and why."""
 
     line: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=80)] = ()
+    #: All of them that are open, whichever are marked.
+    every: bool = False
     reason: Why = ""
 
 

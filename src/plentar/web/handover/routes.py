@@ -135,14 +135,15 @@ def leave_out(visit_id: uuid.UUID) -> Answer:
     record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(LeaveOutEntry, request.form)
-        keys = {row.line.key for row in HandoverView(record).not_through}
-        if not entry.line:
+        keys = [row.line.key for row in HandoverView(record).not_through]
+        named = keys if entry.every else entry.line
+        if not named:
             raise BadInput("line", "say which lines")
-        if not set(entry.line) <= keys:
+        if not set(named) <= set(keys):
             raise BadInput("line", "the list has changed meanwhile: look at it again")
     except BadInput as bad:
         return page_of(record, Form(request.form, bad)), 422
-    for key in entry.line:
+    for key in named:
         said = LeftOutJson(t=record.elapsed_s, line=key, reason=entry.reason, by=me().name)
         add_note(database(), record, said, uuid.uuid5(entry.client_id, key), me().id)
     database().commit()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -158,7 +159,10 @@ class HandoverView:
 
     @property
     def retest_said(self) -> str:
-        return f"{len(self.retest) - len(self.not_through)} of {len(self.retest)}"
+        """Such as “2 read, 5 left out, 1 open”."""
+        count = Counter(row.state for row in self.retest)
+        said = {"pass": "read", "fail": "not as due", "answered": "left out", "open": "open"}
+        return ", ".join(f"{count[state]} {words}" for state, words in said.items() if count[state])
 
     def _row(self, line: Line) -> RetestRow:
         step = line.step
@@ -167,8 +171,8 @@ class HandoverView:
         before = line.before
         return RetestRow(
             line,
-            f"{self.bench.link(step.at)}&quantity={step.quantity}",
-            step.due.text() or ("steady" if step.watched else "—"),
+            f"{self.base}/tape" if step.timed else f"{self.bench.link(step.at)}&quantity={step.quantity}",
+            step.due.text() or ("steady" if step.watched else step.due.absent if step.timed else "—"),
             step.quantity.shown(before.reading.value) if before else "—",
             step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or "—",
             mark,

@@ -62,7 +62,14 @@ def live_work(record: VisitRecord, verb: str, part: str) -> str:
     if verb not in HANDS_ON or part not in record.unit.workable:
         return ""
     live = sorted(live_under_hands(record.unit, state_of(record), part))
-    return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record" if live else ""
+    if not live:
+        return ""
+    if all(name.endswith(".line") for name in live):
+        fed = " and ".join(name.removesuffix(".line") for name in live)
+        return (
+            f"the line side of {fed} stays live with its breaker off: what feeds it off and proved dead first"
+        )
+    return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record: breakers off and proved dead first"
 
 
 def is_on(record: VisitRecord, calls: frozenset[str]) -> bool:

@@ -87,7 +87,7 @@ class TestView:
         fields = {"at": step.at, "quantity": str(quantity), **fields_of(step.setting)}
         place = place_in_words(unit, step.at, quantity)
         return Card(
-            f"Next, {self.done} done",
+            f"{self.kicker}, {self.done} done",
             True,
             step.title,
             f"{place} · {quantity.setting}",
@@ -100,7 +100,12 @@ class TestView:
             fields,
             step.watched,
             step.at,
+            step.timed,
         )
+
+    @property
+    def kicker(self) -> str:
+        return "Read again" if self.test == RETEST else "Next"
 
     @property
     def budget(self) -> Markup:
@@ -115,7 +120,7 @@ class TestView:
             step.title,
             f"{self.view.link(step.at)}&quantity={step.quantity}",
             step.due.text() or ("steady" if step.watched else "—"),
-            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen,
+            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or step.left_out,
             mark,
             step.note,
             state,

@@ -55,6 +55,8 @@ class Card:
     fields: dict[str, str]
     observe: bool
     at: str
+    #: It is timed, on the tape.
+    on_tape: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +87,8 @@ class JudgeView:
 
     def __init__(self, view: BenchView, todo: str = "") -> None:
         self.view = view
+        #: After a repair: the first line of the retest that is not through, before anything else.
+        self.retest_card: Card | None = None
         known = view.unit.components
         #: Parts that were clear when another of them was mended, and are not done yet.
         self.todo_parts = [part for part in todo.split(",") if part in known]
@@ -105,10 +109,12 @@ class JudgeView:
     def cards(self) -> list[Card]:
         """The proposals, the best first."""
         lead = "To confirm it" if self.likely else "To name it closer" if self.clear else "Next"
-        return [
-            self._card(reading, "Or" if number else lead, first=not number and not self.clear)
+        proof = [self.retest_card] if self.retest_card else []
+        own = [
+            self._card(reading, "Or" if number or proof else lead, first=not (number or proof or self.clear))
             for number, reading in enumerate(self.diagnosis.next)
         ]
+        return [*proof, *own]
 
     @property
     def clear(self) -> bool:

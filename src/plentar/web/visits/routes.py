@@ -54,6 +54,8 @@ from plentar.web.visits.gates import (
     state_of,
     suspected_in,
 )
+from plentar.web.visits.guided import TestView
+from plentar.web.visits.guided_tests import RETEST
 from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -174,6 +176,8 @@ def _again(judge: JudgeView, what: str) -> dict[str, Any]:
 def _judged(judge: JudgeView) -> tuple[str, dict[str, Any]]:
     """The fragment that says what the judge says, or that it is busy, and what it is told."""
     told = _again(judge, "judge")
+    if judge.view.repaired:
+        judge.retest_card = TestView(judge.view, RETEST).card
     try:
         _ = judge.diagnosis
     except Busy as busy:

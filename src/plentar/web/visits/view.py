@@ -11,6 +11,7 @@ from markupsafe import Markup
 
 from plentar.core.checks.elements import other_school
 from plentar.core.door import suspected_stops
+from plentar.core.guided.retest_wanted import touched_by
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
 from plentar.core.quantity import Quantity, minutes
 from plentar.core.safety.acts import MakeSafe, make_safe
@@ -206,8 +207,13 @@ class BenchView(VisitView):
         return f"{self.base}/judge?todo={todo}" if todo else f"{self.base}/judge"
 
     @property
+    def repaired(self) -> bool:
+        """Something was worked on that is to be read again."""
+        return any(touched_by(event) for event in self.visit.events)
+
+    @property
     def tests(self) -> list[tuple[str, str]]:
-        return tests_of(self.unit, mended=any(event.mended for event in self.visit.events))
+        return tests_of(self.unit, mended=self.repaired)
 
     @property
     def bridges(self) -> list[str]:

@@ -42,7 +42,7 @@ def did(visit_id: uuid.UUID) -> Answer:
         try:
             live = live_work(record, entry.verb, part)
             if live and not entry.was_off:
-                raise BadInput("parts", f"{live}: breakers off and proved dead first. {NOT_RECORDED}")
+                raise BadInput("parts", f"{live}. {NOT_RECORDED}")
             event = event_of(record.unit, entry, part, record.elapsed_s, unrecorded=bool(live))
             record = append_event(database(), record, event, key, me().id)
             kept.append(part)
