@@ -9,11 +9,12 @@ import pytest
 from plentar.core.door import bars_of, judge, judge_reading, suspected_stops
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
-from plentar.core.quantity import Band
+from plentar.core.quantity import Band, Quantity
 from plentar.core.safety.acts import make_safe
+from plentar.core.safety.latch import standing
 from plentar.core.unit.parts import Conductor, Interlock
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Answered, Visit
+from plentar.core.visit.events import Answered, Power, Reading, Replaced, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import state_at
 from plentar.files.visit_json import VisitJson
@@ -392,3 +393,24 @@ def test_a_shorted_coil_is_measured_before_anything_drives_it():
     for reading in proposals(complaint="control-fuse-blows"):
         assert not reading.setting.driven
         assert not reading.setting.calls
+
+
+def test_what_was_done_about_a_stop_is_said_by_the_record_and_a_repair_asks_for_its_proof():
+    """E1 draws with nothing called at 20 s; off at 70 s, proved dead at 90 s, its relay replaced at 2:30."""
+    unit = build_kit(Kit((5000.0, 5000.0), 240, "relays-ac"), "two", "")
+    draws = Reading(t_s=20.0, quantity=Quantity.AMPS, at="E1", value=20.4)
+    off = Power(t_s=70.0, state="off"), Power(t_s=90.0, state="proved-dead")
+    new = Replaced(t_s=150.0, component="K1", note="welded")
+
+    def told(*events):
+        evidence = judge(unit, Visit(events=(draws, *events))).evidence
+        (stop,) = standing(evidence)
+        return make_safe(evidence, evidence.state_at(200.0), stop.finding)
+
+    assert told().done == "" and told().opens == ("C1",)
+    assert told(*off).done == "breaker of C1 off since 1:10"
+    mended = told(*off, new)
+    assert mended.done == "breaker of C1 off since 1:10; K1 replaced: welded, 2:30"
+    assert mended.mended and mended.acts == (
+        "Prove it: power on with no heat called, G called for air, its amps read, at most 0:10.",
+    )

@@ -475,3 +475,16 @@ def test_any_good_rectifier_accuses_nobody(dc_volts):
     slip = {"t": 90, "read": "volts", "at": "K1.coil", "value": 9.0}
     with_slip = posterior(Evidence(unit, visit_of(*read, slip, complaint="check-up")))
     assert np.allclose(with_slip.probabilities, said.probabilities)
+
+
+def test_a_reason_stands_however_often_the_same_value_is_entered():
+    """20.4 A at E1 and none at E2, once and three times: E2's reason is its dead strip."""
+    call = {"t": 5, "calls": ["W1"]}
+    for times in (1, 3):
+        read = [
+            amps(500 + 10 * n, at, value) for n in range(times) for at, value in (("E1", 20.4), ("E2", 0.0))
+        ]
+        found = diagnose(Evidence(TWO, visit_of(VOLTS, call, *read)))
+        because = {s.fault: s.because for s in found.suspects}["E2:open"]
+        assert because[0].startswith("0 A at E2"), because
+        assert len(because) == len({reason.partition(",")[0] for reason in because})

@@ -26,6 +26,14 @@ def kept_answer(session: Session, visit_id: uuid.UUID, digest: str) -> tuple[Dia
     return (diagnosis, found[1]) if found and diagnosis is not None else None
 
 
+def last_answer(session: Session, visit_id: uuid.UUID) -> tuple[Diagnosis, datetime] | None:
+    """The visit's last whole answer, whatever was read since; None where there is none."""
+    kept = select(JudgeAnswer.body, JudgeAnswer.answered_at).where(JudgeAnswer.visit_id == visit_id)
+    found = session.execute(kept).first()
+    diagnosis = diagnosis_from_json(found[0]) if found else None
+    return (diagnosis, found[1]) if found and diagnosis is not None else None
+
+
 def keep_answer(session: Session, row: VisitRow, digest: str, diagnosis: Diagnosis) -> None:
     """In the place of the visit's last; the caller commits."""
     values = {"digest": digest, "body": diagnosis_to_json(diagnosis), "answered_at": now()}

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from plentar.core.judgement import Finding, FindingCode, Setting
 from plentar.core.quantity import minutes
+from plentar.core.safety.ends import mends
+from plentar.core.safety.latch import standing
 from plentar.core.safety.reach import circuits_of, loads_of
 from plentar.core.safety.table import STOPS, Act
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import draws
-from plentar.core.visit.events import ON
+from plentar.core.visit.events import ON, STAGE_OFF, Did, Power
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import PanelState, all_on_s
 
@@ -124,6 +126,10 @@ class MakeSafe:
     opens: tuple[str, ...]
     #: The one guarded step that a repair or an answer permits, in words.
     way_back: str = ""
+    #: What was done about it by the record, in words: an answer that nobody has to type.
+    done: str = ""
+    #: It is repaired, and no reading has shown it yet.
+    mended: bool = False
 
 
 def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
@@ -131,8 +137,38 @@ def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
     act = first_act(evidence, state, stop)
     who = LICENSED if stop.code in _LICENSED else QUALIFIED
     words = tuple(_words(evidence.unit, state, stop, act))
-    back = _way_back(evidence.unit, stop)
-    return MakeSafe(stop, words, _BEFORE[stop.code], who, act.ends, tuple(sorted(act.opens)), back)
+    back, done = _way_back(evidence.unit, stop), "; ".join(_done(evidence, state, stop))
+    mended = any(one.mended for one in standing(evidence) if one.finding == stop and STOPS[stop.code].latched)
+    if mended:
+        words = (f"Prove it: {back}.",)
+    return MakeSafe(
+        stop, words, _BEFORE[stop.code], who, act.ends, tuple(sorted(act.opens)), back, done, mended
+    )
+
+
+def _done(evidence: Evidence, state: PanelState, stop: Finding) -> Iterator[str]:
+    """The acts of the record that bear on a stop: breakers that are off, calls that ended, work since it
+    was raised."""
+    unit, events = evidence.unit, evidence.visit.events
+    for circuit in sorted(circuits_of(unit, stop.component)):
+        if state.power[circuit] != ON:
+            yield f"breaker of {circuit} off since {minutes(_off_since(evidence, circuit))}"
+    for call, ended_s in sorted(state.ended_s.items()):
+        if ended_s >= stop.t_s and STOPS[stop.code].act in (Act.END_HEAT, Act.END_CALL):
+            yield f"{call} ended at {minutes(ended_s)}"
+    for event in events:
+        left_off = isinstance(event, Did) and event.verb == STAGE_OFF
+        if event.t_s >= stop.t_s and (left_off or mends(unit, stop, event)):
+            yield f"{event.words(unit)}, {minutes(event.t_s)}"
+
+
+def _off_since(evidence: Evidence, circuit: str) -> float:
+    """When the breaker of a circuit that is off was opened, s of the visit."""
+    since_s = None
+    for event in evidence.visit.of_kind(Power):
+        if event.circuit in (None, circuit):
+            since_s = None if event.state == ON else event.t_s if since_s is None else since_s
+    return since_s or 0.0
 
 
 def _way_back(unit: Unit, stop: Finding) -> str:

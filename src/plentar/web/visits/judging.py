@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 
 from flask import url_for
@@ -25,11 +26,15 @@ from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, m
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, PROVED_DEAD
+from plentar.store.answers import last_answer
+from plentar.web.database import database
 from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.guided_tests import test_for
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import Deed, mending
 
+#: What may be missing of an answer in which every single fault was weighed.
+AFTER_SINGLES = frozenset({"two faults at once", "what to read next"})
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
 CAUTIONS = {
@@ -143,6 +148,21 @@ class JudgeView:
         """What is likely by inference alone, in words; empty where nothing is."""
         likely = self.diagnosis.state is Sureness.LIKELY and self.diagnosis.parts
         return self.leading[0].words if likely else ""
+
+    @property
+    def weighed(self) -> bool:
+        """Every reading was weighed against every single fault: only then is anything listed."""
+        return set(self.diagnosis.left_out) <= AFTER_SINGLES
+
+    @cached_property
+    def before(self) -> tuple[datetime, list[SuspectRow]] | None:
+        """What was listed last, while this is not weighed yet: its time, and the first of it."""
+        kept = None if self.weighed else last_answer(database(), self.view.record.row.id)
+        if kept is None:
+            return None
+        diagnosis, answered_at = kept
+        rows = [self._suspect(s) for s in diagnosis.suspects if s.fault != OTHER][:FEW]
+        return answered_at, rows
 
     @property
     def cut(self) -> str:

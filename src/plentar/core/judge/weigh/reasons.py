@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
+from functools import cached_property
 
 import numpy as np
 
@@ -53,24 +54,46 @@ class Reasons:
         items = self.posterior.items
         if not items:
             return ()
-        gains = self._gains(number)
+        gains, own = self._gains(number, self._with_repeats), self._gains(number, self._of_item)
         found: list[str] = []
-        for n in np.argsort(-gains, kind="stable"):
+        places: set[Hashable] = set()
+        for n in np.lexsort((-own, -gains.round(9))):
             if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
                 break
+            if self._places[n] in places:
+                continue
+            places.add(self._places[n])
             said = self._say(number, items[int(n)])
             if said not in found:
                 found.append(said)
         if not found:
-            found.append("nothing read so far speaks against it; it rests on how often it is met")
+            found.append("no reading rules it out; the share is its usual failure rate")
         return tuple(found)
 
-    def _gains(self, number: int) -> Real:
-        """How far its log odds would fall without each item: (items,)."""
+    def _gains(self, number: int, of_item: Real) -> Real:
+        """How far its log odds would fall without what each item weighs, (items, hypotheses): (items,)."""
         others = np.delete(np.arange(len(self._log)), number)
         with_all = np.logaddexp.reduce(self._log[others])
-        without = np.logaddexp.reduce(self._log[others] - self._of_item[:, others], axis=1)
-        return np.asarray(self._of_item[:, number] + without - with_all)
+        without = np.logaddexp.reduce(self._log[others] - of_item[:, others], axis=1)
+        return np.asarray(of_item[:, number] + without - with_all)
+
+    @cached_property
+    def _with_repeats(self) -> Real:
+        """What each item weighs together with the others of its point in its setting: entered twice, a value
+        alone would move nothing."""
+        places = self._places
+        return np.array([self._of_item[[p == own for p in places]].sum(axis=0) for own in places])
+
+    @cached_property
+    def _places(self) -> list[Hashable]:
+        return [self._place(n, item) for n, item in enumerate(self.posterior.items)]
+
+    def _place(self, number: int, item: ItemLikelihood) -> Hashable:
+        event = item.event
+        if not isinstance(event, Reading):
+            return number
+        state = self.posterior.evidence.state_at(event.t_s)
+        return event.at, event.quantity, event.driven, state.calls, frozenset(state.power.items())
 
     def _say(self, number: int, item: ItemLikelihood) -> str:
         posterior = self.posterior
