@@ -75,13 +75,14 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     for words in (
         "81 Saltmarsh Lane, attic",
         "The heat would not stop",
-        "Danger Heating element E1 heated although the thermostat did not ask for it.",
+        "Put right: Heating element E1 heated although the thermostat did not ask for it.",
         "Heat relay K1: replaced by a new one",
         "Heating element E2: connection made anew",
-        "Heating element E2 0 A 20.6 A",
+        "Heating element E1 nothing called 20.6 A 0 A",
         "The unit is in service.",
     ):
         assert words in text, (words, text)
+    assert "Danger" not in text, "what is put right is no danger beside a unit in service"
 
 
 def tab_to(page: Page, selector: str) -> None:

@@ -78,7 +78,7 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
         page, page.locator("form:has([value='leads:leads'])").get_by_role("button", name="Tone", exact=True)
     )
     expect(page.get_by_text("leads are good")).to_be_visible()
-    for pair in ("1 – 2", "4 – 5"):
+    for pair in ("COM1 – NO1", "COM2 – NO2"):
         answer(page, "At rest", pair, True)
     expect(page.locator(".verdict-line")).to_contain_text("both sets are bad")
     swap(hands, "DPDT relay")
@@ -90,8 +90,11 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
     coil = page.locator("form.pair-row").filter(has_text="coil, due")
     touched(page, coil.get_by_role("button", name="Store Ω"))
     touched(page, page.get_by_role("button", name="Both wires of the coil are off"))
-    for title, closed in (("At rest", ("1 – 3", "4 – 6")), ("Coil driven", ("1 – 2", "4 – 5"))):
-        for pair in ("1 – 2", "1 – 3", "4 – 5", "4 – 6"):
+    for title, closed in (
+        ("At rest", ("COM1 – NC1", "COM2 – NC2")),
+        ("Coil driven", ("COM1 – NO1", "COM2 – NO2")),
+    ):
+        for pair in ("COM1 – NO1", "COM1 – NC1", "COM2 – NO2", "COM2 – NC2"):
             answer(page, title, pair, pair in closed)
     expect(page.locator(".verdict-line")).to_contain_text("every set is good")
     touched(page, page.get_by_role("button", name="Both wires of the coil are back on"))
@@ -111,7 +114,7 @@ def test_an_spdt_is_swapped_for_a_dpdt_with_the_tie_through_normally_closed(hand
     face(hands, "wiring")
     expect(page.get_by_role("status")).to_contain_text("Right.")
     # What if the tie were on the wrong set: terminal 3 given up for 6.
-    page.get_by_role("link", name="Terminal 3: heat side").click()
+    page.get_by_role("link", name="Terminal NC1: heat side").click()
     page.get_by_role("link", name="nothing", exact=True).click()
     expect(page.locator(".wrongs")).to_contain_text("heat alone does not bring the blower on")
     hands.on()

@@ -247,3 +247,16 @@ def test_a_new_sequencer_is_timed_where_its_windows_are_printed(on_s, state):
     lines = {n.key: n for n in retest_lines(judge(made, Visit(events=events)).evidence, 1400.0)}
     assert lines["timed S1 on"].state == state
     assert lines["timed S1 off"].state == "open"
+
+
+def test_the_proof_of_a_stop_comes_before_anything_else_is_called():
+    """E1 drew with nothing called; its relay is new: first that it rests."""
+    events = (
+        Reading(t_s=20.0, quantity=A, at="E1", value=20.4),
+        Power(t_s=70.0, state="proved-dead"),
+        Replaced(t_s=150.0, component="K1"),
+    )
+    evidence = judge(RELAYS, Visit(events=events, complaint="heat-will-not-stop")).evidence
+    lines = retest_lines(evidence, 200.0)
+    assert [n.key for n in lines][:2] == ["amps E1", "amps C1"]
+    assert [n.key for n in lines][2:] == ["amps E1 with G W1", "volts C1 with G W1", "amps blower with W1"]

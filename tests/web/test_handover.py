@@ -193,7 +193,9 @@ def test_the_owner_reads_it_in_the_shops_language_and_scale(hands):
     hands.close("left-off", "Falta una pieza.")
     text = pdf_text(hands, f"{hands.bench}/owner.pdf")
     assert "La unidad está apagada en su interruptor. Por favor, déjela apagada." in text
-    assert "Resistencia E2 no dio calor." in text and "Resistencia E2 0 A 20,4 A" in text
+    assert (
+        "Resistencia E2 no dio calor." in text and "Resistencia E2 calefacción encendida 0 A 20,4 A" in text
+    )
     assert "Secuenciador de calefacción S1: cambiado por uno nuevo" in text
     assert "555 0100" in text and re.search(r"\d+ de \w+ de \d{4}", text), "the day too"
     assert "What we found" not in text

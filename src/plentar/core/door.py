@@ -59,15 +59,19 @@ def judge_evidence(evidence: Evidence) -> Judgement:
 
 def found_in_its_course(judgement: Judgement) -> tuple[Finding, ...]:
     """What a visit found: before anything was mended, and what stands now, answered stops among it."""
+    return (*found_before_work(judgement), *all_found(judgement))
+
+
+def found_before_work(judgement: Judgement) -> tuple[Finding, ...]:
+    """What a visit had found when something was mended first; empty where nothing was."""
     evidence = judgement.evidence
     first_s = min((e.t_s for e in evidence.visit.events if e.mended), default=None)
     if first_s is None:
-        return all_found(judgement)
+        return ()
     visit = evidence.visit
     events = tuple(e for e in visit.events if e.t_s <= first_s and not e.mended)
     looked = tuple(seen for seen in visit.looked if seen.t_s <= first_s)
-    as_found = judge_checked(evidence.unit, replace(visit, events=events, looked=looked))
-    return (*all_found(as_found), *all_found(judgement))
+    return all_found(judge_checked(evidence.unit, replace(visit, events=events, looked=looked)))
 
 
 def all_found(judgement: Judgement) -> tuple[Finding, ...]:

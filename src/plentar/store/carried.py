@@ -20,6 +20,8 @@ from plentar.store.record import VisitRecord, check_still_fits
 from plentar.store.units import checked_plate
 from plentar.store.visits import add_note, append_event, records_of_unit
 
+#: How the note of an event begins that is carried from the visit before.
+CARRIED = "as the last visit left it"
 #: How much of a note is carried along.
 MOST_NOTE = 2000
 
@@ -46,7 +48,7 @@ def _left(before: VisitRecord, unit: Unit) -> Iterator[Event]:
     """How a visit left the unit, as events of the next."""
     off = {e.id for e in unit.elements} if before.row.outcome == "heat-disabled" else set()
     off |= state_at(before.unit, before.core().events, math.inf).stages_off
-    note = f"as the last visit left it: {before.row.left_note}"[:MOST_NOTE].rstrip(": ")
+    note = f"{CARRIED}: {before.row.left_note}"[:MOST_NOTE].rstrip(": ")
     for element in unit.elements:
         if element.id in off:
             yield Did(t_s=0.0, verb=STAGE_OFF, part=element.id, note=note)

@@ -26,7 +26,7 @@ def judge_elements(evidence: Evidence) -> tuple[ElementJudgement, ...]:
 
 
 def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
-    taken = evidence.latest(element.id, A)
+    taken = telling(evidence, element)
     t_s = taken.reading.t_s if taken else float("inf")
     supply = evidence.supply(evidence.unit.circuit_by_id[element.circuit], t_s)
     school = evidence.visit.settings.band
@@ -49,9 +49,20 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
     )
 
 
+def telling(evidence: Evidence, element: Element) -> Taken | None:
+    """The newest amps that tell of an element: with nothing asked of it, none tell of nothing, and what was
+    read under heat before them stands."""
+    found = evidence.at(element.id, A)
+    for taken in reversed(found):
+        asked = asked_for(evidence.unit, taken.state, element)
+        if asked or taken.reading.value >= floor_of(element):
+            return taken
+    return found[-1] if found else None
+
+
 def other_school(evidence: Evidence, element: ElementJudgement) -> str:
     """What the other tolerance says of an element, where it differs; else empty."""
-    taken = evidence.latest(element.id, A)
+    taken = telling(evidence, evidence.unit.element_by_id[element.id])
     if taken is None:
         return ""
     own = evidence.visit.settings.band
@@ -85,20 +96,20 @@ def element_amps(evidence: Evidence) -> Iterator[Result]:
             numbers = {"measured_amps": element.measured_amps, "nominal_amps": element.nominal_amps}
             level = Level.WATCH if element.provisional else Level.REPAIR
             yield Finding(
-                _CODES[element.word],
-                level,
-                element.id,
-                text,
-                numbers,
-                t_s=max((t.reading.t_s for t in evidence.at(element.id, A)), default=0.0),
+                _CODES[element.word], level, element.id, text, numbers, t_s=_read_s(evidence, element.id)
             )
 
 
 def _asked(evidence: Evidence, element_id: str) -> bool:
-    """Its newest reading was taken while something asked for it."""
-    taken = evidence.latest(element_id, A)
+    """What tells of it was read while something asked for it."""
     element = evidence.unit.element_by_id[element_id]
+    taken = telling(evidence, element)
     return taken is not None and asked_for(evidence.unit, taken.state, element)
+
+
+def _read_s(evidence: Evidence, element_id: str) -> float:
+    taken = telling(evidence, evidence.unit.element_by_id[element_id])
+    return taken.reading.t_s if taken else 0.0
 
 
 @check("element to ground", FindingCode.ELEMENT_TO_GROUND)

@@ -68,9 +68,10 @@ class _List:
     def lines(self) -> Iterator[Line]:
         """Every line once, each setting's lines together; the heat is watched before it is ended."""
         every = list(self._read())
-        yield from (line for stage, line in every if stage.dead or stage.calls)
+        last = [stage for stage, _ in every if not (stage.dead or stage.calls or self._proves(stage))]
+        yield from (line for stage, line in every if stage not in last)
         yield from self._watched()
-        yield from (line for stage, line in every if not (stage.dead or stage.calls or self._proves(stage)))
+        yield from (line for stage, line in every if stage in last)
         yield from self._timed()
 
     def _read(self) -> Iterator[tuple[TestStage, Line]]:
@@ -89,7 +90,7 @@ class _List:
             short = "" if step.taken else self.asking.not_counted(stage, at, quantity)
             before = self._before(at, quantity, stage)
             step = self._answered(step, line_key)
-            yield stage, Line(step, one.because, line_key, before, found, stage.words, short)
+            yield stage, Line(step, one.because, line_key, before, found, stage.words, stage.calls, short)
 
     def _order(self, stage: TestStage) -> tuple[bool, bool, bool, bool, bool, int, float]:
         """Dead before live; what proves that a stop is over; the fan before heat, guarded heat after it, and

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
 from flask_babel import format_date, format_decimal, gettext
 
-from plentar.core.door import found_in_its_course, unread
+from plentar.core.door import all_found, found_before_work, unread
 from plentar.core.guided.retest import retest_lines
+from plentar.core.guided.retest_line import Line
+from plentar.core.handover.cleared import cleared_of
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.events import STAGE_OFF, Did, Event
 from plentar.drawing.standalone import standalone
 from plentar.files.sheet_settings import SheetSettings
+from plentar.store.carried import CARRIED
 from plentar.store.record import VisitRecord
 from plentar.web.drawings import data_address, svg_address
 from plentar.web.handover import plain
@@ -32,6 +36,15 @@ class FoundRow:
     level: str
     pressing: str
     text: str
+
+
+def _of_owner(finding: Finding) -> bool:
+    return finding.code not in _INNER and finding.level is not Level.OK
+
+
+def _carried(event: Event) -> bool:
+    """It is how the visit before left the unit, and nobody's work of this one."""
+    return isinstance(event, Did) and event.t_s == 0.0 and event.note.startswith(CARRIED)
 
 
 @dataclass(frozen=True)
@@ -71,16 +84,32 @@ class OwnerSheet:
 
     @cached_property
     def found(self) -> list[FoundRow]:
-        """What was found: before anything was mended, and what stands now, the worst first."""
+        """What was found and stands, the worst first."""
         told: dict[str, Finding] = {}
-        for finding in found_in_its_course(self.bench.judgement):
-            if finding.code not in _INNER and finding.level is not Level.OK:
-                surely = finding.level is not Level.WATCH
-                said = plain.found_words(self.unit, finding.code, finding.component, surely=surely)
-                told.setdefault(said, finding)
+        for finding in filter(_of_owner, all_found(self.bench.judgement)):
+            told.setdefault(self._said(finding), finding)
         order = [Level.STOP_NOW, Level.REPAIR, Level.WATCH]
         rows = sorted(told.items(), key=lambda row: order.index(row[1].level))
         return [FoundRow(f.level.value, plain.words(plain.PRESSING[f.level]), t) for t, f in rows]
+
+    def _said(self, finding: Finding) -> str:
+        surely = finding.level is not Level.WATCH
+        return plain.found_words(self.unit, finding.code, finding.component, surely=surely)
+
+    @cached_property
+    def _retest(self) -> tuple[Line, ...]:
+        return retest_lines(self.bench.evidence, self.record.elapsed_s)
+
+    @property
+    def put_right(self) -> list[tuple[str, str]]:
+        """What was found and is gone by the work: whether a reading has shown it, and what it was."""
+        judgement = self.bench.judgement
+        before = filter(_of_owner, found_before_work(judgement))
+        gone = cleared_of(self.unit, before, all_found(judgement), self._retest)
+        stands = {row.text for row in self.found}
+        told = {self._said(one.finding): one.proved for one in gone}
+        shown, not_shown = gettext("Put right"), gettext("Worked on, and not read again")
+        return [(shown if proved else not_shown, t) for t, proved in told.items() if t not in stands]
 
     @property
     def unread(self) -> list[str]:
@@ -90,21 +119,63 @@ class OwnerSheet:
 
     @property
     def done(self) -> list[str]:
-        said = (plain.done_words(self.unit, event) for event in self.bench.visit.events)
+        own = (event for event in self.bench.visit.events if not _carried(event))
+        said = (plain.done_words(self.unit, event) for event in own)
         return list(dict.fromkeys(filter(None, said)))
 
+    @property
+    def from_before(self) -> list[str]:
+        """What an earlier visit left so, and still is."""
+        left = {e.part for e in self.bench.visit.events if isinstance(e, Did) and _carried(e)}
+        words = plain.DONE[STAGE_OFF]
+        still = sorted(left & self.bench.state.stages_off)
+        names = (plain.part_name(self.unit, part) for part in still)
+        return [plain.words(words, part=name[:1].upper() + name[1:]) for name in names]
+
     @cached_property
-    def compared(self) -> list[tuple[str, str, str]]:
-        """Strips before and after: part, amps before, amps after."""
-        rows = []
-        for line in retest_lines(self.bench.evidence, self.record.elapsed_s):
-            step = line.step
-            if step.taken is None or step.quantity not in (Quantity.AMPS, Quantity.TEMP_F):
-                continue
-            before = self._shown(step.quantity, line.before.reading.value) if line.before else "—"
-            after = self._shown(step.quantity, step.taken.reading.value)
-            rows.append((self._read_where(step.at), before, after))
-        return rows
+    def compared(self) -> list[tuple[str, str, str, str]]:
+        """Pairs of one state: part, the state, before, after; what an owner feels comes first."""
+        felt = ("supply-air", "return-air", "blower")
+        pairs = [
+            line
+            for line in self._retest
+            if line.before and line.step.taken and line.step.quantity in (Quantity.AMPS, Quantity.TEMP_F)
+        ]
+        pairs.sort(key=lambda line: felt.index(line.step.at) if line.step.at in felt else len(felt))
+        rows = [
+            (
+                self._read_where(line.step.at),
+                self._state(line),
+                self._shown(line.step.quantity, line.before.reading.value),
+                self._shown(line.step.quantity, line.step.taken.reading.value),
+            )
+            for line in pairs
+            if line.before and line.step.taken
+        ]
+        return [*self._heat_given(pairs), *rows]
+
+    def _heat_given(self, pairs: list[Line]) -> Iterator[tuple[str, str, str, str]]:
+        """Of a unit whose every strip was read before and after: its heat, kW at the rated volts."""
+        by_strip = {line.step.at: line for line in pairs if line.step.at in self.unit.element_by_id}
+        heats = all(line.calls & self.unit.heat_calls for line in by_strip.values())
+        if not by_strip or not heats or len(by_strip) < len(self.unit.elements):
+            return
+        watts = [0.0, 0.0]
+        for element in self.unit.elements:
+            line = by_strip[element.id]
+            for at, taken in enumerate((line.before, line.step.taken)):
+                watts[at] += taken.reading.value * self._volts(element.circuit) if taken else 0.0
+        before, after = (f"{format_decimal(round(w / 1000, 1))} kW" for w in watts)
+        yield str(gettext("Heat that the unit gives")), str(gettext("heat on")), before, after
+
+    def _volts(self, circuit: str) -> float:
+        read = self.bench.evidence.latest(circuit, Quantity.VOLTS)
+        return read.reading.value if read else self.unit.circuit_by_id[circuit].rated_volts
+
+    def _state(self, line: Line) -> str:
+        if line.calls & self.unit.heat_calls:
+            return str(gettext("heat on"))
+        return str(gettext("fan on") if line.calls else gettext("nothing called"))
 
     def _read_where(self, at: str) -> str:
         if at == "supply-air":

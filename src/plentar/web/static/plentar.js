@@ -93,7 +93,12 @@ document.addEventListener("htmx:afterSettle", (event) => {
   propose();
   const place = event.detail.target; // none for what a stream puts in
   if (place?.id === "judge" && covered()) next_in_pad();
-  if (place?.id === "bench") mark(place.querySelector("#pad [data-point]")?.dataset.point);
+  if (place?.id === "bench") {
+    mark(place.querySelector("#pad [data-point]")?.dataset.point);
+    // What was set up and is not read yet goes on at the card.
+    const set_up = event.detail.requestConfig?.path?.endsWith("/take");
+    if (set_up && covered() && !place.querySelector("#pad.filled")) scrollTo(0, 0);
+  }
   if (["pad", "panel"].includes(place?.id)) {
     if (!place.classList.contains("filled")) place.dataset.from = String(scrollY);
     place.classList.add("filled");
