@@ -264,7 +264,14 @@ class Touching(Hands):
         self.called = NOTHING
 
     def look_again(self) -> None:
+        """The bench, as it stands now."""
         self.page.goto(f"{self.base}{self.bench}")
+
+    def at_bench(self, at: str) -> None:
+        """The bench, not loaded anew where nothing lies over its drawing and no pad of this point is open."""
+        here = self.form == "wide" and self.page.url == f"{self.base}{self.bench}"
+        if not here or self.page.locator(f".pad[data-point='{at}']").count():
+            self.look_again()
 
     def calls(self, *asked: str) -> None:
         self.look_again()
@@ -276,7 +283,7 @@ class Touching(Hands):
         self.called = asked
 
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
-        self.look_again()
+        self.at_bench(at)
         drawn = self.page.locator(f"svg.{self.form} a[id$='-{at}']")
         pad = self.page.locator(f".pad[data-point='{at}']")
         if drawn.count():

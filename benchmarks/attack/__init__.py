@@ -21,7 +21,7 @@ class Size:
     entries: int = 10_000
 
 
-WHOLE, SHORT = Size(), Size(requests=800, trials=3, entries=160)
+WHOLE, SHORT = Size(), Size(requests=420, trials=2, entries=120)
 
 
 def attack(size: Size = WHOLE, seed: int = 1) -> Counted:

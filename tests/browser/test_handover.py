@@ -78,7 +78,7 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
         "Put right: Heating element E1 heated although the thermostat did not ask for it.",
         "Heat relay K1: replaced by a new one",
         "Heating element E2: connection made anew",
-        "Heating element E1 nothing called 20.6 A 0 A",
+        "Heating element E2 heat on 0 A 20.6 A",
         "The unit is in service.",
     ):
         assert words in text, (words, text)

@@ -21,9 +21,8 @@ class Thumb(Call):
     touches = 0
 
     def touch(self, what: Locator) -> None:
-        what.wait_for()
-        box = what.bounding_box()
-        assert box is not None
+        while not (box := what.bounding_box()):  # what was just put in its place is there in a moment
+            what.wait_for()
         bar = self.page.locator(".reach").bounding_box()
         assert bar is not None
         assert box["y"] >= 0 and box["y"] + box["height"] <= bar["y"] + bar["height"], (what, box)
@@ -35,9 +34,15 @@ class Thumb(Call):
         before = self.touches
         card = self.page.locator("#then .next, .judge > .next").first
         fields = card.locator("form").evaluate("form => Object.fromEntries(new FormData(form))")
-        self.touch(card.get_by_role("button", name="Set up and read"))
-        if "begins" in fields:  # under guard: all of the heat first, then the fan's call ends
-            expect(self.page.locator("#strip .timer")).to_be_visible()
+        if "begins" in fields:  # all of the heat is on by then
+            self.pass_time(600)
+        with self.page.expect_response(lambda answer: answer.url.endswith("/take")):
+            self.touch(card.get_by_role("button", name="Set up and read"))
+        self.page.wait_for_load_state("networkidle")
+        if (
+            "begins" in fields
+            and not self.page.locator("#pad.filled form.reading:not([data-stored])").count()
+        ):
             self.pass_time(600)
             self.page.locator(".judge > .next").first.wait_for()
             self.page.wait_for_load_state("networkidle")

@@ -98,7 +98,7 @@ def scenes(unit):
 @pytest.mark.parametrize(
     ("home", "faults", "complaint"),
     [
-        (7, ("E2.wire:open", "E3.wire:open"), "not-enough-heat"),
+        (4, ("E1.wire:open", "E2.wire:open"), "not-enough-heat"),
         (7, ("control-fuse:open", "E2:open"), "no-heat"),
         (2, ("E1:low-resistance", "blower:locked"), "clicking"),
     ],

@@ -28,7 +28,7 @@ UNITS = (TWO, SPLIT)
 #: Whatever comes before, so much is past every window of these units, s.
 PAST_ALL_S = 400.0
 #: In the whole run; twenty thousand take five minutes of a processor.
-VISITS = int(os.environ.get("PLENTAR_STOP_VISITS", "4000"))
+VISITS = int(os.environ.get("PLENTAR_STOP_VISITS", "1200"))
 Said = dict[str, Any]
 
 
@@ -315,7 +315,7 @@ def test_what_names_an_act_or_a_cause_is_true_in_its_state():
     met: Counter[str] = Counter()
 
     @given(visits())
-    @settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=140, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
     def read_all(visit):
         unit, events, answers = visit
         evidence = Evidence(unit, visit_of(*events, answered=answers))

@@ -16,7 +16,7 @@ from plentar.core.unit.kits import KIT_CONTROLS, KIT_KINDS, KIT_RELAYS, KIT_TIES
 from plentar.store.units import make_unit
 
 pytestmark = pytest.mark.slow
-STEPS = 140
+STEPS = 90
 #: What ends the session or the account, leaves the application, or takes long for nothing.
 LEFT_ALONE = re.compile(
     r"sign-out|/account|/shop/|/password/|/theme|/import|\.pdf|\.zip|\.csv|/clamp|/static"

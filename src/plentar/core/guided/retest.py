@@ -12,6 +12,7 @@ from dataclasses import replace
 from functools import cached_property
 
 from plentar.core.expected import Expected
+from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, TestStage
 from plentar.core.guided.retest_due import Dues
@@ -198,7 +199,8 @@ class _List:
         return {f.component: f.text for f in found_in(self.evidence) if f.t_s > self.since_s}
 
     def _before(self, at: str, quantity: Quantity, stage: TestStage) -> Taken | None:
-        """The last reading there before the repair in the same state, no test bridge in."""
+        """The last reading there before the repair in the same state, no test bridge in; of several repairs the
+        last that was bad."""
         free = stage.with_or_without
         same = [
             t
@@ -211,7 +213,8 @@ class _List:
             and t.state.proved_dead == stage.dead
             and (stage.dead or t.state.calls - free == stage.calls - free)
         ]
-        return same[-1] if same else None
+        bad = [t for t in same if expected_of(self.evidence, t).judge(t.reading.value).good is False]
+        return next(iter([*bad[-1:], *same[-1:]]), None)
 
 
 def _once(wanted: Sequence[Wanted]) -> list[Wanted]:
