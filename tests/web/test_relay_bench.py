@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import io
+import uuid
+
+from PIL import Image
+
 from tests.hands import Posting
 
 
@@ -202,3 +207,30 @@ def test_a_part_of_another_kind_stands_on_the_plate_as_what_it_is(hands):
     hands.on()
     swapped_wires = {wire["to"] for wire in device["wired"]}
     assert {"W1", "C", "L1", "E1"} <= swapped_wires
+
+
+def test_the_photo_of_the_old_part_is_taken_at_its_swap_and_prints_stand_at_its_terminals(hands):
+    hands.kit("38 Saltmarsh Lane", elements="1")
+    hands.begin("blower-will-not-run")
+    page = hands.page(bench(hands, what="?face=swap&part=relay-spdt"))
+    sheet = {"wire": [i["value"] for i in page.select("[name=wire]")]}
+    sheet["new"] = [s.select_one("[selected]").text for s in page.select("select[name=new]")]
+    hands.post(bench(hands, what="/swap"), part="relay-spdt", **sheet)
+    form = {"client_id": str(uuid.uuid4()), "shows": "wiring", "part": "BR", "swap": "BR"}
+    raw = io.BytesIO()
+    Image.new("RGB", (40, 30), "teal").save(raw, "jpeg")
+    left = {"Referer": f"http://localhost{bench(hands, what='?face=swap')}"}
+    wrong = form | {"photo": (io.BytesIO(b"no picture"), "a.jpg")}
+    refused = hands.client.post(f"{hands.bench}/photos", data=wrong, headers=left)
+    assert refused.status_code == 422 and hands.soup(refused).select("#refused")
+    sent = form | {"photo": (io.BytesIO(raw.getvalue()), "a.jpg")}
+    kept = hands.client.post(f"{hands.bench}/photos", data=sent, headers=left)
+    assert kept.location.endswith("/devices/BR?face=swap")
+    assert hands.page(kept.location).select_one("img.photo-place")
+    hands.post(bench(hands, what="/printed"), (422,), printed="1 1 2")
+    hands.post(bench(hands, what="/printed"), printed="1 3 2")
+    shown = hands.page(bench(hands, what="?face=contacts"))
+    assert "COM, printed 1 – NC, printed 2" in " ".join(shown.main.text.split())
+    assert [t.text for t in shown.select(".housing .print")] == ["3", "1", "2"]
+    assert hands.plate()["blower"]["relay"]["printed"] == {"COM": "1", "NO": "3", "NC": "2"}
+    assert "was wrong all along" not in hands.log()

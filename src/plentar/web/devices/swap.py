@@ -74,6 +74,12 @@ class SwapView:
             return False
         return self.sheet.off > 0 or not (self.part or self.other)
 
+    @property
+    def photos(self) -> list[str]:
+        """The photos of the old part: addresses."""
+        base, own = self.device.view.base, self.device.id
+        return [f"{base}/photos/{p.key}.jpg" for p in self.device.view.record.photos if p.part == own]
+
     def words(self, end: str) -> str:
         return end_in_words(end)
 

@@ -69,6 +69,8 @@ class PhotoEntry(Entry):
     shows: Literal[tuple(PHOTO_KINDS)] = "before"  # type: ignore[valid-type]
     part: Annotated[str, Field(max_length=60)] = ""
     text: Annotated[str, Field(max_length=300)] = ""
+    #: The device whose swap it was taken at; the page goes back there.
+    swap: Annotated[str, Field(max_length=60)] = ""
 
 
 class TakeOutEntry(BaseModel):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, Response, current_app, request
+from flask import Blueprint, Response, current_app, redirect, request, url_for
 
 from plentar.core.errors import BadInput
 from plentar.files.handover_json import PhotoJson
@@ -51,8 +51,12 @@ def add(visit_id: uuid.UUID) -> Answer:
         add_photo(database(), record, photo, note, entry.client_id, me().id, most_photo_bytes())
     except BadInput as bad:
         database().rollback()
+        if "swap" in request.form:
+            raise
         return page_of(mine(visit_id), Form(request.form, bad)), 422
     database().commit()
+    if entry.swap:
+        return redirect(url_for("devices.show", visit_id=visit_id, device_id=entry.swap, face="swap"))
     return back_to(visit_id, "photos")
 
 
