@@ -16,11 +16,13 @@ from plentar.store.history import added_to
 from plentar.store.parts_on_record import parts_on_record
 from plentar.store.rounds import minutes_of, round_for, rounds_of, stops_of
 from plentar.store.search import Asked, board_of, find_units, find_visits
-from plentar.store.units import list_units, units_off_round
+from plentar.store.units import list_units, make_unit, units_off_round
 from plentar.store.visit_lists import calls_of, left_over, visits_of_unit
 from plentar.store.visits import find_visit, read_before
+from plentar.web.showing import natural
 from tests.calls import LOCKED
 from tests.hands import Posting
+from tests.kits import Kit, build_kit
 
 
 @pytest.fixture
@@ -284,3 +286,14 @@ def test_the_judge_begins_with_the_shops_own_frequencies_where_its_lead_says_so(
     assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] != "—", "still its own"
     finished.post("/how-long/leave")
     assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] == "—"
+
+
+def test_names_stand_in_their_natural_order(somebody, session):
+    me = somebody()
+    for label in ("10 Marsh Lane", "2 Marsh Lane", "9 Marsh Lane, attic", "10 Marsh Lane, attic"):
+        unit = build_kit(Kit((5000.0,), 240, "contactors"), "u", label)
+        make_unit(session, me.account.shop_id, unit)
+    session.commit()
+    found = [label for _, label in find_units(session, me.account.shop_id, "marsh")]
+    assert found == ["2 Marsh Lane", "9 Marsh Lane, attic", "10 Marsh Lane", "10 Marsh Lane, attic"]
+    assert sorted(["E10", "E2", "C1.l1", "E1.wire"], key=natural) == ["C1.l1", "E1.wire", "E2", "E10"]

@@ -17,7 +17,7 @@ from plentar.store.errors import NotFound
 from plentar.store.models import Round, RoundUnit, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.people import people_of
-from plentar.store.search import find_units, units_named
+from plentar.store.search import NATURAL_LABEL, find_units, units_named
 
 #: How many units a round goes over at most.
 MOST_UNITS = 5_000
@@ -124,7 +124,7 @@ def stops_of(session: Session, round_: Round) -> list[RoundStop]:
         .join(UnitWords, UnitWords.unit_id == RoundUnit.unit_id)
         .outerjoin(Visit, (Visit.round_id == RoundUnit.round_id) & (Visit.unit_id == RoundUnit.unit_id))
         .where(RoundUnit.round_id == round_.id)
-        .order_by(UnitRow.place, UnitRow.door, UnitWords.label, Visit.started_at.desc())
+        .order_by(UnitRow.place, UnitRow.door, NATURAL_LABEL, Visit.started_at.desc())
     )
     found: dict[uuid.UUID, RoundStop] = {}
     for unit_id, label, place, door, who, visit_id, begun_at, closed_at, follow_up in rows:

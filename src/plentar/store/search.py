@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, select, text
+from sqlalchemy import ColumnElement, collate, func, select, text
 from sqlalchemy.orm import Session
 
 from plentar.store.digests import query_of
@@ -122,13 +122,17 @@ def _conditions(asked: Asked) -> Iterator[ColumnElement[bool]]:
         yield Digest.started_at < asked.before
 
 
+#: 2 before 10, by the collation of the migrations.
+NATURAL_LABEL = collate(UnitWords.label, "natural_order")
+
+
 def find_units(
     session: Session, shop_id: uuid.UUID, words: str, most: int = PAGE
 ) -> list[tuple[uuid.UUID, str]]:
     query = select(UnitWords.unit_id, UnitWords.label).where(UnitWords.shop_id == shop_id)
     if typed := query_of(words):
         query = query.where(UnitWords.words.bool_op("@@")(func.to_tsquery("simple", typed)))
-    return [(unit, label) for unit, label in session.execute(query.order_by(UnitWords.label).limit(most))]
+    return [(unit, label) for unit, label in session.execute(query.order_by(NATURAL_LABEL).limit(most))]
 
 
 def labels_of(session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UUID]) -> dict[uuid.UUID, str]:

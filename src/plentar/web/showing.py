@@ -46,6 +46,11 @@ HTMX = {
 THEMES = ("auto", "light", "dark")
 
 
+def natural(name: str) -> list[tuple[int, str]]:
+    """A key that sorts E2 before E10."""
+    return [(int(part), "") if part.isdigit() else (-1, part) for part in re.split(r"(\d+)", name)]
+
+
 def local(when: datetime) -> datetime:
     """A time as the clocks of the shop that is signed in show it."""
     somebody = current_user.is_authenticated

@@ -20,7 +20,7 @@ from plentar.core.quantity import minutes
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
-from plentar.web.showing import verdict
+from plentar.web.showing import natural, verdict
 from plentar.web.visits.view import BenchView
 
 #: What is not through yet of the retest.
@@ -209,4 +209,4 @@ class HandoverView:
 
     @property
     def workable(self) -> list[str]:
-        return sorted(self.unit.workable)
+        return sorted(self.unit.workable, key=natural)

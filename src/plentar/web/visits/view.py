@@ -26,6 +26,7 @@ from plentar.store.answers import keep_answer, kept_answer
 from plentar.store.record import VisitRecord
 from plentar.web.database import another_session, database
 from plentar.web.judge_pool import PAGE_S, judge_pool, reader_gone
+from plentar.web.showing import natural
 from plentar.web.visits.around import Around
 from plentar.web.visits.drawn import Drawn
 from plentar.web.visits.guided_tests import standing_test, tests_of
@@ -176,7 +177,7 @@ class BenchView(VisitView):
         """Points that the drawing does not show, with their addresses."""
         drawn = drawn_points(self.unit)
         grounded = [f"{e.id}.in" for e in self.unit.elements] + ["R", *self.unit.calls]
-        grounded += sorted(whole_parts(self.unit))
+        grounded += sorted(whole_parts(self.unit), key=natural)
         others = [p for p in points(self.unit) if p.name not in drawn]
         others += [resolve(self.unit, f"{name}:ground") for name in grounded]
         return [(point.title, self.link(point.name)) for point in others]
