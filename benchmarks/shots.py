@@ -178,6 +178,7 @@ def _circuits(page: Any) -> None:
     page.select_option("#complaint", "check-up")
     page.click("button:has-text('Start a visit')")
     page.wait_for_load_state()
+    page.locator("summary", has_text="Tests").click()
     page.click("a:text-is('Circuits')")
     page.wait_for_load_state()
 

@@ -204,7 +204,7 @@ def test_every_key_of_a_unit_is_entered_on_a_screen(lead):
     for kind in schema["$defs"].values():
         keys |= set(kind.get("properties", {}))
     missing = keys - names - BY_PLACE - OBJECTS
-    drawer = {"part", "part_kinds", "wired"}  # laid out in the drawer and on the relay bench
+    drawer = {"part", "part_kinds", "wired", "printed"}  # laid out in the drawer and on the relay bench
     for model in (PartKindJson, TerminalJson, ContactSetJson, WireJson):
         drawer |= set(model.model_fields)
     assert missing - drawer == {"feeder"}, "which is a panel of its own"
