@@ -13,8 +13,8 @@ from pathlib import Path
 import numpy as np
 
 from plentar.core.circuit.batch import solve_many
-from plentar.core.circuit.clockwork import run
 from plentar.core.circuit.faults import Effects, effects_of, faults_of
+from plentar.core.circuit.moments import run
 from plentar.core.circuit.network import solve
 from plentar.core.circuit.wiring import Wiring, wire_up
 from plentar.core.visit.events import Calls, Event, Power

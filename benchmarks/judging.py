@@ -15,8 +15,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from plentar.core.circuit.clockwork import run
 from plentar.core.circuit.faults import Effects
+from plentar.core.circuit.moments import run
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.door import judge_checked
 from plentar.core.judge.diagnosis import diagnose

@@ -13,8 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plentar.core.circuit.batch import solve_many
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import effects_of, faults_of, find_faults
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.network import SingularNetwork, Topology, solve
 from plentar.core.circuit.predict import predict
 from plentar.core.circuit.wiring import wire_up

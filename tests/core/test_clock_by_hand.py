@@ -8,8 +8,8 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import effects_of, find_faults
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.movers import coil_volts
 from plentar.core.circuit.network import Topology, solve, thevenin_ohms
 from plentar.core.circuit.predict import predict

@@ -9,8 +9,8 @@ from random import Random
 
 import pytest
 
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import Effects
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.quantity import Band
 from plentar.core.timing.moves import BLOWER, OFF, ON, Moves, Timing, moves_of

@@ -9,8 +9,8 @@ import pytest
 
 from benchmarks.wider import Watched, wilson_high
 from plentar.core.checks.registry import outcomes
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import effects_of, find_faults
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.door import judge
 from plentar.core.judgement import Level, Sureness

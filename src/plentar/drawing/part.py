@@ -13,7 +13,7 @@ from plentar.core.unit.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
 
 LEFT, TOP, COLUMN, ROW = 72, 46, 128, 92
-BLADE_W, BLADE_H = 46, 34
+BLADE_W, BLADE_H = 54, 34
 #: How far a contact stands out from its blades; how far one that is open is held off.
 OUT, GAP, LIFT = 14.0, 22.0, 16.0
 Link = Callable[[str], str]

@@ -8,7 +8,7 @@ clocks; the next clock to run out moves its contact; and so on to the time asked
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from copy import copy
 from dataclasses import replace
 
@@ -34,43 +34,14 @@ from plentar.core.tables.model import (
     STARVED_AIRFLOW,
 )
 from plentar.core.unit.parts import CALLS, HEAT_CALLS, Element
-from plentar.core.visit.events import ON, Event
-from plentar.core.visit.state import PanelState, changes
+from plentar.core.visit.events import ON
+from plentar.core.visit.state import PanelState
 
 MOST_MOVES = 20_000
 #: How often the board may change its mind at once.
 MOST_FLIPS = 4
 #: Where in its window a contact acts, 0 to 1, coming on or going off.
 Draw = Callable[[str, bool], float]
-
-
-def run(
-    wiring: Wiring, effects: Effects, events: Sequence[Event], t_s: float, draw: Draw | None = None
-) -> Moment:
-    """The unit at ``t_s``, the events at that moment included."""
-    moments = list(moments_until(wiring, effects, events, t_s, draw))
-    return moments[-1]
-
-
-def moments_until(
-    wiring: Wiring, effects: Effects, events: Sequence[Event], t_s: float, draw: Draw | None = None
-) -> Iterator[Moment]:
-    """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
-
-    ``draw`` says where in its window a contact acts; the middle if not given.
-    """
-    clock = Clock(wiring, effects, draw or _middle)
-    unit = wiring.unit
-    start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
-    panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]
-    for now, after in zip(panels, [*panels[1:], None], strict=True):
-        clock.set_panel(now)
-        yield from clock.until(t_s if after is None else after.t_s)
-    yield clock.moment()
-
-
-def _middle(_contact: str, _closes: bool) -> float:
-    return 0.5
 
 
 class Clock:

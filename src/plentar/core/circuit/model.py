@@ -11,8 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import Effects, Fault, effects_of
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.movers import Moment
 from plentar.core.circuit.predict import Prediction, readings_of
 from plentar.core.circuit.wiring import Wiring, wire_up

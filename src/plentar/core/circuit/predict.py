@@ -9,8 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.circuit.clockwork import run
 from plentar.core.circuit.faults import Effects, Fault, effects_of
+from plentar.core.circuit.moments import run
 from plentar.core.circuit.movers import Moment
 from plentar.core.circuit.shown_by_meter import ProbeTable, point_probes
 from plentar.core.circuit.wiring import Wiring, wire_up

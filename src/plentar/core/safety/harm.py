@@ -10,8 +10,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.circuit.clockwork import moments_until
 from plentar.core.circuit.faults import Fault, effects_of
+from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.movers import Moment
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Setting

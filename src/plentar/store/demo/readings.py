@@ -12,8 +12,8 @@ from functools import cached_property
 from itertools import pairwise
 from random import Random
 
-from plentar.core.circuit.clockwork import moments_until, run
 from plentar.core.circuit.faults import Effects
+from plentar.core.circuit.moments import moments_until, run
 from plentar.core.circuit.predict import readings_of
 from plentar.core.circuit.wiring import NetworkEffects, wire_up
 from plentar.core.quantity import Quantity

@@ -18,7 +18,8 @@ from plentar.core.supply.control_budget import control_budget
 from plentar.drawing.budget import budget_stack
 from plentar.web.showing import verdict
 from plentar.web.visits.guided_tests import CALLS, RETEST, SAG, tests_of
-from plentar.web.visits.judging import CAUTIONS, SHAPES, Card, fields_of, place_in_words, steps_of
+from plentar.web.visits.judging import CAUTIONS, SHAPES, Card
+from plentar.web.visits.setting_words import fields_of, place_in_words, steps_of
 from plentar.web.visits.view import BenchView
 
 
