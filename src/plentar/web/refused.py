@@ -46,7 +46,9 @@ def _page_left() -> str | None:
     with current_app.request_context(ask.get_environ()):
         answer = current_app.full_dispatch_request()
     html = answer.status_code == _OK and answer.mimetype == "text/html"
-    return answer.get_data(as_text=True) if html else None
+    shown = answer.get_data(as_text=True) if html else None
+    answer.close()  # a stream that nobody reads holds its place
+    return shown
 
 
 def _form_sent(soup: BeautifulSoup) -> Tag | None:
