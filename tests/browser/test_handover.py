@@ -50,8 +50,8 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
         "amps blower with G": 2.2,
         "amps blower with W1": 2.2,
         "amps C1": 0,
-        "amps E1": 0,
-        "amps E2": 0,
+        "amps E1 with G": 0,
+        "amps E2 with G": 0,
         "ohms E2": 11.6,
         "ohms E2.in:ground": "OL",
     }

@@ -258,5 +258,19 @@ def test_the_proof_of_a_stop_comes_before_anything_else_is_called():
     )
     evidence = judge(RELAYS, Visit(events=events, complaint="heat-will-not-stop")).evidence
     lines = retest_lines(evidence, 200.0)
-    assert [n.key for n in lines][:2] == ["amps E1", "amps C1"]
-    assert [n.key for n in lines][2:] == ["amps E1 with G W1", "volts C1 with G W1", "amps blower with W1"]
+    assert [n.key for n in lines] == [
+        "amps E1 with G",
+        "amps C1",
+        "amps E1 with G W1",
+        "volts C1 with G W1",
+        "amps blower with W1",
+    ]
+    setting = lines[0].step.setting
+    assert (setting.power, setting.calls, setting.after_s) == ("on", {"G"}, None), (
+        "at once, with air, ten seconds"
+    )
+    rests = Reading(t_s=160.0, quantity=A, at="E1", value=0.0)
+    for calls in ((), ("G",)):
+        more = (Power(t_s=155.0, state="on"), Calls(t_s=156.0, calls=frozenset(calls)), rests)
+        line = retest_lines(judge(RELAYS, Visit(events=(*events, *more))).evidence, 170.0)[0]
+        assert (line.key, line.state) == ("amps E1 with G", "pass"), calls

@@ -15,21 +15,13 @@ from plentar.store.models import JudgeAnswer, now
 from plentar.store.record import VisitRow
 
 
-def kept_answer(session: Session, visit_id: uuid.UUID, digest: str) -> tuple[Diagnosis, datetime] | None:
-    """The answer to this evidence and when it was given; None where another was judged last, or none."""
-    found = session.execute(
-        select(JudgeAnswer.body, JudgeAnswer.answered_at).where(
-            JudgeAnswer.visit_id == visit_id, JudgeAnswer.digest == digest
-        )
-    ).first()
-    diagnosis = diagnosis_from_json(found[0]) if found else None
-    return (diagnosis, found[1]) if found and diagnosis is not None else None
-
-
-def last_answer(session: Session, visit_id: uuid.UUID) -> tuple[Diagnosis, datetime] | None:
-    """The visit's last whole answer, whatever was read since; None where there is none."""
+def kept_answer(
+    session: Session, visit_id: uuid.UUID, digest: str | None = None
+) -> tuple[Diagnosis, datetime] | None:
+    """The answer to this evidence, or without a digest the visit's last, and when it was given; None where
+    there is none."""
     kept = select(JudgeAnswer.body, JudgeAnswer.answered_at).where(JudgeAnswer.visit_id == visit_id)
-    found = session.execute(kept).first()
+    found = session.execute(kept.where(JudgeAnswer.digest == digest) if digest else kept).first()
     diagnosis = diagnosis_from_json(found[0]) if found else None
     return (diagnosis, found[1]) if found and diagnosis is not None else None
 

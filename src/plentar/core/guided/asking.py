@@ -94,7 +94,9 @@ class Asking:
         stood_s = now.t_s - max(moved_s, default=-1e9)
         if stage.guard is not None:
             return Setting(power=None if on else ON, calls=stage.calls, guard=stage.guard)
-        waits = stage.after_s and not (same and stood_s >= stage.after_s)
+        # With the power off nothing is called as with it on.
+        rests = not (stage.calls | now.calls) - stage.with_or_without
+        waits = stage.after_s and not ((same or rests) and stood_s >= stage.after_s)
         return Setting(
             power=None if on else ON,
             calls=None if same else stage.calls,
@@ -127,10 +129,11 @@ class Asking:
         called, free = frozenset(state.since_s), stage.with_or_without
         if called - free != stage.calls - free:
             return f"read with {' + '.join(sorted(called)) or 'nothing called'}; counts with {stage.words}"
-        if free or stage.guard is not None:
-            moved_s = [s for call, s in state.since_s.items() if call in stage.calls - free]
+        if stage.calls - free and (free or stage.guard is not None):
+            moved_s = [s for call, s in state.since_s.items() if call not in free]
         else:
-            moved_s = [*state.since_s.values(), *state.ended_s.values()]
+            moved = {**state.since_s, **state.ended_s}
+            moved_s = [s for call, s in moved.items() if call not in free]
         short_s = stage.after_s - SLACK_S - state.t_s - taken.reading.lead_s + max(moved_s, default=-1e9)
         return f"too early by {short_s:.0f} s" if short_s > 0 else ""
 

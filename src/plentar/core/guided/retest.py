@@ -87,11 +87,12 @@ class _List:
             step = self.dues.of(self.asking.step(stage, at, quantity, one.title), stage)
             line_key = _key(stage, at, quantity)
             owner = resolve(self.unit, at).component
-            found = self.found_since.get(owner, "") if step.taken and stage.calls else ""
+            called = stage.calls - stage.with_or_without
+            found = self.found_since.get(owner, "") if step.taken and called else ""
             short = "" if step.taken else self.asking.not_counted(stage, at, quantity)
             before = self._before(at, quantity, stage)
             step = self._answered(step, line_key)
-            yield stage, Line(step, one.because, line_key, before, found, stage.words, stage.calls, short)
+            yield (stage, Line(step, one.because, line_key, before, found, stage.words, called, short))
 
     def _order(self, stage: TestStage) -> tuple[bool, bool, bool, bool, bool, int, float]:
         """Dead before live; what proves that a stop is over; the fan before heat, guarded heat after it, and

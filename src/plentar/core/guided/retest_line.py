@@ -20,7 +20,7 @@ class Line:
     before: Taken | None = None
     #: What a check says of it since the repair: then it is not through, however its reading looks.
     found: str = ""
-    #: The state that its reading counts in, in words, and what is called in it.
+    #: The state that its reading counts in, in words, and what has to be called in it.
     under: str = ""
     calls: frozenset[str] = frozenset()
     #: Why the newest reading there does not count; empty where it does, or there is none.

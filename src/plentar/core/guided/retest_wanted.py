@@ -336,6 +336,8 @@ class Touched:
     def stage_of(self, state: PanelState, *, of_current: bool) -> TestStage:
         """The stage of a state in which something was read."""
         calls, heats = state.calls, bool(state.calls & self.unit.heat_calls)
+        if not calls and of_current:  # if it draws still, there is air for it
+            return TestStage(self.fan, self.off_s, with_or_without=self.fan)
         if not calls:
             return self.rest
         if not heats:

@@ -128,7 +128,7 @@ class MakeSafe:
     way_back: str = ""
     #: What was done about it by the record, in words: an answer that nobody has to type.
     done: str = ""
-    #: It is repaired, and no reading has shown it yet.
+    #: It is repaired, no reading has shown it yet, and the one guarded step for that is permitted.
     mended: bool = False
 
 
@@ -138,7 +138,8 @@ def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
     who = LICENSED if stop.code in _LICENSED else QUALIFIED
     words = tuple(_words(evidence.unit, state, stop, act))
     back, done = _way_back(evidence.unit, stop), "; ".join(_done(evidence, state, stop))
-    mended = any(one.mended for one in standing(evidence) if one.finding == stop and STOPS[stop.code].latched)
+    own = (one for one in standing(evidence) if one.finding == stop and STOPS[stop.code].latched)
+    mended = any(one.mended and one.way_back for one in own)
     if mended:
         words = (f"Prove it: {back}.",)
     return MakeSafe(

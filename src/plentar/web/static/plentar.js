@@ -36,7 +36,8 @@ function type(input, text) {
 
 // On a touch screen the pad's own keys replace the keyboard that would cover the drawing.
 function settle() {
-  shows(sessionStorage.getItem("side") ?? "line");
+  if (!document.getElementById("drawing")?.dataset.now)
+    shows(sessionStorage.getItem("side") ?? "line");
   const touch = matchMedia("(pointer: coarse)").matches;
   for (const input of document.querySelectorAll("[data-keys]")) {
     if (touch) input.inputMode = "none";

@@ -66,8 +66,8 @@ class TestView:
     @property
     def stop(self) -> str:
         """Why it does not go on: its own reason, or a stop that stands open on this visit."""
-        open_stop = next(iter(self.view.stopped), None)
-        said = "make safe first what stands above it" if open_stop else ""
+        proving = self.test == RETEST and all(safe.mended for safe in self.view.make_safe)
+        said = "make safe first what stands above it" if self.view.stopped and not proving else ""
         return self.guided.stop or said
 
     @property

@@ -12,7 +12,7 @@ from plentar.core.judge.diagnosis import chance_in_words, reads_in_words
 from plentar.core.judgement import NONE, OTHER, Diagnosis, Hazard, NextReading, Sureness, Suspect, WhatElse
 from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES
-from plentar.store.answers import last_answer
+from plentar.store.answers import kept_answer
 from plentar.web.database import database
 from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.guided_tests import test_for
@@ -144,7 +144,7 @@ class JudgeView:
     @cached_property
     def before(self) -> tuple[datetime, list[SuspectRow]] | None:
         """What was listed last, while this is not weighed yet: its time, and the first of it."""
-        kept = None if self.weighed else last_answer(database(), self.view.record.row.id)
+        kept = None if self.weighed else kept_answer(database(), self.view.record.row.id)
         if kept is None:
             return None
         diagnosis, answered_at = kept

@@ -19,8 +19,8 @@ Corner = tuple[Fault, ...]
 _ROWS_AT_ONCE, _KEPT_AT_ONCE = 64, 512
 #: About what a network's faults and contacts take beside its readings, B.
 KEY_BYTES = 1_500
-#: What a solved network of a clock takes, B.
-NETWORK_BYTES = 5_000
+#: What a solved network of a clock takes, and how the branches conduct under one fault, B.
+NETWORK_BYTES, BRANCHES_BYTES = 5_000, 1_000
 
 
 class Rows:
@@ -40,7 +40,7 @@ class Rows:
 
     @property
     def held_bytes(self) -> int:
-        solved = NETWORK_BYTES * len(self.networks)
+        solved = NETWORK_BYTES * len(self.networks) + BRANCHES_BYTES * len(self._branches)
         return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys) + solved
 
     def effects(self, corner: Corner) -> Effects:
