@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.live import readings_at
-from plentar.core.judge.plan.planner import next_readings
+from plentar.core.judge.plan.planner import next_readings, worth_behind
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.readable import readable_states
 from plentar.core.judge.plan.rules import every_reading
@@ -17,6 +19,7 @@ from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.visit.evidence import Evidence
+from plentar.store.demo.plates import plates
 from tests.cases import CALL, TWO, VOLTS, amps, visit_of
 
 A, V = Quantity.AMPS, Quantity.VOLTS
@@ -48,6 +51,38 @@ def test_worth_is_bits_by_the_minute_of_hazard(hazard, minutes, expected):
 )
 def test_what_a_bit_counts(gain, expected):
     assert 10 * worth(proposal(gain=InformationGain(*gain))) == pytest.approx(expected)
+
+
+def test_what_the_trade_reads_last_is_worth_less():
+    """A coil's wire in ten turns half, a node to the frame ÷ 1.4, a limit or one leg ÷ 1.1."""
+    assert worth(replace(proposal(), late=2.0)) == pytest.approx(0.1 / 2)
+    said = posterior(Evidence(TWO, visit_of(VOLTS, CALL, amps(310, "C1", 22.0))))
+    as_it_is = next(iter(readable_states(said, survivors_of(said))))
+    asked = {(A, "S1.coil"): 2.0, (A, "R"): 2.0, (V, "E2.in:ground"): 1.4, (V, "TL1"): 1.1, (A, "C1.l2"): 1.1}
+    asked |= dict.fromkeys([(A, "E2"), (A, "blower"), (V, "S1.coil"), (V, "S1.2"), (V, "C1")], 1.0)
+    found = readings_at(survivors_of(said), as_it_is, list(asked))
+    assert {(p.quantity, p.at): p.late for p in found} == asked
+
+
+@pytest.mark.parametrize(
+    ("complaint", "first"),
+    [
+        # The fuse, the transformer, the breaker: one reading that hurts nobody, before four minutes of proving dead.
+        ("no-heat", (V, "R")),
+        # What draws is told by its coil before anything else is touched.
+        ("heat-will-not-stop", (V, "S1.coil")),
+    ],
+)
+def test_a_master_reads_the_usual_first(complaint, first):
+    said = posterior(Evidence(plates()[8 if complaint == "no-heat" else 4], visit_of(complaint=complaint)))
+    one = next_readings(said)[0]
+    assert (one.quantity, one.at) == first
+
+
+def test_what_unlocks_the_best_comes_where_both_together_are_worth_most():
+    """A barred 1.0 bits in 10 + 6 minutes behind ohms of 6 + 6: 1.0/28 each minute, so 0.05 goes first."""
+    barred, ohms = proposal(minutes=10.0), proposal(Hazard.DEAD, minutes=6.0)
+    assert worth_behind(barred, ohms) == pytest.approx(1.0 / (16 + 12))
 
 
 @given(st.floats(0.01, 5), st.floats(0, 60))

@@ -26,6 +26,9 @@ POWER_ON_MINUTES, CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES = 1.0, 0.3, 2.0,
 PROVE_DEAD_MINUTES, MORE_CIRCUITS_MINUTES = 4.0, 1.5
 #: What feeding a coil from the bench takes.
 DRIVING_MINUTES = 1.0
+#: What is read late in the trade is worth so much less: ten turns of a coil's wire in the jaw, one node to another
+#: or to the frame while live; a little less what lies deeper in the kit than element, switch, coil and lugs.
+WIRE_TURNS, NODES, DEEPER = 2.0, 1.4, 1.1
 #: What a minute of each hazard counts.
 SURCHARGE = {"clamp": 1.0, "live": 1.4, "lifting": 1.6, "dead": 1.5}
 

@@ -23,16 +23,29 @@ NEAR = {
     "uf": (0.06, 0.2),
 }
 SIZES_TRIED = 6
+STRIP_OHMS = frozenset({"high-resistance", "low-resistance"})
+#: What a plate allows of an element's power, as shares of it.
+PLATE_POWER = (0.90, 1.05)
 
 
 def could_be(hidden: HiddenUnit, fault: str) -> bool:
     """No reading in any settled state, and none proved dead, rules the other fault out, in some
-    size of it; ``none`` is the sound unit."""
+    size of it; ``none`` is the sound unit, of which a strip within its plate's band is part."""
+    if fault == "none" and _in_its_band(hidden):
+        return True
     mine = list(_all_read(hidden))
     return any(
         all(_near(kind, one, other) for (kind, one), (_, other) in zip(mine, its, strict=True))
         for its in (list(_all_read(unit)) for unit in _others(hidden, fault))
     )
+
+
+def _in_its_band(hidden: HiddenUnit) -> bool:
+    """Its one fault is a strip's resistance, and the strip makes what its plate allows all the same."""
+    if len(hidden.specimen.faults) != 1 or hidden.specimen.faults[0].mode not in STRIP_OHMS:
+        return False
+    [broken] = hidden.specimen.faults
+    return PLATE_POWER[0] <= hidden.specimen.strip_share(broken.component) / broken.size <= PLATE_POWER[1]
 
 
 def _others(hidden: HiddenUnit, fault: str) -> Iterator[HiddenUnit]:

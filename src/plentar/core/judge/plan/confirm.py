@@ -53,6 +53,8 @@ def confirmation(posterior: Posterior) -> Confirmation:
     if posterior.left_out:
         return Confirmation(Sureness.OPEN)
     if _sound_leads(posterior):
+        if doubted := _doubted(posterior):
+            return _in_doubt(posterior, doubted, ())
         sure = float(posterior.probabilities[0]) >= SOUND_CLEAR and _all_read(posterior)
         return Confirmation(Sureness.CLEAR if sure else Sureness.LIKELY)
     name = next(iter(posterior.decisions))
@@ -62,12 +64,8 @@ def confirmation(posterior: Posterior) -> Confirmation:
     worked_on = tuple(part.removesuffix(".supply") for part in parts)
     if (first := _read_first(posterior, parts)) is not None:
         return Confirmation(Sureness.LIKELY, worked_on, first)
-    doubted = _doubted(posterior)
-    if doubted:
-        # Nothing is clear on a reading that is held for wrong: the newest of them is read once more.
-        if len(doubted) > len({(t.point.name, t.reading.quantity) for t in doubted}):
-            return Confirmation(Sureness.OPEN)  # repeated, and it still does not fit
-        return Confirmation(Sureness.LIKELY, worked_on, _once_more(posterior, doubted[-1]))
+    if doubted := _doubted(posterior):
+        return _in_doubt(posterior, doubted, worked_on)
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
     reading = _confirming(posterior, missing) if missing else None
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
@@ -129,6 +127,13 @@ def _doubted(posterior: Posterior) -> list[Taken]:
             for again, good in taken[n + 1 :]
         )
     ]
+
+
+def _in_doubt(posterior: Posterior, doubted: list[Taken], parts: tuple[str, ...]) -> Confirmation:
+    """Nothing is clear on a reading that is held for wrong: the newest of them is read once more."""
+    if len(doubted) > len({(t.point.name, t.reading.quantity) for t in doubted}):
+        return Confirmation(Sureness.OPEN)  # repeated, and it still does not fit
+    return Confirmation(Sureness.LIKELY, parts, _once_more(posterior, doubted[-1]))
 
 
 def _once_more(posterior: Posterior, doubted: Taken) -> Proposal | None:

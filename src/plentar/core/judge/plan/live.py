@@ -37,12 +37,16 @@ from plentar.core.tables.planning import (
     CONTROL_AMPS_MINUTES,
     CYCLING_MINUTES,
     DECISIVE_BITS,
+    DEEPER,
     FAULT_SHARE,
     LESS_USUAL_MINUTES,
     MINUTES,
+    NODES,
     PAIR_OF_NODES_MINUTES,
     POLE_MINUTES,
+    WIRE_TURNS,
 )
+from plentar.core.unit.points import Point
 
 BEST_OF_A_STATE = 8
 #: A survivor's state that is less likely than this is not looked at.
@@ -178,15 +182,7 @@ def live_proposal(
     table = survivors.posterior.workspace.rows.table
     probe = table.probes[states.probes[column]]
     quantity, point = probe.quantity, probe.point
-    minutes = MINUTES[quantity]
-    if quantity is A and point.kind not in ("element", "circuit", "blower"):
-        minutes += LESS_USUAL_MINUTES
-    if probe.point.kind == "node-node" and ".line." in point.name:
-        minutes = POLE_MINUTES
-    elif ":" in point.name:
-        minutes = PAIR_OF_NODES_MINUTES
-    elif quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
-        minutes = CONTROL_AMPS_MINUTES
+    minutes, late = _access(quantity, point)
     return Proposal(
         quantity,
         point.name,
@@ -195,7 +191,21 @@ def live_proposal(
         readable.minutes + minutes,
         Hazard.CLAMP if quantity in (A, TEMP) else Hazard.LIVE,
         lambda: _live_outcomes(survivors, quantity, states, column),
+        late=late,
     )
+
+
+def _access(quantity: Quantity, point: Point) -> tuple[float, float]:
+    """What it takes to read there, minutes, and how much later than others the trade does."""
+    if point.kind == "node-node" and ".line." in point.name:
+        return POLE_MINUTES, DEEPER
+    if ":" in point.name:
+        return PAIR_OF_NODES_MINUTES, NODES
+    if quantity is A and point.kind in ("coil", "terminal", "secondary", "primary"):
+        return CONTROL_AMPS_MINUTES, WIRE_TURNS
+    if quantity is A and point.kind not in ("element", "circuit", "blower"):
+        return MINUTES[quantity] + LESS_USUAL_MINUTES, DEEPER
+    return MINUTES[quantity], DEEPER if point.kind in ("limit", "link") else 1.0
 
 
 def _live_outcomes(

@@ -8,7 +8,8 @@ dead, which costs its minutes.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import math
+from collections.abc import Callable, Iterable, Sequence
 
 from plentar.core.circuit.faults import Fault
 from plentar.core.judge.plan.dead import cold_readings
@@ -22,7 +23,7 @@ from plentar.core.judge.plan.rules import RULES, Situation, decided, second_look
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
-from plentar.core.tables.planning import HELD_TRIED, MOST_REPEATS, PROPOSALS
+from plentar.core.tables.planning import EACH_MINUTES, HELD_TRIED, MOST_REPEATS, PROPOSALS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 
@@ -69,19 +70,36 @@ def held_back(posterior: Posterior) -> Held | None:
 def _safe(
     situation: Situation, found: Iterable[Proposal], often: Callable[[Proposal], bool] | None = None
 ) -> tuple[Proposal, ...]:
-    """The first of them that may be proposed, no two alike."""
+    """The first of them that may be proposed, no two alike; among them what unlocks the first that may not,
+    where that is still worth most with its unlocking."""
     chosen: list[Proposal] = []
     unit, guard = situation.posterior.evidence.unit, Guard(situation.posterior)
+    unlocking: list[Proposal] | None = None
+    unlocked = math.inf  # what the barred one is worth behind its unlocking
     for proposal in found:
         if any(_alike(proposal, other, unit) for other in chosen):
             continue
         if guard.allows(proposal):
-            chosen.append(proposal)
-        elif not chosen:
-            chosen += _unlocking(guard, situation.survivors, proposal, often or situation.often)
-        if len(chosen) == PROPOSALS:
+            if unlocking and worth(proposal) <= unlocked:
+                chosen, unlocking = [*chosen, *_others(unlocking, chosen, unit)], []
+            if not any(_alike(proposal, other, unit) for other in chosen):
+                chosen.append(proposal)
+        elif not chosen and unlocking is None:
+            unlocking = _unlocking(guard, situation.survivors, proposal, often or situation.often) or None
+            unlocked = worth_behind(proposal, unlocking[0]) if unlocking else math.inf
+        if len(chosen) >= PROPOSALS:
             break
-    return tuple(chosen)
+    return tuple([*chosen, *_others(unlocking or (), chosen, unit)][:PROPOSALS])
+
+
+def _others(some: Iterable[Proposal], chosen: Sequence[Proposal], unit: Unit) -> list[Proposal]:
+    return [p for p in some if not any(_alike(p, other, unit) for other in chosen)]
+
+
+def worth_behind(proposal: Proposal, first: Proposal) -> float:
+    """What a reading is worth where another is taken before it: its bits over the minutes of both."""
+    minutes = proposal.minutes + EACH_MINUTES
+    return worth(proposal) * minutes / (minutes + first.minutes + EACH_MINUTES)
 
 
 def _unlocking(

@@ -27,6 +27,8 @@ class Proposal:
     hazard: Hazard
     find_outcomes: Callable[[], tuple[ReadingOutcome, ...]]
     observe: str = ""
+    #: How much later than others the trade reads this, as a divisor of its worth.
+    late: float = 1.0
 
     @cached_property
     def outcomes(self) -> tuple[ReadingOutcome, ...]:
@@ -35,10 +37,10 @@ class Proposal:
 
 
 def worth(proposal: Proposal) -> float:
-    """Bits by the minute of hazard: (I(decision) + 0.1 · I(fault) + 4 · Δ right) / ((minutes + 6) · surcharge).
+    """Bits by the minute of hazard: (I(decision) + 0.1 · I(fault) + 4 · Δ right) / ((minutes + 6) · surcharge · late).
 
     A rate, as a searcher maximises it who pays in time; the weights are of ``tables/planning``.
     """
     gain = proposal.gain
     bits = gain.on_decision + FAULT_SHARE * gain.on_fault + DECISIVE_BITS * gain.decisive
-    return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard])
+    return bits / ((proposal.minutes + EACH_MINUTES) * SURCHARGE[proposal.hazard] * proposal.late)

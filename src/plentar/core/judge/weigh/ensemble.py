@@ -10,7 +10,7 @@ import numpy as np
 from plentar.core.circuit.network import Real
 from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.weigh.boxes import SUPPLY, SUPPLY_CHANCE, SUPPLY_HALF_CELL
-from plentar.core.judge.weigh.likelihood import ItemLikelihood
+from plentar.core.judge.weigh.likelihood import ItemLikelihood, least_explained
 from plentar.core.tables.assumptions import BAD_DAYS
 
 
@@ -34,9 +34,9 @@ class EnsemblePosterior:
     usual: float
 
     def explained(self, hypothesis: int) -> np.ndarray:
-        """Which items this hypothesis explains without a misreading."""
-        v = self.best[hypothesis]
-        return np.array([bool(item.explained[v]) for item in self.items], dtype=bool)
+        """Which items this hypothesis explains without a misreading, at the supply that all of them say."""
+        least = [least_explained(item.misread) for item in self.items]
+        return np.asarray(self.of_item[:, hypothesis] > np.log(least))
 
 
 def ensemble_posterior(

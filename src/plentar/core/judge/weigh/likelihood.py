@@ -143,6 +143,11 @@ def _weighed(event: Reading | Seen, true: Floats, misread: float) -> ItemLikelih
     return ItemLikelihood(event, log, bad_day, np.asarray(explained), misread)
 
 
+def least_explained(misread: float) -> float:
+    """The likelihood from which an item is no misreading: (1 − ε) p + ε q where p is so many times ε q."""
+    return MISREAD * misread * (1 + (1 - MISREAD) * EXPLAINS_TIMES_MISREAD)
+
+
 def _key(evidence: Evidence, history: SwitchHistory, taken: Taken) -> ItemKey:
     reading = taken.reading
     t_s = history.time(reading.t_s + reading.lead_s)
