@@ -205,11 +205,12 @@ def welded_with_wires_lifted(hands: Hands) -> None:
     end of the feed is remade."""
     hands.kit("9 Saltmarsh Lane, attic", control="relays-ac")
     hands.begin("heat-will-not-stop")
-    hands.off()
-    hands.wires("lifted")
-    hands.on()
     hands.read("C1", "volts", 240)
     hands.amps(E1=20.5, E2=0.0)
+    hands.dead()
+    hands.wires("lifted")
+    hands.on()  # the one step before a repair, a hand on the disconnect
+    hands.amps(E1=20.4)
     log = hands.log()
     assert "thermostat wires lifted" in log
     assert "thermostat asks" not in log

@@ -11,6 +11,7 @@ from plentar.core.door import bars_of
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Judgement
 from plentar.core.safety.latch import standing
+from plentar.core.safety.wires_off import wires_off
 from plentar.core.unit.parts import Conductor
 from plentar.core.visit.evidence import Evidence
 from plentar.files.unit_json import unit_to_json
@@ -178,6 +179,40 @@ def test_a_repair_permits_one_guarded_step_and_its_reading_ends_the_stop():
     assert open_stops(unread) and refused(unread, power=["C1"]), "the step is over, and nothing was read"
     again = judged(*mended, ON, amps(2012, "E1", 19.8), {"t": 2100, "power": "off"})
     assert open_stops(again) and refused(again, power=["C1"])
+
+
+def test_whether_it_draws_with_the_wires_off_is_tried_once_before_a_repair():
+    """By gate 3: dead, the thermostat wires lifted, the fan by jumper, ten seconds. It ends nothing and the
+    judge never proposes it; once it was made, or the wires are back, the breaker stays open."""
+    drawn = [VOLTS, amps(100, "E1", 20.6)]
+    off, dead = {"t": 120, "power": "off"}, {"t": 300, "power": "proved-dead"}
+    lifted, on = {"t": 320, "wires": "lifted"}, {"t": 340, "power": "on"}
+    fan, none = {"t": 340, "calls": ["G"]}, amps(345, "E1", 0.0)
+
+    def step(*events, stands="draw-without-call"):
+        evidence = Evidence(TWO, visit_of(*drawn, *events))
+        [stop] = standing(evidence)
+        assert str(stop.finding.code) == stands
+        found = wires_off(evidence, evidence.state_at(events[-1]["t"] if events else 100), stop)
+        return found and str(found.step)
+
+    assert [step(), step(off), step(off, dead)] == [None, "prove", "lift"]
+    assert step(off, dead, lifted) == "read"
+    assert refused(judged(*drawn, off, dead), power=["C1"])
+    assert not refused(judged(*drawn, off, dead, lifted), power=["C1"])
+    assert all(setting.power != "on" for _, setting in proposed(*drawn, off, dead, lifted))
+    assert step(off, dead, lifted, on, fan) == "open"
+    assert step(off, dead, lifted, on, fan, none) is None
+    assert not refused(judged(*drawn, off, dead, lifted, on, fan, none), power=["C1"])
+    made = [off, dead, lifted, on, fan, none, {"t": 350, "power": "off"}, {"t": 500, "power": "proved-dead"}]
+    again = [*made, {"t": 510, "wires": "restored"}, {"t": 520, "wires": "lifted"}]
+    for events in (made, again, [off, dead, lifted, {"t": 330, "wires": "restored"}]):
+        assert step(*events) is None
+        assert refused(judged(*drawn, *events), power=["C1"])
+    # Lifted with the power off and not proved, it is no such test; raised with the wires off, it was made.
+    assert refused(judged(*drawn, off, {"t": 130, "wires": "lifted"}), power=["C1"])
+    early = [VOLTS, off | {"t": 10}, lifted | {"t": 12}, on | {"t": 14}, drawn[1], off, dead, lifted]
+    assert refused(judged(*early), power=["C1"])
 
 
 def test_an_answer_lowers_the_banner_and_covers_what_was_known():

@@ -11,6 +11,7 @@ from plentar.core.safety.ends import mends
 from plentar.core.safety.latch import standing
 from plentar.core.safety.reach import circuits_of, loads_of
 from plentar.core.safety.table import STOPS, Act
+from plentar.core.safety.wires_off import WiresOff, WiresOffStep, wires_off
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import draws
@@ -130,6 +131,8 @@ class MakeSafe:
     done: str = ""
     #: It is repaired, no reading has shown it yet, and the one guarded step for that is permitted.
     mended: bool = False
+    #: What comes next of the one test before a repair; none where it is not offered, or was made.
+    wires_off: WiresOff | None = None
 
 
 def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
@@ -138,12 +141,15 @@ def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
     who = LICENSED if stop.code in _LICENSED else QUALIFIED
     words = tuple(_words(evidence.unit, state, stop, act))
     back, done = _way_back(evidence.unit, stop), "; ".join(_done(evidence, state, stop))
-    own = (one for one in standing(evidence) if one.finding == stop and STOPS[stop.code].latched)
-    mended = any(one.mended and one.way_back for one in own)
+    own = next((s for s in standing(evidence) if s.finding == stop and STOPS[stop.code].latched), None)
+    mended = own is not None and own.mended and own.way_back
     if mended:
         words = (f"Prove it: {back}.",)
+    tried = wires_off(evidence, state, own) if own is not None else None
+    if tried is not None and tried.step is WiresOffStep.OPEN:
+        words, tried = (tried.words,), None
     return MakeSafe(
-        stop, words, _BEFORE[stop.code], who, act.ends, tuple(sorted(act.opens)), back, done, mended
+        stop, words, _BEFORE[stop.code], who, act.ends, tuple(sorted(act.opens)), back, done, mended, tried
     )
 
 

@@ -40,6 +40,8 @@ class Stop:
     way_back: bool = False
     #: The way back is a repair's: the judge proposes it, which an answer alone never makes it do.
     mended: bool = False
+    #: The one step before a repair, the thermostat wires lifted, was made or is being made.
+    tried: bool = False
 
 
 @dataclass
@@ -55,6 +57,9 @@ class _Latched:
     #: What it bars was so at the last switch, and since a repair or an answer it was not.
     in_force: bool = False
     lifted: bool = False
+    #: Lifting the thermostat wires has permitted its one step; it is being made with them off.
+    tried: bool = False
+    trying: bool = False
 
     @property
     def key(self) -> Key:
@@ -62,19 +67,28 @@ class _Latched:
 
     def raised_again(self, finding: Finding, state: PanelState) -> None:
         self.finding, self.state = finding, state
-        self.answered = self.mended = self.lifted = self.looked_again = False
+        self.answered = self.mended = self.lifted = self.trying = self.looked_again = False
         self.good = 0
 
     def permit(self) -> None:
         """A repair or an answer: one guarded step."""
-        self.lifted = True
+        self.lifted, self.trying = True, False
 
     def switched(self, unit: Unit, state: PanelState, t_s: float) -> None:
         """The one guarded step is over once what it permits was so, and is so no more."""
         before, self.in_force = self.in_force, at_risk(unit, self.finding, self.state, state)
-        if self.lifted and before and not self.in_force:
-            self.lifted = self.answered = False
+        over = before and not self.in_force
+        if self.lifted and (over or (self.trying and not state.lifted)):
+            self.lifted = self.answered = self.trying = False
             self.finding = replace(self.finding, t_s=t_s)
+        if state.lifted and state.proved_dead and self._may_be_tried:
+            self.lifted = self.tried = self.trying = True
+
+    @property
+    def _may_be_tried(self) -> bool:
+        """With the wires on it was raised, and nothing permits a step yet."""
+        rule = STOPS[self.finding.code]
+        return rule.wires_off and not (self.tried or self.lifted or self.state.lifted)
 
 
 def standing(evidence: Evidence) -> tuple[Stop, ...]:
@@ -156,7 +170,7 @@ class _Fold:
                 self._look(look)
             for given in answers.get(count, ()):
                 self._answer(given)
-            yield tuple(Stop(s.finding, s.answered, s.lifted, s.mended) for s in self.stops.values())
+            yield tuple(Stop(s.finding, s.answered, s.lifted, s.mended, s.tried) for s in self.stops.values())
 
     def _by_count(self, looks: Iterable[Looked]) -> dict[int, list[Looked]]:
         found: dict[int, list[Looked]] = {}

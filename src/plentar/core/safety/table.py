@@ -39,12 +39,14 @@ class Bar(StrEnum):
 @dataclass(frozen=True, slots=True)
 class StopRule:
     """One stop. ``latched``: what raised it keeps it up. ``guarded_s`` is how long the one guarded step
-    takes at most that a repair or an answer permits, s; None: the longest window and half a minute."""
+    takes at most that a repair or an answer permits, s; None: the longest window and half a minute.
+    ``wires_off``: once before a repair, the thermostat wires lifted while dead permit it too."""
 
     act: Act
     bars: frozenset[Bar]
     latched: bool = True
     guarded_s: float | None = None
+    wires_off: bool = False
 
 
 def _bars(*bars: Bar) -> frozenset[Bar]:
@@ -57,7 +59,7 @@ AIR_S = 360.0
 STOPS: Mapping[FindingCode, StopRule] = {
     FindingCode.HEAT_WITHOUT_BLOWER: StopRule(Act.END_HEAT, _bars(Bar.HEAT), guarded_s=10.0),
     FindingCode.HIGH_LEAVING_AIR: StopRule(Act.END_HEAT, _bars(Bar.HEAT), guarded_s=AIR_S),
-    FindingCode.DRAW_WITHOUT_CALL: StopRule(Act.OPEN_BREAKER, _LIVE_PART, guarded_s=10.0),
+    FindingCode.DRAW_WITHOUT_CALL: StopRule(Act.OPEN_BREAKER, _LIVE_PART, guarded_s=10.0, wires_off=True),
     FindingCode.ELEMENT_TO_GROUND: StopRule(Act.OPEN_BREAKER, _LIVE_PART),
     FindingCode.GROUND_CURRENT: StopRule(Act.OPEN_BREAKER, _LIVE_PART),
     FindingCode.WHOLE_UNIT: StopRule(Act.OPEN_BREAKER, _LIVE_PART),
