@@ -19,6 +19,7 @@ MEASURED = {
     "trace": "trace: stages found in logged currents",
     "safety": "safety: the judge followed through dangerous faults, every step watched",
     "attack": "attack: bent requests, races at every gate, blows while people write",
+    "calls": "calls: eighteen kinds of call in a browser, desk and phone by turns, every touch counted",
     "retest": "retest: every fault of the demo plates, its list read with the fault still in and without",
     "memory": "memory: every page that remembers, with 200,000 visits and with 2,000 (lays them in first)",
     "load": "load: twenty people at once beside one, and memory over many units",

@@ -160,6 +160,10 @@ def newcomer(app: Flask, session: Session) -> Callable[[], Somebody]:
 
 @pytest.fixture
 def earlier(session: Session) -> Callable[[str, float], None]:
+    return moved_back(session)
+
+
+def moved_back(session: Session) -> Callable[[str, float], None]:
     """Moves the start of the visit at a bench back, as if so many seconds had gone by."""
 
     def move(bench: str, seconds: float) -> None:

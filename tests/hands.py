@@ -33,6 +33,9 @@ class Hands:
     unit: str = ""
     bench: str = ""
     called: tuple[str, ...] = NOTHING
+    #: What was touched and what was read so far; digits and words typed are no touches.
+    touches: int = 0
+    readings: int = 0
 
     def wait(self, seconds: float) -> None:
         self.earlier(self.bench, seconds)
@@ -87,6 +90,10 @@ class Hands:
         self.read(at, quantity, value, driven="yes")
         self.coil_wires(at, "restored")
 
+    def seen(self, path: str) -> BeautifulSoup:
+        """A page as it is now."""
+        raise NotImplementedError
+
     def coil_wires(self, at: str, state: str) -> None:
         raise NotImplementedError
 
@@ -106,12 +113,16 @@ class Posting(Hands):
 
     def post(self, path: str, expected: tuple[int, ...] = (200, 302), **form: Any):
         form = {"client_id": str(uuid.uuid4())} | form
+        self.touches += 1
         answer = self.client.post(path, data=form)
         assert answer.status_code in expected, BeautifulSoup(answer.text, "html.parser").main
         return answer
 
     def soup(self, answer: Any) -> BeautifulSoup:
         return BeautifulSoup(answer.text, "html.parser")
+
+    def seen(self, path: str) -> BeautifulSoup:
+        return self.page(path)
 
     def page(self, path: str) -> BeautifulSoup:
         answer = self.client.get(path)
@@ -140,6 +151,7 @@ class Posting(Hands):
 
     def read(self, at: str, quantity: str, value: float | str, **more: str) -> None:
         form = {"at": at, "quantity": quantity, "value": str(value)}
+        self.readings += 1
         self.post(f"{self.bench}/readings", **form | more)
 
     def coil_wires(self, at: str, state: str) -> None:
@@ -225,6 +237,13 @@ class Touching(Hands):
     base: str = field(kw_only=True)
     form: str = field(kw_only=True)
 
+    def __post_init__(self) -> None:
+        self.page.expose_binding("countTouch", self._touched)
+        self.page.add_init_script("addEventListener('pointerdown', () => countTouch(), true)")
+
+    def _touched(self, _source: object) -> None:
+        self.touches += 1
+
     def kit(self, label: str, **chosen: str) -> None:
         expect(self.page.get_by_text("No units yet")).to_be_visible()
         self.page.get_by_role("link", name="New unit").click()
@@ -301,8 +320,12 @@ class Touching(Hands):
             expect(tab).to_have_attribute("aria-current", "true")
         if more.get("driven"):
             self.page.get_by_label("coil alone fed from an isolated bench 24 V").check()
-        self.page.locator("#value").fill(str(value))
-        self.page.locator(".store").click()
+        if quantity == "tone":
+            self.page.locator(f".pad button[name=value][value='{value}']").click()
+        else:
+            self.page.locator("#value").fill(str(value))
+            self.page.locator(".store").click()
+        self.readings += 1
         expect(self.page.locator("#verdict .says")).to_contain_text("stored")
 
     def coil_wires(self, at: str, state: str) -> None:
@@ -327,6 +350,8 @@ class Touching(Hands):
 
     def dead(self) -> None:
         self.off()
+        if "proved dead" in self.page.locator("#strip").inner_text():
+            return
         self.page.locator("#strip").get_by_role("link", name="Prove dead").click()
         self.page.locator(".gate").wait_for()
         for check in self.page.locator(".gate input[type=checkbox]").all():
@@ -351,6 +376,12 @@ class Touching(Hands):
         expect(self.page.locator(f"svg.{self.form} a[id$='-handle-lifted']")).to_contain_text(shown)
 
     def saw(self, part: str, action: str) -> None:
+        if action in ("cycling", "steady"):
+            self.look_again()
+            self.touch(part)
+            self.page.locator(f".pad button[name=observe][value={action}]").click()
+            expect(self.page.locator(".pad")).to_have_count(0)
+            return
         self.page.goto(f"{self.base}{self.bench}/tape")
         self.page.get_by_role("button", name=f"{part} {action} now", exact=True).click()
         expect(self.page.locator("#tape")).to_contain_text("Undo")
@@ -372,6 +403,26 @@ class Touching(Hands):
         self.page.locator(".work [name=was_off]").check()
         self.page.get_by_role("button", name="Record it").click()
         expect(self.page.locator("#log")).to_contain_text(note or parts[-1])
+
+    def note(self, part: str, text: str) -> None:
+        self.page.goto(f"{self.base}{self.bench}/work?part={part}")
+        self.page.locator("#note-text").fill(text)
+        self.page.get_by_role("button", name="Keep the note").click()
+        expect(self.page.locator("#log")).to_contain_text(text)
+
+    def act(self, part: str, act: str, chosen: str = "") -> None:
+        self.page.goto(f"{self.base}{self.unit}?part={part}")
+        before = self.page.locator("#plate-bar .text-soft").inner_text()
+        button = self.page.locator(f"#panel button[name=act][value='{act}']")
+        if chosen:
+            button.locator("xpath=..").locator("select").select_option(chosen)
+        button.click()
+        expect(self.page.locator("#plate-bar .text-soft")).not_to_have_text(before)
+
+    def use_plate(self) -> None:
+        self.look_again()
+        self.page.get_by_role("button", name="It was wrong all along").click()
+        expect(self.page.get_by_role("button", name="It was wrong all along")).to_have_count(0)
 
     def made_safe(self, how: str) -> int:
         self.look_again()
@@ -405,6 +456,9 @@ class Touching(Hands):
         self.page.get_by_role("button", name="Close the visit").click()
         self.page.locator("article.report").wait_for()
         return BeautifulSoup(self.page.content(), "html.parser")
+
+    def seen(self, path: str) -> BeautifulSoup:
+        return BeautifulSoup(self.page.request.get(f"{self.base}{path}").text(), "html.parser")
 
     def open_lines(self) -> list[str]:
         self.page.goto(f"{self.base}{self.bench}/close")

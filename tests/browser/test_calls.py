@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.browser.conftest import PHONE, sign_in
-from tests.calls import IN_BROWSER
+from tests.calls import IN_BROWSER, in_few_touches, read_back
 from tests.conftest import PASSWORD
 from tests.hands import Touching
 
@@ -16,4 +16,7 @@ def test_a_call_goes_through_to_its_end(page, base, newcomer, earlier, number):
     if form == "narrow":
         page.set_viewport_size(PHONE)
     sign_in(page, base, newcomer().account.login, PASSWORD)
-    IN_BROWSER[number](Touching(earlier, page=page, base=base, form=form))
+    hands = Touching(earlier, page=page, base=base, form=form)
+    IN_BROWSER[number](hands)
+    read_back(hands)
+    assert in_few_touches(hands), (hands.touches, hands.readings)

@@ -230,3 +230,14 @@ def test_a_strip_a_fifth_low_is_read_once_more_and_not_taken_for_a_slip():
     assert (first.next[0].quantity, first.next[0].at) == (Quantity.AMPS, "E2")
     again = said(*read, amps(240, "E2", 18.9), unit=unit, complaint="check-up")
     assert again.suspects[0].fault == "E2:high-resistance"
+
+
+def test_ohms_to_ground_are_read_once_more_too_before_the_sound_unit_is_likely():
+    """3.2 kΩ to the frame at the end of a good round: a stop, and no slip by the sound unit's weight."""
+    good = [VOLTS, {"t": 10, "calls": ["W1", "G"]}, amps(300, "E1", 20.6), amps(310, "E2", 20.7)]
+    good += [amps(320, "blower", 2.2), {"t": 330, "calls": ["G"]}, amps(600, "C1", 2.3), PROVED]
+    leak = [*good, ohms(1300, "E1.in:ground", "OL"), ohms(1320, "E2.in:ground", 3200)]
+    first = said(*leak, complaint="check-up").next[0]
+    assert (first.quantity, first.at) == (Quantity.OHMS, "E2.in:ground")
+    again = said(*leak, ohms(1340, "E2.in:ground", 3150), complaint="check-up")
+    assert again.suspects[0].fault == "E2:grounded" and again.suspects[0].probability > 0.9

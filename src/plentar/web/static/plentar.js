@@ -86,10 +86,10 @@ document.addEventListener("htmx:afterSettle", (event) => {
     document.getElementById("alert").replaceChildren();
   const stored = document.querySelector("#verdict[data-stored]");
   if (stored) {
-    const input = document.getElementById("value");
+    const form = document.querySelector("form.reading");
     stored.removeAttribute("data-stored");
-    input.value = "";
-    input.form.dataset.stored = "yes";
+    if (form.elements.value.id === "value") form.elements.value.value = ""; // a tone is two buttons
+    form.dataset.stored = "yes";
   }
   propose();
   const place = event.detail.target; // none for what a stream puts in
@@ -129,7 +129,8 @@ document.addEventListener("htmx:afterSettle", (event) => {
 // What is stored goes before what is typed: no preview may overtake it, on the way or after.
 document.addEventListener("htmx:beforeRequest", (event) => {
   const sender = event.detail.elt;
-  if (sender.matches("form.reading")) htmx.trigger("#value", "htmx:abort");
+  const typed = document.getElementById("value");
+  if (typed && sender.matches("form.reading")) htmx.trigger(typed, "htmx:abort");
   if (sender.id !== "value") return;
   const form = sender.form;
   if (form.dataset.stored || form.classList.contains("htmx-request")) event.preventDefault();

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from math import inf
 from typing import ClassVar
@@ -15,6 +16,14 @@ from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
+
+CYCLES = {"cycling": "It comes and goes", "steady": "Steady for ten minutes"}
+#: What may be seen at a kind of point, beside what is read there.
+SEEN: Mapping[str, Mapping[str, str]] = {
+    "fuse": {"blown": "Blown", "whole": "Whole"},
+    "limit": CYCLES,
+    "element": CYCLES,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +52,11 @@ class VerdictView:
     not_counted: str = ""
     #: Of the next entry.
     client_id: uuid.UUID = field(default_factory=uuid.uuid4)
+
+    @property
+    def seen(self) -> Mapping[str, str]:
+        """What may be seen there, with its words."""
+        return SEEN.get(self.point.kind, {})
 
     @property
     def gauge(self) -> Markup:

@@ -15,6 +15,7 @@ import numpy as np
 
 from plentar.core.judge.hypotheses.hypothesis import decision_of, work_on
 from plentar.core.judge.plan.at_part import is_at
+from plentar.core.judge.plan.dead import cold_readings
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
@@ -137,9 +138,13 @@ def _in_doubt(posterior: Posterior, doubted: list[Taken], parts: tuple[str, ...]
 
 
 def _once_more(posterior: Posterior, doubted: Taken) -> Proposal | None:
-    """The same reading, in a state with the same calls."""
+    """The same reading, in a state with the same calls; of ohms and µF, proved dead."""
     guard, survivors = Guard(posterior), survivors_of(posterior)
-    asked = [(doubted.reading.quantity, doubted.point.name)]
+    reading = doubted.reading
+    if reading.quantity.dead_only:
+        cold = cold_readings(survivors, frozenset({(reading.at, reading.driven)}))
+        return next((p for p in cold if p.quantity is reading.quantity and guard.allows(p)), None)
+    asked = [(reading.quantity, doubted.point.name)]
     found = [
         proposal
         for state in readable_states(posterior, survivors)

@@ -25,6 +25,7 @@ from plentar.core.judge.plan.round import round_readings
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.likelihood import TEMP
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import NONE
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CLEAR,
@@ -108,8 +109,16 @@ def what_settles(situation: Situation) -> Sequence[Proposal]:
     return [*settling, *(p for p in situation.fresh if p.observe and _moves(p, 1.0))]
 
 
+def what_confirms(situation: Situation) -> Sequence[Proposal]:
+    """A part that is leant to and no more: nobody is sent to replace it unread at the part itself."""
+    name = next(iter(situation.posterior.decisions))
+    if not situation.is_stuck or name == NONE or situation.posterior.surest <= LEANS:
+        return ()
+    return list(telling_at(situation.survivors, situation.fresh, name.split("+")))
+
+
 #: In this order; the first that gives any readings decides.
-RULES: tuple[Rule, ...] = (what_tells, what_settles)
+RULES: tuple[Rule, ...] = (what_tells, what_settles, what_confirms)
 
 
 def second_look(situation: Situation) -> Iterable[Proposal]:
