@@ -28,7 +28,7 @@ def measure() -> Iterator[str]:
     env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40}
     with server(APPLICATION, env) as port, sync_playwright() as playwright, connect(url)() as session:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
-        yield f"at most {EACH_TOUCHES} touches a reading and {OTHER_TOUCHES} beside"
+        yield f"at most {EACH_TOUCHES} touches a reading and {OTHER_TOUCHES} beside of each visit"
         yield "call                       on     readings  touches"
         for number, call in enumerate(EVERY):
             hands = _hands(browser, session, f"http://127.0.0.1:{port}", number)

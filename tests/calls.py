@@ -478,8 +478,8 @@ OVER_HTTP = (
     welded_with_wires_lifted,
 )
 EVERY = (*IN_BROWSER, *OVER_HTTP)
-#: Touches at most beside digits and words: of each reading with its calls and its power, and of all else, which
-#: is the kit, the work, what is answered and the hand-over.
+#: Touches at most beside digits and words: of each reading with its calls and its power, and of all else of a
+#: visit, which is the kit, the work, what is answered and the hand-over.
 EACH_TOUCHES, OTHER_TOUCHES = 4, 30
 #: What an owner's sheet begins a row with, and must not beside *in service*.
 PRESSING = ("Danger",)
@@ -487,7 +487,7 @@ PRESSING = ("Danger",)
 
 def in_few_touches(hands: Hands) -> bool:
     """Whether a call went through by few of them."""
-    return hands.readings <= hands.touches <= EACH_TOUCHES * hands.readings + OTHER_TOUCHES
+    return hands.readings <= hands.touches <= EACH_TOUCHES * hands.readings + OTHER_TOUCHES * hands.visits
 
 
 def read_back(hands: Hands) -> None:

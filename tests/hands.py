@@ -36,6 +36,7 @@ class Hands:
     #: What was touched and what was read so far; digits and words typed are no touches.
     touches: int = 0
     readings: int = 0
+    visits: int = 0
 
     def wait(self, seconds: float) -> None:
         self.earlier(self.bench, seconds)
@@ -145,6 +146,7 @@ class Posting(Hands):
     def begin(self, complaint: str) -> None:
         self.bench = self.post(f"{self.unit}/visits", complaint=complaint).location
         self.called = NOTHING
+        self.visits += 1
 
     def calls(self, *asked: str) -> None:
         self.post(f"{self.bench}/calls", calls=",".join(asked))
@@ -281,6 +283,7 @@ class Touching(Hands):
         expect(self.page.locator("#bench")).to_be_visible()
         self.bench = self.page.url.removeprefix(self.base)
         self.called = NOTHING
+        self.visits += 1
 
     def look_again(self) -> None:
         """The bench, as it stands now."""

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plentar.core.budget import OutOfTime, check_budget
 from plentar.core.judge.hypotheses.hypothesis import decision_of, work_on
 from plentar.core.judge.plan.at_part import is_at
 from plentar.core.judge.plan.dead import cold_readings
@@ -21,8 +22,8 @@ from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal, worth
 from plentar.core.judge.plan.readable import readable_states
-from plentar.core.judge.plan.rules import decided, every_reading, telling_at
-from plentar.core.judge.plan.survivors import survivors_of
+from plentar.core.judge.plan.rules import decided, telling_at
+from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.seen import part_of
@@ -68,7 +69,7 @@ def confirmation(posterior: Posterior) -> Confirmation:
     if doubted := _doubted(posterior):
         return _in_doubt(posterior, doubted, worked_on)
     missing = [part for part in parts if not _confirmed(posterior, part, parts)]
-    reading = _confirming(posterior, missing) if missing else None
+    reading = _confirming(posterior, missing, frozenset(parts)) if missing else None
     return Confirmation(Sureness.LIKELY if reading else Sureness.CLEAR, worked_on, reading)
 
 
@@ -174,7 +175,8 @@ def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tup
     """Hot air and an opened limit may be no more than a blower that stands still: its amps before air or a
     limit is named; before a limit is, the air, for it may have done its job; before a relay on a DC coil
     is told from its rectifier, the DC volts at the coil; before a sequencer is called slow or stuck, R to C: on
-    low volts a good one is late."""
+    low volts a good one is late; before a contactor or a relay is, the volts at its coil: on low ones it chatters
+    or stays out."""
     evidence, unit = posterior.evidence, posterior.evidence.unit
     limits = {limit.id for limit in unit.limits} & set(parts)
     seen = evidence.at(BLOWER, A) or any(e.part == BLOWER for e in evidence.visit.of_kind(Observed))
@@ -187,11 +189,26 @@ def _wanted_before(posterior: Posterior, parts: tuple[str, ...]) -> Iterator[tup
     for part in parts:
         control = unit.control_by_id.get(part)
         at = f"{part}.coil"
-        thermal = control is not None and control.kind.thermal
-        if part in late and thermal and not (evidence.at(at, V) or evidence.at("R", V)):
-            yield V, "R"
+        fed_by = control.call if control is not None and control.call else "R"
+        if control is not None and part in late and not any(evidence.at(p, V) for p in (at, "R", fed_by)):
+            yield V, "R" if control.kind.thermal else at
         if control is not None and control.kind.dc_coil and not (evidence.at(at, DC) or evidence.at(at, OHM)):
             yield DC, at
+
+
+def _at_parts(posterior: Posterior, survivors: Survivors, parts: list[str]) -> Iterator[Proposal]:
+    """Whatever can be read at some parts, in every state that can be reached, as far as time goes."""
+    unit = posterior.evidence.unit
+    probes = posterior.workspace.rows.table.probes
+    points = [p.point for p in probes if any(is_at(unit, p.point, part) for part in parts)]
+    asked = [(p.quantity, p.point.name) for p in probes if p.point in points]
+    try:
+        for state in readable_states(posterior, survivors):
+            yield from readings_at(survivors, state, asked)
+            check_budget()
+        yield from cold_readings(survivors)
+    except OutOfTime:
+        return
 
 
 def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
@@ -200,13 +217,14 @@ def _is_taken_at(unit: Unit, item: ItemLikelihood, part: str) -> bool:
     return is_at(unit, resolve(unit, item.event.at), part)
 
 
-def _confirming(posterior: Posterior, missing: list[str]) -> Proposal | None:
-    """The reading at a part that tells most of it against what else it may be, for least risk."""
-    survivors = survivors_of(posterior, LEAST_RIVAL, 0.0)
+def _confirming(posterior: Posterior, missing: list[str], parts: frozenset[str]) -> Proposal | None:
+    """The reading at a part that tells most of it against what else it may be, for least risk; what may be wrong
+    beside it is no rival."""
+    survivors = survivors_of(posterior, LEAST_RIVAL, 0.0, parts)
     if len(survivors.names) < 2:
         return None
     guard, often = Guard(posterior), read_often(posterior)
-    every = every_reading(posterior, survivors)
+    every = list(_at_parts(posterior, survivors, missing))
     found = [p for p in telling_at(survivors, every, missing) if not often(p)]
     found.sort(key=worth, reverse=True)
     return next((proposal for proposal in found if guard.allows(proposal)), None)

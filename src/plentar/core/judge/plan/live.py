@@ -99,12 +99,13 @@ def readings_at(
     states = states_of(survivors, readable)
     index = survivors.posterior.workspace.rows.table.index
     where = {int(number): column for column, number in enumerate(states.probes)}
-    for one in asked:
-        column = where.get(index.get(one, -1))
-        if column is not None:
-            told = gains(survivors, states, np.array([column]))
-            gain = InformationGain(*(float(part[0]) for part in told))
-            yield live_proposal(survivors, readable, gain, states, column)
+    found = (where.get(index.get(one, -1)) for one in asked)
+    columns = [column for column in found if column is not None]
+    if columns:
+        for column, told in zip(
+            columns, zip(*gains(survivors, states, np.array(columns)), strict=True), strict=True
+        ):
+            yield live_proposal(survivors, readable, InformationGain(*map(float, told)), states, column)
 
 
 def gains(survivors: Survivors, states: SurvivorStates, columns: Index) -> tuple[Floats, Floats, Floats]:

@@ -112,15 +112,26 @@ class Survivors:
 
 
 def survivors_of(
-    posterior: Posterior, least: float = LEAST_PROBABILITY, least_bits: float = LEAST_BITS
+    posterior: Posterior,
+    least: float = LEAST_PROBABILITY,
+    least_bits: float = LEAST_BITS,
+    without_more_than: frozenset[str] = frozenset(),
 ) -> Survivors:
-    """The likeliest variants of all hypotheses, singles and pairs, as many as are looked at."""
-    found = [one for one in posterior.variants() if one[0] > least]
-    found.sort(key=lambda one: -one[0])
-    found = found[:SURVIVORS]
+    """The likeliest variants of all hypotheses, singles and pairs, as many as are looked at; but those that
+    decide some parts and another beside them."""
     unit = posterior.evidence.unit
-    hypotheses = [part.ensemble.hypotheses[part.ensemble.owner[v]] for _, part, v in found]
-    decisions = [decision_of(unit, hypothesis) for hypothesis in hypotheses]
+    found, decisions, hypotheses = [], [], []
+    for one in sorted((v for v in posterior.variants() if v[0] > least), key=lambda one: -one[0]):
+        _, part, v = one
+        hypothesis = part.ensemble.hypotheses[part.ensemble.owner[v]]
+        decision = decision_of(unit, hypothesis)
+        if without_more_than and set(decision.split("+")) > without_more_than:
+            continue
+        found.append(one)
+        decisions.append(decision)
+        hypotheses.append(hypothesis)
+        if len(found) == SURVIVORS:
+            break
     names = list(dict.fromkeys(decisions))
     ids = list(dict.fromkeys(hypothesis.id for hypothesis in hypotheses))
     of_decision = np.zeros((len(found), len(names)))
