@@ -30,13 +30,15 @@ class Item:
 @dataclass(frozen=True, slots=True)
 class Rung:
     """Parts in series. ``start`` is empty at the left rail, or says where the rung begins;
-    ``joins`` ends it in the middle of the rung above instead of at the right rail; ``aside`` is a
+    ``joins`` ends it in the middle of the rung above instead of at the right rail, ``ends`` at its
+    last part; ``aside`` is a
     part that stands beside it and in no rung, such as the run capacitor."""
 
     owner: str
     items: tuple[Item, ...]
     start: str = ""
     joins: bool = False
+    ends: bool = False
     aside: Item | None = None
 
 
@@ -129,6 +131,11 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
         yield Rung("tie", items, joins=True, aside=aside)
     elif aside is not None:
         yield Rung("tie", (), aside=aside)
+    if (other := blower.other_speed) is not None:
+        note = "capped" if other.lead == "capped" else "on the relay"
+        kind = "the motor’s other speed, live while it runs"
+        lead = Item("blower", other.tap, note, symbols.CAPPED, kind, "blower.in", "", "")
+        yield Rung("other-speed", (lead,), start="motor", ends=True)
 
 
 def _contact(name: str, kind: str, scene: Scene) -> Item:

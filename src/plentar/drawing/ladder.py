@@ -119,10 +119,10 @@ def _placed(blocks: Sequence[Block], form: Form) -> Iterator[Placed]:
 
 
 def _slots(rung: Rung, form: Form) -> list[tuple[float, float]]:
-    """Left edge and width of each part's slot. A rung that joins takes the left half; one that
+    """Left edge and width of each part's slot. A rung that joins or ends takes the left half; one that
     begins at a named place leaves room for the name."""
     left, right = float(form.rail), float(form.width - form.rail)
-    if rung.joins:
+    if rung.joins or rung.ends:
         right = (left + right) / 2
     if rung.start:
         left += 0.24 * (form.width - 2 * form.rail)
@@ -161,8 +161,9 @@ def _wires(rung: Rung, form: Form, scene: Scene, y: float) -> Iterator[str]:
     for item, (left, slot) in zip(rung.items, slots, strict=True):
         centre = left + slot / 2
         for node, start, end in ((item.a, left, centre - HALF), (item.b, centre + HALF, left + slot)):
-            css = scene.wire_class(node, item.branch)
-            yield f'<path class="{css}" d="M{start:.1f} {wire_y:.0f}H{end:.1f}"/>'
+            if node or not rung.ends:
+                css = scene.wire_class(node, item.branch)
+                yield f'<path class="{css}" d="M{start:.1f} {wire_y:.0f}H{end:.1f}"/>'
     if rung.joins:  # up to the wire between relay and blower
         css = scene.wire_class(rung.items[-1].b, rung.items[-1].branch)
         up = wire_y - form.rung

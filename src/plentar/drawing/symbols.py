@@ -72,5 +72,7 @@ BLOWER = (
     'M0 0q-10 3-10 10M0 0q-3-10-10-10"/>'
 )
 CLAMP = '<path class="wire" d="M-28 0H28"/><path class="disc" d="M-5 -11a11.5 11.5 0 1 0 10 0"/>'
+#: A lead that ends: capped, or on a terminal that is drawn elsewhere.
+CAPPED = '<path class="wire" d="M-28 0H8"/><path class="disc" d="M8 -7h8a7 7 0 0 1 0 14h-8z"/>'
 THERMOMETER = '<path class="wire" d="M-28 0H-9M9 0H28"/><path class="disc thin" d="M-4 -14a4 4 0 0 1 8 0v17a8 8 0 1 1 -8 0z"/>'
 CAPACITOR = '<path class="plates" d="M-22 0H-4M4 0H22M-4 -11v22M4 -11v22"/>'

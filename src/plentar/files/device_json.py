@@ -125,6 +125,16 @@ class InterlockJson(Strict):
     switch: Id | None = None
 
 
+class OtherSpeedJson(Strict):
+    """A second speed of the motor."""
+
+    tap: Annotated[str, Field(min_length=1, max_length=40)]
+    lead: Annotated[
+        Literal["capped", "relay"],
+        Field(description="Where its lead lies: capped, or on the blower's relay."),
+    ] = "capped"
+
+
 class BlowerJson(Strict):
     """The blower: motor, capacitor, air, relay and tie."""
 
@@ -137,6 +147,7 @@ class BlowerJson(Strict):
     tons: Annotated[float, Field(gt=0, le=20)] | None = None
     min_cfm: Annotated[float, Field(gt=0, le=10000, description="The least air with heat.")] | None = None
     speed_tap: Annotated[str, Field(max_length=40)] | None = None
+    other_speed: OtherSpeedJson | None = None
     taps: Annotated[
         dict[Literal["G", "W1", "W2"], Annotated[int, Field(ge=1, le=9)]] | None,
         Field(description="Of a motor with 24 V taps of its own and no relay: which tap each call is on."),
@@ -204,7 +215,8 @@ def blower_from(blower: BlowerJson) -> core.Blower:
         else core.Interlock("unknown"),
         relay=_relay(blower.relay) if blower.relay else None,
         taps=tuple((blower.taps or {}).items()),
-        **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay", "taps"}),
+        other_speed=core.OtherSpeed(**blower.other_speed.model_dump()) if blower.other_speed else None,
+        **blower.model_dump(exclude={"circuit", "motor", "interlock", "relay", "taps", "other_speed"}),
     )
 
 
@@ -260,7 +272,9 @@ def blower_to_json(blower: core.Blower) -> dict[str, Any]:
     """The blower in the visit file's terms; a tie that nobody knows is left out."""
     tie = blower.interlock
     known = present(**fields_of(tie)) if tie.kind != "unknown" else None
-    written = present(**fields_of(blower) | {"interlock": known, "taps": blower.tap_of or None})
+    other = fields_of(blower.other_speed) if blower.other_speed else None
+    own = {"interlock": known, "taps": blower.tap_of or None, "other_speed": other}
+    written = present(**fields_of(blower) | own)
     if blower.relay is not None:
         written["relay"] = relay_to_json(blower.relay)
     return written

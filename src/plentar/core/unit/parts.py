@@ -247,6 +247,19 @@ class Interlock:
     switch: str | None = None
 
 
+#: Where the lead of a speed that is not in use lies: capped, or on the blower's relay.
+SPEED_LEADS = ("capped", "relay")
+
+
+@dataclass(frozen=True, slots=True)
+class OtherSpeed:
+    """A second speed of the motor: its name, and where its lead lies. While the motor runs on the other it is
+    live all the same: the windings are one."""
+
+    tap: str
+    lead: str = SPEED_LEADS[0]
+
+
 @dataclass(frozen=True, slots=True)
 class Blower:
     circuit: str
@@ -260,6 +273,7 @@ class Blower:
     tons: float | None = None
     min_cfm: float | None = None
     speed_tap: str | None = None
+    other_speed: OtherSpeed | None = None
     #: Of a motor with 24 V taps of its own and no relay: each call that runs it, and the tap that it is on.
     taps: tuple[tuple[str, int], ...] = ()
 

@@ -8,14 +8,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
 from plentar.core.unit.kits import KIT_KINDS, KIT_TIES
-from plentar.core.unit.parts import BREAKER_PLACES, CALLS, CONTROL_KINDS, DISCONNECTS, RELAY_ENDS, RELAY_KINDS
+from plentar.core.unit.parts import (
+    BREAKER_PLACES,
+    CALLS,
+    CONTROL_KINDS,
+    DISCONNECTS,
+    RELAY_ENDS,
+    RELAY_KINDS,
+    SPEED_LEADS,
+)
 from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
@@ -41,6 +49,8 @@ class PlateField:
     unit: str = ""
     choices: Choices = ()
     kind: str = "number"
+    #: Rarely asked of the part in hand: behind a fold.
+    rare: bool = False
 
     @property
     def name(self) -> str:
@@ -90,6 +100,10 @@ def _coil(*above: str) -> tuple[PlateField, ...]:
         PlateField((*above, "coil", "ohms", 1), "Coil ohms, most", "Ω"),
         PlateField((*above, "coil", "va"), "Coil VA", "VA"),
     )
+
+
+def _rarely(*fields: PlateField) -> tuple[PlateField, ...]:
+    return tuple(replace(field, rare=True) for field in fields)
 
 
 _CONDUCTOR = (
@@ -169,17 +183,22 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         _choice(("motor",), "Motor", ("psc", "ecm")),
         _choice(("circuit",), "Circuit", _circuits),
         PlateField(("fla",), "Full-load amps", "A"),
-        PlateField(("typical_amps",), "Typical amps", "A"),
-        PlateField(("speed_tap",), "Speed tap in use", kind="text"),
-        PlateField(("rated_cfm",), "Rated airflow", "CFM"),
-        PlateField(("min_cfm",), "Least airflow with heat", "CFM"),
-        PlateField(("tons",), "Cooling", "tons"),
-        _choice(("relay", "type"), "Relay", ("", *RELAY_KINDS)),
-        *(
-            PlateField(("taps", call), f"24 V tap for {call}", "", ("", *"123456789"), "whole")
-            for call in ("G", "W1", "W2")
+        PlateField(("capacitor_uf",), "Capacitor", "µF"),
+        *_rarely(
+            PlateField(("typical_amps",), "Typical amps", "A"),
+            PlateField(("rated_cfm",), "Rated airflow", "CFM"),
+            PlateField(("min_cfm",), "Least airflow with heat", "CFM"),
+            PlateField(("tons",), "Cooling", "tons"),
+            PlateField(("speed_tap",), "Speed tap in use", kind="text"),
+            PlateField(("other_speed", "tap"), "Its other speed", kind="text"),
+            _choice(("other_speed", "lead"), "Whose lead is", SPEED_LEADS),
+            _choice(("relay", "type"), "Relay", ("", *RELAY_KINDS)),
+            *(
+                PlateField(("taps", call), f"24 V tap for {call}", "", ("", *"123456789"), "whole")
+                for call in ("G", "W1", "W2")
+            ),
+            *_TIE,
         ),
-        *_TIE,
     ),
     "capacitor": (PlateField(("capacitor_uf",), "Marked", "µF"),),
     "control power": (
@@ -367,7 +386,7 @@ def _number(field: PlateField, typed: str) -> float:
 
 def _drop_empty(thing: dict[str, Any]) -> None:
     """A conductor without a size is no conductor, a relay without a kind no relay, a window
-    without ends is not printed."""
+    without ends is not printed, a speed without a name is none."""
     relay = thing.get("relay")
     if relay is not None:
         if not relay.get("type"):
@@ -377,6 +396,8 @@ def _drop_empty(thing: dict[str, Any]) -> None:
             del relay["wires"]
     if "conductor" in thing and "awg" not in thing["conductor"]:
         del thing["conductor"]
+    if "tap" not in thing.get("other_speed", {"tap": ""}):
+        del thing["other_speed"]
     for whole in ("plate", "taps"):
         if thing.get(whole) == {}:
             del thing[whole]

@@ -58,6 +58,21 @@ class PlateView:
     error: str = ""
 
     @property
+    def rare(self) -> list[FieldView]:
+        """What is behind the fold."""
+        return [f for f in self.fields if f.field.rare]
+
+    @property
+    def rare_words(self) -> str:
+        """What the fold is called: what of it is known."""
+        known = [f"{f.field.label.lower()} {f.value}" for f in self.rare if f.value]
+        return f"More: {', '.join(known)}" if known else "More of it"
+
+    @property
+    def rare_error(self) -> bool:
+        return any(f.error for f in self.rare)
+
+    @property
     def ties(self) -> bool:
         return any(f.field.name == TAPPED for f in self.fields)
 
