@@ -6,7 +6,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterator
 
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, expect, sync_playwright
 from sqlalchemy.orm import Session
 
 from benchmarks.server import server
@@ -20,9 +20,12 @@ from tests.conftest import moved_back
 from tests.hands import Touching
 
 PASSWORD = "only for this benchmark"
+#: A busy machine takes its time; what does not come at all still fails.
+PATIENCE_MS = 60_000
 
 
 def measure() -> Iterator[str]:
+    expect.set_options(timeout=PATIENCE_MS)
     url = own_database(f"calls_{uuid.uuid4().hex[:8]}", "test-postgres")
     migrate(url)
     env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40}
@@ -46,6 +49,7 @@ def _hands(browser: Browser, session: Session, base: str, number: int) -> Touchi
     make_account(session, make_shop(session, f"Shop {number}"), login, "A Lead", PASSWORD, "lead")
     session.commit()
     page = browser.new_context(viewport=PHONE if phone else DESK, accept_downloads=True).new_page()
+    page.set_default_timeout(PATIENCE_MS)
     page.goto(f"{base}/sign-in")
     page.get_by_label("Name").fill(login)
     page.get_by_label("Password").fill(PASSWORD)

@@ -62,6 +62,9 @@ def any_units(draw: st.DrawFn) -> Unit:
         rated_cfm=numbers,
         tons=st.sampled_from([2.0, 3.5]),
         speed_tap=st.sampled_from(["medium", "3 × low"]),
+        other_speed=st.fixed_dictionaries(
+            {"tap": st.sampled_from(["low", "2"])}, optional={"lead": st.sampled_from(["capped", "relay"])}
+        ),
     )
     ends = st.sampled_from(["L1", "L2", "blower", "heat", "none"])
     wires = st.fixed_dictionaries({"common": ends, "no": ends, "nc": ends})

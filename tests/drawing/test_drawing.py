@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import combinations
 from xml.etree import ElementTree
 
@@ -11,6 +12,7 @@ from plentar.core.circuit.model import model_at
 from plentar.core.expected import Asked, Word
 from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
+from plentar.core.unit.parts import OtherSpeed
 from plentar.core.unit.points import points, resolve
 from plentar.core.visit.events import Calls, Power, Visit
 from plentar.core.visit.evidence import Evidence
@@ -111,6 +113,23 @@ def test_nothing_is_drawn_live_behind_open_breakers_though_ghosts_float_there():
     assert floats > 10, "a meter of no load would see a ghost"
     heat = model_at(HOMES[6], HEAT, 900).live_nodes
     assert {"C1.l1", "K1.1.out", "E1.in", "E1.out", "blower.in", "R", "W1"} <= heat
+
+
+@pytest.mark.parametrize("form", FORMS, ids=lambda form: form.name)
+def test_a_jumper_and_the_other_speed_are_drawn_where_they_are(form):
+    unit = HOMES[2]
+    blower = replace(unit.blower, other_speed=OtherSpeed("low 3"))
+    badge = {"blower": Badge("2.2 A", Word.IN_BAND, True)}
+    shown = scene(replace(unit, blower=blower), bridged=frozenset({"W1"}), badges=badge)
+    line, control, _ = sides(replace(unit, blower=blower), form, shown)
+    words = [text.text for side in (line, control) for text in side.iter() if text.tag.endswith("text")]
+    assert words.count("low 3") == words.count("capped") == words.count("2.2 A") == 1
+    jumpers = [[p for p in side.iter() if p.get("class") == "jumper"] for side in (line, control)]
+    assert (len(jumpers[0]), len(jumpers[1])) == (0, 1)
+    [lead] = [
+        a for a in line.iter() if a.tag.endswith("}a") or a.tag == "a" if a.get("id").endswith("-low 3")
+    ]
+    assert lead.get("href") == "?at=blower"
 
 
 def test_only_changed_parts_are_drawn_again_in_both_forms():

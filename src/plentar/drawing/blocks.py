@@ -10,7 +10,7 @@ from plentar.core.unit.parts import Blower, Control, Element, Limit, Link, Part,
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import tied_across
 from plentar.drawing import symbols
-from plentar.drawing.parts import ELSEWHERE, FUSE, Scene
+from plentar.drawing.parts import ELSEWHERE, FUSE, OTHER_SPEED, Scene
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +133,7 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
         yield Rung("tie", (), aside=aside)
     if (other := blower.other_speed) is not None:
         note = "capped" if other.lead == "capped" else "on the relay"
-        kind = "the motor’s other speed, live while it runs"
-        lead = Item("blower", other.tap, note, symbols.CAPPED, kind, "blower.in", "", "")
+        lead = Item("blower", other.tap, note, symbols.CAPPED, OTHER_SPEED, "blower.in", "", "")
         yield Rung("other-speed", (lead,), start="motor", ends=True)
 
 

@@ -164,6 +164,11 @@ def _wires(rung: Rung, form: Form, scene: Scene, y: float) -> Iterator[str]:
             if node or not rung.ends:
                 css = scene.wire_class(node, item.branch)
                 yield f'<path class="{css}" d="M{start:.1f} {wire_y:.0f}H{end:.1f}"/>'
+        if item.point in scene.bridged:
+            yield (
+                f'<path class="jumper" d="M{centre - 40:.1f} {wire_y:.0f}v13h80v-13"/>'
+                f'<text class="from" x="{centre + 46:.1f}" y="{wire_y + 18:.0f}">jumper</text>'
+            )
     if rung.joins:  # up to the wire between relay and blower
         css = scene.wire_class(rung.items[-1].b, rung.items[-1].branch)
         up = wire_y - form.rung

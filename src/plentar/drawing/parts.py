@@ -60,6 +60,8 @@ class Scene:
     htmx_target: str = ""
     model: Prediction | None = None
     handles: Mapping[str, Handle] = field(default_factory=dict)
+    #: Parts and calls with a jumper across them, which is drawn.
+    bridged: frozenset[str] = frozenset()
     #: Touched, a part that is read elsewhere leads to itself, not to where it is read.
     by_label: bool = False
 
@@ -91,6 +93,8 @@ CLOSED_S = 1e-3
 FLOW_A = 0.02
 #: Parts that are read at a terminal drawn elsewhere.
 ELSEWHERE, FUSE = "coil elsewhere", "control fuse"
+#: A lead that nothing is read at: it leads to its motor.
+OTHER_SPEED = "the motor’s other speed, live while it runs"
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,12 +121,13 @@ class Placed:
 
 def touch(form: Form, scene: Scene, part: Placed, extra: str = "") -> str:
     """One touchable part: symbol on the wire, its id above, plate and reading below."""
-    badge, spot = scene.badges.get(part.point), part.spot
+    badge = None if part.kind == OTHER_SPEED else scene.badges.get(part.point)
+    spot = part.spot
     centre = spot.x + spot.width / 2
     chosen = " chosen" if part.point == scene.selected else ""
     # What is read at a terminal but drawn elsewhere keeps a name of its own.
-    name = part.label if part.kind in (ELSEWHERE, FUSE) else part.point
-    href = escape(scene.link(name if scene.by_label else part.point))
+    name = part.label if part.kind in (ELSEWHERE, FUSE, OTHER_SPEED) else part.point
+    href = escape(scene.link(name if scene.by_label and part.kind != OTHER_SPEED else part.point))
     # What is written on the part comes first and in the same order: people say it to select it.
     written = " ".join(filter(None, [part.label, part.note, badge.text if badge else ""]))
     spoken = ", ".join(filter(None, [written, part.kind, _spoken(badge)]))

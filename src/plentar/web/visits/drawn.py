@@ -10,7 +10,7 @@ from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 from plentar.core.door import judge_reading
-from plentar.core.visit.events import LIFTED, OFF, ON, PROVED_DEAD, RESTORED
+from plentar.core.visit.events import LIFTED, OFF, ON, PROVED_DEAD, RESTORED, bridges_standing
 from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.web.drawings import changed_parts, control_side, line_side, surroundings
 from plentar.web.visits.pad import VerdictView
@@ -55,6 +55,7 @@ class Drawn:
             htmx_target="#pad",
             model=self.view.model,
             handles=self._handles if only is None else {},
+            bridged=bridges_standing(self.view.visit.events),
         )
 
     @cached_property

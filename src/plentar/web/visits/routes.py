@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from plentar.core.door import model_of
 from plentar.core.errors import BadInput
+from plentar.core.judgement import Finding
 from plentar.core.quantity import Quantity, parse_reading
 from plentar.core.unit.points import device_at
 from plentar.core.visit.events import (
@@ -266,12 +268,16 @@ def look(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
-    suspected = suspected_in(visit_id, PAGE_S)
-    record = mine(visit_id, to_write=True)
     entry = parse_entry(AnswerEntry, request.form)
-    asked = entry.code, entry.component
-    stops = (*BenchView(record).stopped, *(suspected or ()))
-    if not any((f.code, f.component) == asked for f in stops):
+
+    def asked(stops: Sequence[Finding]) -> bool:
+        return any((f.code, f.component) == (entry.code, entry.component) for f in stops)
+
+    # What the readings show needs no judge; only what it suspects waits for it.
+    read = asked(BenchView(mine(visit_id)).stopped)
+    suspected = () if read else suspected_in(visit_id, PAGE_S)
+    record = mine(visit_id, to_write=True)
+    if not asked((*BenchView(record).stopped, *(suspected or ()))):
         raise BadInput("code", "no such stop-now finding stands")
     note = {
         "t": record.elapsed_s,
