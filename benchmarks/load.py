@@ -77,7 +77,7 @@ def expensive(there: Place) -> list[str]:
     browser, units = there.somebody("reader", 3)
     _posts(browser, units[0])  # the first of all, when nothing is loaded yet
     quiet = _posts(browser, units[1])
-    with _judging(there):
+    with judging(there):
         busy = _posts(browser, units[2])
     ratio = statistics.median(busy) / statistics.median(quiet)
     return [
@@ -99,10 +99,10 @@ def _posts(browser: Browser, unit_id: uuid.UUID) -> list[float]:
 
 
 @contextmanager
-def _judging(there: Place) -> Iterator[None]:
-    """Eight hands of eight shops, each asking for the judge on a unit that is costly to judge."""
+def judging(there: Place, hands_asking: int = EXPENSIVE) -> Iterator[None]:
+    """So many hands of as many shops, each asking for the judge on a unit that is costly to judge."""
     enough = threading.Event()
-    hands = [_with_unit(there, costly(n), f"costly{n}") for n in range(EXPENSIVE)]
+    hands = [_with_unit(there, costly(n), f"costly{n}") for n in range(hands_asking)]
 
     def ask(hand: tuple[Browser, str]) -> None:
         browser, bench = hand
@@ -111,7 +111,7 @@ def _judging(there: Place) -> Iterator[None]:
             again = re.search(r"load delay:(\d)s", page)  # as the page does by itself
             enough.wait(float(again[1]) if again else 0.0)
 
-    with ThreadPoolExecutor(EXPENSIVE) as pool:
+    with ThreadPoolExecutor(hands_asking) as pool:
         asking = [pool.submit(ask, hand) for hand in hands]
         time.sleep(5)
         try:

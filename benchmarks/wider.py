@@ -36,6 +36,8 @@ from plentar.stand_ins.wider.telling import could_be
 from plentar.stand_ins.wider.world import HiddenUnit
 
 SEED = "1"
+#: Complaints for which cooling is called.
+COOLING_FOR = ("heat-in-cooling", "control-fuse-blows")
 FAULTS_EACH, QUICK = 14, 150
 PAIRS, SLIPPED, HEALTHY = 200, 150, 200
 WRONG_READINGS = 0.2
@@ -134,7 +136,7 @@ def episode_of(case: tuple[int, str], *, quick: bool = False) -> Result:
         fault,
         complaint,
         right,
-        not right and could_be(hidden.inside, leader),
+        not right and could_be(hidden.inside, leader, complaint in COOLING_FOR),
         said.decisions[top],
         state.value,
         readings,

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 
+from benchmarks.sound import nobody_read, read_everywhere
 from benchmarks.wider import Watched, wilson_high
 from plentar.core.checks.registry import outcomes
 from plentar.core.circuit.faults import effects_of, find_faults
@@ -14,13 +15,8 @@ from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.door import judge
 from plentar.core.judgement import Level, Sureness
-from plentar.core.quantity import Quantity
-from plentar.core.unit.points import points, resolve
-from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Calls, Event, Power, Reading, Visit
+from plentar.core.visit.events import Calls, Visit
 from plentar.core.visit.evidence import Evidence
-from plentar.core.visit.state import all_off_s, all_on_s
-from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.stand_ins.hidden import Hidden, drawn_unit
 from plentar.stand_ins.wider.nodal import GROUND, Net
 from plentar.stand_ins.wider.plates import PLATES, plate
@@ -163,66 +159,13 @@ def test_the_interval_of_a_share():
     assert math.isclose(wilson_high([True] * 10), 1.0)
 
 
-LIVE = frozenset({Quantity.AMPS, Quantity.VOLTS, Quantity.VOLTS_DC})
-
-
-def read_everywhere(number: int) -> Visit:
-    """A sound unit of the wider world, read at every point in every ordinary state, then proved dead."""
-    unit, sound = drawn_unit(number), hidden(number)
-    fan = frozenset({unit.fan_call}) if unit.fan_call else frozenset[str]()
-    poles = [f"{c.id}.line.{leg}:{c.id}.{leg}" for c in unit.circuits for leg in ("l1", "l2")]
-    legs = [f"{c.id}.{leg}:ground" for c in unit.circuits for leg in ("l1", "l2")]
-    everywhere = [*points(unit), *(resolve(unit, name) for name in (*poles, *legs))]
-    events: list[Event] = []
-    t_s = 10.0
-
-    def read(quantities: frozenset[Quantity]) -> None:
-        nonlocal t_s
-        for point in everywhere:
-            for quantity in quantities.intersection(point.quantities):
-                value = sound.read(quantity, point.name, events, t_s)
-                if math.isfinite(value) or quantity is Quantity.OHMS:
-                    events.append(Reading(t_s=t_s, quantity=quantity, at=point.name, value=value))
-                    t_s += 6
-
-    read(LIVE)
-    for calls, waits_s in (
-        (unit.heat_calls | fan, all_on_s(unit) + 320),
-        (unit.heat_calls, all_on_s(unit) + 320),
-        (fan, all_off_s(unit) + 70),
-        (frozenset[str](), 140.0),
-    ):
-        events.append(Calls(t_s=t_s, calls=calls))
-        t_s += waits_s
-        read(LIVE | {Quantity.TEMP_F} if calls & unit.heat_calls else LIVE)
-    events.append(Power(t_s=t_s, state="proved-dead"))
-    t_s += 300
-    read(frozenset({Quantity.OHMS, Quantity.UF}))
-    return Visit(complaint="check-up", events=tuple(events))
-
-
-def nobody_read(unit: Unit) -> Unit:
-    """The same unit before anybody has looked at a print: windows, coils and the tie's tap are typical."""
-    plate = unit_to_json(unit)
-    parts = [switch for control in plate["controls"] for switch in control["switches"]]
-    blower = plate.get("blower") or {}
-    for part in (*parts, blower.get("relay") or {}):
-        part.pop("on_s", None)
-        part.pop("off_s", None)
-    for device in (*plate["controls"], blower.get("relay") or {"coil": {}}):
-        device["coil"].pop("ohms", None)
-        device["coil"].pop("va", None)
-    (blower.get("interlock") or {}).pop("tap", None)
-    return UnitJson.model_validate(plate).to_core()
-
-
 @pytest.mark.slow
 @pytest.mark.parametrize("known", [True, False], ids=["printed", "nobody read"])
 @pytest.mark.parametrize("number", [3, 10, 34, 37, 41])
 def test_a_sound_unit_read_everywhere_raises_no_stop(number, known):
     """Wire between panel and kit, coarse meters, a few volts on what is open, parts of any make: none of it
     is a stop."""
-    unit, visit = drawn_unit(number), read_everywhere(number)
+    unit, visit = drawn_unit(number), read_everywhere(number, "1")
     if not known:
         unit = nobody_read(unit)
         read = (e for e in visit.events if getattr(e, "at", "") != "tie.wire")

@@ -24,19 +24,20 @@ NEAR = {
 }
 SIZES_TRIED = 6
 STRIP_OHMS = frozenset({"high-resistance", "low-resistance"})
-#: What a plate allows of an element's power, as shares of it.
-PLATE_POWER = (0.90, 1.05)
+#: What a plate allows of an element's power, as shares of it, and what a clamp may be wrong by.
+PLATE_POWER, CLAMP_SHARE = (0.90, 1.05), 0.02
 
 
-def could_be(hidden: HiddenUnit, fault: str) -> bool:
+def could_be(hidden: HiddenUnit, fault: str, cooling: bool = True) -> bool:
     """No reading in any settled state, and none proved dead, rules the other fault out, in some
-    size of it; ``none`` is the sound unit, of which a strip within its plate's band is part."""
+    size of it; ``none`` is the sound unit, of which a strip within its plate's band is part. Without ``cooling``
+    nobody calls Y: only heat in cooling and a fuse that blows are a reason to."""
     if fault == "none" and _in_its_band(hidden):
         return True
-    mine = list(_all_read(hidden))
+    mine = list(_all_read(hidden, cooling))
     return any(
         all(_near(kind, one, other) for (kind, one), (_, other) in zip(mine, its, strict=True))
-        for its in (list(_all_read(unit)) for unit in _others(hidden, fault))
+        for its in (list(_all_read(unit, cooling)) for unit in _others(hidden, fault))
     )
 
 
@@ -45,7 +46,8 @@ def _in_its_band(hidden: HiddenUnit) -> bool:
     if len(hidden.specimen.faults) != 1 or hidden.specimen.faults[0].mode not in STRIP_OHMS:
         return False
     [broken] = hidden.specimen.faults
-    return PLATE_POWER[0] <= hidden.specimen.strip_share(broken.component) / broken.size <= PLATE_POWER[1]
+    power = hidden.specimen.strip_share(broken.component) / broken.size
+    return PLATE_POWER[0] * (1 - CLAMP_SHARE) <= power <= PLATE_POWER[1] * (1 + CLAMP_SHARE)
 
 
 def _others(hidden: HiddenUnit, fault: str) -> Iterator[HiddenUnit]:
@@ -61,8 +63,8 @@ def _others(hidden: HiddenUnit, fault: str) -> Iterator[HiddenUnit]:
             yield plain.with_size(n, size)
 
 
-def _states(hidden: HiddenUnit) -> Iterator[tuple[Sequence[Event], float]]:
-    used = calls_of(hidden.plate)
+def _states(hidden: HiddenUnit, cooling: bool) -> Iterator[tuple[Sequence[Event], float]]:
+    used = [call for call in calls_of(hidden.plate) if cooling or call != "Y"]
     heat = [call for call in used if call.startswith("W")]
     on_s, off_s = latest(hidden.clock, "on_s"), latest(hidden.clock, "off_s")
     yield [], 0.0
@@ -75,10 +77,10 @@ def _states(hidden: HiddenUnit) -> Iterator[tuple[Sequence[Event], float]]:
     yield [{"t": 0, "calls": used}], HEAT_S
 
 
-def _all_read(hidden: HiddenUnit) -> Iterator[tuple[str, float]]:
+def _all_read(hidden: HiddenUnit, cooling: bool) -> Iterator[tuple[str, float]]:
     """Every point in every state without the meter's error; NaN for a ghost."""
     meter, plate = hidden.meter, hidden.plate
-    for events, t_s in _states(hidden):
+    for events, t_s in _states(hidden, cooling):
         now = hidden.at(events, t_s)
         for element in plate["elements"]:
             name = element["id"]
