@@ -11,6 +11,8 @@ from plentar.stand_ins.wider.specimen import DC, Plate, Specimen
 
 CONTROL = ("transformer", "R", "W1", "W2", "G", "Y")
 BTUH_PER_WATT, AIR = 3.41214, 1.08
+#: What a unit moves whose plate says nothing of it.
+CFM_PER_KW = 110.0
 OVERLOAD = math.inf
 
 
@@ -156,9 +158,11 @@ class Meter:
     def _air(self, at: str, now: Standing) -> float:
         s, blower = self.specimen, self.plate.get("blower") or {}
         back = s.between("return", 58.0, 76.0)
-        rated = blower.get("rated_cfm") or 400.0 * blower.get("tons", 0)
-        if at == "return-air" or not rated or not now.air:
+        if at == "return-air" or not now.air:
             return back
+        kw = sum(e["rated_kw"] for e in self.plate["elements"])
+        # A unit has air whether its plate says so or not.
+        rated = blower.get("rated_cfm") or 400.0 * blower.get("tons", 0) or CFM_PER_KW * kw
         watts = sum(
             abs(now.solved.amp(e["id"])) * now.solved.across(f"{e['id']}.in", f"{e['id']}.out")
             for e in self.plate["elements"]

@@ -15,7 +15,7 @@ from flask import current_app
 from plentar.web.beside import ProcessBeside, Share
 
 #: Sheets that wait or are laid out; how long one waits, s; after how many the process is made anew.
-AT_ONCE, PATIENCE_S, SHEETS = 4, 20.0, 100
+AT_ONCE, PATIENCE_S, SHEETS = 6, 20.0, 100
 
 
 def sheet_process(*, here: bool) -> ProcessBeside:

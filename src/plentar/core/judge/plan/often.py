@@ -14,7 +14,7 @@ from plentar.core.tables.planning import MOST_REPEATS
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Observed
-from plentar.core.visit.state import state_at
+from plentar.core.visit.state import PanelState, state_at
 
 A = Quantity.AMPS
 #: What is called, with the wires lifted or not, and how long it has been so, s.
@@ -27,6 +27,7 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
     late_s = scenes_of(posterior.workspace).heat_s
+    stands_s = _stood_s(state)
 
     def key(quantity: Quantity, at: str, driven: bool, setting: Stood) -> Any:
         """What makes a reading another one; cooling is nothing to what carries heat."""
@@ -44,8 +45,7 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
     doubted = set()
     for t in posterior.evidence.taken:
         if t.counts:
-            since_s = t.state.t_s - min(t.state.since_s.values(), default=t.state.t_s)
-            stood = (t.state.calls, t.state.lifted, since_s)
+            stood = (t.state.calls, t.state.lifted, _stood_s(t.state))
             one = key(t.reading.quantity, t.reading.at, t.reading.driven, stood)
             seen[one] += 1
             if id(t.reading) in odd:
@@ -57,11 +57,17 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
         setting = proposal.setting
         calls = state.calls if setting.calls is None else setting.calls
         lifted = state.lifted if setting.calls is None else bool(setting.lifted)
-        stood = (calls, lifted, setting.after_s or 0.0)
+        stays = calls == state.calls and lifted == state.lifted and not setting.fresh
+        stood = (calls, lifted, max(setting.after_s or 0.0, stands_s if stays else 0.0))
         one = key(proposal.quantity, proposal.at, setting.driven, stood)
         return seen[one] >= (max(most, MOST_REPEATS) if one in doubted else most)
 
     return often
+
+
+def _stood_s(state: PanelState) -> float:
+    """How long the first of what is called has been so, s."""
+    return state.t_s - min(state.since_s.values(), default=state.t_s)
 
 
 def _current(at: str, unit: Unit) -> str:
