@@ -104,6 +104,35 @@ def test_a_shop_has_its_share_and_the_server_its_threads(pool, evidence):
     assert all(error.wait_s > 0 for error in busy)
 
 
+def test_a_visit_that_waits_for_the_judge_holds_up_no_other(somebody, monkeypatch):
+    """Two people in one process: one's page waits for an answer, the other's call is stored meanwhile."""
+    one, other = somebody(), somebody()
+    waits, enough = threading.Event(), threading.Event()
+
+    class Slow:
+        def diagnose(self, _evidence, shop_id, *_more):
+            if shop_id == one.account.shop_id:
+                waits.set()
+                assert enough.wait(30)
+            raise Busy("others are before you", 1.0)
+
+    monkeypatch.setattr("plentar.web.visits.view.judge_pool", Slow)
+    benches = [who.start_visit() for who in (one, other)]
+    page = threading.Thread(target=lambda: one.client.get(f"{benches[0]}/judge"))
+    page.start()
+    assert waits.wait(30)
+    stored = []
+    entry = {"client_id": str(uuid.uuid4()), "raised": "G"}
+    call = threading.Thread(
+        target=lambda: stored.append(other.client.post(f"{benches[1]}/calls", data=entry))
+    )
+    call.start()
+    call.join(20)
+    enough.set()
+    page.join()
+    assert stored and stored[0].status_code == 302
+
+
 def test_a_question_that_nobody_waits_for_is_dropped(pool, evidence):
     with pytest.raises(Busy):
         pool.diagnose(evidence, uuid.uuid4(), gone=lambda: True)

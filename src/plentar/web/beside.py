@@ -75,9 +75,9 @@ class ProcessBeside:
                 self.close()
                 raise Busy(f"{self.name} begins anew; ask again", 1.0) from None
             until_s = time.monotonic() + share.patience_s
-            while time.monotonic() < until_s and not share.gone():
+            while (left_s := until_s - time.monotonic()) > 0 and not share.gone():
                 try:
-                    return answer.result(LOOK_S)
+                    return answer.result(min(LOOK_S, left_s))
                 except NotDone:
                     pass
                 except (BrokenProcessPool, MemoryError):

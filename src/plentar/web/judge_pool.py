@@ -23,7 +23,7 @@ __all__ = ["PAGE_S", "SWITCH_S", "Busy", "JudgePool", "judge_pool", "reader_gone
 
 #: What one answer may take, s; how long a page waits for it, those before it included; and how long
 #: what is to be switched waits, which is stored without it then.
-ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 0.2
+ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 0.15
 #: Questions that wait or are worked on, of one shop and of all; each holds a thread of the server.
 OF_SHOP, AT_ONCE = 6, 8
 MOST_BYTES, QUESTIONS = 3_000_000_000, 300

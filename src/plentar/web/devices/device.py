@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cached_property
+
+from werkzeug.utils import cached_property
 
 from plentar.core.errors import BadInput
 from plentar.core.relay_bench.fitted import drawer, fitted

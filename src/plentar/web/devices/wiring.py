@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from itertools import pairwise
 
 from flask import url_for
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.checks.relay_bench import HARM
 from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.handover.work import STANDS, WHEN
 from plentar.core.judgement import ElementJudgement

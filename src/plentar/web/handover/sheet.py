@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
 from zoneinfo import ZoneInfo
 
 from flask_babel import format_date, format_decimal, gettext
+from werkzeug.utils import cached_property
 
 from plentar.core.door import all_found, found_before_work, unread
 from plentar.core.guided.retest import retest_lines

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.door import all_found
 from plentar.core.guided.retest import retest_lines

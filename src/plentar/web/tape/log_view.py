@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from itertools import zip_longest
 from typing import TypeVar
 
 import numpy as np
 from flask import url_for
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.logged.columns import Column
 from plentar.core.logged.trace import Log, Trace, read_log

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from functools import cached_property
 
 from flask import url_for
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.door import faults_in_words
 from plentar.core.quantity import minutes

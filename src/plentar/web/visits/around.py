@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from werkzeug.utils import cached_property
 
 from plentar.files.unit_json import unit_to_json
 from plentar.store.record import VisitRecord

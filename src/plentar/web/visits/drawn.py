@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import replace
-from functools import cached_property
 
 from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.door import judge_reading
 from plentar.core.visit.events import LIFTED, OFF, ON, PROVED_DEAD, RESTORED, bridges_standing

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.guided import Guided, Step
 from plentar.core.guided.one_call import one_call_test

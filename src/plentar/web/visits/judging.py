@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from functools import cached_property
 
 from flask import url_for
+from werkzeug.utils import cached_property
 
 from plentar.core.judge.diagnosis import chance_in_words, reads_in_words
 from plentar.core.judgement import NONE, OTHER, Diagnosis, Hazard, NextReading, Sureness, Suspect, WhatElse

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
-from functools import cached_property
 from typing import cast
 
 from flask import url_for
+from werkzeug.utils import cached_property
 
 from plentar.core.circuit.predict import Prediction
 from plentar.core.door import judge_evidence, judge_reading, model_of, unread

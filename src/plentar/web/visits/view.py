@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from datetime import datetime
-from functools import cached_property
 
 from flask import url_for
 from markupsafe import Markup
+from werkzeug.utils import cached_property
 
 from plentar.core.checks.elements import other_school
 from plentar.core.door import suspected_stops
