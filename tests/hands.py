@@ -344,7 +344,9 @@ class Touching(Hands):
             self._strip("Breakers off", "power off")
 
     def on(self) -> None:
-        self._strip("Power back on", "power on")
+        self.look_again()
+        if self.page.get_by_role("button", name="Power back on").count():
+            self._strip("Power back on", "power on")
 
     def _strip(self, button: str, shows: str) -> None:
         self.look_again()
