@@ -21,6 +21,7 @@ _AT = {
     "terminal": CALLS,
     "coil": CALLS,
     "air": RISE,
+    "limit": RISE,  # what clicks is a question of the air first
     "blower": RISE,
     "capacitor": RISE,
 }

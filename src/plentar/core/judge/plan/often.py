@@ -10,13 +10,15 @@ from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.shown.scenes import scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
-from plentar.core.tables.planning import MOST_REPEATS
+from plentar.core.tables.planning import LEAST_SUSPECT, MOST_REPEATS
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Observed
 from plentar.core.visit.state import PanelState, state_at
 
 A = Quantity.AMPS
+#: What is wrong ahead of the board, and gone with the thermostat wires off.
+OF_THERMOSTAT = frozenset({"no-call", "always", "with-Y", "with-G", "to-ground"})
 #: What is called, with the wires lifted or not, and how long it has been so, s.
 Stood = tuple[frozenset[str], bool, float]
 
@@ -27,13 +29,14 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
     unit, events = posterior.evidence.unit, posterior.evidence.visit.events
     state = state_at(unit, events, events[-1].t_s if events else 0.0)
     late_s = scenes_of(posterior.workspace).heat_s
-    stands_s = _stood_s(state)
+    stands_s, jumper_tells = _stood_s(state), _jumper_tells(posterior)
 
     def key(quantity: Quantity, at: str, driven: bool, setting: Stood) -> Any:
         """What makes a reading another one; cooling is nothing to what carries heat."""
         if quantity.dead_only:
             return quantity, at, driven
         calls, lifted, since_s = setting
+        lifted = lifted and jumper_tells
         cooling = resolve(unit, at).kind in CONTROL_SIDE
         at = _current(at, unit) if quantity is A else at
         return quantity, at, driven, calls if cooling else calls - {"Y"}, lifted, since_s >= late_s
@@ -63,6 +66,14 @@ def read_often(posterior: Posterior, most: int = 1) -> Callable[[Proposal], bool
         return seen[one] >= (max(most, MOST_REPEATS) if one in doubted else most)
 
     return often
+
+
+def _jumper_tells(posterior: Posterior) -> bool:
+    """Whether it matters that a call comes by jumper: something of the thermostat's wires is still suspected."""
+    return any(
+        chance > LEAST_SUSPECT and any(fault.mode in OF_THERMOSTAT for fault in hypothesis.faults)
+        for hypothesis, chance in zip(posterior.hypotheses, posterior.probabilities, strict=False)
+    )
 
 
 def _stood_s(state: PanelState) -> float:
