@@ -261,6 +261,8 @@ class Touching(Hands):
         self.page.goto(f"{self.base}{self.unit}?part={part}")
         for name, value in values.items():
             field = self.page.locator(f"#panel [name='{name.replace('__', '.')}']").first
+            if not field.is_visible():
+                self.page.locator("#panel summary").click()
             if field.evaluate("field => field.tagName") == "SELECT":
                 field.select_option(value)
             else:

@@ -32,7 +32,7 @@ def make_unit(page: Page, base: str, label: str) -> None:
 def read(page: Page, part: str, value: str) -> None:
     """Touch a part on the drawing, press the keys, store."""
     page.locator(f"svg.wide a[id$='-{part}']").first.click()
-    expect(page.locator(".pad [name=at]")).to_have_value(part)
+    expect(page.locator(".pad form.reading [name=at]")).to_have_value(part)
     for key in value:
         page.locator(f"[data-key='{key}']").click()
     page.locator(".store").click()

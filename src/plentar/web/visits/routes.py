@@ -268,14 +268,14 @@ def look(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def answer(visit_id: uuid.UUID) -> Answer:
     """A stop-now finding was made safe: how, by whom, when."""
+    view = BenchView(mine(visit_id))
     entry = parse_entry(AnswerEntry, request.form)
 
     def asked(stops: Sequence[Finding]) -> bool:
         return any((f.code, f.component) == (entry.code, entry.component) for f in stops)
 
     # What the readings show needs no judge; only what it suspects waits for it.
-    read = asked(BenchView(mine(visit_id)).stopped)
-    suspected = () if read else suspected_in(visit_id, PAGE_S)
+    suspected = () if asked(view.stopped) else suspected_in(visit_id, PAGE_S)
     record = mine(visit_id, to_write=True)
     if not asked((*BenchView(record).stopped, *(suspected or ()))):
         raise BadInput("code", "no such stop-now finding stands")

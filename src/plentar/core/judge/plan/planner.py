@@ -42,10 +42,9 @@ def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:
         return ()
     if in_round:
         return _safe(situation, the_round(situation))
-    found = next(filter(None, (rule(situation) for rule in RULES)), ())
-    return _safe(situation, _by_worth(found)) or _safe(
-        situation, _by_worth(second_look(situation)), situation.twice
-    )
+    by_rule = (_safe(situation, _by_worth(rule(situation))) for rule in RULES)
+    found = next(filter(None, by_rule), ())
+    return found or _safe(situation, _by_worth(second_look(situation)), situation.twice)
 
 
 def _by_worth(found: Iterable[Proposal]) -> list[Proposal]:

@@ -25,7 +25,7 @@ from plentar.core.judge.plan.round import round_readings
 from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.weigh.likelihood import TEMP
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import NONE
+from plentar.core.judgement import NONE, Hazard
 from plentar.core.quantity import Quantity
 from plentar.core.tables.planning import (
     CLEAR,
@@ -117,8 +117,14 @@ def what_confirms(situation: Situation) -> Sequence[Proposal]:
     return list(telling_at(situation.survivors, situation.fresh, name.split("+")))
 
 
-#: In this order; the first that gives any readings decides.
-RULES: tuple[Rule, ...] = (what_tells, what_settles, what_confirms)
+def what_ohms_tell(situation: Situation) -> Sequence[Proposal]:
+    """Where nothing else may be read, for a stop bars the power: what still moves by ohms, however long it has
+    taken."""
+    return [p for p in situation.fresh if p.hazard is Hazard.DEAD and _moves(p, 1.0)]
+
+
+#: In this order; the first of which any reading may be proposed decides.
+RULES: tuple[Rule, ...] = (what_tells, what_settles, what_confirms, what_ohms_tell)
 
 
 def second_look(situation: Situation) -> Iterable[Proposal]:

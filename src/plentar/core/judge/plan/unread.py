@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from plentar.core.checks.joints import pole_of
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.unit.points import TIE_WIRE, has_tie_wire
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence, Taken
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
@@ -31,7 +33,7 @@ def _unread(evidence: Evidence) -> Iterator[str]:
     for element in unit.elements:
         if element.id not in grounded:
             yield f"to-ground:{element.id}"
-    if unit.blower is not None and not any(_of_tie(evidence, t) for t in taken):
+    if unit.blower is not None and not _tie_read(evidence, taken):
         yield "tie"
     for circuit in unit.circuits:
         if any(unit.elements_on(circuit.id)) and not any(_of_feed(evidence, t, circuit.id) for t in taken):
@@ -44,14 +46,19 @@ def _after_heat(taken: Taken) -> bool:
     return taken.reading.quantity is A and bool(ended) and not taken.state.calls & HEAT_CALLS
 
 
-def _of_tie(evidence: Evidence, taken: Taken) -> bool:
-    """The blower seen with heat alone, or its tie's own ohms."""
-    unit, at = evidence.unit, taken.point.name
-    heats = bool(taken.state.calls & HEAT_CALLS)
-    alone = heats and unit.fan_call not in taken.state.calls
+def _tie_read(evidence: Evidence, taken: Sequence[Taken]) -> bool:
+    """The blower was seen with heat alone, or its tie by ohms: the set, and the wire to it where there is one."""
+    unit = evidence.unit
     nc = f"{unit.relay.id}.nc" if unit.relay else ""
-    by_ohms = at in (nc, "tie.wire") and taken.reading.quantity is OHM
-    return by_ohms or (alone and at in ("blower", nc) and taken.reading.quantity is A)
+    ohms = {t.point.name for t in taken if t.reading.quantity is OHM}
+    by_ohms = nc in ohms and (TIE_WIRE in ohms or not has_tie_wire(unit))
+    return by_ohms or any(_with_heat_alone(unit, t, nc) for t in taken)
+
+
+def _with_heat_alone(unit: Unit, taken: Taken, nc: str) -> bool:
+    calls = taken.state.calls
+    alone = bool(calls & HEAT_CALLS) and unit.fan_call not in calls
+    return alone and taken.point.name in ("blower", nc) and taken.reading.quantity is A
 
 
 def _of_feed(evidence: Evidence, taken: Taken, circuit_id: str) -> bool:
