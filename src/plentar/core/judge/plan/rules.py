@@ -27,6 +27,7 @@ from plentar.core.judge.weigh.likelihood import TEMP
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judgement import NONE, Hazard
 from plentar.core.quantity import Quantity
+from plentar.core.safety.latch import standing
 from plentar.core.tables.planning import (
     CLEAR,
     HINGES,
@@ -120,6 +121,8 @@ def what_confirms(situation: Situation) -> Sequence[Proposal]:
 def what_ohms_tell(situation: Situation) -> Sequence[Proposal]:
     """Where nothing else may be read, for a stop bars the power: what still moves by ohms, however long it has
     taken."""
+    if not standing(situation.posterior.evidence):
+        return ()
     return [p for p in situation.fresh if p.hazard is Hazard.DEAD and _moves(p, 1.0)]
 
 
