@@ -25,7 +25,7 @@ __all__ = ["PAGE_S", "SWITCH_S", "Busy", "JudgePool", "judge_pool", "reader_gone
 #: what is to be switched waits, which is stored without it then.
 ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 0.15
 #: Questions that wait or are worked on, of one shop and of all; each holds a thread of the server.
-OF_SHOP, AT_ONCE = 6, 8
+OF_SHOP, AT_ONCE = 2, 3
 MOST_BYTES, QUESTIONS = 3_000_000_000, 300
 T = TypeVar("T", Diagnosis, WhatElse)
 
