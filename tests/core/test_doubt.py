@@ -213,6 +213,20 @@ def test_an_early_switch_is_weighed_once_however_many_readings_follow():
     assert shares[0] > 0.5
 
 
+def test_an_act_is_told_once_of_two_faults_too():
+    """E1 dead and the fuse of the fan's call behind it: what one fault does not explain is weighed by two, and an
+    early switch that was clamped twice is one act for them as well."""
+    call = {"t": 5, "calls": ["W1", "G"]}
+    found = [amps(300, "E1", 0.0), volts(310, "E1", 240), amps(320, "blower", 0.0), volts(330, "blower", 240)]
+    once, twice = (
+        said(VOLTS, call, *(amps(37 + 8 * n, "E2", 20.4) for n in range(count)), *found).suspects
+        for count in (1, 2)
+    )
+    assert any("+" in suspect.fault for suspect in once), "pairs are weighed"
+    assert [s.fault for s in twice] == [s.fault for s in once]
+    assert [s.probability for s in twice] == pytest.approx([s.probability for s in once], abs=1e-6)
+
+
 def test_what_did_not_draw_yet_and_draws_later_is_not_welded():
     call = {"t": 5, "calls": ["W1", "G"]}
     answer = said(VOLTS, call, volts(20, "S1.coil", 25.0), amps(63, "E2", 0.0), amps(266, "E2", 20.3))

@@ -21,6 +21,7 @@ from plentar.core.judge.weigh.ensemble import EnsemblePosterior, ensemble_poster
 from plentar.core.judge.weigh.guess import Guess, GuessShelf, ReadingKey, either
 from plentar.core.judge.weigh.likelihood import ItemLikelihood
 from plentar.core.judge.weigh.observation import Floats
+from plentar.core.judge.weigh.one_act import told_once
 from plentar.core.judge.weigh.priors import OldPart, beside_old, priors_of
 from plentar.core.judge.weigh.unknowns import likelihoods
 from plentar.core.judgement import NONE
@@ -72,7 +73,7 @@ def pairs_near(
             continue
         weight = PAIRS_SHARE * priors[a] * priors[b] / priors.sum() * max(complaint[a], complaint[b])
         ensemble = _pair(workspace, a, b, alone)
-        taken = [one for one in evidence.taken if one.counts]
+        taken = told_once(evidence.unit, [one for one in evidence.taken if one.counts])
         items = likelihoods(ensemble, evidence, taken)
         items = beside_old(items, old)
         pair = ensemble_posterior(ensemble, items, np.log(np.array([weight])))
