@@ -231,6 +231,17 @@ class Posting(Hands):
         return json.loads(self.client.get(f"{self.unit}/unit.json").text)["unit"]
 
 
+def press_close(page: Page) -> None:
+    """As a person closes a visit: beside a busy judge once more, when it has answered."""
+    for _ in range(5):
+        with page.expect_response(lambda answer: answer.request.method == "POST"):
+            page.get_by_role("button", name="Close the visit").click()
+        page.wait_for_load_state()
+        if "the judge has not answered" not in page.content():
+            return
+        expect(page.locator("#left [role=status]")).to_contain_text("The judge has answered")
+
+
 @dataclass
 class Touching(Hands):
     """A real browser: the drawing is touched, the pad is typed into."""
@@ -460,7 +471,7 @@ class Touching(Hands):
         self.page.locator(f"[id='outcome-{outcome}']").check()
         self.page.get_by_label("What was done and left").fill(note)
         self.page.get_by_label("To follow up").fill(follow_up)
-        self.page.get_by_role("button", name="Close the visit").click()
+        press_close(self.page)
         self.page.locator("article.report").wait_for()
         return BeautifulSoup(self.page.content(), "html.parser")
 

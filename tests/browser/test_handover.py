@@ -11,7 +11,7 @@ from tests.browser.conftest import PHONE, sign_in
 from tests.browser.test_journey import AXE, RULES
 from tests.calls import LOCKED
 from tests.conftest import PASSWORD
-from tests.hands import Touching
+from tests.hands import Touching, press_close
 
 HEAT = " with G W1"
 
@@ -33,7 +33,7 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     page.goto(f"{base}{hands.bench}/close")
     expect(page.locator("#retest")).to_contain_text("open")
     page.locator("[id='outcome-in-service']").check()
-    page.get_by_role("button", name="Close the visit").click()
+    press_close(page)
     expect(page.locator(".complaint")).to_contain_text("ends by the repair")
     page.get_by_role("button", name="Read it on the drawing").click()
     expect(page.locator(".guided h2")).to_contain_text("Retest")

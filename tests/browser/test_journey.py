@@ -16,6 +16,7 @@ from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.browser.conftest import DESK, PHONE, sign_in
 from tests.conftest import PASSWORD
+from tests.hands import press_close
 
 AXE = Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
 
@@ -85,7 +86,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     page.get_by_role("link", name="Hand over").click()
     page.get_by_label("left off").check()
     page.get_by_label("What was done and left").fill("E2 is broken.")
-    page.get_by_role("button", name="Close the visit").click()
+    press_close(page)
     expect(page.get_by_role("heading", name="Found and left")).to_be_visible()
     elements = page.locator(".report table").first.inner_text()
     assert "dead" in elements

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
 from tests.conftest import PASSWORD
+from tests.hands import press_close
 
 
 @pytest.fixture
@@ -51,11 +52,11 @@ def test_heat_without_the_blower_is_made_safe_mended_and_closed(page, on_a_visit
     expect(page.locator("#stops")).to_contain_text("Answered, and not over")
     page.get_by_role("link", name="Hand over").click()
     page.get_by_label("in service").check()
-    page.get_by_role("button", name="Close the visit").click()
+    press_close(page)
     expect(page.locator("main")).to_contain_text("it ends by the repair and a reading as expected")
     page.get_by_label("left off").check()
     page.get_by_label("What was done and left").fill("The heat is off until it has air.")
-    page.get_by_role("button", name="Close the visit").click()
+    press_close(page)
     expect(page.get_by_role("heading", name="Found and left")).to_be_visible()
 
 
