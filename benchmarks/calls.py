@@ -17,7 +17,7 @@ from plentar.store.database import connect, migrate
 from plentar.web.server import APPLICATION
 from tests.calls import EACH_TOUCHES, EVERY, OTHER_TOUCHES, in_few_touches, read_back
 from tests.conftest import moved_back
-from tests.hands import Touching
+from tests.touching import Touching
 
 PASSWORD = "only for this benchmark"
 #: A busy machine takes its time; what does not come at all still fails.

@@ -7,7 +7,7 @@ import pytest
 from tests.browser.conftest import PHONE, sign_in
 from tests.calls import IN_BROWSER, in_few_touches, read_back
 from tests.conftest import PASSWORD
-from tests.hands import Touching
+from tests.touching import Touching
 
 
 @pytest.mark.parametrize("number", range(len(IN_BROWSER)), ids=[c.__name__ for c in IN_BROWSER])

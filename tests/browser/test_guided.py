@@ -7,7 +7,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import PHONE, sign_in
 from tests.conftest import PASSWORD
-from tests.hands import Touching
+from tests.touching import Touching
 
 LATER_S = 700.0
 

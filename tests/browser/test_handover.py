@@ -11,7 +11,7 @@ from tests.browser.conftest import PHONE, sign_in
 from tests.browser.test_journey import AXE, RULES
 from tests.calls import LOCKED
 from tests.conftest import PASSWORD
-from tests.hands import Touching, press_close
+from tests.touching import Touching, press_close
 
 HEAT = " with G W1"
 

@@ -16,7 +16,7 @@ from plentar.files.judgement_json import judgement_to_json
 from plentar.files.visit_file import parse_visit_file
 from tests.browser.conftest import DESK, PHONE, sign_in
 from tests.conftest import PASSWORD
-from tests.hands import press_close
+from tests.touching import press_close
 
 AXE = Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
 

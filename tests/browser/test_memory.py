@@ -10,7 +10,8 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import PHONE, sign_in
 from tests.conftest import PASSWORD
-from tests.hands import Posting, Touching
+from tests.hands import Posting
+from tests.touching import Touching
 
 YEAR_S = 365.25 * 86400
 

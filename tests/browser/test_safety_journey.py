@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
 from tests.conftest import PASSWORD
-from tests.hands import press_close
+from tests.touching import press_close
 
 
 @pytest.fixture

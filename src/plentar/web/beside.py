@@ -26,7 +26,6 @@ from typing import ParamSpec, TypeVar
 
 from plentar.store.errors import TooMany
 
-NICENESS = 19
 #: How often it is looked whether somebody still waits, s.
 LOOK_S = 0.25
 P = ParamSpec("P")
@@ -57,6 +56,8 @@ class ProcessBeside:
     questions: int
     most_bytes: int | None = None
     here: bool = False
+    #: How far it gives way to all others, and one of these to another.
+    niceness: int = 19
     _lock: Lock = field(default_factory=Lock)
     _asking: Counter[Hashable] = field(default_factory=Counter)
     _pool: ProcessPoolExecutor | None = None
@@ -117,7 +118,7 @@ class ProcessBeside:
             if self._pool is None or self._given_up is None:
                 context = get_context("spawn")
                 self._given_up = context.Value("q", 0)
-                begun = (self._given_up, self.most_bytes)
+                begun = (self._given_up, self.most_bytes, self.niceness)
                 self._pool = ProcessPoolExecutor(
                     1, context, _begin, begun, max_tasks_per_child=self.questions
                 )
@@ -139,14 +140,14 @@ def _answer(number: int, work: Callable[[], T]) -> T:
     return work()
 
 
-def _begin(given_up: Synchronized[int], most_bytes: int | None) -> None:
+def _begin(given_up: Synchronized[int], most_bytes: int | None, niceness: int) -> None:
     """Give way to all others. A session of its own, because Linux shares the processors between sessions
     first, and looks at niceness within each."""
     _GIVEN_UP[:] = [given_up]
     os.setsid()
-    os.nice(NICENESS)
+    os.nice(niceness)
     with suppress(OSError):
-        Path("/proc/self/autogroup").write_text(str(NICENESS), encoding="ascii")
+        Path("/proc/self/autogroup").write_text(str(niceness), encoding="ascii")
     Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     if most_bytes is not None:
         with suppress(ValueError, OSError):

@@ -55,22 +55,20 @@ def wires_off(evidence: Evidence, state: PanelState, stop: Stop) -> WiresOff | N
     calls = frozenset({fan}) if fan else frozenset[str]()
     at, most = finding.component, minutes(rule.guarded_s or 0.0)
     opens = " and ".join(sorted(circuits_of(unit, at)))
+    if live:
+        if not stop.way_back or _read_since_power(evidence, at):
+            return None
+        words = f"Read the amps of {at} now, then open the breaker of {opens}: {most} at most."
+        return WiresOff(WiresOffStep.OPEN, words, calls, at)
     if stop.way_back:
-        if live:
-            if _read_since_power(evidence, at):
-                return None
-            words = f"Read the amps of {at} now, then open the breaker of {opens}: {most} at most."
-            return WiresOff(WiresOffStep.OPEN, words, calls, at)
         air = f" with {fan} by a jumper for air" if fan else ""
         words = (
-            f"A hand on the disconnect: power on{air}, the amps of {at} read at once, then the breaker of"
-            f" {opens} open again, {most} at most."
+            f"A hand on the disconnect: power on{air}, read the amps of {at} at once, open the breaker of"
+            f" {opens} again, {most} at most."
         )
         return WiresOff(WiresOffStep.READ, words, calls, at)
-    if live:
-        return None
     if not state.proved_dead:
         return WiresOff(WiresOffStep.PROVE, "Prove every circuit dead first.", calls, at)
     jumper = f" and land a jumper from R to {fan}" if fan else ""
-    words = f"Lift the thermostat wires at the board{jumper}, the power off."
+    words = f"With the power off, lift the thermostat wires at the board{jumper}."
     return WiresOff(WiresOffStep.LIFT, words, calls, at)

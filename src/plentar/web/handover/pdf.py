@@ -16,11 +16,13 @@ from plentar.web.beside import ProcessBeside, Share
 
 #: Sheets that wait or are laid out; how long one waits, s; after how many the process is made anew.
 AT_ONCE, PATIENCE_S, SHEETS = 6, 20.0, 100
+#: Somebody waits for a sheet, and of the judge for more than one answer: it goes before the judge.
+NICENESS = 10
 
 
 def sheet_process(*, here: bool) -> ProcessBeside:
     """The process that lays sheets out; ``here`` does it in this one."""
-    return ProcessBeside("the printer of sheets", SHEETS, here=here)
+    return ProcessBeside("the printer of sheets", SHEETS, here=here, niceness=NICENESS)
 
 
 def sheet_pdf(html: str) -> bytes:

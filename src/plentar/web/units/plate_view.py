@@ -65,8 +65,8 @@ class PlateView:
     @property
     def rare_words(self) -> str:
         """What the fold is called: what of it is known."""
-        known = [f"{f.field.label.lower()} {f.value}" for f in self.rare if f.value]
-        return f"More: {', '.join(known)}" if known else "More of it"
+        known = [f"{f.field.label}: {f.value}" for f in self.rare if f.value]
+        return "; ".join(["More", *known])
 
     @property
     def rare_error(self) -> bool:

@@ -200,8 +200,7 @@ def _at_parts(posterior: Posterior, survivors: Survivors, parts: list[str]) -> I
     """Whatever can be read at some parts, in every state that can be reached, as far as time goes."""
     unit = posterior.evidence.unit
     probes = posterior.workspace.rows.table.probes
-    points = [p.point for p in probes if any(is_at(unit, p.point, part) for part in parts)]
-    asked = [(p.quantity, p.point.name) for p in probes if p.point in points]
+    asked = [(p.quantity, p.point.name) for p in probes if any(is_at(unit, p.point, one) for one in parts)]
     try:
         for state in readable_states(posterior, survivors):
             yield from readings_at(survivors, state, asked)

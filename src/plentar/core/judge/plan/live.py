@@ -101,11 +101,11 @@ def readings_at(
     where = {int(number): column for column, number in enumerate(states.probes)}
     found = (where.get(index.get(one, -1)) for one in asked)
     columns = [column for column in found if column is not None]
-    if columns:
-        for column, told in zip(
-            columns, zip(*gains(survivors, states, np.array(columns)), strict=True), strict=True
-        ):
-            yield live_proposal(survivors, readable, InformationGain(*map(float, told)), states, column)
+    if not columns:
+        return
+    told = np.transpose(gains(survivors, states, np.array(columns)))
+    for column, bits in zip(columns, told.tolist(), strict=True):
+        yield live_proposal(survivors, readable, InformationGain(*bits), states, column)
 
 
 def gains(survivors: Survivors, states: SurvivorStates, columns: Index) -> tuple[Floats, Floats, Floats]:

@@ -72,7 +72,8 @@ def _jumper_tells(posterior: Posterior) -> bool:
     """Whether it matters that a call comes by jumper: something of the thermostat's wires is still suspected."""
     return any(
         chance > LEAST_SUSPECT and any(fault.mode in OF_THERMOSTAT for fault in hypothesis.faults)
-        for hypothesis, chance in zip(posterior.hypotheses, posterior.probabilities, strict=False)
+        # the last chance is that of what none of them covers
+        for hypothesis, chance in zip(posterior.hypotheses, posterior.probabilities[:-1], strict=True)
     )
 
 

@@ -8,8 +8,7 @@ dead, which costs its minutes.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator
 
 from plentar.core.circuit.faults import Fault
 from plentar.core.judge.plan.dead import cold_readings
@@ -69,30 +68,36 @@ def held_back(posterior: Posterior) -> Held | None:
 def _safe(
     situation: Situation, found: Iterable[Proposal], often: Callable[[Proposal], bool] | None = None
 ) -> tuple[Proposal, ...]:
-    """The first of them that may be proposed, no two alike; among them what unlocks the first that may not,
-    where that is still worth most with its unlocking."""
+    """The first of them that may be proposed, no two alike."""
     chosen: list[Proposal] = []
-    unit, guard = situation.posterior.evidence.unit, Guard(situation.posterior)
-    unlocking: list[Proposal] | None = None
-    unlocked = math.inf  # what the barred one is worth behind its unlocking
-    for proposal in found:
-        if any(_alike(proposal, other, unit) for other in chosen):
-            continue
-        if guard.allows(proposal):
-            if unlocking and worth(proposal) <= unlocked:
-                chosen, unlocking = [*chosen, *_others(unlocking, chosen, unit)], []
-            if not any(_alike(proposal, other, unit) for other in chosen):
-                chosen.append(proposal)
-        elif not chosen and unlocking is None:
-            unlocking = _unlocking(guard, situation.survivors, proposal, often or situation.often) or None
-            unlocked = worth_behind(proposal, unlocking[0]) if unlocking else math.inf
-        if len(chosen) >= PROPOSALS:
+    unit = situation.posterior.evidence.unit
+    for proposal in _allowed(situation, found, often or situation.often):
+        if not any(_alike(proposal, other, unit) for other in chosen):
+            chosen.append(proposal)
+        if len(chosen) == PROPOSALS:
             break
-    return tuple([*chosen, *_others(unlocking or (), chosen, unit)][:PROPOSALS])
+    return tuple(chosen)
 
 
-def _others(some: Iterable[Proposal], chosen: Sequence[Proposal], unit: Unit) -> list[Proposal]:
-    return [p for p in some if not any(_alike(p, other, unit) for other in chosen)]
+def _allowed(
+    situation: Situation, found: Iterable[Proposal], often: Callable[[Proposal], bool]
+) -> Iterator[Proposal]:
+    """Those that may be proposed, the best first; among them what unlocks the best, where that is barred: in
+    the place of what both together are worth."""
+    guard, any_yet = Guard(situation.posterior), False
+    unlocking: list[Proposal] = []
+    unlocked = 0.0  # what the barred one is worth behind its unlocking
+    for proposal in found:
+        if guard.allows(proposal):
+            if worth(proposal) <= unlocked:
+                yield from unlocking
+                unlocking, unlocked = [], 0.0
+            yield proposal
+            any_yet = True
+        elif not any_yet and not unlocking:
+            unlocking = _unlocking(guard, situation.survivors, proposal, often)
+            unlocked = worth_behind(proposal, unlocking[0]) if unlocking else 0.0
+    yield from unlocking
 
 
 def worth_behind(proposal: Proposal, first: Proposal) -> float:
