@@ -104,6 +104,7 @@ def new_visit(browser: Browser, unit_id: uuid.UUID) -> str:
 def place() -> Iterator[Place]:
     home = Path(os.environ.get("PLENTAR_HOME", Path.cwd()))
     cluster = project_cluster(home, "attack-postgres")
+    cluster.stop()  # what a campaign that was cut off has left, half way down
     cluster.start()
     name = f"attack_{uuid.uuid4().hex[:8]}"
     ensure_database(cluster.url("postgres"), name)
