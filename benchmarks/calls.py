@@ -15,9 +15,9 @@ from plentar.cli.serve import own_database
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.database import connect, migrate
 from plentar.web.server import APPLICATION
-from tests.calls import EACH_TOUCHES, EVERY, OTHER_TOUCHES, in_few_touches, read_back
-from tests.conftest import moved_back
-from tests.touching import Touching
+from tests.app.calls import EACH_TOUCHES, EVERY, OTHER_TOUCHES, in_few_touches, read_back
+from tests.app.conftest import moved_back
+from tests.app.touching import Touching
 
 PASSWORD = "only for this benchmark"
 #: A busy machine takes its time; what does not come at all still fails.

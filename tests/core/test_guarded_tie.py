@@ -35,7 +35,10 @@ def test_once_read_it_is_not_asked_for_again():
 @pytest.mark.parametrize(
     "unit",
     [
-        build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers", relay="time-delay"), "held", ""),
+        pytest.param(
+            build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers", relay="time-delay"), "held", ""),
+            marks=pytest.mark.slow,
+        ),
         replace(TWO, blower=replace(TWO.blower, interlock=Interlock("none"))),
     ],
     ids=["its relay holds the blower for a while", "there is no tie"],

@@ -53,6 +53,7 @@ def test_four_percent_a_year_are_found_by_the_third(kind):
     assert all(t.per_year < 0 for t in drifts)
 
 
+@pytest.mark.slow
 def test_a_forecast_holds_nine_times_of_ten():
     random, held, limit = Random(5), 0, 0.7 * KINDS["amps"][0]
     for _ in range(300):
@@ -62,6 +63,7 @@ def test_a_forecast_holds_nine_times_of_ten():
     assert 0.86 <= held / 300 <= 0.94
 
 
+@pytest.mark.slow
 @given(st.floats(0.1, 1000), st.floats(0.001, 0.2), st.floats(-50, 50), st.floats(0.1, 20))
 def test_neither_units_nor_the_day_of_the_first_visit_change_the_answer(value, share, shift, times):
     random = Random(3)

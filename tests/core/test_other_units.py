@@ -47,6 +47,7 @@ def test_a_blower_relay_alone_is_judged_without_strips():
     assert not [f for f in judged(*read, unit=ALONE).findings if f.level == "stop-now"], "no strips, no stop"
 
 
+@pytest.mark.slow
 def test_a_motor_on_taps_of_its_own_runs_by_the_calls_that_it_is_on():
     heat = (VOLTS, CALL, amps(200, "E1", 20.3))
     runs, stands = amps(210, "blower", 2.2), amps(210, "blower", 0.1)
@@ -87,6 +88,7 @@ def test_a_breaker_in_the_unit_has_no_supply_wire_across_its_pole(at, watts):
         assert joint[0].numbers["watts"] == pytest.approx(watts, abs=1.0)
 
 
+@pytest.mark.slow
 def test_the_reversing_valves_wire_is_called_and_read():
     loads = [{"id": "RV", "call": "O", "va": 7, "label": "reversing valve"}]
     unit = unit_of(other_loads=loads)
@@ -101,6 +103,7 @@ def test_the_reversing_valves_wire_is_called_and_read():
     )
 
 
+@pytest.mark.slow
 def test_the_control_fuse_is_read_and_seen():
     dead = {"t": 10, "read": "volts", "at": "R", "value": 0.1}
     fed = {"t": 12, "read": "volts", "at": "transformer", "value": 26.4}

@@ -112,7 +112,11 @@ ENDED = {"t": 60, "calls": []}
         # The same reading means other things after an earlier one of the same strip.
         ([CALL, STRIP], [CALL, {**STRIP, "t": 310, "value": 22.0}, STRIP]),
         # A call that ended while windows were open is another run than one that goes on.
-        ([CALL, ENDED, {**STRIP, "t": 90}], [CALL, {**STRIP, "t": 58, "at": "blower", "value": 0.0}]),
+        pytest.param(
+            [CALL, ENDED, {**STRIP, "t": 90}],
+            [CALL, {**STRIP, "t": 58, "at": "blower", "value": 0.0}],
+            marks=pytest.mark.slow,
+        ),
     ],
 )
 def test_what_is_kept_of_another_visit_changes_nothing(first, second):

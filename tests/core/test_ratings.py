@@ -67,6 +67,7 @@ def test_amps_rise_with_volts_and_dead_is_below_every_band(rating, at):
     assert rating.dead_below_amps(at) < rating.expected_amps(Band(at, at)).low
 
 
+@pytest.mark.slow
 def test_the_core_loads_nothing_but_numpy_beside_the_standard_library():
     code = (
         "import sys, pkgutil, importlib, plentar.core as c\n"

@@ -250,6 +250,7 @@ MOVES = st.lists(
 )
 
 
+@pytest.mark.slow
 @given(MOVES)
 def test_no_sequence_of_ticks_undos_and_reloads_loses_or_doubles_a_wire(moves):
     events = [Swap(t_s=0.0, device="S1", part="sequencer-3", wires=SHEET)]

@@ -52,7 +52,7 @@ def by_table(common: str, no: str, nc: str) -> tuple[list[str], list[tuple]]:
     return [code for code, so in named.items() if so], cases
 
 
-@pytest.mark.parametrize("relay", ["spdt", "dpdt"])
+@pytest.mark.parametrize("relay", ["spdt", pytest.param("dpdt", marks=pytest.mark.slow)])
 def test_every_wiring_is_called_by_its_consequence(relay):
     right = []
     for ends in product(RELAY_ENDS, repeat=3):

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import warnings
+from importlib import import_module
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.stats import CensoredData, ecdf
 
 from plentar.core.history.shop import own_frequencies, trade_frequency
 from plentar.core.history.survival import LEAST_FAILURES, Watched, enough, kaplan_meier, still_in_at
@@ -51,12 +51,14 @@ def test_the_laws_of_the_estimate(watched):
     assert enough(watched) == (sum(w.replaced for w in watched) >= LEAST_FAILURES)
 
 
+@pytest.mark.slow
 @given(PARTS)
 def test_another_program_has_the_same_estimate(watched):
     """scipy's, with its interval on the same scale."""
+    stats = import_module("scipy.stats")
     steps = kaplan_meier(watched)
     ended = [w.years for w in watched if w.replaced]
-    other = ecdf(CensoredData(ended, right=[w.years for w in watched if not w.replaced])).sf
+    other = stats.ecdf(stats.CensoredData(ended, right=[w.years for w in watched if not w.replaced])).sf
     told = {q: p for q, p in zip(other.quantiles, other.probabilities, strict=True) if q in set(ended)}
     assert told == {s.years: pytest.approx(s.still_in) for s in steps}
     with np.errstate(all="ignore"), warnings.catch_warnings():

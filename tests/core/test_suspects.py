@@ -136,7 +136,7 @@ def test_contradictions_are_named_with_what_to_repeat():
     assert not said(VOLTS, CALL, amps(310, "E1", 20.4), amps(320, "E2", 0.0)).contradictions
 
 
-@pytest.mark.parametrize("times", [1, 2, 6])
+@pytest.mark.parametrize("times", [1, pytest.param(6, marks=pytest.mark.slow)])
 def test_readings_that_nothing_shows_are_said_to_fit_nothing(times):
     """From R to C there is one voltage, of 24 V or of none: eight others are of no unit at all. The
     judge says so, however often, and leads nobody to a part."""

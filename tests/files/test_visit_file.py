@@ -138,6 +138,7 @@ def test_what_is_no_visit_file_is_refused(text):
         parse_visit_file(text)
 
 
+@pytest.mark.slow
 def test_schema_is_fresh_and_agrees_with_the_reader():
     committed = Path("docs/visit-file.schema.json").read_text(encoding="utf-8")
     assert committed == schema_text()
@@ -184,6 +185,7 @@ def test_judge_stream_answers_each_line_and_goes_on(monkeypatch, capsys):
     assert third["error"]["path"] == "visit.events[0].at"
 
 
+@pytest.mark.slow
 def test_every_command_has_help_with_an_example(capsys):
     readme = Path("README.md").read_text(encoding="utf-8")
     for name in COMMANDS:

@@ -13,12 +13,11 @@ from copy import copy
 from dataclasses import replace
 
 from plentar.core.circuit.faults import Effects
-from plentar.core.circuit.movers import DueMove, Moment, Mover, coil_volts, movers
-from plentar.core.circuit.network import Solution, solve
+from plentar.core.circuit.movers import DueMove, Moment, Mover, movers
+from plentar.core.circuit.solved import Felt, Networks
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.quantity import Band
 from plentar.core.tables.model import (
-    BOARD_SEES_V,
     CHATTER_CHANGES,
     CHATTER_WITHIN_S,
     CYCLE_S,
@@ -26,14 +25,12 @@ from plentar.core.tables.model import (
     CYCLE_WITHOUT_BLOWER_S,
     FIRST_CLOSING,
     FIRST_CLOSING_S,
-    HEATING_AMPS_SHARE,
     MELTING_S,
     MOST_SLOW_S,
     REST_BEFORE_S,
-    RUNNING_SHARE,
     STARVED_AIRFLOW,
 )
-from plentar.core.unit.parts import CALLS, HEAT_CALLS, Element
+from plentar.core.unit.parts import CALLS, HEAT_CALLS
 from plentar.core.visit.events import ON
 from plentar.core.visit.state import PanelState
 
@@ -45,21 +42,18 @@ Draw = Callable[[str, bool], float]
 
 
 class Clock:
-    """``networks``: what is solved, by conductances and emf, shared with the clocks of other faults."""
+    """``networks``: what is solved, shared with the clocks of other faults."""
 
     def __init__(
-        self, wiring: Wiring, effects: Effects, draw: Draw, networks: dict[bytes, Solution] | None = None
+        self, wiring: Wiring, effects: Effects, draw: Draw, networks: Networks | None = None
     ) -> None:
         self.wiring, self.unit, self.effects, self.draw = wiring, wiring.unit, effects, draw
         self.t_s = self.early_s = self.late_s = self.panel_s = -REST_BEFORE_S
         self.from_s: float | None = None
         #: What hangs on nothing while its stage is left off.
         self.unhooked: frozenset[str] = frozenset()
-        self.topology = wiring.topology_with(effects.network)
-        self.emf = wiring.emf(effects.network)
-        self.branches = wiring.branches(effects.network)
-        self.networks = networks if networks is not None else {}
-        self._emf_key = self.emf.tobytes() + str(effects.network.emf_share.get("transformer")).encode()
+        self.networks = networks if networks is not None else Networks(wiring)
+        self.driven = self.networks.driven(effects)
         self.devices = list(movers(self.unit))
         self.closed: set[str] = {limit.id for limit in self.unit.limits}
         self.closed |= {link.id for link in self.unit.links} | {"control-fuse"}
@@ -75,9 +69,9 @@ class Clock:
         #: Of these, the limits that have opened and closed again since.
         self.cycled: set[str] = set()
         #: What is closed, as one set for all moments alike, and the network's answer.
-        self.solved: dict[frozenset[str], tuple[frozenset[str], Solution]] = {}
+        self.solved: dict[frozenset[str], tuple[frozenset[str], Felt]] = {}
         self._closed = frozenset(self.closed)
-        self._standing: Solution | None = None
+        self._standing: Felt | None = None
         self._limited = [
             (element, [part for part in element.rung if part in limits])
             for limits in ({limit.id for limit in self.unit.limits},)
@@ -87,7 +81,7 @@ class Clock:
     def copy(self) -> Clock:
         """Another that goes on from here; networks solved by either serve both."""
         other = copy(self)
-        other.devices = [replace(d, recent=list(d.recent), pending=list(d.pending)) for d in self.devices]
+        other.devices = [copy(device) for device in self.devices]  # whose lists are never changed in place
         other.closed, other.chatter = set(self.closed), set(self.chatter)
         other.cycling, other.cycled = set(self.cycling), set(self.cycled)
         other.limit_clock = dict(self.limit_clock)
@@ -183,11 +177,11 @@ class Clock:
         return CYCLE_S if self._blower_runs() else CYCLE_WITHOUT_BLOWER_S
 
     def moment(self) -> Moment:
-        solution = self._solution()
+        felt = self._felt()
         return Moment(
             self.t_s,
             self._closed,
-            solution,
+            felt.solution,
             frozenset(d.id for d in self.devices if d.energised),
             self._blower_runs(),
             frozenset(self.cycling),
@@ -198,22 +192,14 @@ class Clock:
             self.from_s,
         )
 
-    def _solution(self) -> Solution:
+    def _felt(self) -> Felt:
         if self._standing is None:
             key = frozenset(self.closed)
             known = self.solved.get(key)
             if known is None:
-                known = self.solved[key] = (key, self._solved(key))
+                known = self.solved[key] = (key, self.networks.of(self.driven, key))
             self._closed, self._standing = known
         return self._standing
-
-    def _solved(self, closed: frozenset[str]) -> Solution:
-        siemens = self.branches.siemens(self.wiring.closed_masks([closed])[0])
-        key = siemens.tobytes() + self._emf_key
-        found = self.networks.get(key)
-        if found is None:
-            found = self.networks[key] = solve(self.topology, siemens, self.emf)
-        return found
 
     def _settle(self) -> None:
         """What follows at once: the fuse, the board's G, and the coils' clocks."""
@@ -234,7 +220,7 @@ class Clock:
         """More than its rating melts it at once, or within the seconds that such a current lasts."""
         rating = self.unit.control_power.fuse_amps
         whole = rating is not None and not self.fuse_blown and "control-fuse" in self.closed
-        over = whole and abs(self._solution().amp("control-fuse")) > (rating or 0.0)
+        over = whole and self._felt().fuse_amps > (rating or 0.0)
         self.melts_s = self.t_s if over else math.inf
 
     def _board(self) -> bool:
@@ -244,16 +230,14 @@ class Clock:
         for contact, calls in watching.items():
             if contact not in self.wiring.contacts:
                 continue
-            solution = self._solution()
-            common = solution.volt("C")
-            sees = any(abs(solution.volt(w) - common) > BOARD_SEES_V for w in calls)
+            sees = not self._felt().seen.isdisjoint(calls)
             if sees != (contact in self.closed):
                 self._put(contact, sees)
                 return True
         return False
 
     def _coil(self, device: Mover) -> None:
-        volts = coil_volts(self._solution(), device.id)
+        volts = self._felt().coil_volts[device.id]
         kind = device.kind
         on = volts >= (kind.lets_go_below_v if device.energised else kind.acts_from_v)
         on = on and device.id not in self.effects.no_action
@@ -308,7 +292,7 @@ class Clock:
                 hot = hot and limit not in self.effects.network.always_closed
                 if not hot and limit not in self.limit_clock:
                     continue
-                heating = self._heats(element)
+                heating = element.id in self._felt().heating
                 if heating and hot and limit not in self.limit_clock:
                     closed_s, _ = CYCLE_WITHOUT_BLOWER_S if starved else CYCLE_S
                     first = FIRST_CLOSING if limit not in self.cycling else 1.0
@@ -326,20 +310,8 @@ class Clock:
                     self.cycling.discard(limit)
                     self.cycled.discard(limit)
 
-    def _heats(self, element: Element) -> bool:
-        solution = self._solution()
-        amps = max(abs(solution.amp(element.id)), abs(solution.amp(f"{element.id}.rest")))
-        return amps > HEATING_AMPS_SHARE * element.rating.amps(element.rated_volts)
-
     def _blower_runs(self) -> bool:
-        blower = self.unit.blower
-        if blower is None:
-            return True  # not on this plate: nothing is claimed of its air
-        if not self.effects.blower_moves_air:
-            return False
-        solution = self._solution()
-        volts = abs(solution.volt("blower.in") - solution.volt("blower.out"))
-        return volts >= RUNNING_SHARE * self.unit.circuit_by_id[blower.circuit].rated_volts
+        return self.effects.blower_moves_air and self._felt().blower_runs
 
     def _next(self) -> float:
         times = [move.due_s for device in self.devices for move in device.pending]

@@ -61,11 +61,6 @@ class Moment:
     from_s: float | None = None
 
 
-def coil_volts(solution: Solution, device: str) -> float:
-    """AC volts across a coil (its rectifier's AC side, for a DC relay)."""
-    return abs(solution.volt(f"{device}.coil.in") - solution.volt("C"))
-
-
 def movers(unit: Unit) -> Iterator[Mover]:
     for control in unit.controls:
         contacts = [(switch.id, switch.on_s, switch.off_s, True) for switch in control.switches]

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from plentar.core.budget import check_budget
 from plentar.core.circuit.faults import Effects, Fault, effects_of
-from plentar.core.circuit.network import Real, Solution
+from plentar.core.circuit.network import Real
 from plentar.core.circuit.shown_by_meter import Probe, ProbeTable, V, standing_probes
-from plentar.core.circuit.wiring import Branches, Mask, Wiring
+from plentar.core.circuit.solved import Driven, Networks
+from plentar.core.circuit.wiring import Mask, Wiring
 from plentar.core.quantity import Quantity
 from plentar.core.unit.points import resolve
 
@@ -19,8 +21,18 @@ Corner = tuple[Fault, ...]
 _ROWS_AT_ONCE, _KEPT_AT_ONCE = 64, 512
 #: About what a network's faults and contacts take beside its readings, B.
 KEY_BYTES = 1_500
-#: What a solved network of a clock takes, and how the branches conduct under one fault, B.
-NETWORK_BYTES, BRANCHES_BYTES = 5_000, 1_000
+#: How the branches conduct and are driven under one set of faults, B.
+DRIVEN_BYTES = 2_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sized:
+    """Sized faults, what they do, how the unit is driven with them, and the rows of their networks by
+    what is closed."""
+
+    effects: Effects
+    driven: Driven
+    numbers: dict[frozenset[str], int] = field(default_factory=dict)
 
 
 class Rows:
@@ -29,33 +41,34 @@ class Rows:
     def __init__(self, wiring: Wiring) -> None:
         self.wiring = wiring
         self.table = ProbeTable(wiring, standing_probes(wiring.unit))
-        self._harms: dict[Corner, Effects] = {}
-        self._number: dict[tuple[Corner, frozenset[str]], int] = {}
-        self._keys: list[tuple[Corner, frozenset[str]]] = []
-        self._branches: dict[Corner, Branches] = {}
-        #: What the clocks have solved, by conductances and emf.
-        self.networks: dict[bytes, Solution] = {}
+        self._sized: dict[Corner, Sized] = {}
+        self._keys: list[tuple[Sized, frozenset[str]]] = []
+        #: What the clocks have solved.
+        self.networks = Networks(wiring)
         self.values: Real = np.empty((0, len(self.table.probes)))
         self.ghosts: Mask = np.empty((0, len(self.table.probes)), dtype=bool)
 
     @property
     def held_bytes(self) -> int:
-        solved = NETWORK_BYTES * len(self.networks) + BRANCHES_BYTES * len(self._branches)
+        solved = self.networks.held_bytes + DRIVEN_BYTES * len(self._sized)
         return self.values.nbytes + self.ghosts.nbytes + KEY_BYTES * len(self._keys) + solved
 
-    def effects(self, corner: Corner) -> Effects:
-        found = self._harms.get(corner)
+    def sized(self, corner: Corner) -> Sized:
+        found = self._sized.get(corner)
         if found is None:
-            found = self._harms[corner] = effects_of(self.wiring, corner)
+            effects = effects_of(self.wiring, corner)
+            found = self._sized[corner] = Sized(effects, self.networks.driven(effects))
         return found
 
-    def number(self, corner: Corner, closed: frozenset[str]) -> int:
+    def effects(self, corner: Corner) -> Effects:
+        return self.sized(corner).effects
+
+    def number(self, sized: Sized, closed: frozenset[str]) -> int:
         """The row of a network; ``fill`` reads those that are new."""
-        key = (corner, closed)
-        found = self._number.get(key)
+        found = sized.numbers.get(closed)
         if found is None:
-            found = self._number[key] = len(self._keys)
-            self._keys.append(key)
+            found = sized.numbers[closed] = len(self._keys)
+            self._keys.append((sized, closed))
         return found
 
     def closed(self, number: int) -> frozenset[str]:
@@ -80,12 +93,12 @@ class Rows:
             done = len(self.values)
             self._fill(self._keys[done : done + _KEPT_AT_ONCE])
 
-    def _fill(self, fresh: Sequence[tuple[Corner, frozenset[str]]]) -> None:
+    def _fill(self, fresh: Sequence[tuple[Sized, frozenset[str]]]) -> None:
         values = np.empty((len(fresh), len(self.table.probes)))
         ghosts = np.empty(values.shape, dtype=bool)
         by_share: dict[float, list[int]] = {}
-        for n, (corner, _) in enumerate(fresh):
-            share = self.effects(corner).network.emf_share.get("transformer", 1.0)
+        for n, (sized, _) in enumerate(fresh):
+            share = sized.effects.network.emf_share.get("transformer", 1.0)
             by_share.setdefault(share, []).append(n)
         for members in by_share.values():
             for start in range(0, len(members), _ROWS_AT_ONCE):
@@ -94,18 +107,9 @@ class Rows:
         self.values = np.concatenate([self.values, values])
         self.ghosts = np.concatenate([self.ghosts, ghosts])
 
-    def _branches_of(self, corner: Corner) -> Branches:
-        found = self._branches.get(corner)
-        if found is None:
-            found = self._branches[corner] = self.wiring.branches(self.effects(corner).network)
-        return found
-
-    def _read(self, keys: Sequence[tuple[Corner, frozenset[str]]]) -> tuple[Real, Mask]:
-        every_effect = [self.effects(corner) for corner, _ in keys]
+    def _read(self, keys: Sequence[tuple[Sized, frozenset[str]]]) -> tuple[Real, Mask]:
         masks = self.wiring.closed_masks([closed for _, closed in keys])
-        siemens = np.array(
-            [self._branches_of(corner).siemens(mask) for (corner, _), mask in zip(keys, masks, strict=True)]
-        )
-        emf = np.array([self.wiring.emf(effects.network) for effects in every_effect])
-        topology = self.wiring.topology_with(every_effect[0].network)
-        return self.table.read(topology, siemens, emf, every_effect)
+        every = [sized.driven for sized, _ in keys]
+        siemens = np.array([one.branches.siemens(mask) for one, mask in zip(every, masks, strict=True)])
+        emf = np.array([one.emf for one in every])
+        return self.table.read(every[0].topology, siemens, emf, [sized.effects for sized, _ in keys])

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from hashlib import blake2b
 from itertools import product
 from random import Random
 
@@ -21,8 +22,10 @@ from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_O
 from plentar.core.visit.events import ON, Event
 from plentar.core.visit.state import PanelState, changes
 
-#: What a run keeps of the last times that were asked for, of each kind, B; a phase takes about as much.
-SHOWN_BYTES, PHASE_BYTES = 300_000, 2_000
+#: What a run keeps of what was shown last, and of each kind of the last times that were asked for, B.
+SHOWN_BYTES, TIMES_BYTES = 2_000_000, 300_000
+#: What the digest of a time and a phase take, B.
+MOMENT_BYTES, PHASE_BYTES = 200, 2_000
 LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
 #: Limits that cycle are taken in every combination up to so many, else in a sample of so many.
 MOST_APART, SAMPLED_APART = 3, 10
@@ -98,11 +101,13 @@ class VariantRun:
         partly: Partly | None = None,
         grown: Grown | None = None,
     ) -> None:
-        self._rows, self._variants, self.switched = rows, variants, switched
-        self._shown: Cache[float, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
-        self._chances: Cache[float, Real] = Cache("chances", SHOWN_BYTES, lambda one: one.nbytes)
-        self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", SHOWN_BYTES, _list_bytes)
-        self._blown: Cache[float, list[bool]] = Cache("blown", SHOWN_BYTES, _list_bytes)
+        self._rows, self.switched = rows, switched
+        self._corners = [[rows.sized(corner) for corner in variant.corners] for variant in variants]
+        self._moments: Cache[float, bytes] = Cache("moments", TIMES_BYTES, lambda _: MOMENT_BYTES)
+        self._shown: Cache[bytes, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
+        self._chances: Cache[float, Real] = Cache("chances", TIMES_BYTES, lambda one: one.nbytes)
+        self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", TIMES_BYTES, _list_bytes)
+        self._blown: Cache[float, list[bool]] = Cache("blown", TIMES_BYTES, _list_bytes)
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
         grown = grown if grown is not None else Grown()
@@ -115,6 +120,9 @@ class VariantRun:
             phases, standing = _phases(begun.standing[v], panels, until_s)
             self.phases.append(phases)
             self.standing.append(standing)
+            if v == 0:  # the others go through much the same
+                states = list({phase.closed for phase in phases})
+                rows.networks.ahead((one.clock.driven for one in begun.standing), states)
         self._cycles = [any(phase.cycling for phase in phases) for phases in self.phases]
         most = max(len(phases) for phases in self.phases)
         shape = (len(self.phases), most)
@@ -129,7 +137,7 @@ class VariantRun:
 
     @property
     def held_bytes(self) -> int:
-        return PHASE_BYTES * sum(map(len, self.phases))
+        return PHASE_BYTES * sum(map(len, self.phases)) + self._shown.held_bytes
 
     def with_closed(self, variant: int, closing: frozenset[str]) -> list[Phase]:
         """One variant's phases, some contacts closed besides from the beginning of the history."""
@@ -181,7 +189,15 @@ class VariantRun:
 
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
-        return self._shown.get_or_make(t_s, lambda: self._work_out(t_s, self.chances(t_s)))
+        moment = self._moments.get_or_make(t_s, lambda: self._moment(t_s))
+        return self._shown.get_or_make(moment, lambda: self._work_out(t_s, self.chances(t_s)))
+
+    def _moment(self, t_s: float) -> bytes:
+        """A digest of all that what may hold at ``t_s`` goes by; between windows it stays the same."""
+        digest = blake2b(self.chances(t_s).tobytes(), digest_size=16)
+        for variant in np.flatnonzero(self._cycles).tolist():
+            digest.update(repr(self._drifting(variant, t_s)).encode())
+        return digest.digest()
 
     def before_it_blew(self, t_s: float) -> Shown:
         """The same as if each fuse that has blown by then were seen the moment before: more than it carries
@@ -195,16 +211,16 @@ class VariantRun:
         return self._work_out(t_s, chances)
 
     def _work_out(self, t_s: float, chances: Real) -> Shown:
-        rows, variants = self._rows, self._variants
-        states = [self._states(v, chances[v], t_s) for v in range(len(variants))]
+        rows = self._rows
+        states = [self._states(v, chances[v], t_s) for v in range(len(self._corners))]
         keep = max(len(found) for found in states)
-        corners = max(len(variant.corners) for variant in variants)
-        weights = np.zeros((len(variants), keep))
-        numbers = np.zeros((len(variants), keep, corners), dtype=np.intp)
-        for v, variant in enumerate(variants):
+        corners = max(map(len, self._corners))
+        weights = np.zeros((len(states), keep))
+        numbers = np.zeros((len(states), keep, corners), dtype=np.intp)
+        for v, sized in enumerate(self._corners):
             likeliest = sorted(states[v].items(), key=lambda state: -state[1])
             for k, (closed, weight) in enumerate(likeliest):
-                found = [rows.number(corner, closed) for corner in variant.corners]
+                found = [rows.number(one, closed) for one in sized]
                 numbers[v, k] = found + found[:1] * (corners - len(found))
                 weights[v, k] = weight
             numbers[v, len(states[v]) :] = numbers[v, 0]

@@ -1,0 +1,1 @@
+"""The application itself: its pages over HTTP, and in a real browser."""
