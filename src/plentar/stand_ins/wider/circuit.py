@@ -181,6 +181,9 @@ class Circuit:
         for terminal in ("R", *CALLS):
             if s.has(terminal, "to-ground"):
                 net.join(f"{terminal}.earth", terminal, GROUND, 0.05)
+        blower = self.plate.get("blower") or {"interlock": {"kind": "none"}}
+        for call in ("W1", "W2") if blower["interlock"]["kind"] == "g-with-w" else ():
+            net.join(f"board.{call}", call, "C", s.between(f"board/{call}", 5e3, 50e3))
         if "board.G" in closed:
             net.join("board.G", "R", "G", 0.05)
         for device in self.devices:

@@ -91,7 +91,8 @@ class Clock:
             on = tuple(relay.get("on_s", (0.0, 3.0) if late else (0.0, 1.0)))
             off = tuple(relay.get("off_s", (45.0, 120.0) if late else (0.0, 1.0)))
             moves = [(f"{relay['id']}.no", on, off, True)]
-            if self.plate["blower"]["interlock"]["kind"] == "nc-contact":
+            tied = self.plate["blower"]["interlock"]["kind"] == "nc-contact"
+            if tied or relay["type"] in ("spdt", "dpdt"):  # a set that nobody has wired moves too
                 moves.append((f"{relay['id']}.nc", on, off, False))
             yield _Device(relay, "relay-ac", moves)
 

@@ -13,6 +13,8 @@ CONTROL = ("transformer", "R", "W1", "W2", "G", "Y")
 BTUH_PER_WATT, AIR = 3.41214, 1.08
 #: What a unit moves whose plate says nothing of it.
 CFM_PER_KW = 110.0
+#: What a dead wire shows beside those of the line, and among those of 24 V, at most.
+GHOST_V, CONTROL_GHOST_V = 60.0, 20.0
 OVERLOAD = math.inf
 
 
@@ -84,7 +86,11 @@ class Meter:
         volts = solved.across(one, two) * self._supply(now)
         if solved.floats(one, two):
             ghost = s.draw(f"{at}/{sorted(now.closed)}/ghost")
-            volts = 0.0 if ghost.random() < 0.5 else ghost.uniform(0, 60)
+            volts = (
+                0.0
+                if ghost.random() < 0.5
+                else ghost.uniform(0, CONTROL_GHOST_V if self._control(at) else GHOST_V)
+            )
         device = at.removesuffix(".coil")
         kind = next((c["type"] for c in self.plate["controls"] if c["id"] == device), "")
         if at.endswith(".coil") and kind in DC:

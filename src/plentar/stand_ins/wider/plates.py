@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from random import Random
 from typing import Any
@@ -256,7 +257,10 @@ class _Plate:
         if found["motor"] == "psc":
             found["capacitor_uf"] = self.dice.choice((5, 7.5, 10))
         if self.may(0.8):
-            cfm = self.dice.choice((800, 1000, 1200, 1600))
+            least = 50 * sum(
+                float(e["rated_kw"]) for e in elements
+            )  # its heat leaves it with less than 65 °F more
+            cfm = max(self.dice.choice((800, 1000, 1200, 1600)), 200 * math.ceil(least / 200))
             found |= {"rated_cfm": cfm, "tons": cfm / 400}
         return found
 

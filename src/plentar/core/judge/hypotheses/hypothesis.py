@@ -44,7 +44,7 @@ class Hypothesis:
 def single_hypotheses(wiring: Wiring) -> tuple[Hypothesis, ...]:
     """The sound unit first, then every single fault."""
     taps = taps_of(wiring.unit)
-    sound = Hypothesis((), HEALTHY, tuple(_wherever_tapped((Variant((), ((),), 1.0),), taps, apart=False)))
+    sound = Hypothesis((), HEALTHY, tuple(_wherever_tapped((Variant((), ((),), 1.0),), taps, apart=True)))
     faults = (
         Hypothesis(
             (fault,),
