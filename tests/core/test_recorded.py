@@ -16,23 +16,39 @@ from typing import Any
 import numpy as np
 import pytest
 
+from plentar.core.judge.diagnosis import diagnosis_of
 from plentar.core.judge.plan.around import look_around
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.whole import whole_plan
-from plentar.core.judge.shown.workspace import Workspace
+from plentar.core.judge.shown.workspace import Workspace, workspace_of
 from plentar.core.judge.weigh.posterior import posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
+from plentar.core.unit import kits
+from plentar.core.unit.parts import CALLS
 from plentar.core.visit.evidence import Evidence
+from plentar.files.diagnosis_json import diagnosis_to_json
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
 from tests.kits import Kit, build_kit
 
 RECORD = Path(__file__).with_name("recorded.json")
-#: Visits to simulated homes, followed until nothing was left to read.
+#: Visits to simulated units, followed for a while, with a reading of the technician's own here and there.
 FOLLOWED = json.loads(Path(__file__).with_name("recorded_visits.json").read_text())
 DC = build_kit(Kit((5000.0,), 240, "relays-dc", tie="g-with-w"), "dc", "One on a DC relay")
-UNITS = {"two": TWO, "dc": DC} | {f"home {n}": plates()[n] for n in (3, 5, 11)}
+UNITS = {
+    "two": TWO,
+    "dc": DC,
+    "poles": build_kit(Kit((5000.0,), 208, "contactors", relay="dpdt"), "poles", "One on two poles"),
+    # Of this one nobody has read a print.
+    "unread": kits.build_kit(Kit((4800.0,), 230, "single-sequencers"), "unread", "One as it came"),
+    "switch": build_kit(
+        Kit((5000.0,), 240, "stacked-sequencer", tie="sequencer-switch", relay="time-delay", apart=True),
+        "switch",
+        "One with the blower on its sequencer",
+    ),
+} | {f"home {n}": plates()[n] for n in (3, 5, 11)}
 OFF = {"t": 700, "calls": []}
+LOOKED_AROUND = ("an open switch", "a check-up", "poles: E1:open", "unread: C1:low-volts")
 
 
 def read(t: float, quantity: str, at: str, value: Any, **more: Any) -> dict[str, Any]:
@@ -121,7 +137,7 @@ VISITS: dict[str, tuple[str, str | None, list[dict[str, Any]]]] = {
         [VOLTS, CALL, read(310, "volts", "R", 17.1), read(320, "amps", "R", 0.62, turns=10)],
     ),
 }
-VISITS |= {name: (f"home {one['home']}", one["complaint"], one["events"]) for name, one in FOLLOWED.items()}
+VISITS |= {name: (one["unit"], one["complaint"], one["events"]) for name, one in FOLLOWED.items()}
 
 
 def _proposal(one: Proposal) -> dict[str, Any]:
@@ -133,6 +149,14 @@ def _proposal(one: Proposal) -> dict[str, Any]:
         "gain": [gain.on_decision, gain.on_fault, gain.decisive],
         "outcomes": [[o.low, o.high, o.probability, [list(d) for d in o.decisions]] for o in one.outcomes],
     }
+
+
+def _ordered(plain: Any) -> Any:
+    """Sets of calls in their order."""
+    if isinstance(plain, list):
+        ordered = [_ordered(one) for one in plain]
+        return sorted(ordered) if all(one in CALLS for one in ordered) else ordered
+    return {k: _ordered(v) for k, v in plain.items()} if isinstance(plain, dict) else plain
 
 
 def _sum(values: np.ndarray) -> float:
@@ -148,7 +172,8 @@ def vars_of(one: Any) -> dict[str, Any]:
 def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
     """Suspects from a thousandth on, the plan, what speaks for the leader, and what else to look at."""
     of, complaint, events = VISITS[name]
-    said = posterior(Evidence(UNITS[of], visit_of(*events, complaint=complaint)), workspaces[of])
+    evidence = Evidence(UNITS[of], visit_of(*events, complaint=complaint))
+    said = posterior(evidence, workspaces[of])
     plan = whole_plan(said)
     order = np.argsort(-said.probabilities[:-1])
     suspects = {
@@ -172,7 +197,8 @@ def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
         "supply": _sum(singles.supply),
         "pairs": [[pair.ensemble.hypotheses[0].id, float(pair.log[0])] for pair in said.pairs[:6]],
     }
-    if name in ("an open switch", "a check-up"):
+    found["in words"] = _ordered(diagnosis_to_json(diagnosis_of(said)))
+    if name in LOOKED_AROUND:
         around = look_around(said)
         found["around"] = [[_proposal(one) for one in around.readings], around.chance]
         found["hidden"] = [fault.id for fault in around.hidden]
@@ -181,7 +207,7 @@ def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
 
 @pytest.fixture(scope="module")
 def workspaces() -> dict[str, Workspace]:
-    return {name: Workspace(unit) for name, unit in UNITS.items()}
+    return {name: workspace_of(unit) for name, unit in UNITS.items()}
 
 
 #: On units that take a second or more each to begin with.
@@ -217,6 +243,12 @@ def _differences(old: Any, new: Any, at: str = "") -> Iterator[str]:
 
 
 if __name__ == "__main__":
-    kept = {name: Workspace(unit) for name, unit in UNITS.items()}
+    kept = {name: workspace_of(unit) for name, unit in UNITS.items()}
     everything = {name: said_of(name, kept) for name in VISITS}
-    RECORD.write_text(json.dumps(everything, indent=1, ensure_ascii=False) + "\n")
+    lines = [
+        f" {json.dumps(name)}: {{\n"
+        + ",\n".join(f"  {json.dumps(k)}: {json.dumps(v, ensure_ascii=False)}" for k, v in said.items())
+        + "\n }"
+        for name, said in everything.items()
+    ]
+    RECORD.write_text("{\n" + ",\n".join(lines) + "\n}\n")

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from plentar.core.circuit.clockwork import Clock, Draw
 from plentar.core.circuit.faults import Effects
 from plentar.core.circuit.movers import Moment
+from plentar.core.circuit.solved import Networks
 from plentar.core.circuit.wiring import Wiring
 from plentar.core.tables.model import REST_BEFORE_S
 from plentar.core.visit.events import ON, Event
@@ -22,13 +23,19 @@ def run(
 
 
 def moments_until(
-    wiring: Wiring, effects: Effects, events: Sequence[Event], t_s: float, draw: Draw | None = None
+    wiring: Wiring,
+    effects: Effects,
+    events: Sequence[Event],
+    t_s: float,
+    draw: Draw | None = None,
+    networks: Networks | None = None,
 ) -> Iterator[Moment]:
     """Every settled moment up to ``t_s``, in order; the last is that of ``t_s``.
 
-    ``draw`` says where in its window a contact acts; the middle if not given.
+    ``draw`` says where in its window a contact acts; the middle if not given. ``networks`` are those
+    solved before.
     """
-    clock = Clock(wiring, effects, draw or _middle)
+    clock = Clock(wiring, effects, draw or _middle, networks)
     unit = wiring.unit
     start = PanelState(-REST_BEFORE_S, {circuit.id: ON for circuit in unit.circuits})
     panels = [start, *(p for p in changes(unit, events) if p.t_s <= t_s)]

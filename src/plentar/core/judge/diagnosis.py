@@ -34,10 +34,10 @@ LISTED, LEAST_LISTED = 12, 0.003
 def diagnose(evidence: Evidence) -> Diagnosis:
     workspace = workspace_of(evidence.unit)
     with workspace.lock:
-        return _diagnose(posterior_of(evidence, workspace))
+        return diagnosis_of(posterior_of(evidence, workspace))
 
 
-def _diagnose(posterior: Posterior) -> Diagnosis:
+def diagnosis_of(posterior: Posterior) -> Diagnosis:
     left_out = list(posterior.left_out)
     plan, proposed = _planned(posterior, left_out)
     sure = plan.sure

@@ -13,6 +13,7 @@ from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.circuit.faults import Fault, effects_of
 from plentar.core.circuit.moments import moments_until
 from plentar.core.circuit.movers import Moment
+from plentar.core.circuit.solved import Networks
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Setting
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
@@ -48,12 +49,17 @@ class Course:
 
 
 def harm_of_setting(
-    unit: Unit, events: Sequence[Event], now_s: float, setting: Setting, faults: Sequence[Fault]
+    unit: Unit,
+    events: Sequence[Event],
+    now_s: float,
+    setting: Setting,
+    faults: Sequence[Fault],
+    networks: Networks | None = None,
 ) -> str:
     """What harm the setting would do with these faults, in words; empty where it does none.
 
     ``events`` are the visit's, ``now_s`` its time (s). Readings in the state as it stands bring
-    nothing about; a wait in it counts.
+    nothing about; a wait in it counts. ``networks``: those of the unit that were solved before.
     """
     before = state_at(unit, events, now_s)
     if setting.driven and any(f.mode == "coil-shorted" for f in faults):
@@ -68,7 +74,7 @@ def harm_of_setting(
     if plan.changes and any(f.mode == "grounded" for f in faults) and _energises(before, setting):
         return "a frame may be energised"
     key = (unit, tuple(f.id for f in faults), plan.events, plan.from_s, plan.until_s)
-    return _KEPT.get_or_make(key, lambda: _run(unit, plan, faults))
+    return _KEPT.get_or_make(key, lambda: _run(unit, plan, faults, networks))
 
 
 _KEPT: Cache[tuple[object, ...], str] = Cache("harm of settings", MEGABYTE, lambda _said: 400)
@@ -124,9 +130,10 @@ def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
         yield Calls(t_s=end_s, calls=frozenset())
 
 
-def _run(unit: Unit, plan: Course, faults: Sequence[Fault]) -> str:
+def _run(unit: Unit, plan: Course, faults: Sequence[Fault], networks: Networks | None) -> str:
     wiring = wire_up(unit)
-    moments = list(moments_until(wiring, effects_of(wiring, faults), plan.events, plan.until_s))
+    effects = effects_of(wiring, faults)
+    moments = list(moments_until(wiring, effects, plan.events, plan.until_s, networks=networks))
     blown = alone = False
     alone_since_s: float | None = None
     for moment, after in zip(moments, [*moments[1:], None], strict=True):

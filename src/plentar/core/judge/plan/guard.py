@@ -23,6 +23,7 @@ class Guard:
 
     def __init__(self, posterior: Posterior) -> None:
         self._evidence = posterior.evidence
+        self._networks = posterior.workspace.rows.networks
         events = posterior.evidence.visit.events
         self._now_s = events[-1].t_s if events else 0.0
         chances = posterior.probabilities[:-1]  # without what none of them covers
@@ -72,7 +73,7 @@ class Guard:
             return barred
         for faults in self._suspects:
             check_budget()
-            told = harm_of_setting(unit, events, self._now_s, setting, faults)
+            told = harm_of_setting(unit, events, self._now_s, setting, faults, self._networks)
             if told:
                 self._under[setting] = faults
                 return told
