@@ -141,7 +141,7 @@ VISITS |= {name: (one["unit"], one["complaint"], one["events"]) for name, one in
 
 
 def _proposal(one: Proposal) -> dict[str, Any]:
-    setting = {k: sorted(v) if isinstance(v, frozenset) else v for k, v in vars_of(one.setting).items()}
+    setting = vars_of(one.setting)
     gain = one.gain
     return {
         "read": [str(one.quantity or one.observe), one.at, str(one.hazard), setting],
@@ -166,7 +166,16 @@ def _sum(values: np.ndarray) -> float:
 
 
 def vars_of(one: Any) -> dict[str, Any]:
-    return {name: value for name in one.__slots__ if (value := getattr(one, name)) not in (None, False)}
+    """A frozen record's fields that say something, its sets in order."""
+    found = {name: value for name in one.__slots__ if (value := getattr(one, name)) not in (None, False)}
+    return {
+        name: sorted(value)
+        if isinstance(value, frozenset)
+        else vars_of(value)
+        if hasattr(value, "__slots__") and not isinstance(value, str)
+        else value
+        for name, value in found.items()
+    }
 
 
 def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:

@@ -11,6 +11,7 @@ import json
 from collections import defaultdict
 from dataclasses import replace
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import pytest
@@ -18,15 +19,17 @@ import pytest
 from plentar.core.circuit.faults import Fault, faults_of
 from plentar.core.circuit.solved import Networks
 from plentar.core.circuit.wiring import wire_up
+from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding, GuardedStep, Level, Setting
 from plentar.core.safety.acts import make_safe
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting, ran_without_air
+from plentar.core.safety.latch import barring, course, standing
 from plentar.core.safety.table import STOPS
 from plentar.core.unit.kits import Kit
 from plentar.core.unit.parts import Interlock
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import ON
+from plentar.core.visit.events import ON, check_visit
 from plentar.core.visit.evidence import Evidence
 from tests.cases import CALL, DEAD, TWO, visit_of
 from tests.kits import build_kit
@@ -85,16 +88,16 @@ def harms() -> dict[str, Any]:
     found: dict[str, Any] = {}
     for name, unit in UNITS.items():
         networks = Networks(wire_up(unit))
-        for course, events in COURSES.items():
-            if name != "two" and course != "at rest":
+        for before, events in COURSES.items():
+            if name != "two" and before != "at rest":
                 continue
             visit = visit_of(*events)
-            for what in SETTINGS if course == "at rest" else TIMED:
+            for what in SETTINGS if before == "at rest" else TIMED:
                 does = defaultdict(list)
                 for fault in one_of_each(unit):
                     if said := harm_of_setting(unit, visit.events, NOW_S, SETTINGS[what], [fault], networks):
                         does[said].append(fault.id)
-                found[f"{name}, {course}: {what}"] = does
+                found[f"{name}, {before}: {what}"] = does
     visit = visit_of(CALL)
     found["without air under heat"] = {
         fault.id: s
@@ -111,12 +114,12 @@ def bars() -> dict[str, Any]:
         for part in ("E1", "C1", "S1", "W1", "blower", "supply-air"):
             asked = Bars(APART, [Finding(code, Level.STOP_NOW, part, "so", {})])
             said = found[f"{code} at {part}"] = {}
-            for course, events in COURSES.items():
+            for before, events in COURSES.items():
                 state = Evidence(APART, visit_of(*events)).state_at(NOW_S)
                 for what, (power, calls) in ASKED.items():
                     closing = [c.id for c in APART.circuits if c.id in power]
                     if refused := asked.refusal(state, closing, calls):
-                        said[f"{course}: {what}"] = refused
+                        said[f"{before}: {what}"] = refused
             said["dead work"] = asked.dead_work_refusal()
             said["row"] = sorted(map(str, row.bars))
     return found
@@ -128,7 +131,7 @@ def acts() -> dict[str, Any]:
     for code in STOPS:
         for part in ("E1", "C1", "S1", "W1", "blower", "supply-air"):
             stop = Finding(code, Level.STOP_NOW, part, "so", {})
-            for course, events in COURSES.items():
+            for before, events in COURSES.items():
                 evidence = Evidence(APART, visit_of(*events))
                 safe = make_safe(evidence, evidence.state_at(NOW_S), stop)
                 found.setdefault(
@@ -143,11 +146,72 @@ def acts() -> dict[str, Any]:
                         ]
                     ),
                     [],
-                ).append(f"{code} at {part}, {course}")
+                ).append(f"{code} at {part}, {before}")
     return found
 
 
-TABLES = {"harms": harms, "bars": bars, "acts": acts}
+def happening(dice: Random) -> dict[str, Any]:
+    """Something that raises a stop, ends one, or neither."""
+    reads = {
+        "amps": (("E1", "E2", "blower", "C1.l1", "C2.l2", "R"), (0.0, 0.6, 2.2, 6.5, 20.4, 24.0)),
+        "volts": (("C1", "C2", "S1.1", "blower", "C1.l1:ground"), (0.0, 0.02, 2.6, 62.0, 121.0, 240.0)),
+        "ohms": (("E1.in:ground", "E1", "S1.1"), (0.1, 12.0, "OL")),
+        "temp_f": (("supply-air",), (112.0, 176.0)),
+        "tone": (("E1.in:ground",), (True, False)),
+    }
+    others = [
+        *({"power": power} for power in ("on", "off", "proved-dead", "proved-dead")),
+        {"power": "off", "circuit": "C1"},
+        *({"calls": calls} for calls in ([], ["G"], ["W1"], ["G", "W1"], ["G", "W1"])),
+        *({"replaced": part} for part in ("S1", "E1", "BR", "S2")),
+        *({"did": verb, "part": "TL1"} for verb in ("bridged", "unbridged")),
+        *({"did": verb, "part": "E1"} for verb in ("stage-off", "stage-on")),
+        {"did": "remade", "part": "C1"},
+        {"did": "cleaned", "part": "airflow"},
+        {"observe": "on", "part": "blower"},
+        *({"wires": wires, "part": "thermostat"} for wires in ("lifted", "restored")),
+    ]
+    if dice.random() < 0.5:
+        return dice.choice(others)
+    quantity = dice.choice(["amps", "amps", "volts", "volts", "ohms", "temp_f", "tone"])
+    at, values = reads[quantity]
+    return {"read": quantity, "at": dice.choice(at), "value": dice.choice(values)}
+
+
+def courses() -> dict[str, Any]:
+    """Visits of a dozen things that happen: after each the stops that stand, and how; at the end what is barred."""
+    found: dict[str, Any] = {}
+    for number in range(500):
+        dice, t, events = Random(number), 0.0, []
+        for _ in range(14):
+            t += dice.choice([4.0, 25.0, 90.0, 400.0])
+            events.append({"t": t, **happening(dice)})
+        stop = {"code": dice.choice(["draw-without-call", "element-to-ground"]), "component": "E1"}
+        answers = [{"t": t + 1, **stop, "how": "locked", "events": 14}] if number % 2 else []
+        unit = APART if number % 3 else TWO
+        try:
+            evidence = Evidence(unit, visit_of(*events, answered=answers))
+            check_visit(unit, evidence.visit)
+        except BadInput:
+            continue
+        lines = []
+        for event, stops in zip(events, course(evidence)[1:], strict=True):
+            flags = ("answered", "way_back", "mended", "tried")
+            said = [
+                f"{s.finding.code} {s.finding.component} {' '.join(f for f in flags if getattr(s, f))}".strip()
+                for s in stops
+            ]
+            lines.append(f"{' '.join(map(str, event.values()))} → {', '.join(said) or '-'}")
+        state, barred = evidence.state_at(t), Bars(unit, barring(standing(evidence)))
+        lines.append(
+            barred.refusal(state, [c.id for c in unit.circuits]) + " / " + barred.refusal(state, calls=W)
+        )
+        lines += [" ".join(make_safe(evidence, state, s.finding).acts) for s in standing(evidence)]
+        found[str(number)] = lines
+    return found
+
+
+TABLES = {"harms": harms, "bars": bars, "acts": acts, "courses": courses}
 
 
 @pytest.mark.parametrize("table", TABLES)
