@@ -96,7 +96,7 @@ def _handover(page: Any) -> None:
     _read(page, bench, "C1", "volts", "257")
     page.goto(f"{bench}/work")
     page.check("[id='part-S1']")
-    page.get_by_role("button", name="Record it").click()
+    page.get_by_role("button", name="Log work", exact=True).click()
     page.wait_for_load_state()
     page.goto(f"{bench}/close")
     page.locator(".suggested button").last.click()
@@ -201,7 +201,7 @@ def _tape(page: Any) -> None:
 
 def _years(page: Any) -> None:
     _house(2)(page)
-    page.get_by_role("link", name="Everything that was read over the years").click()
+    page.get_by_role("link", name="All readings over the years").click()
     page.wait_for_load_state()
 
 

@@ -44,7 +44,7 @@ class Touching(Hands):
         self.page.get_by_label("Where it is").fill(label)
         for name, value in (KIT | chosen).items():
             self.page.locator(f"[id='{name}-{value}']").check()
-        self.page.get_by_role("button", name="Make this unit").click()
+        self.page.get_by_role("button", name="Add unit").click()
         expect(self.page.locator("#plate-bar")).to_be_visible()
         self.unit = self.page.url.removeprefix(self.base)
 
@@ -197,16 +197,16 @@ class Touching(Hands):
         for part in parts:
             self.page.locator(f"[id='part-{part}']").check()
         if by:
-            self.page.get_by_label("Replaced by").select_option(by)
+            self.page.get_by_label("Replaced with").select_option(by)
         self.page.locator("#did-note").fill(note)
         self.page.locator(".work [name=was_off]").check()
-        self.page.get_by_role("button", name="Record it").click()
+        self.page.get_by_role("button", name="Log work", exact=True).click()
         expect(self.page.locator("#log")).to_contain_text(note or parts[-1])
 
     def note(self, part: str, text: str) -> None:
         self.page.goto(f"{self.base}{self.bench}/work?part={part}")
         self.page.locator("#note-text").fill(text)
-        self.page.get_by_role("button", name="Keep the note").click()
+        self.page.get_by_role("button", name="Keep note").click()
         expect(self.page.locator("#log")).to_contain_text(text)
 
     def act(self, part: str, act: str, chosen: str = "") -> None:
@@ -220,8 +220,8 @@ class Touching(Hands):
 
     def use_plate(self) -> None:
         self.look_again()
-        self.page.get_by_role("button", name="It was wrong all along").click()
-        expect(self.page.get_by_role("button", name="It was wrong all along")).to_have_count(0)
+        self.page.get_by_role("button", name="Use new plate").click()
+        expect(self.page.get_by_role("button", name="Use new plate")).to_have_count(0)
 
     def made_safe(self, how: str) -> int:
         self.look_again()
@@ -240,7 +240,7 @@ class Touching(Hands):
 
     def close(self, outcome: str = "in-service", note: str = "", follow_up: str = "") -> BeautifulSoup:
         self.look_again()
-        self.page.get_by_role("link", name="Hand over").click()
+        self.page.get_by_role("link", name="Close out").click()
         boxes = self.page.locator("#retest input[name=line]")
         for box in boxes.all():
             box.check()

@@ -18,10 +18,16 @@ import pytest
 
 from plentar.core.judge.diagnosis import diagnosis_of
 from plentar.core.judge.plan.around import look_around
+from plentar.core.judge.plan.dead import cold_readings
+from plentar.core.judge.plan.known import known_of
+from plentar.core.judge.plan.live import readings_at
 from plentar.core.judge.plan.proposal import Proposal
+from plentar.core.judge.plan.readable import readable_states
+from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.plan.whole import whole_plan
 from plentar.core.judge.shown.workspace import Workspace, workspace_of
-from plentar.core.judge.weigh.posterior import posterior
+from plentar.core.judge.weigh.pairs import together
+from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.unit import kits
 from plentar.core.unit.parts import CALLS
@@ -207,11 +213,44 @@ def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
         "pairs": [[pair.ensemble.hypotheses[0].id, float(pair.log[0])] for pair in said.pairs[:6]],
     }
     found["in words"] = _ordered(diagnosis_to_json(diagnosis_of(said)))
+    if of in ("two", "dc", "poles"):
+        found["steps"] = _steps(said)
     if name in LOOKED_AROUND:
         around = look_around(said)
         found["around"] = [[_proposal(one) for one in around.readings], around.chance]
         found["hidden"] = [fault.id for fault in around.hidden]
     return found
+
+
+def _steps(said: Posterior) -> dict[str, Any]:
+    """The steps between: the switches as runs know them, what two faults would show, where one may read and
+    what each reading there would tell, what is left of the unknowns."""
+    survivors = survivors_of(said)
+    states = list(readable_states(said, survivors))
+    asked = [probe.key for probe in said.workspace.rows.table.probes]
+    live = [p for state in states[:3] for p in readings_at(survivors, state, asked)]
+    cold = list(cold_readings(survivors))
+    return {
+        "switched": [sorted(map(str, vars_of(event).values())) for event in said.history.switched],
+        "began": said.history.began_s,
+        "guessed": _sum(together(said.workspace, said.history, said.items)),
+        "states": [
+            [
+                sorted(s.calls),
+                s.minutes,
+                _sum(s.weights),
+                s.heats,
+                s.heats_long,
+                [sorted(c) for c in s.cycling[:20]],
+            ]
+            for s in states
+        ],
+        "live": _sum(
+            [[p.minutes, p.late, p.gain.on_decision, p.gain.on_fault] for p in live if p.gain.on_fault > 0]
+        ),
+        "cold": [_sum([p.minutes, p.gain.on_decision, p.gain.on_fault]) for p in cold],
+        "left": [[k.name, _sum(np.array(left))] for k, left in sorted(known_of(survivors).items(), key=str)],
+    }
 
 
 @pytest.fixture(scope="module")

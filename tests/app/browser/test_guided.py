@@ -132,7 +132,7 @@ def test_a_unit_without_a_plate_is_worked_out_from_ohms(hands):
     expect(page.locator("#answer")).to_contain_text("5 kW may be 4.8 or 5.2")
     page.get_by_role("link", name="Begin a unit with these").click()
     page.get_by_label("Where it is").fill("24 Saltmarsh Lane, attic")
-    page.get_by_role("button", name="Make this unit").click()
+    page.get_by_role("button", name="Add unit").click()
     expect(page.locator("#plate-bar")).to_be_visible()
     hands.unit = page.url.removeprefix(hands.base)
     expect(page.locator("svg.narrow a[id$='-E3']").first).to_contain_text("5 kW · 240 V")

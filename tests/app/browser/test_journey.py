@@ -26,7 +26,7 @@ def make_unit(page: Page, base: str, label: str) -> None:
     page.get_by_label("Where it is").fill(label)
     page.get_by_label("a two-pole contactor for each element").check()
     expect(page.locator("#kit a[id$='K1.2']").first).to_be_visible()
-    page.get_by_role("button", name="Make this unit").click()
+    page.get_by_role("button", name="Add unit").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(label)
 
 
@@ -83,7 +83,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     page.locator(".store").click()
     expect(page.locator(".says")).to_contain_text("open")
 
-    page.get_by_role("link", name="Hand over").click()
+    page.get_by_role("link", name="Close out").click()
     page.get_by_label("left off").check()
     page.get_by_label("What was done and left").fill("E2 is broken.")
     press_close(page)

@@ -62,7 +62,7 @@ class Call:
             card.locator("button", has_text="Steady for ten minutes").click()
             expect(self.page.locator("#log")).to_contain_text("seen: steady")
             return
-        card.get_by_role("button", name="Set up and read").click()
+        card.get_by_role("button", name="Set up, read").click()
         # The pad may show the reading before at the same point until the new one comes.
         asked = f"input[name='quantity'][value='{fields['quantity']}']"
         pad = self.page.locator(f".pad[data-point='{fields['at']}']:has({asked}, .gate)")
@@ -113,10 +113,10 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     leading = page.locator(".suspects li").first
     leading.locator("summary").click()
     expect(leading.locator(".why li").first).to_be_visible()
-    also = page.locator(".what-else .next", has_text="Set up and read").first
+    also = page.locator(".what-else .next", has_text="Set up, read").first
     also.wait_for(state="attached", timeout=60_000)
     at = also.get_attribute("data-at")
-    also.get_by_role("button", name="Set up and read").click()
+    also.get_by_role("button", name="Set up, read").click()
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
     off = page.locator("#strip").get_by_role("button", name="Breakers off")
     if off.count():  # hands go in with the power off

@@ -50,7 +50,7 @@ def test_heat_without_the_blower_is_made_safe_mended_and_closed(page, on_a_visit
     expect(page.locator("#stops .stop")).to_have_count(0)
     expect(page.locator("#stops .answered").last).to_contain_text("relay replaced")
     expect(page.locator("#stops")).to_contain_text("Answered, and not over")
-    page.get_by_role("link", name="Hand over").click()
+    page.get_by_role("link", name="Close out").click()
     page.get_by_label("in service").check()
     press_close(page)
     expect(page.locator("main")).to_contain_text("it ends by the repair and a reading as expected")

@@ -38,7 +38,7 @@ class Thumb(Call):
             if "begins" in fields:
                 self.pass_time(600)
             with self.page.expect_response(lambda answer: answer.url.endswith("/take")):
-                self.touch(card.get_by_role("button", name="Set up and read"))
+                self.touch(card.get_by_role("button", name="Set up, read"))
             self.page.wait_for_load_state("networkidle")
             opened = self.page.locator(f".pad[data-point='{fields['at']}']")
             unread = opened.locator("form.reading:not([data-stored]), .gate")

@@ -42,7 +42,7 @@ def test_complaints_name_line_and_column_and_nothing_is_made(newcomer):
     answer = send(
         me.client, "label,door,kw,elements\nA,1,5,2\n,2,5,2\nC,x,5,2\nD,4,99,2\nA,1,5,2\nF,6,5,nine\n"
     )
-    rows = BeautifulSoup(answer.text, "html.parser").select("[aria-label='To put right'] tbody tr")
+    rows = BeautifulSoup(answer.text, "html.parser").select("[aria-label='To correct'] tbody tr")
     told = [(row.th.text.strip(), row.td.text.strip()) for row in rows]
     assert answer.status_code == 422
     assert told == [("3", "label"), ("4", "door"), ("5", "kw"), ("6", "label"), ("7", "elements")]

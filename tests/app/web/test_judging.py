@@ -33,7 +33,7 @@ def test_the_bench_asks_for_the_judge_and_the_judge_answers(somebody, soup):
     fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
     assert not fragment.select("html")
     assert fragment.select_one(".next.first form")["action"] == f"{bench}/take"
-    assert fragment.select_one(".next.first button.main").text == "Set up and read"
+    assert fragment.select_one(".next.first button.main").text == "Set up, read"
     assert "S1.2 does not close" in fragment.select_one(".suspects").text
     whole = soup(me.client.get(f"{bench}/judge"))
     assert whole.select_one("main .next.first")

@@ -99,7 +99,7 @@ def test_who_is_let_go_is_out_at_once_and_keeps_the_name_on_record(app, somebody
     assert sign_in(client, login, CHOSEN) == 422
     assert client.get(link).status_code == 404
     assert change(me, person, "link").status_code == 422
-    assert "let go" in me.client.get("/shop/people").text
+    assert "deactivated" in me.client.get("/shop/people").text
     assert "New Hand" in me.client.get(f"{started.location}/report").text
     assert change(me, person, "let-in").status_code == 302
     assert sign_in(client, login, CHOSEN) == 302

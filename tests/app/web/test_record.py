@@ -205,7 +205,7 @@ def test_a_reading_that_does_not_count_says_so_where_it_was_stored(somebody, sou
     proof = [box["value"] for box in gate]
     post(me, f"{bench}/power", state="proved-dead", proof=proof)
     kept = soup(me.read(bench, "S1.1", "ohms", "0.1"))
-    assert "Kept, and not counted: S1.1 may not have let go yet" in kept.select_one("#verdict").text
+    assert "Stored, not counted: S1.1 may not have let go yet" in kept.select_one("#verdict").text
 
 
 def test_an_entry_of_several_parts_keeps_what_it_can_and_says_what_it_could_not(somebody, stored, soup):

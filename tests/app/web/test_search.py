@@ -91,8 +91,8 @@ def test_a_visit_is_found_by_whatever_is_known_of_it(finished):
 
 def test_another_shop_finds_nothing_of_it(finished, newcomer):
     other = newcomer()
-    assert "No finished visit fits that" in other.client.get("/search?words=saltm").text
-    assert "Everything is in service" in other.client.get("/board").text
+    assert "No finished visit matches" in other.client.get("/search?words=saltm").text
+    assert "All units are in service" in other.client.get("/board").text
 
 
 def test_the_board_shows_what_is_open_and_lets_go_of_what_is_done(finished, session):
@@ -102,7 +102,7 @@ def test_the_board_shows_what_is_open_and_lets_go_of_what_is_done(finished, sess
     assert "102 Marram Row" not in board
     finished.post(f"{finished.first}/reopen", reason="the strip has come")
     board = finished.page("/board").text
-    assert "Everything is in service" in board, "it is under way again, and no more finished"
+    assert "All units are in service" in board, "it is under way again, and no more finished"
     assert "A Lead, since" in board
     finished.bench = finished.first
     lines = finished.page(f"{finished.bench}/close").select("#work .todo:not(.suggested) li form")
@@ -119,12 +119,12 @@ def test_the_board_shows_a_stop_until_somebody_answers_it(hands):
     hands.read("C1", "volts", 240)
     hands.amps(E1=20.6)
     heads = hands.page("/board").select("main h2")
-    stops = next(head for head in heads if "Stops that nobody" in head.text).parent
+    stops = next(head for head in heads if "Unanswered stops" in head.text).parent
     assert "103 Marram Row" in stops.text and "A Lead" in stops.text
     assert stops.a["href"] == hands.bench
     hands.off()
     assert hands.made_safe(LOCKED) == 1
-    assert "Stops that nobody" not in hands.page("/board").text
+    assert "Unanswered stops" not in hands.page("/board").text
 
 
 def test_what_is_not_digested_yet_is_at_the_next_start(finished, session):
@@ -236,7 +236,7 @@ def test_a_search_leads_over_the_history_to_a_visit(finished):
     found = finished.page("/search?words=saltm").select_one("tbody tr")
     unit = found.select("td")[1].a["href"]
     history = finished.page(
-        finished.page(unit).find("a", string="Everything that was read over the years")["href"]
+        finished.page(unit).find("a", string="All readings over the years")["href"]
     )
     assert history.select_one(".histories") is not None
     report = found.select("td")[0].a["href"]
@@ -246,7 +246,7 @@ def test_a_search_leads_over_the_history_to_a_visit(finished):
 def test_how_long_parts_last_says_so_when_it_can_not(finished, session):
     page = finished.page("/how-long")
     rows = {row.th.text.strip(): row.text for row in page.select("tbody tr")}
-    assert "too few replacements to say" in rows["sequencer"]
+    assert "too few replacements" in rows["sequencer"]
     kinds = parts_on_record(session, finished.shop_id)
     assert {k: len(v.watched) for k, v in kinds.items()} == {
         "sequencer": 4,
@@ -273,7 +273,7 @@ def test_the_judge_begins_with_the_shops_own_frequencies_where_its_lead_says_so(
         session.execute(text(statement), {"id": finished.first.rsplit("/", 1)[1]})
     session.commit()
     own = [b.text for b in finished.page("/how-long").select("main form button")]
-    assert own == ["New visits begin with the shop’s own"]
+    assert own == ["Use shop rates"]
     finished.post("/how-long/use")
     rows = {row.th.text.strip(): row.text.split() for row in finished.page("/how-long").select("tbody tr")}
     factors = {kind: float(words[-1]) for kind, words in rows.items()}
@@ -281,7 +281,7 @@ def test_the_judge_begins_with_the_shops_own_frequencies_where_its_lead_says_so(
     finished.begin("no-heat")
     visit = json.loads(finished.client.get(f"{finished.bench}/visit.json").text)["visit"]
     assert visit["settings"]["frequencies"]["sequencer"] == pytest.approx(factors["sequencer"], abs=0.01)
-    assert "by the shop’s own repairs" in finished.page(f"{finished.bench}/judge").text
+    assert "your shop’s failure rates" in finished.page(f"{finished.bench}/judge").text
     finished.post("/account/judging", altitude_ft="1000", band="house")
     assert finished.page("/how-long").select("tbody tr")[0].text.split()[-1] != "—", "still its own"
     finished.post("/how-long/leave")
