@@ -10,14 +10,15 @@ import pytest
 from plentar.core.circuit.faults import faults_of, find_faults
 from plentar.core.circuit.predict import predict
 from plentar.core.judge.hypotheses.hypothesis import work_on
-from plentar.core.judge.shown.workspace import Workspace
+from plentar.core.judge.shown import workspace
+from plentar.core.judge.shown.workspace import Workspace, workspace_of
 from plentar.core.judge.weigh.pairs import together
 from plentar.core.judge.weigh.posterior import Posterior, posterior
 from plentar.core.quantity import Quantity
 from plentar.core.visit.events import Calls, Reading, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
-from tests.cases import CALL, TWO, visit_of
+from tests.cases import CALL, TWO, amps, visit_of
 
 HOMES = plates()
 #: Seconds after the call: every stage is due by then.
@@ -123,6 +124,17 @@ def test_what_is_kept_of_another_visit_changes_nothing(first, second):
     """Judged after another visit as judged afresh."""
     fresh, used = Workspace(TWO), Workspace(TWO)
     posterior(Evidence(TWO, visit_of(*first)), used)
-    answers = [posterior(Evidence(TWO, visit_of(*second)), workspace) for workspace in (fresh, used)]
+    answers = [posterior(Evidence(TWO, visit_of(*second)), kept) for kept in (fresh, used)]
     assert np.array_equal(*(together(a.workspace, a.history, a.items) for a in answers))
     assert np.array_equal(*(a.probabilities for a in answers))
+
+
+def test_what_has_outgrown_its_bytes_is_forgotten_and_changes_nothing(monkeypatch):
+    evidence = Evidence(TWO, visit_of(CALL, STRIP, amps(320, "C1", 2.3), complaint="no-heat"))
+    before = posterior(evidence).probabilities
+    kept = workspace_of(TWO)
+    assert kept.pairs and len(kept.singles._runs) > 1
+    monkeypatch.setattr(workspace, "MOST_ALONE_BYTES", 1)
+    assert workspace_of(TWO) is kept
+    assert not kept.pairs and len(kept.singles._runs) == 1
+    np.testing.assert_allclose(posterior(evidence).probabilities, before, rtol=1e-9)

@@ -235,9 +235,7 @@ def test_no_query_does_without_an_index_where_it_matters(database_url, monkeypat
 def test_a_search_leads_over_the_history_to_a_visit(finished):
     found = finished.page("/search?words=saltm").select_one("tbody tr")
     unit = found.select("td")[1].a["href"]
-    history = finished.page(
-        finished.page(unit).find("a", string="All readings over the years")["href"]
-    )
+    history = finished.page(finished.page(unit).find("a", string="All readings over the years")["href"])
     assert history.select_one(".histories") is not None
     report = found.select("td")[0].a["href"]
     assert finished.page(report).h1

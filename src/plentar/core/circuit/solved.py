@@ -15,7 +15,7 @@ from plentar.core.tables.model import BOARD_SEES_V, HEATING_AMPS_SHARE, RUNNING_
 from plentar.core.unit.parts import CALLS
 
 #: What a solved network takes, B, and how many are solved together.
-NETWORK_BYTES, AT_ONCE = 5_000, 64
+NETWORK_BYTES, AT_ONCE = 2_500, 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,9 +105,9 @@ class Networks:
         heating = np.maximum(amps[:, self._strips], amps[:, self._rests]) > self._heats_from
         fuse = amps[:, self._fuse]
         runs = self._blower_runs(found)
-        for n, key in enumerate(rows):
+        for n, (key, (row, driven)) in enumerate(rows.items()):
             self._found[key] = Felt(
-                Solution(topology, siemens[n], emf[n], found.volts[n], found.amps[n]),
+                Solution(topology, row, driven, found.volts[n], found.amps[n]),
                 dict(zip(self._devices, coils[n], strict=True)),
                 frozenset(call for call, sees in zip(self._calls, seen[n], strict=True) if sees),
                 frozenset(e for e, heats in zip(self._elements, heating[n], strict=True) if heats),

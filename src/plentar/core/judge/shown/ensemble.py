@@ -16,7 +16,8 @@ from plentar.core.judge.shown.runs import Begun, Grown, Partly, VariantRun, at_r
 from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.visit.events import Event
 
-RUNS_KEPT = 10
+#: A visit has a run for each state in which something was read: fewer kept than those, and all are made anew.
+RUNS_KEPT = 20
 #: How far a run looks past the last switch at first, and how much further each time it must.
 LOOK_AHEAD_S, FURTHER = 1200.0, 3.0
 
@@ -77,12 +78,11 @@ class Ensemble:
         return VariantRun(self.rows, self.variants, self._resting, switched, until_s, partly)
 
     def _begun(self, switched: tuple[Event, ...]) -> Begun:
-        """Where to go on from: the longest run whose history this one begins with."""
-        for count in range(len(switched) - 1, -1, -1):
-            known = self._runs.get(switched[:count])
-            if known is not None:
-                return Begun(known.standing, count)
-        return self._resting
+        """Where to go on from: the history without its last switch, which is run before. What was read in each
+        state of a visit needs its run, so that together they take one walk through it."""
+        if not switched:
+            return self._resting
+        return Begun(self.run(switched[:-1], 0.0).standing, len(switched) - 1)
 
     @cached_property
     def _resting(self) -> Begun:

@@ -22,10 +22,10 @@ from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_O
 from plentar.core.visit.events import ON, Event
 from plentar.core.visit.state import PanelState, changes
 
-#: What a run keeps of what was shown last, and of each kind of the last times that were asked for, B.
-SHOWN_BYTES, TIMES_BYTES = 2_000_000, 300_000
+#: What a run keeps of the last times that were asked for, of each kind, B; the last of all however large.
+SHOWN_BYTES = 300_000
 #: What the digest of a time and a phase take, B.
-MOMENT_BYTES, PHASE_BYTES = 200, 2_000
+MOMENT_BYTES, PHASE_BYTES = 200, 400
 LEAST_PHASE, LIKELY_PHASE = 1e-3, 0.01
 #: Limits that cycle are taken in every combination up to so many, else in a sample of so many.
 MOST_APART, SAMPLED_APART = 3, 10
@@ -103,11 +103,12 @@ class VariantRun:
     ) -> None:
         self._rows, self.switched = rows, switched
         self._corners = [[rows.sized(corner) for corner in variant.corners] for variant in variants]
-        self._moments: Cache[float, bytes] = Cache("moments", TIMES_BYTES, lambda _: MOMENT_BYTES)
+        self._moments: Cache[float, bytes] = Cache("moments", SHOWN_BYTES, lambda _: MOMENT_BYTES)
         self._shown: Cache[bytes, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
-        self._chances: Cache[float, Real] = Cache("chances", TIMES_BYTES, lambda one: one.nbytes)
-        self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", TIMES_BYTES, _list_bytes)
-        self._blown: Cache[float, list[bool]] = Cache("blown", TIMES_BYTES, _list_bytes)
+        self._last: tuple[bytes, Shown] | None = None
+        self._chances: Cache[float, Real] = Cache("chances", SHOWN_BYTES, lambda one: one.nbytes)
+        self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", SHOWN_BYTES, _list_bytes)
+        self._blown: Cache[float, list[bool]] = Cache("blown", SHOWN_BYTES, _list_bytes)
         self.until_s = until_s
         panels = list(changes(rows.wiring.unit, switched))[begun.switches :]
         grown = grown if grown is not None else Grown()
@@ -137,7 +138,7 @@ class VariantRun:
 
     @property
     def held_bytes(self) -> int:
-        return PHASE_BYTES * sum(map(len, self.phases)) + self._shown.held_bytes
+        return PHASE_BYTES * sum(map(len, self.phases))
 
     def with_closed(self, variant: int, closing: frozenset[str]) -> list[Phase]:
         """One variant's phases, some contacts closed besides from the beginning of the history."""
@@ -190,7 +191,10 @@ class VariantRun:
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
         moment = self._moments.get_or_make(t_s, lambda: self._moment(t_s))
-        return self._shown.get_or_make(moment, lambda: self._work_out(t_s, self.chances(t_s)))
+        if self._last is None or self._last[0] != moment:
+            found = self._shown.get_or_make(moment, lambda: self._work_out(t_s, self.chances(t_s)))
+            self._last = moment, found
+        return self._last[1]
 
     def _moment(self, t_s: float) -> bytes:
         """A digest of all that what may hold at ``t_s`` goes by; between windows it stays the same."""

@@ -18,8 +18,8 @@ from plentar.core.judge.shown.rows import Rows
 from plentar.core.judge.shown.shelf import Shelves
 from plentar.core.unit.unit import Unit
 
-#: What the workspaces of a process may take together, the last one used apart, B.
-MOST_BYTES = 70 * MEGABYTE
+#: What the workspaces of a process may take together, the last one used apart, and what that one may, B.
+MOST_BYTES, MOST_ALONE_BYTES = 25 * MEGABYTE, 50 * MEGABYTE
 PAIRS_KEPT, SECONDS_KEPT = 96, 2
 K = TypeVar("K")
 #: Two hypotheses, and which variants of each.
@@ -59,11 +59,12 @@ class Workspace:
         return own + sum(ensemble.held_bytes for ensemble in ensembles)
 
     def shrink(self) -> None:
-        """Forget what is worked out again soonest: pairs, shelves, all runs but the last."""
+        """Forget what is worked out again soonest: pairs; if that is not enough, shelves and all runs but the last."""
         with self.lock:
             self.pairs.clear()
             self.seconds.clear()
-            self.singles.shrink()
+            if self.held_bytes > MOST_ALONE_BYTES:
+                self.singles.shrink()
 
     @cached_property
     def by_id(self) -> dict[str, int]:
@@ -95,6 +96,6 @@ def workspace_of(unit: Unit) -> Workspace:
         while len(_WORKSPACES) > 1 and sum(sizes.values()) > MOST_BYTES:
             oldest, _ = _WORKSPACES.popitem(last=False)
             sizes.pop(oldest)
-        if sizes[unit] > MOST_BYTES:
+        if sizes[unit] > MOST_ALONE_BYTES:
             found.shrink()
         return found
