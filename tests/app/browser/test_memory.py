@@ -77,16 +77,16 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     page, base, newcomer, earlier, tmp_path
 ):
     sign_in(page, base, newcomer().account.login, PASSWORD)
-    page.get_by_role("link", name="Units from a CSV file").click()
-    for elements, said in (("ninety", "line"), ("2", "These 5 fit")):
+    page.get_by_role("link", name="Import units").click()
+    for elements, said in (("ninety", "line"), ("2", "5 are ready")):
         page.goto(f"{base}/shop/archive")
         path = tmp_path / "units.csv"
         path.write_text(TABLE.format(elements=elements))
-        page.get_by_label("A table of units").set_input_files(path)
+        page.get_by_label("Table of units").set_input_files(path)
         page.get_by_role("button", name="Preview units").click()
         expect(page.locator("main")).to_contain_text(said)
     page.goto(f"{base}/shop/archive")
-    page.get_by_label("A table of units").set_input_files(path)
+    page.get_by_label("Table of units").set_input_files(path)
     page.get_by_role("button", name="Add units").click()
     expect(page.locator("a.line")).to_have_count(5)
     page.get_by_role("link", name="Routes").click()
@@ -98,7 +98,7 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     expect(page.locator(".lane .house")).to_have_count(4)
     page.locator(".house", has_text="due").first.click()
     hands = Touching(earlier, page=page, base=base, form="wide", unit=page.url.removeprefix(base))
-    page.get_by_role("link", name="Label with its code").click()
+    page.get_by_role("link", name="Print label").click()
     code = page.locator("svg.code")
     code.evaluate("code => { code.nextElementSibling.remove(); code.style.width = '450px' }")
     assert dark_modules(code.screenshot()) == [
@@ -113,6 +113,6 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     page.goto(f"{base}/rounds")
     expect(page.locator("a.line")).to_contain_text("1 of 4")
     page.get_by_label("Name").fill("Winter")
-    page.get_by_label("Or over what a round has left").select_option(label="3 left by Autumn")
+    page.get_by_label("Or what is left of a route").select_option(label="3 left of Autumn")
     page.get_by_role("button", name="Plan route").click()
     expect(page.locator("tbody th")).to_have_text(["2 Marram Row", "3 Marram Row", "4 Marram Row"])

@@ -78,11 +78,12 @@ class Ensemble:
         return VariantRun(self.rows, self.variants, self._resting, switched, until_s, partly)
 
     def _begun(self, switched: tuple[Event, ...]) -> Begun:
-        """Where to go on from: the history without its last switch, which is run before. What was read in each
-        state of a visit needs its run, so that together they take one walk through it."""
-        if not switched:
-            return self._resting
-        return Begun(self.run(switched[:-1], 0.0).standing, len(switched) - 1)
+        """Where to go on from: the longest run whose history this one begins with."""
+        for count in range(len(switched) - 1, -1, -1):
+            known = self._runs.get(switched[:count])
+            if known is not None:
+                return Begun(known.standing, count)
+        return self._resting
 
     @cached_property
     def _resting(self) -> Begun:
