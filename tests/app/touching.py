@@ -192,7 +192,7 @@ class Touching(Hands):
 
     def did(self, verb: str, *parts: str, by: str = "", note: str = "") -> None:
         self.look_again()
-        self.page.locator("#strip").get_by_role("link", name="I did …").click()
+        self.page.locator("#strip").get_by_role("link", name="Log work").click()
         self.page.locator(f"[id='verb-{verb}']").check()
         for part in parts:
             self.page.locator(f"[id='part-{part}']").check()

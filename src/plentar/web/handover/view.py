@@ -74,7 +74,7 @@ class HandoverView:
         if self.retest:
             found.append(("retest", "Read again", self.retest_said, not self.not_through))
         found.append(("photos", "Photos", str(len(self.record.photos)), bool(self.record.photos)))
-        return [*found, ("left", "How it is left", "to be said", False)]
+        return [*found, ("left", "Unit left", "not set", False)]
 
     @property
     def currency(self) -> str:
