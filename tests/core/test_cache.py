@@ -40,6 +40,15 @@ def test_what_is_larger_than_the_cache_is_handed_out_and_drops_nothing():
     assert cache.get(1) is not None
 
 
+def test_the_newest_may_be_kept_alone_however_large():
+    cache = Cache("texts", 30, len, newest=True)
+    cache.keep(1, "x" * 20)
+    cache.keep(2, "x" * 50)
+    assert (cache.get(1), cache.get(2), cache.held_bytes) == (None, "x" * 50, 50)
+    cache.keep(3, "x" * 20)
+    assert (cache.get(2), cache.get(3), cache.held_bytes) == (None, "x" * 20, 20)
+
+
 def test_replacing_a_value_counts_it_once():
     cache = text_cache(100)
     for size in (40, 10, 60):

@@ -1,6 +1,7 @@
-"""What each setting would do under each fault, what each stop bars, and what it asks for first: as last looked at.
+"""What each setting would do under each fault, what each stop bars, and what it asks for first: as last recorded.
 
-As with the judge's record, a difference is to be looked at; what was meant is recorded anew:
+The program's own answers, as the judge's record: they say what a change has changed, not what is right. A
+difference is to be looked at; where it was meant, record anew:
 
     PYTHONPATH=src:. python -m tests.core.test_recorded_safety
 """
@@ -35,7 +36,7 @@ from tests.cases import CALL, DEAD, TWO, visit_of
 from tests.kits import build_kit
 
 RECORD = Path(__file__).with_name("recorded_safety.json")
-#: Without a fuse and without a tie; and with a fan delay, two circuits, an outdoor unit's call.
+#: Without a fuse and without a tie; and on three circuits, the fan held by a time delay.
 BARE = replace(
     TWO,
     control_power=replace(TWO.control_power, fuse_amps=None),
@@ -72,8 +73,6 @@ ASKED = {"power": (("C1",), None), "all power": (("C1", "C2", "C3"), None)} | {
     " ".join(sorted(calls)) or "nothing": ((), calls)
     for calls in (frozenset[str](), G, W, BOTH, frozenset("Y"))
 }
-
-
 #: Where time has a say in what a setting does.
 TIMED = ("the fan", "heat", "heat with the fan", "cooling")
 
@@ -215,7 +214,7 @@ TABLES = {"harms": harms, "bars": bars, "acts": acts, "courses": courses}
 
 
 @pytest.mark.parametrize("table", TABLES)
-def test_it_is_as_it_was_looked_at(table):
+def test_it_is_as_it_was_recorded(table):
     now = json.loads(json.dumps(TABLES[table]()))
     recorded = json.loads(RECORD.read_text())[table]
     assert list(now) == list(recorded)

@@ -19,11 +19,14 @@ class Cache(Generic[K, V]):
     """Values by key, the least recently used going first once they take too many bytes.
 
     ``bytes_of`` says how much memory a value holds on to; a rough figure will do, but one that
-    grows as the value does. A value larger than the whole cache is handed out and not kept.
+    grows as the value does. A value larger than the whole cache is handed out and not kept; with ``newest``
+    it is kept alone, until the next comes.
     """
 
-    def __init__(self, name: str, most_bytes: int, bytes_of: Callable[[V], int]) -> None:
-        self.name, self.most_bytes = name, most_bytes
+    def __init__(
+        self, name: str, most_bytes: int, bytes_of: Callable[[V], int], *, newest: bool = False
+    ) -> None:
+        self.name, self.most_bytes, self._newest = name, most_bytes, newest
         self._bytes_of = bytes_of
         self._values: OrderedDict[K, tuple[V, int]] = OrderedDict()
         self._held_bytes = 0
@@ -51,10 +54,10 @@ class Cache(Generic[K, V]):
         size = self._bytes_of(value)
         with self._lock:
             self._drop(key)
-            if size <= self.most_bytes:
+            if self._newest or size <= self.most_bytes:
                 self._values[key] = (value, size)
                 self._held_bytes += size
-            while self._held_bytes > self.most_bytes:
+            while self._held_bytes > self.most_bytes and len(self._values) > self._newest:
                 self._drop(next(iter(self._values)))
         return value
 

@@ -65,7 +65,7 @@ def plan_round(
         with session.begin_nested():
             session.add(planned)
     except IntegrityError:
-        raise BadInput("title", "there is a round of that name") from None
+        raise BadInput("title", "there is a route of that name") from None
     rows = [{"round_id": planned.id, "unit_id": u, "shop_id": shop_id} for u in unit_ids]
     session.execute(insert(RoundUnit).on_conflict_do_nothing(), rows)
     return planned

@@ -81,19 +81,17 @@ class Networks:
     def ahead(self, every: Iterable[Driven], states: Sequence[Collection[str]]) -> None:
         """Solve together what clocks under these effects will likely ask for, one by one, else."""
         closed = self.wiring.closed_masks(states)
-        wanted: dict[int, dict[bytes, tuple[Real, Phasors]]] = {}
-        topologies = {}
+        wanted: dict[int, tuple[Topology, dict[bytes, tuple[Real, Phasors]]]] = {}
         for driven in every:
-            topologies[id(driven.topology)] = driven.topology
-            rows = wanted.setdefault(id(driven.topology), {})
+            _, rows = wanted.setdefault(id(driven.topology), (driven.topology, {}))
             for siemens in driven.branches.siemens(closed):
                 key = siemens.tobytes() + driven.key
                 if key not in self._found:
                     rows[key] = siemens, driven.emf
-        for at, rows in wanted.items():
+        for topology, rows in wanted.values():
             keys = list(rows)
             for start in range(0, len(keys), AT_ONCE):
-                self._solve(topologies[at], {key: rows[key] for key in keys[start : start + AT_ONCE]})
+                self._solve(topology, {key: rows[key] for key in keys[start : start + AT_ONCE]})
 
     def _solve(self, topology: Topology, rows: Mapping[bytes, tuple[Real, Phasors]]) -> None:
         siemens = np.array([row for row, _ in rows.values()])

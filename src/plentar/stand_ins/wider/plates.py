@@ -257,9 +257,7 @@ class _Plate:
         if found["motor"] == "psc":
             found["capacitor_uf"] = self.dice.choice((5, 7.5, 10))
         if self.may(0.8):
-            least = 50 * sum(
-                float(e["rated_kw"]) for e in elements
-            )  # its heat leaves it with less than 65 °F more
+            least = 50 * sum(float(e["rated_kw"]) for e in elements)  # a rise of 65 °F at most
             cfm = max(self.dice.choice((800, 1000, 1200, 1600)), 200 * math.ceil(least / 200))
             found |= {"rated_cfm": cfm, "tons": cfm / 400}
         return found

@@ -22,7 +22,7 @@ from plentar.core.tables.model import CYCLE_S, CYCLE_WITHOUT_BLOWER_S, LONGEST_O
 from plentar.core.visit.events import ON, Event
 from plentar.core.visit.state import PanelState, changes
 
-#: What a run keeps of the last times that were asked for, of each kind, B; the last of all however large.
+#: What a run keeps of the last times that were asked for, of each kind, B; what was shown last however large.
 SHOWN_BYTES = 300_000
 #: What the digest of a time and a phase take, B.
 MOMENT_BYTES, PHASE_BYTES = 200, 400
@@ -104,8 +104,7 @@ class VariantRun:
         self._rows, self.switched = rows, switched
         self._corners = [[rows.sized(corner) for corner in variant.corners] for variant in variants]
         self._moments: Cache[float, bytes] = Cache("moments", SHOWN_BYTES, lambda _: MOMENT_BYTES)
-        self._shown: Cache[bytes, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes)
-        self._last: tuple[bytes, Shown] | None = None
+        self._shown: Cache[bytes, Shown] = Cache("shown", SHOWN_BYTES, _shown_bytes, newest=True)
         self._chances: Cache[float, Real] = Cache("chances", SHOWN_BYTES, lambda one: one.nbytes)
         self._cycling: Cache[float, list[frozenset[str]]] = Cache("cycling", SHOWN_BYTES, _list_bytes)
         self._blown: Cache[float, list[bool]] = Cache("blown", SHOWN_BYTES, _list_bytes)
@@ -191,10 +190,7 @@ class VariantRun:
     def at(self, t_s: float) -> Shown:
         """The phases that may hold at ``t_s``, with their networks read."""
         moment = self._moments.get_or_make(t_s, lambda: self._moment(t_s))
-        if self._last is None or self._last[0] != moment:
-            found = self._shown.get_or_make(moment, lambda: self._work_out(t_s, self.chances(t_s)))
-            self._last = moment, found
-        return self._last[1]
+        return self._shown.get_or_make(moment, lambda: self._work_out(t_s, self.chances(t_s)))
 
     def _moment(self, t_s: float) -> bytes:
         """A digest of all that what may hold at ``t_s`` goes by; between windows it stays the same."""
