@@ -116,7 +116,7 @@ ALL_HEAT = {"no-heat", "not-enough-heat"}
         ("S1:coil-open", {*ALL_HEAT, "blower-will-not-run"}),
         ("S1.1:burnt", {"breaker-trips-or-burnt"}),
         ("C1:loose", {"breaker-trips-or-burnt"}),
-        ("C1:no-supply", {"no-heat", "no-power", "blower-will-not-run"}),
+        ("C1:no-supply", {*ALL_HEAT, "no-power", "blower-will-not-run"}),
         ("control-fuse:open", {*ALL_HEAT, "no-power", "blower-will-not-run"}),
         ("W1:to-ground", {*ALL_HEAT, "control-fuse-blows", "blower-will-not-run"}),
         ("W1:always", {"heat-will-not-stop", "heat-in-cooling", "blower-will-not-stop"}),

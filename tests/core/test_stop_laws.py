@@ -290,8 +290,8 @@ CLAIMS: dict[str, tuple[str, Any]] = {
     ),
     "what stays is called": (r", ([A-Z]\d?) stays for two", lambda said, state: said[1] in state.calls),
     "breakers to open are closed": (
-        r"Open the breaker of (C\d(?: and C\d)*)",
-        lambda said, state: all(state.power[c] == "on" for c in said[1].split(" and ")),
+        r"Open the breakers? of (C\d(?:, C\d)*(?: and C\d)?)",
+        lambda said, state: all(state.power[c] == "on" for c in re.findall(r"C\d", said[1])),
     ),
     "its breaker is closed": (r"open its breaker", lambda said, state: " is off" not in said.string),
     "line volts stand across what is open": (

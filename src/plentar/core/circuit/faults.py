@@ -306,8 +306,10 @@ class _Effects:
             index = self.wiring.topology.branch_index
             for feed in feeds:
                 self.ohms[feed] = float(self.wiring.ohms[index[feed]]) + fault.sized
+        elif mode == "no-supply":
+            self.opened.update(f"{part}.source.{leg}" for leg in ("l1", "l2"))
         else:
-            self.emf[part] = 0.0 if mode == "no-supply" else fault.sized
+            self.emf[part] = fault.sized
 
     def _blower(self, fault: Fault) -> None:
         blower = self.unit.blower

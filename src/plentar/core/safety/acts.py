@@ -217,7 +217,10 @@ def _words(unit: Unit, state: PanelState, stop: Finding, act: FirstAct) -> list[
         first = []
         if stop.code in (FindingCode.LEG_UNBALANCE, FindingCode.GROUND_CURRENT):
             first = ["Touch no metal. Measure the frame to a known earth first."]
-        return [*first, f"Open the breaker of {' and '.join(sorted(act.opens))}; lock and tag it."]
+        which = sorted(act.opens)
+        if len(which) == 1:
+            return [*first, f"Open the breaker of {which[0]}; lock and tag it."]
+        return [*first, f"Open the breakers of {', '.join(which[:-1])} and {which[-1]}; lock and tag them."]
     if row is Act.NONE and stop.code in (FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT):
         if fan is None:
             return ["Leave the heat off."]

@@ -64,7 +64,7 @@ class Circuit:
     def _supply(self, net: Net, circuit: Plate, closed: Collection[str]) -> None:
         name, volts, s = circuit["id"], float(circuit["rated_volts"]), self.specimen
         gone, low = s.has(name, "no-supply"), s.has(name, "low-volts")
-        share = 0.0 if gone else low.size if low else s.between("supply", 0.96, 1.04)
+        share = low.size if low else s.between("supply", 0.96, 1.04)
         if volts < 220:
             leg = volts / math.sqrt(3)
             legs = [complex(leg), cmath.rect(leg, -2 * math.pi / 3)]
@@ -75,9 +75,10 @@ class Circuit:
         loose, broken = s.has(name, "loose"), s.has(name, "open")
         for end, emf, sign in zip(("l1", "l2"), legs, (1, -1), strict=True):
             source = s.between(f"{name}/source", 0.006, 0.016)
-            net.join(
-                f"{name}.source.{end}", GROUND, f"{name}.line.{end}", source, share * emf * (1 + sign * tilt)
-            )
+            if not gone:
+                net.join(
+                    f"{name}.source.{end}", GROUND, f"{name}.line.{end}", source, share * emf * (1 + sign * tilt)
+                )
             if f"{name}.pole" not in closed or (broken and broken.place in (end, "both")):
                 continue
             ohms = wire + s.between(f"{name}/pole/{end}", 0.001, 0.004)
