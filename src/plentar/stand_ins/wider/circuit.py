@@ -77,7 +77,11 @@ class Circuit:
             source = s.between(f"{name}/source", 0.006, 0.016)
             if not gone:
                 net.join(
-                    f"{name}.source.{end}", GROUND, f"{name}.line.{end}", source, share * emf * (1 + sign * tilt)
+                    f"{name}.source.{end}",
+                    GROUND,
+                    f"{name}.line.{end}",
+                    source,
+                    share * emf * (1 + sign * tilt),
                 )
             if f"{name}.pole" not in closed or (broken and broken.place in (end, "both")):
                 continue
