@@ -101,8 +101,8 @@ def alarms_of(number: int) -> FalseAlarms:
     decided = said.state in (Sureness.LIKELY, Sureness.CLEAR)
     return FalseAlarms(
         number,
-        tuple(f.text for f in found if f.level is Level.STOP_NOW),
-        tuple(f.text for f in found if f.level is Level.REPAIR),
+        tuple(str(f.text) for f in found if f.level is Level.STOP_NOW),
+        tuple(str(f.text) for f in found if f.level is Level.REPAIR),
         bool(said.contradictions),
         said.parts if decided else (),
     )

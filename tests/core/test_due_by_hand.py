@@ -22,6 +22,7 @@ from plentar.core.visit.events import Calls, Event, Power, Reading, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import state_at
 from tests.cases import TWO
+from tests.conftest import words
 from tests.kits import Kit, build_kit
 
 UNIT = replace(TWO, blower=replace(TWO.blower, fla=6.0, typical_amps=4.0, capacitor_uf=10.0))
@@ -260,30 +261,30 @@ def test_a_scale_of_another_plate_by_hand(unit, quantity, at, events, rows):
             "E1",
             HEAT,
             20.8333,
-            ["measured: 240 V", "= 20.83 A", "18.75 … 21.88 A", "18.08 … 22.61 A", "dead below 1.04 A"],
+            ["circuit C1: 240 V", "= 20.83 A", "18.75–21.88 A", "18.08–22.61 A", "No current below 1.04 A"],
         ),
-        ("ohms", "E1", DEAD, 10.944, ["= 11.52 Ω", "9.874 … 12.80 Ω", "9.576 … 13.13 Ω"]),
-        ("ohms", "S1.coil", DEAD, None, ["by its plate: 20.0 … 80.0 Ω", "19.6 … 81.0 Ω"]),
+        ("ohms", "E1", DEAD, 10.944, ["= 11.52 Ω", "9.874–12.80 Ω", "9.576–13.13 Ω"]),
+        ("ohms", "S1.coil", DEAD, None, ["By its plate: 20.0–80.0 Ω", "19.6–81.0 Ω"]),
         ("ohms", "FL1", DEAD, 0.0, ["up to 0.301 Ω"]),
-        ("ohms", "S1.1", DEAD, None, ["at rest is due open", "up to 0.301 Ω closed"]),
-        ("volts", "C1", IDLE, 240.0, ["usual 228 … 252 V", "lowest at equipment 216 V"]),
-        ("volts", "R", IDLE, 24.0, ["due at 22.0 … 29.0 V"]),
-        ("volts", "W1", IDLE, 0.0, ["W1 is not called for"]),
-        ("volts", "E1", HEAT, 240.0, ["fed from 192 V"]),
-        ("volts", "S1.1", IDLE, 240.0, ["shows 240 V here now", "up to 3.00 V closed; from 192 V"]),
-        ("amps", "blower", FAN, 4.0, ["full-load amps 6.00 A", "6.42 A", "still below 0.500 A"]),
-        ("uf", "capacitor", DEAD, 10.0, ["marked 10.0 µF"]),
+        ("ohms", "S1.1", DEAD, None, ["at rest should be open", "Up to 0.301 Ω closed"]),
+        ("volts", "C1", IDLE, 240.0, ["usual 228–252 V", "lowest at equipment 216 V"]),
+        ("volts", "R", IDLE, 24.0, ["should read 22.0–29.0 V"]),
+        ("volts", "W1", IDLE, 0.0, ["W1 to C is not called"]),
+        ("volts", "E1", HEAT, 240.0, ["Fed from 192 V"]),
+        ("volts", "S1.1", IDLE, 240.0, ["shows 240 V here now", "Up to 3.00 V closed; from 192 V"]),
+        ("amps", "blower", FAN, 4.0, ["Full-load amps 6.00 A", "6.42 A", "turning below 0.500 A"]),
+        ("uf", "capacitor", DEAD, 10.0, ["Marked 10.0 µF"]),
         # 2 × 20.83 and the motor's typical 4 A.
         ("amps", "C1", HEAT, 45.6667, ["E1 + E2: 45.67 A nominal", "adds up to 6.00 A"]),
-        ("amps", "C1", IDLE, 0.0, ["nothing calls for an element"]),
-        ("amps", "C1", FAN, 4.0, ["nothing calls for an element", "adds up to 6.00 A"]),
+        ("amps", "C1", IDLE, 0.0, ["No element of this circuit is called"]),
+        ("amps", "C1", FAN, 4.0, ["No element of this circuit is called", "adds up to 6.00 A"]),
         ("volts", "C1.l1:C1.l2", IDLE, 240.0, ["shows 240 V here now, ±(15 % + 1.00 V)"]),
     ],
 )
 def test_the_arithmetic_is_written_out_with_its_numbers(quantity, at, events, nominal, steps):
     found = due(events, at, quantity)
     assert found.nominal == (None if nominal is None else pytest.approx(nominal, abs=2e-3))
-    said = "\n".join(found.steps)
+    said = "\n".join(map(words, found.steps))
     assert [step for step in steps if step not in said] == [], said
     assert not found.provisional
 
@@ -357,7 +358,7 @@ def test_a_call_that_ended_keeps_the_blower_for_the_longest_off_window():
     [
         ("volts", "E1", OFF, "circuit C1 is off"),
         ("volts", "S1.1", OFF, "circuit C1 is off"),
-        ("volts", "R", OFF, "no control power is due"),
+        ("volts", "R", OFF, "no control power expected"),
         ("uf", "capacitor", IDLE, "proved dead and discharged"),
         ("ohms", "S1.1", IDLE, "proved dead"),
         ("amps", "C1", (LINE, Calls(t_s=600, calls=frozenset({"W1"}))), "every stage of this circuit"),

@@ -74,7 +74,7 @@ def test_what_was_read_of_an_old_part_is_no_evidence_of_the_new_one():
     events = [CALL, amps(310, "E1", 0.0), {"t": 400, "replaced": "E1"}, amps(700, "E1", 20.6)]
     taken = Evidence(TWO, visit_of(*events)).taken
     assert [t.counts for t in taken] == [False, True]
-    assert "mended after" in taken[0].refused
+    assert "repaired after" in taken[0].refused
 
 
 def test_by_order_where_the_times_are_the_same():

@@ -52,9 +52,9 @@ def test_findings_and_the_fellow_of_a_new_part_are_suggested_once():
 def test_what_is_safe_meanwhile_says_which_wire_and_what_is_drawn_then():
     # 5 kW at 240 V: 20.8 A stay on.
     one, heat, off = ways_meanwhile(TWO, "E2")
-    assert one == "E2 off: its wire off S2.1, capped; then the others draw 20.8 A at C1"
-    assert heat == "no electric heat: the wire of W1 off the board, capped"
-    assert off == "left off: C1 off at the breaker, tagged"
+    assert one == "E2 off: its wire off S2.1, capped; the others then draw 20.8 A at circuit C1"
+    assert heat == "No electric heat: wire W1 off the board, capped"
+    assert off == "Left off: C1 off at the breaker, tagged"
     both = ways_meanwhile(STACK, "S1")
     assert not any("the others draw" in way for way in both), "both strips hang on it"
 
@@ -66,21 +66,21 @@ def test_what_was_poor_comes_back_after_a_repair_and_an_easy_one_is_asked_the_re
     assert to_look_at_again(replace(visit, looked=(*poor, Looked(120.0, "filter", "fine")))) == ("lugs",)
     assert not to_look_at_again(replace(visit, events=())), "nothing was mended"
     tripped = Visit(events=(Did(t_s=9.0, verb="reset", part="C1"),))
-    (easy,) = reasons_to_ask(tripped, ())
+    (easy,) = reasons_to_ask(TWO, tripped, ())
     assert easy.part == "C1" and "what tripped it" in easy.question
-    assert not reasons_to_ask(tripped, [(12.0, "C1")])
-    assert not reasons_to_ask(Visit(events=(Did(t_s=9.0, verb="reset", part="C1", note="a"),)), ())
+    assert not reasons_to_ask(TWO, tripped, [(12.0, "C1")])
+    assert not reasons_to_ask(TWO, Visit(events=(Did(t_s=9.0, verb="reset", part="C1", note="a"),)), ())
 
 
 @pytest.mark.parametrize("value", [None, 0.0, 20.4])
 def test_a_line_that_is_answered_is_left_out_until_it_is_read(value):
     """Not read, or as it should not be: the answer holds. Read later, the reading counts."""
     before = after()
-    (line,) = (n for n in retest_lines(before, 1000.0) if n.step.title == "Amps of E2")
+    (line,) = (n for n in retest_lines(before, 1000.0) if n.step.title == "Element E2, amps")
     said = LeftOut(1100.0, line.key, "the owner has no time")
     answered = replace(before, visit=replace(before.visit, left_out=(said,)))
     states = {n.step.title: n.state for n in retest_lines(answered, 1200.0)}
-    assert states.pop("Amps of E2") == "answered" and set(states.values()) == {"open"}
+    assert states.pop("Element E2, amps") == "answered" and set(states.values()) == {"open"}
     if value is None:
         return
     events = (
@@ -90,5 +90,5 @@ def test_a_line_that_is_answered_is_left_out_until_it_is_read(value):
         Reading(t_s=2000.0, quantity=Quantity.AMPS, at="E2", value=value),
     )
     again = replace(answered, visit=replace(answered.visit, events=events))
-    (line,) = (n for n in retest_lines(again, 2010.0) if n.step.title == "Amps of E2")
+    (line,) = (n for n in retest_lines(again, 2010.0) if n.step.title == "Element E2, amps")
     assert line.state == ("pass" if value else "fail"), "the reading is newer than the answer"

@@ -52,15 +52,15 @@ def heat(calls=W1, after_s=100.0, **more):
         # The set that is welded ties the strip to the fan.
         (heat(G), ["BR:nc-welded"], RELAY),
         # The frame: as soon as a rung closes or a breaker does, not by the fan alone.
-        (heat(), ["E1:grounded"], "a frame may be energised"),
-        (Setting(power=ON), ["E1:grounded"], "a frame may be energised"),
+        (heat(), ["E1:grounded"], "the cabinet may become live"),
+        (Setting(power=ON), ["E1:grounded"], "the cabinet may become live"),
         # Nothing is brought about by what cuts off, or by reading as it stands.
         (Setting(power="proved-dead"), ["E1:grounded"], ""),
         (Setting(), ["blower:open"], ""),
         (
             Setting(driven=True),
             ["S1:coil-shorted"],
-            "the bench supply would drive a shorted coil: its ohms first",
+            "the bench supply would drive a shorted coil: read its ohms first",
         ),
         (Setting(driven=True), ["S1:coil-open"], ""),
     ],
@@ -160,8 +160,8 @@ WITH_FAN = {"t": 5, "calls": ["W1", "G"]}
 def test_heat_without_air_ends_the_heat_and_opens_the_breaker_for_amps_that_stay():
     safe = asked(WITH_FAN)(stop(FindingCode.HEAT_WITHOUT_BLOWER, "blower"))
     assert safe.acts == (
-        "End the call: W1, G stays for two minutes.",
-        "If amps stay after 10 s, open the strips’ breaker; lock and tag it.",
+        "End the call: W1. Keep G called for two minutes.",
+        "If amps stay after 10 s, open the elements’ breaker; lock and tag it.",
     )
     assert (safe.ends, safe.opens, safe.who) == ({"W1"}, (), QUALIFIED)
     ended = {"t": 100, "calls": []}
@@ -174,19 +174,21 @@ def test_heat_without_air_ends_the_heat_and_opens_the_breaker_for_amps_that_stay
 
 def test_a_joint_opens_its_breaker_first():
     safe = asked(HEATING)(stop(FindingCode.JOINT_HEAT, "S1.1"))
-    assert safe.acts == ("Open the breaker of C1; lock and tag it.",)
+    assert safe.acts == ("Open the breaker of circuit C1; lock and tag it.",)
     assert (safe.ends, safe.opens) == (frozenset(), ("C1",))
 
 
 def test_what_is_off_by_the_record_is_left_so():
     safe = asked({"t": 5, "power": "off"})(stop(FindingCode.ELEMENT_TO_GROUND))
-    assert (safe.acts, safe.opens, safe.ends) == (("Done by the record. Leave it so.",), (), frozenset())
-    assert asked()(stop(FindingCode.ELEMENT_TO_GROUND)).acts == ("Open the breaker of C1; lock and tag it.",)
+    assert (safe.acts, safe.opens, safe.ends) == (("Already done, as logged. Leave it so.",), (), frozenset())
+    assert asked()(stop(FindingCode.ELEMENT_TO_GROUND)).acts == (
+        "Open the breaker of circuit C1; lock and tag it.",
+    )
 
 
 def test_the_plate_alone_opens_no_breaker():
     safe = asked()(stop(FindingCode.NO_BLOWER_TIE, "blower"))
-    assert safe.acts == ("Call heat only with G: heat ends first, G two minutes later.",)
+    assert safe.acts == ("Call heat only with G. Heat ends first, G two minutes later.",)
     assert safe.opens == ()
 
 

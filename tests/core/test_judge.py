@@ -65,7 +65,7 @@ def test_house_and_plate_tolerance_differ_and_say_so():
     """22.8 A at 240 V: above the plate's +5 % and the clamp, within the house's ±10 %."""
     plate = judged(VOLTS, CALL, amps(310, "E1", 22.8))
     assert words(plate)["E1"] == "high"
-    assert other_school(plate.evidence, plate.elements[0]) == "in-band by the house tolerance"
+    assert other_school(plate.evidence, plate.elements[0]) == "in range by the house tolerance"
     house = judged(VOLTS, CALL, amps(310, "E1", 22.8), settings={"band": "house"})
     assert words(house)["E1"] == "in-band"
 

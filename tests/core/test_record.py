@@ -142,8 +142,8 @@ def test_the_state_is_said_beside_a_reading():
     said = [state_in_words(state_at(TWO, events, t_s)) for t_s in (0.5, 5.0, 75.0)]
     assert said == [
         "power off, nothing called",
-        "nothing called, wires lifted",
-        "jumper calls W1 for 1:05, E2 left off",
+        "nothing called, thermostat wires lifted",
+        "W1 called by jumper for 1:05, E2 left off",
     ]
     dead = state_at(TWO, visit(DEAD).events, 1.0)
     assert state_in_words(dead, driven=True) == "proved dead, coil driven"

@@ -200,9 +200,9 @@ def said_of(name: str, workspaces: dict[str, Workspace]) -> dict[str, Any]:
         "sure": [str(plan.sure.state), list(plan.sure.parts)],
         "next": [_proposal(one) for one in plan.proposals],
         "alike": [[said.hypotheses[n].id for n in group] for group in plan.alike],
-        "reasons": list(Reasons(said).of(said.leader)),
+        "reasons": [str(one) for one in Reasons(said).of(said.leader)],
         "contradictions": [finding.numbers for finding in contradictions(said)],
-        "held": None if plan.held is None else [plan.held[0].at, plan.held[1]],
+        "held": None if plan.held is None else [plan.held[0].at, str(plan.held[1])],
     }
     # Every variant's weight, how each item is told, and the supply, in sums that a change of any moves.
     singles = said.singles

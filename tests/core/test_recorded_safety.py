@@ -118,8 +118,8 @@ def bars() -> dict[str, Any]:
                 for what, (power, calls) in ASKED.items():
                     closing = [c.id for c in APART.circuits if c.id in power]
                     if refused := asked.refusal(state, closing, calls):
-                        said[f"{before}: {what}"] = refused
-            said["dead work"] = asked.dead_work_refusal()
+                        said[f"{before}: {what}"] = str(refused)
+            said["dead work"] = str(asked.dead_work_refusal())
             said["row"] = sorted(map(str, row.bars))
     return found
 
@@ -136,12 +136,12 @@ def acts() -> dict[str, Any]:
                 found.setdefault(
                     " / ".join(
                         [
-                            *safe.acts,
-                            safe.before,
-                            safe.who,
+                            *map(str, safe.acts),
+                            str(safe.before),
+                            str(safe.who),
                             " ".join(sorted(safe.ends)),
                             " ".join(safe.opens),
-                            safe.way_back,
+                            str(safe.way_back),
                         ]
                     ),
                     [],
@@ -203,9 +203,9 @@ def courses() -> dict[str, Any]:
             lines.append(f"{' '.join(map(str, event.values()))} → {', '.join(said) or '-'}")
         state, barred = evidence.state_at(t), Bars(unit, barring(standing(evidence)))
         lines.append(
-            barred.refusal(state, [c.id for c in unit.circuits]) + " / " + barred.refusal(state, calls=W)
+            f"{barred.refusal(state, [c.id for c in unit.circuits])} / {barred.refusal(state, calls=W)}"
         )
-        lines += [" ".join(make_safe(evidence, state, s.finding).acts) for s in standing(evidence)]
+        lines += [" ".join(map(str, make_safe(evidence, state, s.finding).acts)) for s in standing(evidence)]
         found[str(number)] = lines
     return found
 

@@ -200,7 +200,7 @@ def test_both_sets_of_a_dpdt_are_bad_and_a_new_one_starts_anew():
     assert not [f for f in judge(made, Visit(events=after)).findings if str(f.code) == "contact-set"]
     kind = fitted(made, made.relay)
     verdicts = set_verdicts(kind, rows_of(kind, readings_of(made, made.relay, table(*welded[:1]), new=False)))
-    assert device_verdict(verdicts).text == "set 1 of it is bad"
+    assert device_verdict(verdicts).text == "set 1 is bad"
 
 
 def test_what_was_read_at_a_point_of_the_unit_counts_until_the_part_is_replaced():
@@ -365,9 +365,9 @@ def told(*said) -> tuple:
 FED, STALLED = (V, "blower", 240.0), (A, "blower", 12.0)
 NOTHING = ("calls", "", 0)
 TREE = [
-    ("starts-not", [(V, "blower", 2.0)], "nothing arrives"),
+    ("starts-not", [(V, "blower", 2.0)], "Nothing arrives"),
     ("starts-not", [FED, (A, "blower", 0.0)], "thermal protector"),
-    ("starts-not", [FED, (A, "blower", 2.1)], "it runs"),
+    ("starts-not", [FED, (A, "blower", 2.1)], "It runs"),
     ("starts-not", [FED, STALLED, ("felt", "stiff", 0)], "seized"),
     ("starts-not", [FED, STALLED, ("felt", "play", 0)], "play"),
     ("starts-not", [FED, (A, "blower", 4.0), ("felt", "hums", 0), ("felt", "stiff", 0)], "seized"),
@@ -381,11 +381,19 @@ TREE = [
         [FED, STALLED, ("felt", "spins", 0), ("dead", "", 0), (UF, "capacitor", 7.4)],
         "start winding",
     ),
-    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 0.0)], "welded, the relay"),
-    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 25.0)], "although nothing asks"),
+    (
+        "stops-not",
+        [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 0.0)],
+        "welded. Replace the relay",
+    ),
+    (
+        "stops-not",
+        [NOTHING, (A, "blower", 2.1), (A, "BR.no", 2.1), (V, "G", 25.0)],
+        "with nothing called: thermostat",
+    ),
     ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 2.1)], "heat side is live"),
-    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 0.0)], "past the relay"),
-    ("stops-not", [NOTHING, (A, "blower", 0.0)], "it stands"),
+    ("stops-not", [NOTHING, (A, "blower", 2.1), (A, "BR.no", 0.0), (A, "BR.nc", 0.0)], "bypasses the relay"),
+    ("stops-not", [NOTHING, (A, "blower", 0.0)], "It stops"),
 ]
 
 

@@ -37,17 +37,17 @@ def test_the_list_after_a_sequencer_is_what_it_could_have_disturbed_and_what_was
     lines = retest_lines(after(), 1000.0)
     titles = [line.step.title for line in lines]
     assert titles == [
-        "Amps of E2",
-        "Amps of E1",
-        "Lugs of C1 under full load",
-        "Blower on heat alone",
-        "Feed of C1, nothing called",
-        "S1 on, timed",
-        "S1 off, timed",
+        "Element E2, amps",
+        "Element E1, amps",
+        "Circuit C1, heater lugs, full load",
+        "Blower motor on heat alone",
+        "Circuit C1, feed, nothing called",
+        "Sequencer S1 on, timed",
+        "Sequencer S1 off, timed",
     ], titles
     assert sum(line.step.quantity is not None for line in lines) <= MOST_METER
     by_title = {line.step.title: line for line in lines}
-    assert by_title["Amps of E2"].before.reading.value == 0.0
+    assert by_title["Element E2, amps"].before.reading.value == 0.0
     assert all(line.state == "open" for line in lines)
     assert not retest_lines(judge(UNIT, Visit()).evidence, 0.0), "nothing was mended"
 
@@ -74,10 +74,10 @@ def test_a_line_passes_by_its_reading_since_and_one_that_fails_ends_the_test():
     heat = (Power(t_s=1100.0, state="on"), Calls(t_s=1110.0, calls=HEAT))
     good = Reading(t_s=1300.0, quantity=A, at="E2", value=20.4)
     lines = {line.step.title: line for line in retest_lines(after(*heat, good), 1310.0)}
-    assert lines["Amps of E2"].state == "pass" and lines["Amps of E1"].state == "open"
+    assert lines["Element E2, amps"].state == "pass" and lines["Element E1, amps"].state == "open"
     bad = Reading(t_s=1300.0, quantity=A, at="E2", value=0.0)
     test = retest(after(*heat, bad), 1310.0)
-    assert test.stop.startswith("Amps of E2 is not as it should be") and test.next is None
+    assert test.stop.startswith("Element E2, amps: not in range") and test.next is None
     lifted = retest(after(Wires(t_s=1050.0, state="lifted")), 1100.0)
     assert "wires back first" in lifted.stop
 

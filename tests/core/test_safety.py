@@ -82,7 +82,7 @@ def test_what_leads_is_a_stop_where_heat_ran_under_it_without_the_blower():
     [stop] = suspected_stops(judgement, diagnose(judgement.evidence))
     assert (stop.code, stop.component) == ("heat-without-blower", "blower")
     off = state_at(TWO, judgement.evidence.visit.events, 730)
-    assert "no heat is called" in bars_of(judgement, [stop]).refusal(off, calls=frozenset({"W1"}))
+    assert "Do not call heat" in bars_of(judgement, [stop]).refusal(off, calls=frozenset({"W1"}))
     for harmless in ((VOLTS, dead, *tie_open), (VOLTS, {**CALL, "calls": ["G", "W1"]}, dead, *tie_open)):
         sound = judged(*harmless)
         assert not suspected_stops(sound, diagnose(sound.evidence)), "no heat ran without air"
@@ -408,9 +408,9 @@ def test_what_was_done_about_a_stop_is_said_by_the_record_and_a_repair_asks_for_
         return make_safe(evidence, evidence.state_at(200.0), stop.finding)
 
     assert told().done == "" and told().opens == ("C1",)
-    assert told(*off).done == "breaker of C1 off since 1:10"
+    assert told(*off).done == "breaker of circuit C1 off since 1:10"
     mended = told(*off, new)
-    assert mended.done == "breaker of C1 off since 1:10; K1 replaced: welded, 2:30"
+    assert mended.done == "breaker of circuit C1 off since 1:10; Heat relay K1 replaced: welded, 2:30"
     assert mended.mended and mended.acts == (
         "Prove it: power on with no heat called, G called for air, its amps read, at most 0:10.",
     )

@@ -157,8 +157,8 @@ def test_the_tape_says_what_to_wait_for():
     assert [lane.part for lane in tape.lanes] == ["W1", "G", "S1.1", "S1.2", "blower"]
     assert tape.last is not None
     lines = [text for _, text in waits(tape, 25)]
-    assert "second stage, S1.2, on due between 0:30 and 1:30 after the call" in lines
-    assert lines[-1] == "the off test counts from 5:00 energised: 4:40 to go"
+    assert "stage 2 S1.2 should go on between 0:30 and 1:30 after the call" in lines
+    assert lines[-1] == "The off test counts from 5:00 energized: 4:40 to go."
 
 
 def test_stages_are_counted_by_rungs_not_by_poles():
@@ -166,9 +166,9 @@ def test_stages_are_counted_by_rungs_not_by_poles():
         home: {lane.part: lane.title for lane in tape_of(HOMES[home], visit_of(CALL)).lanes}
         for home in (3, 5, 6, 14)
     }
-    assert titles[3]["K1.2"] == "first stage" and titles[3]["K2.1"] == "second stage"
-    assert titles[5]["S1.A"] == "auxiliary switch" and titles[5]["S2.1"] == "third stage"
-    assert titles[6]["K1.1"] == titles[6]["K1.2"] == "first stage"
+    assert titles[3]["K1.2"] == "stage 1" and titles[3]["K2.1"] == "stage 2"
+    assert titles[5]["S1.A"] == "auxiliary switch" and titles[5]["S2.1"] == "stage 3"
+    assert titles[6]["K1.1"] == titles[6]["K1.2"] == "stage 1"
     assert titles[14]["S1.B"] == "blower switch"
     assert "S1.4" not in titles[14], "a spare carries nothing"
 

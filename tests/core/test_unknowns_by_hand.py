@@ -50,7 +50,7 @@ def outcome(low, high, *decisions):
 def reads(*outcomes, observe="", confirms=False, again=False):
     gain = InformationGain(0.5, 1.0, 0.1)
     made = Proposal(A, "E1", Setting(), gain, 4.0, Hazard.CLAMP, lambda: outcomes, observe)
-    return _in_words(made, confirms, again)
+    return _in_words(TWO, made, confirms, again)
 
 
 def test_each_outcome_is_told_by_what_it_points_to_or_leaves():
@@ -61,18 +61,18 @@ def test_each_outcome_is_told_by_what_it_points_to_or_leaves():
         outcome(8.0, 9.0),
     )
     assert [(m.low, m.means, m.seen) for m in said.outcomes] == [
-        (0.0, "leaves E1 (55 %), S1’s wiring (35 %)", ""),
-        (8.0, "nothing that is expected", ""),
-        (19.0, "points to a sound unit (90 %)", ""),
+        (0.0, "element E1 (55 %) or sequencer S1, wiring (35 %)", ""),
+        (8.0, "no cause that is expected", ""),
+        (19.0, "no fault (90 %)", ""),
     ]
-    assert said.why == "tells a sound unit from E1"
+    assert said.why == "Separates no fault from element E1."
 
 
 def test_why_it_is_read():
     one = outcome(0.0, 1.0, ("E1", 0.8))
-    assert reads(one).why == "makes surer what it is"
-    assert reads(one, again=True).why == "once more, to be sure of it: makes surer what it is"
-    assert reads(one, confirms=True).why == "confirms it at the part itself"
+    assert reads(one).why == "Makes the leading cause surer."
+    assert reads(one, again=True).why == "Read once more to be sure. Makes the leading cause surer."
+    assert reads(one, confirms=True).why == "Confirms it at the part itself."
 
 
 def test_what_is_watched_for_has_words_for_numbers():

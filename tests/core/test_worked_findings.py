@@ -19,6 +19,7 @@ from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.store.demo.plates import plates
 from tests.cases import DEAD, TWO, VOLTS, visit_of
+from tests.conftest import words
 
 CALLED = {"t": 5, "calls": ["W1"]}
 
@@ -198,7 +199,7 @@ def test_the_heat_pumps_own_rise_is_taken_off():
 
 
 def said(test) -> str:
-    return "; ".join(f"{label} {value}" for label, value in test.result)
+    return words("; ".join(f"{label} {value}" for label, value in test.result))
 
 
 def sag(idle: float, line: float, lugs: float) -> list[dict]:
@@ -220,8 +221,8 @@ def test_the_sag_test_by_hand():
     unit = replace(TWO, circuits=(wired,))
     events = sag(241, 238.5, 232.4)
     test = sag_test(Evidence(unit, visit_of(*events)), 331, "C1")
-    assert "2.50 V at 42.4 A: 0.059 Ω" in said(test)
-    assert "6.10 V; wire and sound poles explain 1.63 V" in said(test)
+    assert "2.50 V at 42.4 A: source of 0.059 Ω" in said(test)
+    assert "6.10 V; wire and good poles explain 1.63 V" in said(test)
     assert "190 W as read, 134 W at least" in said(test)
     assert test.stop
     assert test.next is None
@@ -256,7 +257,7 @@ def test_a_device_that_another_passes_its_call_to_may_draw_or_not_yet():
     the clamp, ± (2 % + .03 A), on its upper end: .15 − .044 to .7 + .044 A."""
     test = one_call_test(Evidence(plates()[5], visit_of()), 1)
     due = next(step.due for step in test.steps if step.title == "Wire to R, W1 alone")
-    assert due.text() == "0.106 … 0.744 A"
+    assert due.text() == "0.106–0.744 A"
 
 
 COLD = [
@@ -269,7 +270,7 @@ COLD = [
 def test_nothing_is_driven_before_its_ohms():
     shorted = dead(("ohms", "S1.coil", 2.25))
     test = one_call_test(Evidence(TWO, visit_of(*shorted)), 700)
-    assert "S1 reads 2.25 Ω: nothing drives it" in test.stop
+    assert "Sequencer S1: the coil reads 2.25 Ω. Let nothing drive it" in test.stop
     bare = dead(*COLD[:2], ("ohms", "W1:ground", 0.4))
     assert "W1 reads 0.400 Ω" in one_call_test(Evidence(TWO, visit_of(*bare)), 700).stop
     for number, (_, at, _) in enumerate(COLD):
@@ -295,7 +296,7 @@ def test_the_call_that_overloads_is_named_and_ends_it():
     assert [step.title for step in high.steps if step.worst] == ["Wire to R, W1 alone"]
     assert not high.stop
     over = one_call_test(Evidence(TWO, visit_of(*warm(0.02, 0.22, 4.6))), 790)
-    assert "4.60 A with W1 called, the fuse is 3 A. End the call" in over.stop
+    assert "4.60 A with W1 called; the fuse is 3 A. End the call" in over.stop
     assert "S1" in over.stop
     assert "BR" not in over.stop
 
@@ -323,7 +324,7 @@ def test_the_rise_test_by_hand():
     whole = test_of(101.5)
     assert "31.5 °F" in said(whole)
     assert "1001 CFM" in said(whole)
-    assert "all strips at this air leave it at" in said(whole)
+    assert "All elements heat this air to" in said(whole)
     half = test_of(83.2, one=0.0)
     assert "about 1 of 2 strips" in said(half)
     assert whole.next is None

@@ -66,8 +66,8 @@ def test_stamps_in_whole_seconds_are_spread_and_empty_cells_are_gaps():
 BAD = [
     (b"0,1\n1,2\n", "line 1", "header"),
     (b"minutes,C1\n0,1\n", "line 1", "seconds or time"),
-    (b"seconds,C7\n0,1\n", "line 1", "no reading point 'C7'"),
-    (b"seconds,supply-air\n0,1\n", "line 1", "not sought"),
+    (b"seconds,C7\n0,1\n", "line 1", "No reading point “C7”"),
+    (b"seconds,supply-air\n0,1\n", "line 1", "not looked for"),
     (b"seconds,C1,C1\n0,1,1\n", "line 1", "named twice"),
     (b"seconds\n0\n", "line 1", "points after seconds"),
     (b"seconds,C1\n", "line 2", "at least 5"),

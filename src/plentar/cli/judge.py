@@ -13,9 +13,10 @@ from plentar.core import door
 from plentar.core.errors import BadInput
 from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Diagnosis, Judgement, NextReading, WhatElse
-from plentar.core.quantity import show
+from plentar.core.said import figure
 from plentar.files.judgement_json import judgement_to_json, setting_to_json
 from plentar.files.visit_file import VisitFile, parse_visit_file
+from plentar.words.numbers import show
 
 
 @command("judge visit.json --json")
@@ -48,7 +49,7 @@ def _stream() -> None:
         try:
             answer = judgement_to_json(*_judged(parse_visit_file(line)))
         except BadInput as bad:
-            answer = {"error": {"path": bad.path or "$", "reason": bad.reason}}
+            answer = {"error": {"path": bad.path or "$", "reason": str(bad.reason)}}
         print(json.dumps(answer, ensure_ascii=False), flush=True)
 
 
@@ -56,7 +57,7 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
     for element in judgement.elements:
         due = f"{show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}"
         mark = " (provisional)" if element.provisional else ""
-        print(f"{element.id}: {show(element.measured_amps, 'A')}, due {due}: {element.word}{mark}")
+        print(f"{element.id}: {figure(element.measured_amps, 'A')}, due {due}: {element.word}{mark}")
     for suspect in diagnosis.suspects:
         print(f"{100 * suspect.probability:5.1f} % {suspect.fault}: {suspect.words}")
         for reason in suspect.because[:1]:

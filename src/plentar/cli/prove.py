@@ -7,9 +7,9 @@ import json
 import click
 
 from plentar.cli.command import command, json_option, read_visit, refusing, visit_argument
-from plentar.core.quantity import show
 from plentar.core.relay_bench.proof import Proof
 from plentar.core.relay_bench.proof import prove as prove_relay
+from plentar.core.said import figure
 from plentar.files.sizing_json import proof_to_json
 
 
@@ -34,7 +34,7 @@ def _print(proof: Proof) -> None:
             click.echo(f"{calls}: SHORT, L1 meets L2 with no load between")
             continue
         runs = f"blower {'runs' if case.blower else 'stands'}, {'heat' if case.heat else 'no heat'}"
-        amps = show(case.through_relay_amps, "A")
+        amps = str(figure(case.through_relay_amps, "A"))
         click.echo(f"{calls}: {runs}, {amps} at most through a contact")
     wrong = ", ".join(proof.wrong)
     click.echo(f"wrong: {wrong}. Breakers off before a wire is moved." if wrong else "right")

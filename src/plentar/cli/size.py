@@ -8,10 +8,10 @@ import click
 
 from plentar.cli.command import command, json_option, read_visit, visit_argument
 from plentar.core.checks.circuit import circuit_findings
-from plentar.core.quantity import show
 from plentar.core.supply.sizing import feeder_sized, sized
 from plentar.core.visit.events import unit_after
 from plentar.files.sizing_json import sizing_to_json
+from plentar.words.numbers import show
 
 
 @command("size visit.json --json")

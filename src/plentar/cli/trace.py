@@ -10,13 +10,13 @@ import click
 from plentar.cli.command import command, json_option, read_bytes, read_visit, refusing
 from plentar.core.errors import BadInput
 from plentar.core.logged.trace import Stage, Trace, read_log
-from plentar.core.quantity import minutes, show
 from plentar.core.timing.moves import Move
 from plentar.core.timing.tape import said
 from plentar.core.unit.parts import CALLS
 from plentar.core.visit.events import Calls, Event, Visit
 from plentar.files.log_csv import read_log_csv
 from plentar.files.trace_json import trace_to_json
+from plentar.words.numbers import clock, show
 
 
 @command("trace log.csv --unit visit.json --call W1@0 --ended 900")
@@ -68,7 +68,7 @@ def _print(trace: Trace) -> None:
     for cycle in trace.cycles:
         print(
             f"{cycle.load} at {cycle.at} cycles: {cycle.count} times, every"
-            f" {minutes(cycle.period_s)}, {cycle.duty:.0%} on, {show(cycle.lost_kw, 'kW')} lost"
+            f" {clock(cycle.period_s)}, {cycle.duty:.0%} on, {show(cycle.lost_kw, 'kW')} lost"
         )
     for slip in trace.slips:
         print(f"slip: {slip.code} at {slip.at}: {slip.text}")
@@ -77,8 +77,8 @@ def _print(trace: Trace) -> None:
 
 
 def _stage_line(stage: Stage) -> str:
-    on = "on before the log" if stage.on_s is None else f"on {minutes(stage.on_s)}"
-    off = "still on at its end" if stage.off_s is None else f"off {minutes(stage.off_s)}"
+    on = "on before the log" if stage.on_s is None else f"on {clock(stage.on_s)}"
+    off = "still on at its end" if stage.off_s is None else f"off {clock(stage.off_s)}"
     either = f" (or {', '.join(stage.or_else)})" if stage.or_else else ""
     due = f"{show(stage.due_amps.low)} … {show(stage.due_amps.high, 'A')}"
     return f"{stage.load}{either} at {stage.at}: {on}, {off}, {show(stage.amps, 'A')}, due {due}"

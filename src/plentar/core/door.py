@@ -24,6 +24,7 @@ from plentar.core.judgement import Diagnosis, Finding, Judgement, Level, Reading
 from plentar.core.safety.acts import make_safe
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.latch import barring, open_of, standing
+from plentar.core.said import Said, listed, say
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event, Visit, check_visit, unit_after
 from plentar.core.visit.evidence import Evidence, Taken
@@ -105,8 +106,8 @@ def with_acts(judgement: Judgement, finding: Finding) -> Finding:
         return finding
     events = judgement.evidence.visit.events
     state = judgement.evidence.state_at(events[-1].t_s if events else 0.0)
-    acts = " ".join(make_safe(judgement.evidence, state, finding).acts)
-    return replace(finding, text=f"{finding.text}. {acts}".removesuffix("."))
+    acts = listed(make_safe(judgement.evidence, state, finding).acts, " ")
+    return replace(finding, text=say("finding-and-acts", finding=finding.text, acts=acts))
 
 
 def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
@@ -114,9 +115,9 @@ def judge_reading(evidence: Evidence, taken: Taken) -> ReadingJudgement:
     return ReadingJudgement(taken, expected_of(evidence, taken).judge(taken.reading.value))
 
 
-def faults_in_words(unit: Unit) -> list[tuple[str, str]]:
+def faults_in_words(unit: Unit) -> list[tuple[str, Said]]:
     """Every single fault that this unit can have: its id in the file contract, and a sentence."""
-    return [(fault.id, sentence(fault)) for fault in faults_of(unit)]
+    return [(fault.id, sentence(unit, fault)) for fault in faults_of(unit)]
 
 
 def check_faults(unit: Unit, ids: Iterable[str]) -> tuple[str, ...]:

@@ -6,6 +6,8 @@ PlentarError
 
 from __future__ import annotations
 
+from plentar.core.said import Said
+
 
 class PlentarError(Exception):
     """Anything that Plentar raises on purpose."""
@@ -18,7 +20,7 @@ class BadInput(PlentarError):
     ``elements[0].rung[2]``; ``reason`` says what is wrong and what would be right.
     """
 
-    def __init__(self, path: str, reason: str) -> None:
+    def __init__(self, path: str, reason: Said | str) -> None:
         super().__init__(f"{path}: {reason}" if path else reason)
         self.path = path
         self.reason = reason

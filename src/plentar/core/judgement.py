@@ -10,6 +10,7 @@ from functools import cached_property
 
 from plentar.core.expected import Verdict, Word
 from plentar.core.quantity import Band, Quantity
+from plentar.core.said import NOTHING, Said
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence, Taken
 
@@ -100,7 +101,7 @@ class ElementJudgement:
     measured_amps: float | None
     word: Word
     provisional: bool
-    meaning: str
+    meaning: Said
 
     @property
     def good(self) -> bool | None:
@@ -117,7 +118,7 @@ class Finding:
     code: FindingCode
     level: Level
     component: str
-    text: str
+    text: Said
     numbers: dict[str, float] = field(default_factory=dict)
     #: The newest evidence behind it, s of the visit; 0 where the plate alone says it.
     t_s: float = 0.0
@@ -134,16 +135,16 @@ class Clear:
 class NotJudged:
     """A check could not be made on this component: ``because`` says what is missing."""
 
-    check: str
+    check: Said
     component: str
-    because: str
+    because: Said
 
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """What one check says of the whole unit: it is never silent."""
 
-    check: str
+    check: Said
     found: tuple[Finding, ...]
     clear: tuple[Clear, ...]
     not_judged: tuple[NotJudged, ...]
@@ -155,7 +156,7 @@ class Slip:
 
     code: SlipCode
     at: str
-    text: str
+    text: Said
     key: str = ""
 
 
@@ -250,8 +251,8 @@ class Suspect:
 
     fault: str
     probability: float
-    words: str
-    because: tuple[str, ...]
+    words: Said
+    because: tuple[Said, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,7 +261,7 @@ class Meaning:
 
     low: float
     high: float
-    means: str
+    means: Said
     probability: float
     seen: str = ""
 
@@ -277,7 +278,7 @@ class NextReading:
     setting: Setting
     hazard: Hazard
     minutes: float
-    why: str
+    why: Said
     outcomes: tuple[Meaning, ...]
     observe: str = ""
 
@@ -295,9 +296,9 @@ class Diagnosis:
     next: tuple[NextReading, ...]
     contradictions: tuple[Finding, ...]
     decision: str
-    advice: tuple[str, ...]
+    advice: tuple[Said, ...]
     stops: tuple[Finding, ...] = ()
-    left_out: tuple[str, ...] = ()
+    left_out: tuple[Said, ...] = ()
     #: How far the decision is (open, likely, clear), the parts to work on, and the reading that
     #: confirms them while they are likely; it is the first of ``next`` then.
     state: Sureness = Sureness.OPEN
@@ -308,7 +309,7 @@ class Diagnosis:
     #: What a careful round would still read, as codes: ``off:E1``, ``to-ground:E1``, ``tie``, ``joint:C1``.
     unread: tuple[str, ...] = ()
     #: Where nothing is proposed: the reading that would tell most, and why it is held back.
-    held: str = ""
+    held: Said = NOTHING
 
 
 @dataclass(frozen=True, slots=True)
@@ -322,6 +323,6 @@ class WhatElse:
 
     next: tuple[NextReading, ...]
     chance: float
-    hidden: tuple[str, ...]
+    hidden: tuple[Said, ...]
     full: bool
     in_time: bool = True

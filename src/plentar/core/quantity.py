@@ -1,4 +1,4 @@
-"""What a meter can read, bands of it, and numbers as people type and read them."""
+"""What a meter can read, bands of it, and numbers as people type them."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import re
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, figure, say
 
 #: An ohmmeter shows open, and an overload, from here on.
 OPEN_FROM_OHMS = 1e6
@@ -32,18 +32,19 @@ class Quantity(StrEnum):
         return _SIGNS[self]
 
     @property
-    def setting(self) -> str:
-        return _SETTINGS[self]
+    def setting(self) -> Said:
+        """How the meter is set for it, and where its probes go."""
+        return say(f"meter.{self}")
 
     @property
     def dead_only(self) -> bool:
         """It is read with the unit proved dead, and never else."""
         return self in _DEAD_ONLY
 
-    def shown(self, value: float, digits: int = 3) -> str:
+    def shown(self, value: float, digits: int = 3) -> Said:
         if self is Quantity.TONE:
-            return "tone" if value else "no tone"
-        return show(value, self.sign, digits)
+            return say("tone.heard" if value else "tone.silent")
+        return figure(value, self.sign, digits)
 
 
 _SIGNS = {
@@ -56,15 +57,6 @@ _SIGNS = {
     Quantity.TONE: "",
 }
 _DEAD_ONLY = frozenset({Quantity.OHMS, Quantity.UF, Quantity.TONE})
-_SETTINGS = {
-    Quantity.AMPS: "clamp, AC amps, one wire in the jaw",
-    Quantity.VOLTS: "AC volts, probes on both ends",
-    Quantity.VOLTS_DC: "DC volts, probes on both ends",
-    Quantity.OHMS: "ohms, leads nulled, one wire lifted",
-    Quantity.TEMP_F: "probe in the air stream",
-    Quantity.UF: "capacitance, discharged, one wire lifted",
-    Quantity.TONE: "continuity, leads tried on each other first, one wire lifted",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,54 +94,11 @@ def parse_reading(typed: str) -> float:
     """
     text = typed.strip()
     if not text:
-        raise BadInput("", "type the number that the meter shows")
+        raise BadInput("", say("number.missing"))
     if _OVERLOAD.fullmatch(text):
         return math.inf
     found = _TYPED.fullmatch(text)
     if not found:
-        raise BadInput("", f"“{text[:20]}” is not a number; write it like 20.6, 0,87k or OL")
+        raise BadInput("", say("number.unreadable", typed=text[:20]))
     magnitude = float(found["digits"].replace(",", ".")) * _PREFIX[found["prefix"]]
     return -magnitude if found["sign"] in {"-", "−"} else magnitude
-
-
-def show(value: float | None, unit: str = "", digits: int = 3) -> str:
-    """A value at a meter's resolution: three figures, prefixes above a thousand."""
-    return _SHOWN.get_or_make((value, unit, digits), lambda: _show(value, unit, digits))
-
-
-_SHOWN: Cache[tuple[float | None, str, int], str] = Cache("numbers as shown", MEGABYTE, lambda _: 120)
-
-
-def _show(value: float | None, unit: str, digits: int) -> str:
-    if value is None:
-        return "not measured"
-    tail = f" {unit}" if unit else ""
-    if math.isinf(value):
-        return f"OL{tail}" if value > 0 else f"−OL{tail}"
-    sign = "−" if value < 0 else ""
-    size = abs(value)
-    if unit in {"Ω", "W"} and size >= 1e6:
-        return f"{sign}{_figures(size / 1e6, digits)} M{unit}"
-    if unit in {"Ω", "W"} and size >= 1e3:
-        return f"{sign}{_figures(size / 1e3, digits)} k{unit}"
-    return f"{sign}{_figures(size, digits)}{tail}"
-
-
-def _figures(size: float, digits: int) -> str:
-    if size < 0.0005:  # under the last figure of any field meter
-        return "0"
-    whole = math.floor(math.log10(size)) + 1
-    places = min(max(digits - whole, 0), 3)
-    # 99.97 at three figures is 100, not 100.0
-    if round(size, places) >= 10**whole and whole >= 0:
-        places = max(places - 1, 0)
-    return f"{size:.{places}f}"
-
-
-def minutes(seconds: float) -> str:
-    """Seconds as a watch shows them, m:ss or h:mm:ss; below zero with a sign."""
-    sign = "−" if seconds < -0.5 else ""
-    whole = round(abs(seconds))
-    left_minutes, left = divmod(whole, 60)
-    hours, left_minutes = divmod(left_minutes, 60)
-    return f"{sign}{hours}:{left_minutes:02}:{left:02}" if hours else f"{sign}{left_minutes}:{left:02}"

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from html import escape
 
-from plentar.core.quantity import show
 from plentar.core.supply.ampere import AmpereScale, Mark, Side
+from plentar.words.numbers import show
 
 WIDTH, LEFT, RIGHT, ROW, TOP = 360, 4, 284, 34, 8
 
@@ -41,7 +41,7 @@ def _row(mark: Mark, number: int, most: float) -> str:
         drawn = f'<path class="rail" d="M{LEFT} {y + 23.5}H{RIGHT}"/><path class="stands" d="{post}"/>'
     amps = f"{show(mark.amps, 'A')}{' ✕' if wrong else ''}"
     return (
-        f'<g class="{tone}">{drawn}<text x="{LEFT}" y="{y + 13}">{escape(mark.label)}</text>'
+        f'<g class="{tone}">{drawn}<text x="{LEFT}" y="{y + 13}">{escape(str(mark.label))}</text>'
         f'<text class="amps" x="{WIDTH - 4}" y="{y + 28}" text-anchor="end">{amps}</text></g>'
     )
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
-from plentar.core.quantity import show
 from plentar.core.supply.control_budget import ControlBudget
+from plentar.words.numbers import show
 
 WIDTH, HEIGHT, LEFT, RIGHT, BAR_Y, BAR = 360, 104, 10, 350, 30, 30
 #: A segment narrower than this has no room for its name.

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 
 from plentar.core.expected import Expected
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.words.numbers import show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348
 AXIS_Y = 40

@@ -9,7 +9,7 @@ from html import escape
 
 from plentar.core.history.drift import Shape
 from plentar.core.history.series import History, in_years
-from plentar.core.quantity import show
+from plentar.words.numbers import show
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 340, 120, 8, 332, 14, 96
 DOT = 5.0

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.circuit.network import Real
-from plentar.core.quantity import minutes
+from plentar.words.numbers import clock
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26
 INSIDE = HEIGHT - TOP - BOTTOM
@@ -57,7 +57,9 @@ def plot(
     inside = [_within(curve, from_s, to_s) for curve in curves]
     tops = [float(np.nanmax(c.amps)) for c in inside if len(c.amps) and not np.isnan(c.amps).all()]
     top = 1.12 * max([*tops, 1.0])
-    said = f"amps of {', '.join(c.name for c in curves)} from {minutes(from_s - zero_s)} to {minutes(to_s - zero_s)}"
+    said = (
+        f"amps of {', '.join(c.name for c in curves)} from {clock(from_s - zero_s)} to {clock(to_s - zero_s)}"
+    )
     parts = [
         f'<svg class="plot" height="{HEIGHT}" role="img" aria-label="{said}" data-plot=""'
         f' data-from="{from_s:.3f}" data-to="{to_s:.3f}">'
@@ -141,7 +143,7 @@ def _labels(from_s: float, to_s: float, top: float, zero_s: float) -> Iterable[s
         yield (
             f'<line class="tick" x1="{_at(x)}" x2="{_at(x)}" y1="{HEIGHT - BOTTOM}"'
             f' y2="{HEIGHT - BOTTOM + 6}"/>'
-            f'<text x="{_at(x)}" y="{HEIGHT - 5}" text-anchor="{anchor}">{minutes(n * every_s)}</text>'
+            f'<text x="{_at(x)}" y="{HEIGHT - 5}" text-anchor="{anchor}">{clock(n * every_s)}</text>'
         )
 
 

@@ -9,10 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from plentar.core.quantity import minutes
 from plentar.core.timing.moves import Move, Timing
 from plentar.core.timing.tape import Run
 from plentar.core.visit.events import ON
+from plentar.words.numbers import clock
 
 HEIGHT, MIDDLE = 46, 26
 #: A quiet stretch longer than this is drawn as a break of this share of the width.
@@ -82,7 +82,7 @@ def axis(scale: Scale) -> str:
             anchor = "start" if n == 0 else "middle" if x < 0.94 else "end"
             parts.append(
                 f'<line x1="{_at(x)}" x2="{_at(x)}" y1="18" y2="24"/>'
-                f'<text x="{_at(x)}" y="15" text-anchor="{anchor}">{minutes(n * every)}</text>'
+                f'<text x="{_at(x)}" y="15" text-anchor="{anchor}">{clock(n * every)}</text>'
             )
     return "".join(parts) + "</svg>"
 

@@ -7,7 +7,8 @@ from datetime import datetime, timedelta
 
 from icalendar import Calendar, Event
 
-from plentar.core.handover.work import PARTS, WorkLine
+from plentar.core.handover.work import WorkLine
+from plentar.words import phrase
 
 
 def follow_ups(where: str, lines: Iterable[WorkLine], uid: str, made_at: datetime) -> str:
@@ -26,7 +27,10 @@ def follow_ups(where: str, lines: Iterable[WorkLine], uid: str, made_at: datetim
         event.add("dtend", line.due_on + timedelta(days=1))
         event.add("summary", f"{where}: {line.text}")
         event.add("location", where)
-        said = [PARTS[line.parts] if line.parts else "", line.meanwhile and f"meanwhile {line.meanwhile}"]
+        said = [
+            phrase(f"parts.{line.parts}") if line.parts else "",
+            line.meanwhile and f"meanwhile {line.meanwhile}",
+        ]
         event.add("description", "\n".join(filter(None, said)))
         calendar.add_component(event)
     return str(calendar.to_ical().decode())

@@ -39,9 +39,10 @@ def judgement_to_json(judgement: Judgement, diagnosis: Diagnosis) -> dict[str, A
             for f in (*suspected_stops(judgement, diagnosis), *judgement.findings, *diagnosis.contradictions)
         ],
         "not_judged": [
-            {"check": n.check, "component": n.component, "because": n.because} for n in judgement.not_judged
+            {"check": str(n.check), "component": n.component, "because": str(n.because)}
+            for n in judgement.not_judged
         ],
-        "slips": [{"code": s.code, "at": s.at, "text": s.text} for s in judgement.slips],
+        "slips": [{"code": s.code, "at": s.at, "text": str(s.text)} for s in judgement.slips],
     }
 
 
@@ -50,7 +51,7 @@ def finding_to_json(finding: Finding) -> dict[str, Any]:
         "code": finding.code,
         "level": str(finding.level),
         "component": finding.component,
-        "text": finding.text,
+        "text": str(finding.text),
         "numbers": {name: round(value, 4) for name, value in finding.numbers.items()},
     }
 
@@ -58,7 +59,7 @@ def finding_to_json(finding: Finding) -> dict[str, Any]:
 def _suspects(diagnosis: Diagnosis) -> list[dict[str, Any]]:
     """Rounded so that the whole is 1 still: the tail takes what rounding leaves."""
     listed: list[dict[str, Any]] = [
-        {"fault": s.fault, "probability": round(s.probability, 7), "because": list(s.because)}
+        {"fault": s.fault, "probability": round(s.probability, 7), "because": [str(one) for one in s.because]}
         for s in diagnosis.suspects
     ]
     listed[-1]["probability"] = round(1 - sum(s["probability"] for s in listed[:-1]), 7)
@@ -74,7 +75,7 @@ def _next(reading: NextReading) -> dict[str, Any]:
     return {
         **what,
         "with": setting_to_json(reading.setting),
-        "why": reading.why,
+        "why": str(reading.why),
         "outcomes": [_outcome(outcome) for outcome in reading.outcomes],
         "hazard": str(reading.hazard),
         "minutes": round(reading.minutes, 1),
@@ -104,9 +105,9 @@ def setting_to_json(setting: Setting) -> dict[str, Any]:
 
 def _outcome(outcome: Meaning) -> dict[str, Any]:
     if outcome.seen:
-        return {"reads": outcome.seen, "means": outcome.means}
+        return {"reads": outcome.seen, "means": str(outcome.means)}
     ends: list[float | str] = [_end(outcome.low), _end(outcome.high)]
-    return {"reads": ends, "means": outcome.means}
+    return {"reads": ends, "means": str(outcome.means)}
 
 
 def _end(value: float) -> float | str:

@@ -84,7 +84,7 @@ def _state(taken: Taken) -> list[str]:
         " ".join(f"{circuit}:{power}" for circuit, power in state.power.items()),
         "lifted" if state.lifted else "on",
         "yes" if driven else "no",
-        state_in_words(state, driven=driven),
+        str(state_in_words(state, driven=driven)),
     ]
 
 

@@ -37,7 +37,7 @@ def trace_to_json(trace: Trace) -> dict[str, Any]:
         },
         "stages": [_stage(stage) for stage in trace.stages],
         "cycles": [_cycle(cycle) for cycle in trace.cycles],
-        "slips": [{"code": s.code, "at": s.at, "text": s.text} for s in trace.slips],
+        "slips": [{"code": s.code, "at": s.at, "text": str(s.text)} for s in trace.slips],
         "events": [event_to_json(event) for event in trace.events],
     }
 

@@ -16,7 +16,6 @@ from sqlalchemy.orm import Session
 from plentar.core.door import found_in_its_course, judge_evidence
 from plentar.core.errors import PlentarError
 from plentar.core.history.series import visit_of
-from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.core.visit.evidence import Evidence
 from plentar.store.models import Digest, DigestValue, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
@@ -24,6 +23,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.unit_words import CONFIG, unit_words, write_unit_words
 from plentar.store.units import find_unit
 from plentar.store.visits import find_visit, opener_name
+from plentar.words import phrase
 
 log = logging.getLogger(__name__)
 _WORD = re.compile(r"[\w][\w.-]*")
@@ -99,7 +99,7 @@ def _open_work(record: VisitRecord) -> Iterator[dict[str, object]]:
         if line.open:
             yield {
                 "when": line.when,
-                "text": line.text,
+                "text": str(line.text),
                 "parts": line.parts,
                 "due_on": line.due_on.isoformat() if line.due_on else None,
             }
@@ -112,11 +112,11 @@ def _words(record: VisitRecord, who: str) -> Iterator[str]:
     row = record.row
     yield from unit_words(record.unit)
     yield who
-    yield COMPLAINTS.get(row.complaint or "", "")
-    yield OUTCOMES.get(row.outcome or "", "")
+    yield phrase(f"complaint.{row.complaint}") if row.complaint else ""
+    yield phrase(f"outcome.{row.outcome}") if row.outcome else ""
     yield row.left_note
     yield row.follow_up
-    yield from (line.text for line in record.work)
+    yield from (str(line.text) for line in record.work)
     yield from (str(body.get("text", "")) for body in record.noted("note"))
     yield from (str(event.body.get("note", "")) for event in record.events if not event.struck_at)
     yield from (event.mended for event in record.core().events if event.mended)

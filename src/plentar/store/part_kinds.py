@@ -22,7 +22,7 @@ def part_kinds_of(session: Session, shop_id: uuid.UUID) -> dict[str, PartKind]:
     """The kinds that a shop has laid out, by name, in the order of their titles."""
     rows = session.scalars(select(ShopPartKind.body).where(ShopPartKind.shop_id == shop_id))
     found = [PartKindJson.model_validate(body).to_core() for body in rows]
-    return {kind.name: kind for kind in sorted(found, key=lambda kind: kind.title)}
+    return {kind.name: kind for kind in sorted(found, key=lambda kind: str(kind.title))}
 
 
 def keep_part_kind(session: Session, shop_id: uuid.UUID, kind: PartKind) -> None:

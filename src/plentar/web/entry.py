@@ -118,4 +118,4 @@ class Form:
 
     def error(self, name: str) -> str:
         """The complaint beside a field; empty where it fits."""
-        return self.bad.reason if self.bad is not None and self.bad.path == name else ""
+        return str(self.bad.reason if self.bad is not None and self.bad.path == name else "")

@@ -86,9 +86,9 @@ def _refused(code: int, text: str, bad: BadInput | None = None) -> tuple[str, in
     """A refusal that leaves the page as it is: with script, put in at the field that it names; without,
     the page itself again, with what was typed."""
     reason, field = (bad.reason, bad.path) if bad else (text, "")
-    if not wants_fragment() and (again := page_again(reason, field)) is not None:
+    if not wants_fragment() and (again := page_again(str(reason), field)) is not None:
         return again, code, {}
-    page, code = _page(code, text, field=field, reason=reason)
+    page, code = _page(code, text, field=field, reason=str(reason))
     # A field's own complaint is no page: it goes above, and from there to its field.
     return page, code, {"HX-Retarget": "#alert", "HX-Reswap": "innerHTML", "HX-Reselect": "#problem"}
 

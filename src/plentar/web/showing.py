@@ -18,9 +18,9 @@ from jinja2.ext import Extension
 from markupsafe import Markup
 
 from plentar.core.expected import Word
-from plentar.core.quantity import minutes, show
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
+from plentar.words.numbers import clock, show
 
 #: How htmx is set up: no code and no styles of its own, and which answers go where.
 HTMX = {
@@ -108,7 +108,7 @@ def init_app(app: Flask) -> None:
     app.jinja_environment = Templates
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension(Outdented)
-    app.jinja_env.filters.update(show=show, clock=minutes, day=day, time=day_and_time)
+    app.jinja_env.filters.update(show=show, clock=clock, day=day, time=day_and_time)
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(
         htmx_config=json.dumps(HTMX),

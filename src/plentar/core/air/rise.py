@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 from plentar.core.air.airflow import air_rise_f, airflow_cfm
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said, listed, say
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.ratings import BTUH_PER_WATT
 from plentar.core.visit.draws import same_setting
@@ -35,33 +37,33 @@ class Rise:
     strips: int
 
 
-def measured_rise(evidence: Evidence) -> Rise | str:
+def measured_rise(evidence: Evidence) -> Rise | Said:
     """The newest rise test, or, in a few words, what it is missing."""
     supply = evidence.latest("supply-air", TEMP)
     if supply is None:
-        return "supply air not read"
+        return say("air.rise.supply-air-not-read")
     if not supply.state.calls & HEAT_CALLS:
-        return "supply air not read under heat"
+        return say("air.rise.supply-air-not-read-2")
     back = _return_air(evidence, supply)
     if back is None:
-        return "return air not read"
+        return say("air.rise.return-air-not-read")
     rise_f = supply.reading.value - back.reading.value
     if HEAT_PUMP in supply.state.calls:
         alone_f = _heat_pump_rise(evidence)
         if alone_f is None:
-            return "the heat pump runs underneath: its rise alone not read"
+            return say("air.rise.heat-pump-runs-underneath")
         rise_f -= alone_f
     if rise_f <= 2 * th.TEMP_PAIR_F:
-        return "no rise that two probes can tell"
+        return say("air.rise.no-rise-two-probes")
     watts = _heat_watts(evidence, supply)
-    if isinstance(watts, str):
+    if isinstance(watts, Said):
         return watts
     altitude_ft = evidence.visit.settings.altitude_ft
     cfm = airflow_cfm(BTUH_PER_WATT * watts, rise_f, altitude_ft)
     blower = evidence.unit.blower
     air = blower.air_cfm if blower else None
     if air is not None and cfm < th.LEAST_AIRFLOW * air:
-        return "the probe is in sight of the glowing elements"
+        return say("air.rise.probe-sight-glowing-elements")
     rated = sum(
         e.rating.watts(evidence.supply(evidence.unit.circuit_by_id[e.circuit], supply.reading.t_s).nominal)
         for e in evidence.unit.elements
@@ -105,7 +107,7 @@ def _heat_pump_rise(evidence: Evidence) -> float | None:
     return alone[-1].reading.value - back.reading.value if back else None
 
 
-def _heat_watts(evidence: Evidence, supply: Taken) -> float | str:
+def _heat_watts(evidence: Evidence, supply: Taken) -> float | Said:
     """Volts times amps of what was clamped under the same call, W: each strip, and the blower where
     it was clamped too; or the whole feed of a circuit."""
     unit, watts = evidence.unit, 0.0
@@ -115,7 +117,7 @@ def _heat_watts(evidence: Evidence, supply: Taken) -> float | str:
             continue
         volts = evidence.supply(circuit, supply.reading.t_s)
         if not volts.measured:
-            return f"service volts at the lugs of {circuit.id} not read"
+            return say("air.rise.service-volts-lugs-not", circuit=said_of(unit, circuit.id))
         amps = [_beside(evidence, (e.id,), supply) for e in elements]
         feed = _beside(evidence, (circuit.id, f"{circuit.id}.l1", f"{circuit.id}.l2"), supply)
         known = [one for one in amps if one is not None]
@@ -127,7 +129,7 @@ def _heat_watts(evidence: Evidence, supply: Taken) -> float | str:
             watts += volts.nominal * feed
         else:
             missing = [e.id for e, one in zip(elements, amps, strict=True) if one is None]
-            return f"{', '.join(missing)} not clamped under the same call"
+            return say("air.rise.not-clamped-under-same", missing=listed(missing, ","))
     return watts
 
 

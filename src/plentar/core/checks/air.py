@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, figure, say
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import Draw, dead_blower_amps, draws, may_linger, same_setting
@@ -17,7 +19,7 @@ from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import PanelState, longest_on_s, state_at, typical_grace_s
 
 A, V = Quantity.AMPS, Quantity.VOLTS
-NAME = "heat without the blower"
+NAME = say("checks.air.heat-without-blower")
 #: What the relay and the bearings take at most, beyond the windows.
 STARTING_S = 10.0
 
@@ -28,7 +30,7 @@ class Still:
 
     t_s: float
     state: PanelState
-    words: str
+    words: Said
     amps: float = 0.0
 
 
@@ -36,12 +38,12 @@ class Still:
 def heat_without_blower(evidence: Evidence) -> Iterator[Result]:
     """An element, a feed or a rung that draws while the blower, or its tie, is seen to stand."""
     if evidence.unit.blower is None:
-        yield NotJudged(NAME, "blower", "no blower on the plate")
+        yield NotJudged(NAME, "blower", say("checks.air.no-blower-plate"))
         return
     still, runs = _air(evidence)
     heat = list(draws(evidence))
     if not still and not runs:
-        yield NotJudged(NAME, "blower", "blower neither clamped nor seen to run")
+        yield NotJudged(NAME, "blower", say("checks.air.blower-neither-clamped-nor"))
         return
     for stands in still:
         draw = next((d for d in heat if _together(evidence.unit, d, stands)), None)
@@ -51,11 +53,16 @@ def heat_without_blower(evidence: Evidence) -> Iterator[Result]:
     if runs and (not still or runs[-1] > still[-1].t_s):
         yield Clear("blower")
     else:
-        yield NotJudged(NAME, "blower", "nothing that heats clamped under the same call")
+        yield NotJudged(NAME, "blower", say("checks.air.nothing-heats-clamped-under"))
 
 
 def _finding(draw: Draw, stands: Still) -> Finding:
-    text = f"{draw.taken.point.name} draws {show(draw.amps, 'A')} while {stands.words}: heat without air"
+    text = say(
+        "checks.air.draws-while-heat-without",
+        point=draw.taken.point.title,
+        amps=figure(draw.amps, "A"),
+        stands=stands.words,
+    )
     numbers = {"measured_amps": stands.amps, "heat_amps": draw.amps}
     t_s = max(draw.taken.reading.t_s, stands.t_s)
     return Finding(FindingCode.HEAT_WITHOUT_BLOWER, Level.STOP_NOW, "blower", text, numbers, t_s=t_s)
@@ -71,7 +78,7 @@ def _air(evidence: Evidence) -> tuple[list[Still], list[float]]:
     if taken is not None:
         value = taken.reading.value
         if value < floor:
-            words = f"the blower draws {show(value, 'A')}"
+            words = say("checks.air.blower-draws", show=figure(value, "A"))
             still.append(Still(taken.reading.t_s, taken.state, words, value))
         else:
             runs.append(taken.reading.t_s)
@@ -84,7 +91,7 @@ def _air(evidence: Evidence) -> tuple[list[Still], list[float]]:
             runs.append(seen.t_s)
         elif seen.action == OFF:
             state = state_at(unit, evidence.visit.events, seen.t_s)
-            still.append(Still(seen.t_s, state, "the blower was seen to stand still"))
+            still.append(Still(seen.t_s, state, say("checks.air.blower-was-seen-stand")))
     still.sort(key=lambda s: s.t_s)
     runs.sort()
     return still, runs
@@ -99,11 +106,13 @@ def _by_tie(evidence: Evidence, floor: float) -> Iterator[Still]:
     if tie.kind == "nc-contact" and blower.relay is not None:
         at = f"{blower.relay.id}.nc"
     taken = evidence.latest(at, A) if at else None
-    if taken is None or taken.reading.value >= floor:
+    if at is None or taken is None or taken.reading.value >= floor:
         return
     fan = evidence.unit.fan_call
     if fan is None or fan not in taken.state.calls:
-        words = f"its tie {at} carries {show(taken.reading.value, 'A')}"
+        words = say(
+            "checks.air.tie-carries", at=said_of(evidence.unit, at), taken=figure(taken.reading.value, "A")
+        )
         yield Still(taken.reading.t_s, taken.state, words, taken.reading.value)
 
 
@@ -116,7 +125,7 @@ def _by_volts(evidence: Evidence) -> Iterator[Still]:
     if taken is not None and taken.state.power[blower.circuit] == ON:
         volts = taken.reading.value
         if volts < th.LOST_VOLTS_SHARE * rated:
-            words = f"the blower motor has {show(volts, 'V')}"
+            words = say("checks.air.blower-motor-has", volts=figure(volts, "V"))
             yield Still(taken.reading.t_s, taken.state, words)
     if blower.interlock.kind != "nc-contact" or blower.relay is None:
         return
@@ -125,7 +134,9 @@ def _by_volts(evidence: Evidence) -> Iterator[Still]:
     if taken is None or (unit.fan_call or "") in taken.state.calls:
         return
     if taken.reading.value >= th.LINE_VOLTS_SHARE * rated:
-        words = f"{show(taken.reading.value, 'V')} stand across its tie {at}, which is open"
+        words = say(
+            "checks.air.stand-across-tie-which", taken=figure(taken.reading.value, "V"), at=said_of(unit, at)
+        )
         yield Still(taken.reading.t_s, taken.state, words)
 
 

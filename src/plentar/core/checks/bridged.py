@@ -6,11 +6,13 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level
+from plentar.core.said import say
+from plentar.core.unit.naming import said_of
 from plentar.core.visit.events import ON, bridges_standing
 from plentar.core.visit.evidence import Evidence
 
 
-@check("limits bridged", FindingCode.LIMIT_BRIDGED)
+@check(say("checks.bridged.limits-bridged"), FindingCode.LIMIT_BRIDGED)
 def limit_bridged(evidence: Evidence) -> Iterator[Result]:
     """A jumper across a limit or a link while heat can be called: its circuit is on."""
     unit, visit = evidence.unit, evidence.visit
@@ -22,5 +24,5 @@ def limit_bridged(evidence: Evidence) -> Iterator[Result]:
         if part not in standing or all(state.power[cid] != ON for cid in fed):
             yield Clear(part)
             continue
-        text = f"{part} is bridged and heat can be called: it can’t open"
+        text = say("checks.bridged.bridged-heat-can-called", part=said_of(unit, part))
         yield Finding(FindingCode.LIMIT_BRIDGED, Level.STOP_NOW, part, text, t_s=now_s)

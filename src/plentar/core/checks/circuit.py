@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check, plate_check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import show
+from plentar.core.said import NOTHING, Said, figure, plain, rounded, say
 from plentar.core.supply.conductors import (
     allowed_amps,
     dropped_volts,
@@ -18,14 +18,15 @@ from plentar.core.supply.conductors import (
 from plentar.core.supply.loads import Supplied, load_of, supplied
 from plentar.core.supply.meanwhile import meanwhile
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import STAGE_ON, Did, Visit
 from plentar.core.visit.evidence import Evidence
 
-LOCAL = "local code and the plate decide; a licensed electrician makes the change"
+LOCAL = say("checks.circuit.local-code-plate-decide")
 
 
-@plate_check("elements on one circuit", FindingCode.ELEMENTS_OVER_48)
+@plate_check(say("checks.circuit.elements-one-circuit"), FindingCode.ELEMENTS_OVER_48)
 def elements_over_48(unit: Unit) -> Iterator[Result]:
     """Above 48 A of elements a kit is split over circuits."""
     most = th.MOST_ELEMENT_AMPS
@@ -34,53 +35,64 @@ def elements_over_48(unit: Unit) -> Iterator[Result]:
         if load.elements <= most or circuit.subdivided:
             yield Clear(circuit.id)
             continue
-        text = (
-            f"{circuit.id} carries {show(load.elements, 'A')} of elements;"
-            " above 48 A a kit is split over circuits"
+        text = say(
+            "checks.circuit.carries-elements-above-48",
+            circuit=said_of(unit, circuit.id),
+            elements=figure(load.elements, "A"),
         )
         numbers = {"element_amps": load.elements, "most_amps": most}
         level = Level.WATCH if circuit.subdivided is None else Level.REPAIR
         if level is Level.WATCH:
-            text += "; look whether this kit splits it inside"
+            text += say("checks.circuit.look-whether-this-kit")
         yield Finding(FindingCode.ELEMENTS_OVER_48, level, circuit.id, text, numbers)
 
 
-@plate_check("breaker by the plate", FindingCode.BREAKER_OVER_PLATE)
+@plate_check(say("checks.circuit.breaker-plate"), FindingCode.BREAKER_OVER_PLATE)
 def breaker_over_plate(unit: Unit) -> Iterator[Result]:
     """Not larger than the plate allows."""
     for circuit in unit.circuits:
         breaker = circuit.breaker_amps
         most = circuit.plate.max_breaker_amps if circuit.plate else None
         if breaker is None or most is None:
-            missing = "breaker size not given" if breaker is None else "plate gives no maximum"
-            yield NotJudged("breaker by the plate", circuit.id, missing)
+            missing = (
+                say("checks.circuit.breaker-size-not-given")
+                if breaker is None
+                else say("checks.circuit.plate-gives-no-maximum")
+            )
+            yield NotJudged(say("checks.circuit.breaker-plate"), circuit.id, missing)
         elif breaker > most:
-            text = f"{circuit.id}: breaker {breaker:g} A, the plate allows {most:g} A; {LOCAL}"
+            text = say(
+                "checks.circuit.breaker-plate-allows",
+                circuit=said_of(unit, circuit.id),
+                breaker=plain(breaker),
+                most=plain(most),
+                local=LOCAL,
+            )
             numbers = {"breaker_amps": breaker, "allowed_amps": most}
             yield Finding(FindingCode.BREAKER_OVER_PLATE, Level.STOP_NOW, circuit.id, text, numbers)
         else:
             yield Clear(circuit.id)
 
 
-@plate_check("breaker by the wire", FindingCode.BREAKER_OVER_CONDUCTOR)
+@plate_check(say("checks.circuit.breaker-wire"), FindingCode.BREAKER_OVER_CONDUCTOR)
 def breaker_over_conductor(unit: Unit) -> Iterator[Result]:
     """Not larger than what may protect its conductor, and in both legs of it."""
     for one in supplied(unit):
         breaker = one.breaker_amps
         largest = largest_breaker_amps(one.conductor, breaker) if one.conductor else None
         if one.breaker_legs == 1:
-            text = (
-                f"{one.id}: its breaker opens and protects one leg; the other has no protection and"
-                f" stays live when it is off. Open what is ahead of it; {LOCAL}"
-            )
+            text = say("checks.circuit.breaker-opens-protects-one", one=said_of(unit, one.id), local=LOCAL)
             numbers = {"breaker_legs": 1.0}
             yield Finding(FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, one.id, text, numbers)
         elif breaker is None or largest is None:
-            yield NotJudged("breaker by the wire", one.id, _missing(one))
+            yield NotJudged(say("checks.circuit.breaker-wire"), one.id, _missing(one))
         elif breaker > largest:
-            text = (
-                f"{one.id}: breaker {breaker:g} A over a conductor that may have"
-                f" {largest:g} A at most; {LOCAL}"
+            text = say(
+                "checks.circuit.breaker-over-conductor-may",
+                one=said_of(unit, one.id),
+                breaker=plain(breaker),
+                largest=plain(largest),
+                local=LOCAL,
             )
             numbers = {"breaker_amps": breaker, "allowed_amps": largest}
             yield Finding(FindingCode.BREAKER_OVER_CONDUCTOR, Level.STOP_NOW, one.id, text, numbers)
@@ -88,16 +100,23 @@ def breaker_over_conductor(unit: Unit) -> Iterator[Result]:
             yield Clear(one.id)
 
 
-@plate_check("breaker by the load", FindingCode.BREAKER_UNDER_LOAD, FindingCode.OVER_80_PERCENT)
+@plate_check(say("checks.circuit.breaker-load"), FindingCode.BREAKER_UNDER_LOAD, FindingCode.OVER_80_PERCENT)
 def breaker_under_load(unit: Unit) -> Iterator[Result]:
     """Not smaller than the minimum; and, by the rule of thumb, loaded to 80 % at most."""
     for one in supplied(unit):
         load, breaker = one.load, one.breaker_amps
         if breaker is None:
-            yield NotJudged("breaker by the load", one.id, "breaker size not given")
+            yield NotJudged(
+                say("checks.circuit.breaker-load"), one.id, say("checks.circuit.breaker-size-not-given")
+            )
             continue
         if breaker < load.minimum and (next_size_amps(load.minimum) or math.inf) > breaker:
-            text = f"{one.id}: breaker {breaker:g} A, {show(load.minimum, 'A')} is the minimum"
+            text = say(
+                "checks.circuit.breaker-minimum",
+                one=said_of(unit, one.id),
+                breaker=plain(breaker),
+                minimum=figure(load.minimum, "A"),
+            )
             text += _until_then(unit, one)
             numbers = {"breaker_amps": breaker, "minimum_amps": load.minimum}
             yield Finding(FindingCode.BREAKER_UNDER_LOAD, Level.REPAIR, one.id, text, numbers)
@@ -105,15 +124,18 @@ def breaker_under_load(unit: Unit) -> Iterator[Result]:
             yield Clear(one.id)
         share = load.total / breaker
         if share > th.BREAKER_SHARE:
-            text = (
-                f"{one.id}: {show(load.total, 'A')} is {100 * share:.0f} % of its {breaker:g} A"
-                " breaker; 80 % is the rule of thumb"
+            text = say(
+                "checks.circuit.breaker-80-rule-thumb",
+                one=said_of(unit, one.id),
+                total=figure(load.total, "A"),
+                share=rounded(100 * share, 0),
+                breaker=plain(breaker),
             )
             numbers = {"load_amps": load.total, "breaker_amps": breaker, "share": share}
             yield Finding(FindingCode.OVER_80_PERCENT, Level.WATCH, one.id, text, numbers)
 
 
-@check("wire by the load", FindingCode.CONDUCTOR_UNDER_LOAD)
+@check(say("checks.circuit.wire-load"), FindingCode.CONDUCTOR_UNDER_LOAD)
 def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
     """A conductor that carries its load, and the minimum. A stage left off is no load; connected
     again, it is the load of a conductor that nothing said then has answered for."""
@@ -122,17 +144,24 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
         wire, load = one.conductor, one.load
         allowed = allowed_amps(wire, one.breaker_amps) if wire else None
         if wire is None or allowed is None:
-            yield NotJudged("wire by the load", one.id, _missing(one))
+            yield NotJudged(say("checks.circuit.wire-load"), one.id, _missing(one))
             continue
         ends = terminal_amps(wire, one.breaker_amps)
         if allowed >= load.total and ends >= load.minimum:
             yield Clear(one.id)
             continue
         level = Level.STOP_NOW if load.total > allowed else Level.REPAIR
-        text = (
-            f"{one.id}: {wire.awg} AWG {wire.material} may carry {show(allowed, 'A')} as laid and"
-            f" {show(ends, 'A')} at its terminals; the load is {show(load.total, 'A')},"
-            f" {show(load.minimum, 'A')} is the minimum{_until_then(evidence.unit, one)}; {LOCAL}"
+        text = say(
+            "checks.circuit.awg-may-carry-laid",
+            one=said_of(evidence.unit, one.id),
+            awg=wire.awg,
+            material=say(f"material.{wire.material}"),
+            allowed=figure(allowed, "A"),
+            ends=figure(ends, "A"),
+            total=figure(load.total, "A"),
+            minimum=figure(load.minimum, "A"),
+            until_then=_until_then(evidence.unit, one),
+            local=LOCAL,
         )
         numbers = {"allowed_amps": allowed, "load_amps": load.total, "minimum_amps": load.minimum}
         yield Finding(
@@ -140,27 +169,32 @@ def conductor_under_load(evidence: Evidence) -> Iterator[Result]:
         )
 
 
-def _until_then(unit: Unit, one: Supplied) -> str:
+def _until_then(unit: Unit, one: Supplied) -> Said:
     """Which stage to leave off until it is put right, and what is drawn then."""
     less = meanwhile(unit, one.circuits)
-    return f". Until then {less.words}" if less else ""
+    return say("checks.circuit.until-then", less=less.words) if less else NOTHING
 
 
-@plate_check("volts dropped by the wire", FindingCode.VOLTAGE_DROP)
+@plate_check(say("checks.circuit.volts-dropped-wire"), FindingCode.VOLTAGE_DROP)
 def voltage_drop(unit: Unit) -> Iterator[Result]:
     for one in supplied(unit):
         wire = one.conductor
         if wire is None or wire.length_ft <= 0:
-            missing = "its length not given" if wire else "wire size not given"
-            yield NotJudged("volts dropped by the wire", one.id, missing)
+            missing = (
+                say("checks.circuit.length-not-given") if wire else say("checks.circuit.wire-size-not-given")
+            )
+            yield NotJudged(say("checks.circuit.volts-dropped-wire"), one.id, missing)
             continue
         drop = dropped_volts(wire, one.load.total)
         if drop <= th.VOLTAGE_DROP * one.rated_volts:
             yield Clear(one.id)
             continue
-        text = (
-            f"{one.id}: {wire.length_ft:g} ft of wire drop {show(drop, 'V')},"
-            f" {100 * drop / one.rated_volts:.1f} %; over 3 % is worth a note"
+        text = say(
+            "checks.circuit.ft-wire-drop-over",
+            one=said_of(unit, one.id),
+            length_ft=plain(wire.length_ft),
+            drop=figure(drop, "V"),
+            drop_2=rounded(100 * drop / one.rated_volts, 1),
         )
         numbers = {"drop_volts": drop, "share": drop / one.rated_volts}
         yield Finding(FindingCode.VOLTAGE_DROP, Level.WATCH, one.id, text, numbers)
@@ -182,9 +216,9 @@ def circuit_findings(unit: Unit) -> tuple[Finding, ...]:
     return tuple(result for result in results if isinstance(result, Finding))
 
 
-def _missing(one: Supplied) -> str:
+def _missing(one: Supplied) -> Said:
     if one.conductor is None:
-        return "wire size not given"
+        return say("checks.circuit.wire-size-not-given")
     if allowed_amps(one.conductor, one.breaker_amps) is None:
-        return "the tables do not reach its wire at this ambient"
-    return "breaker size not given"
+        return say("checks.circuit.tables-do-not-reach")
+    return say("checks.circuit.breaker-size-not-given")

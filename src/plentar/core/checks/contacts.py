@@ -6,12 +6,14 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, figure, say
 from plentar.core.supply.loads import contact_loads
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.visit.evidence import Evidence, Taken
 
-NAME = "rating of the contacts"
+NAME = say("checks.contacts.rating-contacts")
 A = Quantity.AMPS
 
 
@@ -22,21 +24,35 @@ def contact_rating(evidence: Evidence) -> Iterator[Result]:
     for part, rated, load in contact_loads(evidence.unit):
         clamped = _most_clamped(evidence, part)
         if rated is None or (load is None and clamped is None):
-            missing = "its rating is not printed" if rated is None else "its motor’s amps not given"
+            missing = (
+                say("checks.contacts.rating-not-printed")
+                if rated is None
+                else say("checks.contacts.motors-amps-not-given")
+            )
             yield NotJudged(NAME, part, missing)
         elif clamped is not None and clamped.reading.value - ACCURACY[A].error(clamped.reading.value) > rated:
             amps = clamped.reading.value
-            text = f"{show(amps, 'A')} were clamped through {part}, which is made for {show(rated, 'A')}"
+            text = say(
+                "checks.contacts.were-clamped-through-which",
+                amps=figure(amps, "A"),
+                part=said_of(evidence.unit, part),
+                rated=figure(rated, "A"),
+            )
             yield _over(part, text, {"measured_amps": amps, "rated_amps": rated}, clamped.reading.t_s)
         elif load is not None and load > rated:
-            text = f"{part} carries {show(load, 'A')} and is made for {show(rated, 'A')}"
+            text = say(
+                "checks.contacts.carries-made",
+                part=said_of(evidence.unit, part),
+                load=figure(load, "A"),
+                rated=figure(rated, "A"),
+            )
             yield _over(part, text, {"load_amps": load, "rated_amps": rated}, 0.0)
         else:
             yield Clear(part)
 
 
-def _over(part: str, text: str, numbers: dict[str, float], t_s: float) -> Finding:
-    text += ": a part with the rating for it"
+def _over(part: str, text: Said, numbers: dict[str, float], t_s: float) -> Finding:
+    text += say("checks.contacts.part-rating")
     return Finding(FindingCode.CONTACT_RATING, Level.REPAIR, part, text, numbers, t_s=t_s)
 
 

@@ -6,12 +6,13 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, plain, say
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.visit.evidence import Evidence
 
 A = Quantity.AMPS
-NAME, OWNER = "control load", "transformer"
+NAME, OWNER = say("checks.control-load.control-load"), "transformer"
 #: Where the whole load is read: at the secondary, and on the wire to R.
 WHOLE = ("transformer", "R")
 
@@ -21,7 +22,7 @@ def control_load(evidence: Evidence) -> Iterator[Result]:
     """The newest amps of the whole 24 V side, less what the meter may be off."""
     read = [taken for at in WHOLE if (taken := evidence.latest(at, A)) is not None]
     if not read:
-        yield NotJudged(NAME, OWNER, "amps of the control power not read")
+        yield NotJudged(NAME, OWNER, say("checks.control-load.amps-control-power-not"))
         return
     newest = max(read, key=lambda taken: taken.reading.t_s)
     power, amps = evidence.unit.control_power, newest.reading.value
@@ -31,8 +32,12 @@ def control_load(evidence: Evidence) -> Iterator[Result]:
     if not over_fuse and least * power.volts <= power.va:
         yield Clear(OWNER)
         return
-    limit = f"its fuse of {power.fuse_amps:g} A" if over_fuse else f"the transformer’s {power.va:g} VA"
-    text = f"the 24 V side carries {show(amps, 'A')} with {called} called: above {limit}"
+    limit = (
+        say("checks.control-load.fuse", fuse_amps=figure(power.fuse_amps))
+        if over_fuse
+        else say("checks.control-load.transformers-va", va=plain(power.va))
+    )
+    text = say("checks.control-load.24-v-side-carries", amps=figure(amps, "A"), called=called, limit=limit)
     numbers = {"measured_amps": amps, "measured_va": amps * power.volts, "rated_va": power.va}
     yield Finding(
         FindingCode.CONTROL_OVERLOAD,

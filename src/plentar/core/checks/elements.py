@@ -8,9 +8,11 @@ from plentar.core.checks.registry import Result, check
 from plentar.core.expected import Word
 from plentar.core.expected.rules import expected_of
 from plentar.core.judgement import Clear, ElementJudgement, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import NOTHING, Said, figure, say, span
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.draws import asked_for, floor_of
@@ -34,7 +36,13 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
     nominal = element.rating.amps(supply.nominal)
     if taken is None:
         return ElementJudgement(
-            element.id, nominal, expected, None, Word.NOT_MEASURED, not supply.measured, "not clamped yet"
+            element.id,
+            nominal,
+            expected,
+            None,
+            Word.NOT_MEASURED,
+            not supply.measured,
+            say("checks.elements.not-clamped-yet"),
         )
     reading = taken.reading
     verdict = expected_of(evidence, taken).judge(reading.value)
@@ -43,7 +51,7 @@ def _judge(evidence: Evidence, element: Element) -> ElementJudgement:
         expected = Band(0.0, floor_of(element))
     elif verdict.word in (Word.LOW, Word.HIGH):
         alone = reading.value * element.rating.hot_ohms
-        meaning += f"; volts alone would explain it at {show(alone, 'V')}"
+        meaning += say("checks.elements.volts-alone-would-explain", alone=figure(alone, "V"))
     return ElementJudgement(
         element.id, nominal, expected, reading.value, verdict.word, verdict.provisional, meaning
     )
@@ -60,15 +68,19 @@ def telling(evidence: Evidence, element: Element) -> Taken | None:
     return found[-1] if found else None
 
 
-def other_school(evidence: Evidence, element: ElementJudgement) -> str:
+def other_school(evidence: Evidence, element: ElementJudgement) -> Said:
     """What the other tolerance says of an element, where it differs; else empty."""
     taken = telling(evidence, evidence.unit.element_by_id[element.id])
     if taken is None:
-        return ""
+        return NOTHING
     own = evidence.visit.settings.band
     other = Tolerance.HOUSE if own is Tolerance.PLATE else Tolerance.PLATE
     word = expected_of(evidence, taken, other).judge(taken.reading.value).word
-    return "" if word is element.word else f"{word} by the {other} tolerance"
+    return (
+        NOTHING
+        if word is element.word
+        else say("checks.elements.tolerance", word=say(f"word.{word}"), other=say(f"tolerance.{other}"))
+    )
 
 
 _CODES = {
@@ -78,20 +90,24 @@ _CODES = {
 }
 
 
-@check("element amps", *_CODES.values())
+@check(say("checks.elements.element-amps"), *_CODES.values())
 def element_amps(evidence: Evidence) -> Iterator[Result]:
     for element in judge_elements(evidence):
         if element.measured_amps is None:
-            yield NotJudged("element amps", element.id, "not clamped")
+            yield NotJudged(
+                say("checks.elements.element-amps"), element.id, say("checks.elements.not-clamped")
+            )
         elif element.word is Word.NOT_JUDGED:
-            yield NotJudged("element amps", element.id, element.meaning)
+            yield NotJudged(say("checks.elements.element-amps"), element.id, element.meaning)
         elif element.word not in _CODES or not _asked(evidence, element.id):
             yield Clear(element.id)  # what draws uncalled is found by its own check
         else:
-            text = (
-                f"{element.id} draws {show(element.measured_amps, 'A')}; due"
-                f" {show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}:"
-                f" {element.meaning}"
+            text = say(
+                "checks.elements.draws-due",
+                element=said_of(evidence.unit, element.id),
+                measured_amps=figure(element.measured_amps, "A"),
+                range=span(element.expected_amps.low, element.expected_amps.high, "A"),
+                meaning=element.meaning,
             )
             numbers = {"measured_amps": element.measured_amps, "nominal_amps": element.nominal_amps}
             level = Level.WATCH if element.provisional else Level.REPAIR
@@ -112,7 +128,7 @@ def _read_s(evidence: Evidence, element_id: str) -> float:
     return taken.reading.t_s if taken else 0.0
 
 
-@check("element to ground", FindingCode.ELEMENT_TO_GROUND)
+@check(say("checks.elements.element-ground"), FindingCode.ELEMENT_TO_GROUND)
 def element_to_ground(evidence: Evidence) -> Iterator[Result]:
     """Clear of the frame, cold and dry: a megohm at least at every end that was read. A tone to the frame
     is a ground; that it stays silent tells nothing of a megohm."""
@@ -124,10 +140,12 @@ def element_to_ground(evidence: Evidence) -> Iterator[Result]:
             newest.get(point.component, {})[point.name] = taken
     for element_id, by_end in newest.items():
         if not by_end:
-            yield NotJudged("element to ground", element_id, "ohms to ground not read")
+            yield NotJudged(
+                say("checks.elements.element-ground"), element_id, say("checks.elements.ohms-ground-not-read")
+            )
             continue
         worst = min(by_end.values(), key=_ohms_shown)
-        yield _grounded(element_id, worst)
+        yield _grounded(said_of(evidence.unit, element_id), element_id, worst)
 
 
 def _ohms_shown(taken: Taken) -> float:
@@ -135,7 +153,7 @@ def _ohms_shown(taken: Taken) -> float:
     return 0.0 if taken.reading.quantity is Quantity.TONE else taken.reading.value
 
 
-def _grounded(element_id: str, worst: Taken) -> Result:
+def _grounded(part: Said, element_id: str, worst: Taken) -> Result:
     good, ohms = th.GROUND_GOOD_OHMS, _ohms_shown(worst)
     if ohms + ACCURACY[OHM].error(ohms) >= good:
         return Clear(element_id)
@@ -143,8 +161,10 @@ def _grounded(element_id: str, worst: Taken) -> Result:
     if worst.reading.quantity is OHM:
         numbers["measured_ohms"] = ohms
     said = (
-        f"{element_id} reads {show(ohms, 'Ω')}" if worst.reading.quantity is OHM else f"{element_id} sounds"
+        say("checks.elements.reads", part=part, ohms=figure(ohms, "Ω"))
+        if worst.reading.quantity is OHM
+        else say("checks.elements.sounds", part=part)
     )
-    text = f"{said} to ground (cabinet); 1 MΩ or more is due cold and dry"
+    text = say("checks.elements.ground-cabinet-1-m", said=said)
     t_s = worst.reading.t_s
     return Finding(FindingCode.ELEMENT_TO_GROUND, Level.STOP_NOW, element_id, text, numbers, t_s=t_s)

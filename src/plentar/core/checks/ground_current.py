@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, say
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.visit.against_record import tied_across
 from plentar.core.visit.draws import motor_amps, same_setting
@@ -18,7 +20,7 @@ from plentar.core.visit.state import PanelState, all_off_s, all_on_s
 A = Quantity.AMPS
 #: So much in both legs is heat, whatever is called, A.
 HEAT_FROM_AMPS = 8.0
-NAME = "legs of a feed"
+NAME = say("checks.ground-current.legs-feed")
 
 
 @check(NAME, FindingCode.GROUND_CURRENT)
@@ -31,7 +33,7 @@ def ground_current(evidence: Evidence) -> Iterator[Result]:
 def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     pairs = [pair for pair in _pairs(evidence, circuit) if not _moving(evidence, circuit, pair)]
     if not pairs:
-        return NotJudged(NAME, circuit.id, "both legs not clamped in one state")
+        return NotJudged(NAME, circuit.id, say("checks.ground-current.both-legs-not-clamped"))
     one, two = pairs[-1]
     a, b = one.reading.value, two.reading.value
     apart = abs(a - b) - _spanned(evidence, circuit)
@@ -39,11 +41,16 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Result:
         return Clear(circuit.id)
     numbers = {"l1_amps": a, "l2_amps": b}
     t_s = max(one.reading.t_s, two.reading.t_s)
-    text = f"{circuit.id} carries {show(a, 'A')} in L1 and {show(b, 'A')} in L2"
+    text = say(
+        "checks.ground-current.carries-l1-l2",
+        circuit=said_of(evidence.unit, circuit.id),
+        a=figure(a, "A"),
+        b=figure(b, "A"),
+    )
     if _may_be_missed(evidence, circuit, one.state, abs(a - b)) and not _again(pairs):
-        text += ": clamp both legs again, one wire in the jaw; what stays comes home through the frame"
+        text += say("checks.ground-current.clamp-both-legs-again")
         return Finding(FindingCode.GROUND_CURRENT, Level.WATCH, circuit.id, text, numbers, t_s=t_s)
-    text += f": {show(abs(a - b), 'A')} come home another way, through the frame"
+    text += say("checks.ground-current.come-home-another-way", a=figure(abs(a - b), "A"))
     return Finding(FindingCode.GROUND_CURRENT, Level.STOP_NOW, circuit.id, text, numbers, t_s=t_s)
 
 

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from plentar.core.checks.registry import Result, check
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, figure, say
 from plentar.core.supply.conductors import dropped_volts, ohms_per_kft, thinnest_ohms_per_kft
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS, Circuit, Element
 from plentar.core.visit.draws import draws, same_setting
 from plentar.core.visit.events import ON
@@ -34,7 +36,7 @@ DISCS = ((7.0, 0.015, None), (10.0, 0.025, Level.WATCH), (20.0, 0.050, Level.REP
 SOUND_SPREAD = 1.1
 _JOINTS = frozenset({"switch", "limit", "link"})
 A, V = Quantity.AMPS, Quantity.VOLTS
-NAME = "heat at joints"
+NAME = say("checks.joints.heat-joints")
 
 
 def waiting_now(evidence: Evidence, state: PanelState, element: Element) -> object | None:
@@ -59,7 +61,7 @@ def level_of_disc(watts: float, amps: float) -> Level | None:
     return Level.STOP_NOW
 
 
-@check("heat at joints", FindingCode.JOINT_HEAT)
+@check(say("checks.joints.heat-joints"), FindingCode.JOINT_HEAT)
 def joint_heat(evidence: Evidence) -> Iterator[Result]:
     """Switches, limits, links and breaker poles by their newest volts; feeds by line and lugs."""
     newest = {
@@ -70,7 +72,7 @@ def joint_heat(evidence: Evidence) -> Iterator[Result]:
         and (taken.point.kind in _JOINTS or pole_of(evidence, taken) is not None)
     }
     if not newest:
-        yield NotJudged(NAME, "switches, limits, links", "volts across not read")
+        yield NotJudged(NAME, "joints", say("checks.joints.volts-across-not-read"))
     for taken in newest.values():
         circuit = pole_of(evidence, taken)
         if circuit is None:
@@ -97,19 +99,27 @@ def _joint(evidence: Evidence, taken: Taken) -> Result:
         if draw.taken in clamped and same_setting(draw.taken.state, taken.state)
     ]
     if not carries and all(waiting_now(evidence, taken.state, e) is not None for e in through):
-        return NotJudged(NAME, name, "it need not be closed there: what stands across it is no joint")
+        return NotJudged(NAME, name, say("checks.joints.need-not-closed-there"))
     rated = max((e.rated_volts for e in through), default=240.0)
     most = th.JOINT_MOST_SHARE * rated if carries else th.JOINT_OPEN_VOLTS
     if volts > most:
-        return NotJudged(NAME, name, "open, or a ghost: no joint while no current flows")
+        return NotJudged(NAME, name, say("checks.joints.open-or-ghost-no"))
     t_s = max(taken.reading.t_s, *(reading.reading.t_s for reading in clamped))
-    return _judged(name, f"{name} drops", volts, amps, CONTACT_OHMS, t_s, disc=taken.point.kind != "switch")
+    return _judged(
+        name,
+        say("checks.joints.drops", name=said_of(evidence.unit, name)),
+        volts,
+        amps,
+        CONTACT_OHMS,
+        t_s,
+        disc=taken.point.kind != "switch",
+    )
 
 
 def _by_plate(evidence: Evidence, taken: Taken) -> Result:
     """Where nobody clamped: by the plate's amps, where all that is in its rungs is called and on."""
     unit, state, name = evidence.unit, taken.state, taken.point.component
-    missing = NotJudged(NAME, name, "the amps through it not read")
+    missing = NotJudged(NAME, name, say("checks.joints.amps-through-not-read"))
     through = [e for e in unit.elements_through(name) if waiting_now(evidence, state, e) is None]
     if not through or taken.reading.value > MOST_JOINT_VOLTS:
         return missing
@@ -118,7 +128,7 @@ def _by_plate(evidence: Evidence, taken: Taken) -> Result:
     amps = sum(
         e.rating.amps(evidence.supply(unit.circuit_by_id[e.circuit], state.t_s).nominal) for e in through
     )
-    words = f"by the plate’s amps, which nobody has clamped, {name} drops"
+    words = say("checks.joints.plates-amps-which-nobody", name=said_of(unit, name))
     disc = taken.point.kind != "switch"
     return _judged(name, words, taken.reading.value, amps, CONTACT_OHMS, taken.reading.t_s, disc=disc)
 
@@ -147,10 +157,10 @@ def pole_of(evidence: Evidence, taken: Taken) -> Circuit | None:
 def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     name, volts = circuit.id, taken.reading.value
     if taken.state.power[circuit.id] != ON or volts > th.LOST_VOLTS_SHARE * circuit.rated_volts:
-        return NotJudged(NAME, name, "the breaker is off, or its pole open")
+        return NotJudged(NAME, name, say("checks.joints.breaker-off-or-pole"))
     fed = feed_amps(evidence, circuit, taken)
     if fed is None:
-        return NotJudged(NAME, name, "the feed’s amps not read in the same setting")
+        return NotJudged(NAME, name, say("checks.joints.feeds-amps-not-read"))
     given, most = one_way_ohms(circuit, fed.amps)
     t_s = max(taken.reading.t_s, fed.t_s)
     left, surely = volts - given * fed.amps, volts - most * fed.amps - ACCURACY[V].error(volts)
@@ -158,14 +168,18 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
     if left <= sound or level_of(left * fed.amps) is None:
         return Clear(name)
     level = level_of(surely * fed.amps) if surely > sound else None
-    text = (
-        f"across the pole {taken.point.name} and its wire {name} drops {show(volts, 'V')} at"
-        f" {show(fed.amps, 'A')}; one way of the wire explains {show(given * fed.amps, 'V')}:"
-        f" {show(left * fed.amps, 'W')} of heat at the joint as read, {show(max(0.0, surely) * fed.amps, 'W')}"
-        " at least, up to 2 W is good"
+    text = say(
+        "checks.joints.across-pole-wire-drops",
+        point=taken.point.title,
+        name=said_of(evidence.unit, name),
+        volts=figure(volts, "V"),
+        amps=figure(fed.amps, "A"),
+        given=figure(given * fed.amps, "V"),
+        left=figure(left * fed.amps, "W"),
+        surely=figure(max(0.0, surely) * fed.amps, "W"),
     )
     if circuit.conductor is None or circuit.conductor.length_ft <= 0:
-        text += "; its wire’s size and length are not given, and 100 ft were allowed for"
+        text += say("checks.joints.wires-size-length-not")
     numbers = {"volts": volts, "amps": fed.amps, "watts": left * fed.amps}
     return Finding(FindingCode.JOINT_HEAT, level or Level.WATCH, name, text, numbers, t_s=t_s)
 
@@ -187,7 +201,7 @@ def one_way_ohms(circuit: Circuit, amps: float) -> tuple[float, float]:
 
 
 def _judged(
-    name: str, words: str, volts: float, amps: float, sound_ohms: float, t_s: float, *, disc: bool = False
+    name: str, words: Said, volts: float, amps: float, sound_ohms: float, t_s: float, *, disc: bool = False
 ) -> Result:
     """By the volts less what a coarse meter may show; what is more by the volts alone is a watch."""
     watts = volts * amps
@@ -203,9 +217,13 @@ def _judged(
     if level is None or least <= sound:
         return Clear(name)
     good = max(7.0, 0.015 * amps**2) if disc else float(th.JOINT_GOOD_WATTS)
-    text = (
-        f"{words} {show(volts, 'V')} at {show(amps, 'A')}:"
-        f" {show(watts, 'W')} of heat at the joint, up to {show(good, 'W')} is good"
+    text = say(
+        "checks.joints.heat-joint-up-good",
+        words=words,
+        volts=figure(volts, "V"),
+        amps=figure(amps, "A"),
+        watts=figure(watts, "W"),
+        good=figure(good, "W"),
     )
     numbers = {"volts": volts, "amps": amps, "watts": watts}
     return Finding(FindingCode.JOINT_HEAT, level, name, text, numbers, t_s=t_s)
@@ -251,9 +269,11 @@ class FeedLoss:
     least_watts: float
 
     @property
-    def words(self) -> str:
+    def words(self) -> Said:
         least = max(0.0, self.least_watts)
-        return f"{show(max(0.0, self.watts), 'W')} as read, {show(least, 'W')} at least"
+        return say(
+            "checks.joints.read-least", watts=figure(max(0.0, self.watts), "W"), least=figure(least, "W")
+        )
 
 
 def feed_loss(circuit: Circuit, ahead: float, behind: float, amps: float) -> FeedLoss:
@@ -286,7 +306,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     line, lug = max(pairs, key=lambda pair: pair[1].reading.t_s)
     fed = feed_amps(evidence, circuit, lug)
     if fed is None or fed.amps < 1.0:
-        return NotJudged(NAME, name, "line side and lugs not read under heat that is clamped")
+        return NotJudged(NAME, name, say("checks.joints.line-side-lugs-not"))
     amps = fed.amps
     ahead, behind = line.reading.value, lug.reading.value
     loss = feed_loss(circuit, ahead, behind, amps)
@@ -295,10 +315,13 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
         if level_of(loss.watts) is None:
             return Clear(name)
         level = Level.WATCH
-    text = (
-        f"{name} loses {show(loss.volts, 'V')} between the breaker’s line side and the lugs at"
-        f" {show(amps, 'A')}; wire and sound poles explain {show(loss.explained_volts, 'V')}:"
-        f" {loss.words}, at a joint between"
+    text = say(
+        "checks.joints.loses-between-breakers-line",
+        name=said_of(evidence.unit, name),
+        volts=figure(loss.volts, "V"),
+        amps=figure(amps, "A"),
+        explained_volts=figure(loss.explained_volts, "V"),
+        loss=loss.words,
     )
     numbers = {
         "line_volts": ahead,
@@ -314,7 +337,7 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
 def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     """Without the line side: what the lugs fall by under heat, less wire and source."""
     name = circuit.id
-    missing = NotJudged(NAME, name, "line side of the breaker not read beside the lugs under heat")
+    missing = NotJudged(NAME, name, say("checks.joints.line-side-breaker-not"))
     idle = [t for t in lugs if not t.state.calls & HEAT_CALLS]
     loaded = [t for t in lugs if t.state.calls & HEAT_CALLS]
     if not idle or not loaded:
@@ -328,10 +351,11 @@ def _by_sag(evidence: Evidence, circuit: Circuit, lugs: list[Taken]) -> Result:
     lost = before - low.reading.value - wire_ohms(circuit) * fed.amps - source
     if lost * fed.amps <= th.JOINT_STOP_WATTS:
         return missing
-    text = (
-        f"{name} falls by {show(before - low.reading.value, 'V')} under heat;"
-        f" {show(lost, 'V')} of it is neither wire nor source: read the line side of its breaker"
-        " beside the lugs, under heat"
+    text = say(
+        "checks.joints.falls-under-heat-neither",
+        name=said_of(evidence.unit, name),
+        before=figure(before - low.reading.value, "V"),
+        lost=figure(lost, "V"),
     )
     numbers = {"idle_volts": before, "loaded_volts": low.reading.value, "watts": lost * fed.amps}
     t_s = max(low.reading.t_s, fed.t_s)

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, plain, say
 from plentar.core.tables import thresholds as th
 from plentar.core.visit.evidence import Evidence
 
-NAME, AT = "leaving air", "supply-air"
+NAME, AT = say("checks.leaving-air.leaving-air"), "supply-air"
 
 
 @check(NAME, FindingCode.HIGH_LEAVING_AIR)
@@ -18,7 +19,7 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
     """The newest temperature of the supply air."""
     taken = evidence.latest(AT, Quantity.TEMP_F)
     if taken is None:
-        yield NotJudged(NAME, AT, "supply air not read")
+        yield NotJudged(NAME, AT, say("checks.leaving-air.supply-air-not-read"))
         return
     hot_f = taken.reading.value
     if hot_f <= th.LEAVING_AIR_REPAIR_F:
@@ -26,7 +27,7 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
         return
     stop = hot_f > th.LEAVING_AIR_STOP_F
     due_f = th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F
-    text = f"the air leaves at {show(hot_f, '°F')}; above {due_f:g} °F the air is too little for the heat"
+    text = say("checks.leaving-air.air-leaves-above-f", hot_f=figure(hot_f, "°F"), due_f=plain(due_f))
     yield Finding(
         FindingCode.HIGH_LEAVING_AIR,
         Level.STOP_NOW if stop else Level.REPAIR,

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import figure, plain, say
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import BELOW_230_V
+from plentar.core.unit.naming import said_of
 from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
 
@@ -16,15 +18,15 @@ V = Quantity.VOLTS
 PLATE_230_V = Band(225.0, 235.0)
 
 
-@check("volts of the plate", FindingCode.OVER_VOLTS)
+@check(say("checks.plate-volts.volts-plate"), FindingCode.OVER_VOLTS)
 def over_volts(evidence: Evidence) -> Iterator[Result]:
     """An element whose circuit gives it far more than its plate says."""
-    name = "volts of the plate"
+    name = say("checks.plate-volts.volts-plate")
     for element in evidence.unit.elements:
         circuit = evidence.unit.circuit_by_id[element.circuit]
         supply = evidence.supply(circuit, float("inf"))
         if supply.source is None:
-            yield NotJudged(name, element.id, "service volts at the lugs not read")
+            yield NotJudged(name, element.id, say("checks.plate-volts.service-volts-lugs-not"))
             continue
         volts = supply.nominal
         share = (volts / element.rated_volts) ** 2
@@ -33,25 +35,29 @@ def over_volts(evidence: Evidence) -> Iterator[Result]:
         if share <= most:
             yield Clear(element.id)
             continue
-        text = (
-            f"{element.id} is made for {element.rated_volts:g} V and gets {volts:g} V:"
-            f" {show(100 * share, '%')} of its power, whatever the clamp says. The wrong element"
+        text = say(
+            "checks.plate-volts.made-v-gets-v",
+            element=said_of(evidence.unit, element.id),
+            rated_volts=plain(element.rated_volts),
+            volts=plain(volts),
+            share=figure(100 * share, "%"),
         )
         numbers = {"measured_volts": volts, "rated_volts": element.rated_volts}
         t_s = supply.source.reading.t_s
         yield Finding(FindingCode.OVER_VOLTS, Level.REPAIR, element.id, text, numbers, t_s=t_s)
 
 
-@check("tap of the transformer", FindingCode.PRIMARY_TAP)
+@check(say("checks.plate-volts.tap-transformer"), FindingCode.PRIMARY_TAP)
 def primary_tap(evidence: Evidence) -> Iterator[Result]:
     """A 208 V service on the 240 V tap: low control volts from a good transformer."""
-    name, power = "tap of the transformer", evidence.unit.control_power
+    name, power = say("checks.plate-volts.tap-transformer"), evidence.unit.control_power
     circuit = evidence.unit.circuit_by_id[power.circuit]
     if circuit.rated_volts >= BELOW_230_V:
         if power.primary_volts is not None and power.primary_volts < BELOW_230_V:
-            text = (
-                f"the primary is on its {power.primary_volts:g} V tap of a"
-                f" {circuit.rated_volts:g} V service: control volts are high. Move the tap"
+            text = say(
+                "checks.plate-volts.primary-v-tap-v",
+                primary_volts=plain(power.primary_volts),
+                rated_volts=plain(circuit.rated_volts),
             )
             yield Finding(FindingCode.PRIMARY_TAP, Level.REPAIR, "transformer", text)
         else:
@@ -63,7 +69,7 @@ def primary_tap(evidence: Evidence) -> Iterator[Result]:
             yield Clear("transformer")
             return
     elif taken is None:
-        yield NotJudged(name, "transformer", "neither the tap nor R to C is read")
+        yield NotJudged(name, "transformer", say("checks.plate-volts.neither-tap-nor-r"))
         return
     due = power.volts * circuit.rated_volts / th.USUAL_TAP_VOLTS
     if power.primary_volts is None and taken is not None:
@@ -71,10 +77,14 @@ def primary_tap(evidence: Evidence) -> Iterator[Result]:
         if share not in Band(1 - th.TAP_SHARE, 1 + th.TAP_SHARE):
             yield Clear("transformer")
             return
-    read = f"R to C reads {taken.reading.value:g} V: " if taken is not None else ""
-    text = (
-        f"{read}{show(due, 'V')} is what a good transformer gives on its 240 V tap with"
-        f" {circuit.rated_volts:g} V. Move the primary to its 208 V tap; it is not weak"
+    read = (
+        say("checks.plate-volts.r-c-reads-v", taken=plain(taken.reading.value)) if taken is not None else ""
+    )
+    text = say(
+        "checks.plate-volts.what-good-transformer-gives",
+        read=read,
+        due=figure(due, "V"),
+        rated_volts=plain(circuit.rated_volts),
     )
     numbers = {"due_volts": due}
     if taken is not None:

@@ -6,7 +6,9 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, figure, say
+from plentar.core.unit.naming import said_of
 from plentar.core.visit.against_record import ShownLive, behind, shown_live
 from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
@@ -16,7 +18,7 @@ _MEASURED = {
     Quantity.VOLTS: "measured_volts",
     Quantity.VOLTS_DC: "measured_volts",
 }
-NAME = "dead where it is recorded off"
+NAME = say("checks.recorded-off.dead-where-recorded-off")
 
 
 @check(NAME, FindingCode.LIVE_WHEN_OFF)
@@ -31,24 +33,29 @@ def live_when_off(evidence: Evidence) -> Iterator[Result]:
     for circuit in evidence.unit.circuits:
         last = newest.get(circuit.id)
         if last is None:
-            yield NotJudged(NAME, circuit.id, "not read with its breaker off")
+            yield NotJudged(NAME, circuit.id, say("checks.recorded-off.not-read-breaker-off"))
             continue
         shows = shown_live(evidence.unit, last.state.power, last.reading)
-        yield Clear(circuit.id) if shows is ShownLive.NO else _found(circuit.id, last, shows)
+        yield (
+            Clear(circuit.id)
+            if shows is ShownLive.NO
+            else _found(said_of(evidence.unit, circuit.id), circuit.id, last, shows)
+        )
 
 
-def _found(circuit_id: str, taken: Taken, shows: ShownLive) -> Finding:
+def _found(circuit: Said, circuit_id: str, taken: Taken, shows: ShownLive) -> Finding:
     reading = taken.reading
-    said = f"{show(reading.value, reading.quantity.sign)} at {taken.point.name}"
+    said = say(
+        "checks.recorded-off.at",
+        reading=figure(reading.value, reading.quantity.sign),
+        point=taken.point.title,
+    )
     level = Level.STOP_NOW if shows is ShownLive.LIVE else Level.WATCH
     if shows is ShownLive.LIVE:
-        text = f"{said}, and {circuit_id} is recorded off: a breaker was missed, or a second feed is there"
+        text = say("checks.recorded-off.recorded-off-breaker-was", said=said, circuit=circuit)
     elif shows is ShownLive.VOID:
-        text = (
-            f"{said}, and {circuit_id} is recorded off: a ghost, or a feed. Read it again at low"
-            " impedance, and prove every circuit dead again before anything is touched"
-        )
+        text = say("checks.recorded-off.recorded-off-ghost-or", said=said, circuit=circuit)
     else:
-        text = f"{said}, and {circuit_id} is recorded off: little, and not nothing; read it again"
+        text = say("checks.recorded-off.recorded-off-little-not", said=said, circuit=circuit)
     numbers = {_MEASURED[reading.quantity]: reading.value}
     return Finding(FindingCode.LIVE_WHEN_OFF, level, circuit_id, text, numbers, t_s=reading.t_s)

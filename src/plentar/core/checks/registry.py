@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from plentar.core.judgement import Clear, Finding, FindingCode, NotJudged, Outcome
+from plentar.core.said import Said
 from plentar.core.unit.of_plate import of_plate
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
@@ -19,7 +20,7 @@ PlateRule = Callable[[Unit], Iterable[Result]]
 class Check:
     """One question to the evidence, component by component, with the codes that it may find."""
 
-    name: str
+    name: Said
     codes: frozenset[FindingCode]
     outcome: Callable[[Evidence], Outcome]
 
@@ -27,7 +28,7 @@ class Check:
 CHECKS: list[Check] = []
 
 
-def check(name: str, *codes: FindingCode) -> Callable[[Rule], Rule]:
+def check(name: Said, *codes: FindingCode) -> Callable[[Rule], Rule]:
     """Registers a rule. It yields a result for everything that it looks at, and never nothing."""
 
     def register(rule: Rule) -> Rule:
@@ -37,13 +38,13 @@ def check(name: str, *codes: FindingCode) -> Callable[[Rule], Rule]:
     return register
 
 
-def plate_check(name: str, *codes: FindingCode) -> Callable[[PlateRule], PlateRule]:
+def plate_check(name: Said, *codes: FindingCode) -> Callable[[PlateRule], PlateRule]:
     """The same for a rule that asks the plate alone: its outcome is worked out once for a unit."""
 
     def register(rule: PlateRule) -> PlateRule:
         def outcome(evidence: Evidence) -> Outcome:
             unit = evidence.unit
-            return of_plate(unit, name, lambda: sorted_out(name, rule(unit)))
+            return of_plate(unit, name.code, lambda: sorted_out(name, rule(unit)))
 
         CHECKS.append(Check(name, frozenset(codes), outcome))
         return rule
@@ -51,7 +52,7 @@ def plate_check(name: str, *codes: FindingCode) -> Callable[[PlateRule], PlateRu
     return register
 
 
-def sorted_out(name: str, results: Iterable[Result]) -> Outcome:
+def sorted_out(name: Said, results: Iterable[Result]) -> Outcome:
     found: list[Finding] = []
     clear: list[Clear] = []
     not_judged: list[NotJudged] = []

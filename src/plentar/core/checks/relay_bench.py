@@ -12,13 +12,20 @@ from plentar.core.relay_bench.fitted import fitted
 from plentar.core.relay_bench.motor import trunks, walk
 from plentar.core.relay_bench.proof import Proof, Wrong, prove, prove_wiring
 from plentar.core.relay_bench.wires import wires_of
+from plentar.core.said import listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.of_plate import of_plate
 from plentar.core.unit.parts import BlowerRelay
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LEADS, Tested, Tried
 from plentar.core.visit.evidence import Evidence
 
-SETS, STARTS, WIRING, MOTOR = "sets of contacts", "starts", "wiring of the relay", "motor"
+SETS, STARTS, WIRING, MOTOR = (
+    say("checks.relay-bench.sets-contacts"),
+    say("checks.relay-bench.starts"),
+    say("checks.relay-bench.wiring-relay"),
+    say("checks.relay-bench.motor"),
+)
 #: Wirings that hurt; the others only do not work.
 HARM = frozenset(
     {
@@ -33,19 +40,19 @@ HARM = frozenset(
 )
 #: What each comes to, as people say it.
 WORDS = {
-    Wrong.SHORT: "L1 meets L2 with nothing between: a dead short",
-    Wrong.HEAT_ALWAYS: "the strips heat with nothing called, all the time",
-    Wrong.HEAT_WITH_G: "the fan’s call brings the strips on, through the relay",
-    Wrong.NO_HEAT: "its call does not bring on every strip of it",
-    Wrong.NO_BLOWER_ON_G: "the fan’s call does not bring the blower on",
-    Wrong.NO_BLOWER_ON_HEAT: "heat alone does not bring the blower on",
-    Wrong.BLOWER_ALWAYS: "the blower runs with nothing called",
-    Wrong.RELAY_CARRIES_ELEMENT: "the strips’ current passes a contact made for the motor",
-    Wrong.COIL_NOT_FED: "its coil is not between one call and C: it never acts, or not when it should",
-    Wrong.LINE_ON_COIL: "line volts reach the 24 V side",
-    Wrong.TWO_SPEEDS: "two speed taps are fed at once: the motor burns",
-    Wrong.BACK_FEED: "the heat side is live with its switch open",
-    Wrong.OVER_RATING: "a contact carries more than it is made for",
+    Wrong.SHORT: say("checks.relay-bench.l1-meets-l2-nothing"),
+    Wrong.HEAT_ALWAYS: say("checks.relay-bench.strips-heat-nothing-called"),
+    Wrong.HEAT_WITH_G: say("checks.relay-bench.fans-call-brings-strips"),
+    Wrong.NO_HEAT: say("checks.relay-bench.call-does-not-bring"),
+    Wrong.NO_BLOWER_ON_G: say("checks.relay-bench.fans-call-does-not"),
+    Wrong.NO_BLOWER_ON_HEAT: say("checks.relay-bench.heat-alone-does-not"),
+    Wrong.BLOWER_ALWAYS: say("checks.relay-bench.blower-runs-nothing-called"),
+    Wrong.RELAY_CARRIES_ELEMENT: say("checks.relay-bench.strips-current-passes-contact"),
+    Wrong.COIL_NOT_FED: say("checks.relay-bench.coil-not-between-one"),
+    Wrong.LINE_ON_COIL: say("checks.relay-bench.line-volts-reach-24"),
+    Wrong.TWO_SPEEDS: say("checks.relay-bench.two-speed-taps-fed"),
+    Wrong.BACK_FEED: say("checks.relay-bench.heat-side-live-switch"),
+    Wrong.OVER_RATING: say("checks.relay-bench.contact-carries-more-than"),
 }
 
 
@@ -54,7 +61,7 @@ def contact_sets(evidence: Evidence) -> Iterator[Result]:
     tested = {e.device for e in evidence.visit.of_kind(Tested) if e.pair != LEADS and not e.new}
     for name, device in evidence.unit.device_by_id.items():
         if name not in tested:
-            yield NotJudged(SETS, name, "its terminals were not tested pair by pair")
+            yield NotJudged(SETS, name, say("checks.relay-bench.terminals-were-not-tested"))
             continue
         kind = fitted(evidence.unit, device)
         read = readings_of(evidence.unit, device, evidence.visit.events, new=False)
@@ -65,7 +72,12 @@ def contact_sets(evidence: Evidence) -> Iterator[Result]:
         if not bad:
             yield Clear(name) if whole.state == "good" else NotJudged(SETS, name, whole.text)
             continue
-        text = f"{name}: {whole.text} ({'; '.join(f'set {v.name}: {v.text}' for v in bad)}): replace it"
+        text = say(
+            "checks.relay-bench.replace",
+            name=said_of(evidence.unit, name),
+            whole=whole.text,
+            bad=listed((say("checks.relay-bench.set", v=v.name, v_2=v.text) for v in bad), ";"),
+        )
         numbers = {"bad_sets": float(len(bad)), "sets": float(len(verdicts))}
         yield Finding(FindingCode.CONTACT_SET, Level.REPAIR, name, text, numbers, t_s=_newest(evidence, name))
 
@@ -81,7 +93,7 @@ def erratic_start(evidence: Evidence) -> Iterator[Result]:
     for name in evidence.unit.device_by_id:
         found = repeats_of(evidence.visit.events, name) if name in tried else None
         if found is None:
-            yield NotJudged(STARTS, name, "nobody started it again and again")
+            yield NotJudged(STARTS, name, say("checks.relay-bench.nobody-started-again-again"))
         elif not found.failed:
             yield Clear(name)
         else:
@@ -90,7 +102,7 @@ def erratic_start(evidence: Evidence) -> Iterator[Result]:
                 FindingCode.ERRATIC_START,
                 Level.REPAIR,
                 name,
-                f"{name}: {found.text}",
+                say("checks.relay-bench.text", name=said_of(evidence.unit, name), found=found.text),
                 numbers,
                 t_s=_newest(evidence, name),
             )
@@ -100,18 +112,22 @@ def erratic_start(evidence: Evidence) -> Iterator[Result]:
 def relay_wiring(evidence: Evidence) -> Iterator[Result]:
     relay = evidence.unit.relay
     if relay is None:
-        yield NotJudged(WIRING, "blower", "no blower relay on the plate")
+        yield NotJudged(WIRING, "blower", say("checks.relay-bench.no-blower-relay-plate"))
         return
     proof = wiring_as_seen(evidence.unit)
     if proof is None:
-        yield NotJudged(WIRING, relay.id, "nobody has looked at what is on its terminals")
+        yield NotJudged(WIRING, relay.id, say("checks.relay-bench.nobody-has-looked-what"))
         return
     if proof.right:
         yield Clear(relay.id)
         return
     codes = (*proof.wrong, *proof.beside)
     level = Level.STOP_NOW if HARM & set(codes) else Level.REPAIR
-    text = f"{relay.id} is wired wrong: {'; '.join(WORDS[code] for code in codes)}"
+    text = say(
+        "checks.relay-bench.wired-wrong",
+        relay=said_of(evidence.unit, relay.id),
+        codes=listed((WORDS[code] for code in codes), ";"),
+    )
     yield Finding(FindingCode.RELAY_WIRING, level, relay.id, text)
 
 
@@ -121,7 +137,7 @@ def wiring_as_seen(unit: Unit) -> Proof | None:
     relay = unit.relay
     if relay is None or not (relay.wired or relay.wires):
         return None
-    return of_plate(unit, "wiring as seen", lambda: _as_seen(unit, relay))
+    return of_plate(unit, "wiring", lambda: _as_seen(unit, relay))
 
 
 def _as_seen(unit: Unit, relay: BlowerRelay) -> Proof | None:
@@ -140,7 +156,7 @@ def blower_motor(evidence: Evidence) -> Iterator[Result]:
     found = [end.leaf for end in ends if end.leaf is not None]
     wrong = [leaf for leaf in found if leaf.finding]
     if not found:
-        yield NotJudged(MOTOR, "blower", "the motor’s tree was not followed to an end")
+        yield NotJudged(MOTOR, "blower", say("checks.relay-bench.motors-tree-was-not"))
     elif not wrong:
         yield Clear("blower")
     for leaf in wrong:

@@ -9,10 +9,12 @@ from plentar.core.expected import Word
 from plentar.core.expected.rules import expected_of
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Slip, SlipCode
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, plain, rounded, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.ratings import BTUH_PER_WATT
 from plentar.core.visit.evidence import Evidence, Taken
@@ -41,10 +43,7 @@ def find_slips(evidence: Evidence) -> tuple[Slip, ...]:
 
 
 def _ohms_live(taken: Taken) -> Slip:
-    text = (
-        f"ohms at {taken.point.name} without proving the unit dead: not kept as evidence."
-        " Prove every circuit dead, then read again"
-    )
+    text = say("checks.slips.ohms-without-proving-unit", point=taken.point.title)
     return Slip(SlipCode.OHMS_LIVE, taken.point.name, text, taken.reading.key)
 
 
@@ -54,11 +53,15 @@ def _kilo_ohm(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     value = taken.reading.value
     if due.judge(value).good:
         return
-    for factor, misread in ((1000.0, "kΩ read as Ω"), (0.001, "Ω read as kΩ")):
+    for factor, misread in ((1000.0, say("checks.slips.k-read")), (0.001, say("checks.slips.read-k"))):
         if due.judge(value * factor).good:
-            text = (
-                f"{show(value, 'Ω')} at {taken.point.name} is a thousand times off: {misread}?"
-                f" {show(value * factor, 'Ω')} would be in the due band, {due.text()}"
+            text = say(
+                "checks.slips.thousand-times-off-would",
+                show=figure(value, "Ω"),
+                point=taken.point.title,
+                misread=misread,
+                factor=figure(value * factor, "Ω"),
+                due=due.text(),
             )
             yield Slip(SlipCode.KILO_OHM, taken.point.name, text, taken.reading.key)
 
@@ -78,7 +81,7 @@ def _before_window(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if waiting is None or not waiting.early:
         return
     if expected_of(evidence, taken).judge(taken.reading.value).word is Word.NOT_JUDGED:
-        text = f"{taken.point.name} read too early: {waiting.text}. Read again after that"
+        text = say("checks.slips.read-too-early-read", point=taken.point.title, waiting=waiting.text)
         yield Slip(SlipCode.BEFORE_WINDOW, taken.point.name, text, taken.reading.key)
 
 
@@ -89,9 +92,8 @@ def _ac_on_dc(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
         return
     told = called_since(evidence.unit, taken.state, control) is not None
     if told and taken.reading.value < th.AC_ON_DC_VOLTS:
-        text = (
-            f"{show(taken.reading.value, 'V')} AC at {taken.point.name}: its coil runs on DC, which"
-            " the AC range does not show. Set the meter to DC volts; 20 … 34 V are due"
+        text = say(
+            "checks.slips.ac-coil-runs-dc", taken=figure(taken.reading.value, "V"), point=taken.point.title
         )
         yield Slip(SlipCode.AC_ON_DC, taken.point.name, text, taken.reading.key)
 
@@ -119,10 +121,14 @@ def _dead_rung(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
         )
         fed = evidence.supply(circuit, reading.t_s).measured
         if not draws and not (shown and fed):
-            missing = "another part of its rung may be open" if fed else "the supply is not read"
-            text = (
-                f"{show(reading.value, 'V')} across {taken.point.name} does not say that it is"
-                f" closed: {missing}. Find where the line volts stand first"
+            missing = (
+                say("checks.slips.another-part-rung-may") if fed else say("checks.slips.supply-not-read")
+            )
+            text = say(
+                "checks.slips.across-does-not-say",
+                reading=figure(reading.value, "V"),
+                point=taken.point.title,
+                missing=missing,
             )
             yield Slip(SlipCode.ZERO_VOLTS_DEAD_RUNG, taken.point.name, text, reading.key)
             return
@@ -139,10 +145,11 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     most_f = air_rise_f(BTUH_PER_WATT * watts, th.LEAST_AIRFLOW * cfm, altitude_ft)
     rise_f = taken.reading.value - back.reading.value
     if rise_f > most_f:
-        text = (
-            f"a rise of {show(rise_f, '°F')}; all elements at {th.LEAST_AIRFLOW:.0%} of the"
-            f" air make {show(most_f, '°F')}. The probe is in sight of the glowing elements: move"
-            " it past the first bend"
+        text = say(
+            "checks.slips.rise-all-elements-air",
+            rise_f=figure(rise_f, "°F"),
+            least_airflow=rounded(100 * th.LEAST_AIRFLOW),
+            most_f=figure(most_f, "°F"),
         )
         yield Slip(SlipCode.GLOW_IN_SIGHT, "supply-air", text, taken.reading.key)
 
@@ -187,16 +194,19 @@ def _around_two(evidence: Evidence, element: Element) -> Iterator[Slip]:
         and volts.reading.value >= th.LINE_VOLTS_SHARE * supply.nominal
     )
     if fed and volts is not None:
-        text = (
-            f"{show(taken.reading.value, 'A')} at {element.id} while"
-            f" {volts.reading.value:g} V stand across it: broken, or the jaw held two"
-            " wires of the rung. Clamp one wire alone, or read its ohms proved dead"
+        text = say(
+            "checks.slips.while-v-stand-across",
+            taken=figure(taken.reading.value, "A"),
+            element=said_of(evidence.unit, element.id),
+            volts=plain(volts.reading.value),
         )
         yield Slip(SlipCode.CLAMP_AROUND_TWO, element.id, text, taken.reading.key)
     elif _feed_shows_it(evidence, element, taken):
-        text = (
-            f"{show(taken.reading.value, 'A')} at {element.id}, yet the feed of"
-            f" {element.circuit} carries its current: the jaw held two wires. Clamp one alone"
+        text = say(
+            "checks.slips.yet-feed-carries-current",
+            taken=figure(taken.reading.value, "A"),
+            element=said_of(evidence.unit, element.id),
+            circuit=said_of(evidence.unit, element.circuit),
         )
         yield Slip(SlipCode.CLAMP_AROUND_TWO, element.id, text, taken.reading.key)
 
@@ -227,9 +237,10 @@ def _volts_not_measured(evidence: Evidence) -> Iterator[Slip]:
             taken = evidence.latest(element.id, A)
             if taken is None or evidence.supply(circuit, taken.reading.t_s).measured:
                 continue
-            text = (
-                f"amps of {element.id} are judged without the volts of {circuit.id}:"
-                " provisional until volts are read at its lugs"
+            text = say(
+                "checks.slips.amps-judged-without-volts",
+                element=said_of(evidence.unit, element.id),
+                circuit=said_of(evidence.unit, circuit.id),
             )
             yield Slip(SlipCode.VOLTS_NOT_MEASURED, circuit.id, text, taken.reading.key)
             break

@@ -6,23 +6,27 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, plain, say, span
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
 
-LEGS = "balance of the legs"
+LEGS = say("checks.supply.balance-legs")
 
 
-@check("supply volts", FindingCode.SUPPLY_OUT_OF_RANGE)
+@check(say("checks.supply.supply-volts"), FindingCode.SUPPLY_OUT_OF_RANGE)
 def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
     """The newest volts at the lugs of each circuit that is on."""
     for circuit in evidence.unit.circuits:
         lugs = _lugs(evidence, circuit)
         if not lugs:
-            yield NotJudged("supply volts", circuit.id, "service volts at the lugs not read")
+            yield NotJudged(
+                say("checks.supply.supply-volts"), circuit.id, say("checks.supply.service-volts-lugs-not")
+            )
             continue
         volts = lugs[-1].reading.value
         usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
@@ -30,9 +34,11 @@ def supply_out_of_range(evidence: Evidence) -> Iterator[Result]:
             yield Clear(circuit.id)
             continue
         level = Level.WATCH if volts in bearable else Level.REPAIR
-        text = (
-            f"{circuit.id} has service volts of {volts:g} V at the lugs;"
-            f" {show(usual.low)} … {show(usual.high, 'V')} is usual"
+        text = say(
+            "checks.supply.has-service-volts-v",
+            circuit=said_of(evidence.unit, circuit.id),
+            volts=plain(volts),
+            range=span(usual.low, usual.high, "V"),
         )
         numbers = {"measured_volts": volts, "low_volts": usual.low, "high_volts": usual.high}
         yield Finding(FindingCode.SUPPLY_OUT_OF_RANGE, level, circuit.id, text, numbers)
@@ -43,7 +49,7 @@ def _lugs(evidence: Evidence, circuit: Circuit) -> list[Taken]:
     return [t for t in evidence.at(circuit.id, Quantity.VOLTS) if t.state.power[circuit.id] == ON]
 
 
-@check("sag of the supply", FindingCode.SUPPLY_SAG)
+@check(say("checks.supply.sag-supply"), FindingCode.SUPPLY_SAG)
 def supply_sag(evidence: Evidence) -> Iterator[Result]:
     """Heat off to heat on; needs a reading of each, and current."""
     for circuit in evidence.unit.circuits:
@@ -60,18 +66,23 @@ def _sag(evidence: Evidence, circuit: Circuit) -> Result:
         for t in evidence.at(element.id, Quantity.AMPS)
     )
     if not idle or not loaded or not drawing:
-        missing = "service volts at the lugs not read with heat off and with heat that draws"
-        return NotJudged("sag of the supply", circuit.id, missing)
+        missing = say("checks.supply.service-volts-lugs-not-2")
+        return NotJudged(say("checks.supply.sag-supply"), circuit.id, missing)
     before, after = idle[-1].reading.value, min(t.reading.value for t in loaded)
     if before <= 0 or after < 0.5 * before:
-        return NotJudged("sag of the supply", circuit.id, "a lost supply is not a sag")
+        return NotJudged(
+            say("checks.supply.sag-supply"), circuit.id, say("checks.supply.lost-supply-not-sag")
+        )
     share = (before - after) / before
     if share <= th.SAG_WATCH:
         return Clear(circuit.id)
     level = Level.REPAIR if share > th.SAG_REPAIR else Level.WATCH
-    text = (
-        f"{circuit.id} falls from {before:g} V to {after:g} V with heat on:"
-        f" {show(100 * share)} %, where 3 % is a lot; look at lugs, breaker and wire"
+    text = say(
+        "checks.supply.falls-from-v-v",
+        circuit=said_of(evidence.unit, circuit.id),
+        before=plain(before),
+        after=plain(after),
+        share=figure(100 * share),
     )
     numbers = {"idle_volts": before, "loaded_volts": after, "sag_percent": 100 * share}
     return Finding(FindingCode.SUPPLY_SAG, level, circuit.id, text, numbers)
@@ -87,22 +98,26 @@ def _legs(evidence: Evidence, circuit: Circuit) -> Result:
     legs = [evidence.latest(f"{circuit.id}.{leg}:ground", Quantity.VOLTS) for leg in ("l1", "l2")]
     one, two = legs
     if one is None or two is None or one.state.power[circuit.id] != ON or two.state.power[circuit.id] != ON:
-        return NotJudged(LEGS, circuit.id, "legs to ground not read with the breaker on")
+        return NotJudged(LEGS, circuit.id, say("checks.supply.legs-ground-not-read"))
     a, b = one.reading.value, two.reading.value
     mean = (a + b) / 2
     numbers = {"l1_volts": a, "l2_volts": b}
     t_s = max(one.reading.t_s, two.reading.t_s)
     if _neutral_lost(evidence, circuit, a, b):
-        text = (
-            f"{circuit.id} legs to ground stand at {a:g} V and {b:g} V and add up to the service: the neutral"
-            " or the frame’s ground is lost, and the frame may be live"
+        text = say(
+            "checks.supply.legs-ground-stand-v",
+            circuit=said_of(evidence.unit, circuit.id),
+            a=plain(a),
+            b=plain(b),
         )
         return Finding(FindingCode.LEG_UNBALANCE, Level.STOP_NOW, circuit.id, text, numbers, t_s=t_s)
     if mean <= 0 or abs(a - b) / mean <= th.LEG_UNBALANCE:
         return Clear(circuit.id)
-    text = (
-        f"{circuit.id} legs to ground differ: {a:g} V and {b:g} V;"
-        " look upstream for an open or loose neutral or leg"
+    text = say(
+        "checks.supply.legs-ground-differ-v",
+        circuit=said_of(evidence.unit, circuit.id),
+        a=plain(a),
+        b=plain(b),
     )
     return Finding(FindingCode.LEG_UNBALANCE, Level.WATCH, circuit.id, text, numbers, t_s=t_s)
 

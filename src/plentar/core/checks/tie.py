@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check, plate_check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
+from plentar.core.said import say
 from plentar.core.timing.moves import BLOWER, moves_of
 from plentar.core.unit.run_on import keeps_blower, short_run_on
 from plentar.core.unit.unit import Unit
@@ -13,33 +14,30 @@ from plentar.core.visit.events import OFF
 from plentar.core.visit.evidence import Evidence
 
 
-@plate_check("tie of the blower", FindingCode.NO_BLOWER_TIE)
+@plate_check(say("checks.tie.tie-blower"), FindingCode.NO_BLOWER_TIE)
 def no_blower_tie(unit: Unit) -> Iterator[Result]:
-    name, blower = "tie of the blower", unit.blower
+    name, blower = say("checks.tie.tie-blower"), unit.blower
     if blower is None:
-        yield NotJudged(name, "blower", "no blower on the plate")
+        yield NotJudged(name, "blower", say("checks.tie.no-blower-plate"))
     elif not unit.elements:
-        yield NotJudged(name, "blower", "no strips on the plate")
+        yield NotJudged(name, "blower", say("checks.tie.no-strips-plate"))
     elif blower.tied is None:
-        yield NotJudged(name, "blower", "nobody has looked for what ties the blower to the heat")
+        yield NotJudged(name, "blower", say("checks.tie.nobody-has-looked-what"))
     elif not blower.tied:
-        text = (
-            "nothing ties the blower to the heat: a call for heat alone runs the strips without"
-            " air. Call the fan with every heat, or leave the heat off, until it has a tie"
-        )
+        text = say("checks.tie.nothing-ties-blower-heat")
         yield Finding(FindingCode.NO_BLOWER_TIE, Level.STOP_NOW, "blower", text)
     else:
         yield Clear("blower")
 
 
-@check("run-on of the blower", FindingCode.RUN_ON_SHORT)
+@check(say("checks.tie.run-blower"), FindingCode.RUN_ON_SHORT)
 def run_on_short(evidence: Evidence) -> Iterator[Result]:
     """The blower must outlast every element; windows of one stack drop out in its order."""
-    name = "run-on of the blower"
+    name = say("checks.tie.run-blower")
     if keeps_blower(evidence.unit) is None:
-        missing = "nothing is known that keeps the blower on after heat"
+        missing = say("checks.tie.nothing-known-keeps-blower")
         if len(evidence.unit.possible_taps) > 1:
-            missing = "nobody has followed the tie’s wire to the switch that it begins behind"
+            missing = say("checks.tie.nobody-has-followed-ties")
         yield NotJudged(name, "blower", missing)
         return
     short = None if _seen_to_outlast(evidence) else short_run_on(evidence.unit)

@@ -6,15 +6,16 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import minutes
+from plentar.core.said import clock, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, ON, Move, Timing, moves_of
 from plentar.core.timing.tape import said
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
 
 
-@check("times", FindingCode.SLOW_STAGE, FindingCode.SLOW_OFF, FindingCode.HOUSE_TIME)
+@check(say("checks.timing.times"), FindingCode.SLOW_STAGE, FindingCode.SLOW_OFF, FindingCode.HOUSE_TIME)
 def times(evidence: Evidence) -> Iterator[Result]:
     """Stages later than their windows, and single stages slower than the house likes."""
     unit = evidence.unit
@@ -26,9 +27,9 @@ def times(evidence: Evidence) -> Iterator[Result]:
     ]
     for control in unit.controls:
         if control.kind.thermal and not any(_device(unit, m) == control.id for m in timed):
-            yield NotJudged("times", control.id, "nobody timed it")
+            yield NotJudged(say("checks.timing.times"), control.id, say("checks.timing.nobody-timed"))
     if not any(control.kind.thermal for control in unit.controls) and not timed:
-        yield NotJudged("times", "devices", "nobody timed any; all of them act at once")
+        yield NotJudged(say("checks.timing.times"), "devices", say("checks.timing.nobody-timed-any-all"))
     for move in timed:
         yield _time(unit, move)
 
@@ -40,17 +41,24 @@ def _time(unit: Unit, move: Move) -> Result:
     numbers = {"took_s": took_s, "longest_s": move.longest_s}
     if move.word(seen_s) is Timing.LATE:
         if move.provisional:
-            return NotJudged("times", device, "off time taken before five minutes energised")
-        slow, acted = (FindingCode.SLOW_STAGE, "acted")
+            return NotJudged(say("checks.timing.times"), device, say("checks.timing.off-time-taken-before"))
+        slow, acted = (FindingCode.SLOW_STAGE, say("checks.timing.acted"))
         if move.action != ON:
-            slow, acted = (FindingCode.SLOW_OFF, "let go")
-        text = f"{move.part} {acted} late: {said(move, seen_s)}"
+            slow, acted = (FindingCode.SLOW_OFF, say("checks.timing.let-go"))
+        text = say("checks.timing.late", part=said_of(unit, move.part), acted=acted, said=said(move, seen_s))
         if move.typical and seen_s <= move.due_s.high + th.TYPED_WITHIN_S:
-            return Finding(slow, Level.WATCH, device, f"{text}. Read its print, or time it again", numbers)
+            return Finding(
+                slow, Level.WATCH, device, say("checks.timing.read-print-or-time", text=text), numbers
+            )
         return Finding(slow, Level.REPAIR, device, text, numbers)
     if _single_stage(unit, move) and took_s > th.HOUSE_ON_S:
-        house = minutes(th.HOUSE_ON_S)
-        text = f"{move.part} took {minutes(took_s)}, inside its window but over the house's {house}"
+        house = clock(th.HOUSE_ON_S)
+        text = say(
+            "checks.timing.took-inside-window-but",
+            part=said_of(unit, move.part),
+            took_s=clock(took_s),
+            house=house,
+        )
         return Finding(FindingCode.HOUSE_TIME, Level.WATCH, device, text, numbers)
     return Clear(device)
 

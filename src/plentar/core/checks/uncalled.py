@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import Said, figure, say
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Circuit, Element
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.draws import asked_for, draws, may_linger, motor_amps
@@ -15,7 +17,7 @@ from plentar.core.visit.events import ON
 from plentar.core.visit.evidence import Evidence, Taken
 
 A = Quantity.AMPS
-NAME = "current without a call"
+NAME = say("checks.uncalled.current-without-call")
 #: A feed shows one element too many from this share of the smallest that is not asked for.
 ONE_TOO_MANY = 0.6
 
@@ -37,7 +39,7 @@ def _element(evidence: Evidence, element: Element) -> Result:
         if (taken := evidence.latest(part, A)) is not None and len(list(unit.elements_through(part))) == 1
     ]
     if not seen:
-        return NotJudged(NAME, element.id, "not clamped")
+        return NotJudged(NAME, element.id, say("checks.uncalled.not-clamped"))
     drawing = {id(draw.taken): draw for draw in draws(evidence)}
     judged = False
     for taken in sorted(seen, key=lambda t: -t.reading.t_s):
@@ -49,10 +51,10 @@ def _element(evidence: Evidence, element: Element) -> Result:
         judged = True
         draw = drawing.get(id(taken))
         if draw is not None:
-            return _found(taken, element.id, element.id, draw.amps)
+            return _found(taken, element.id, said_of(unit, element.id), draw.amps)
     if judged:
         return Clear(element.id)
-    missing = "not clamped with nothing called, past the longest off window"
+    missing = say("checks.uncalled.not-clamped-nothing-called")
     return NotJudged(NAME, element.id, missing)
 
 
@@ -65,15 +67,15 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
         if (taken := evidence.latest(at, A)) is not None
     ]
     if not readings:
-        return NotJudged(NAME, circuit.id, "feed not clamped")
+        return NotJudged(NAME, circuit.id, say("checks.uncalled.feed-not-clamped"))
     taken = max(readings, key=lambda t: t.reading.t_s)
     state, lead_s = taken.state, taken.reading.lead_s
     if state.power[circuit.id] != ON:
-        return NotJudged(NAME, circuit.id, "its breaker is off")
+        return NotJudged(NAME, circuit.id, say("checks.uncalled.breaker-off"))
     fed = list(unit.elements_on(circuit.id))
     others = [e for e in fed if not asked_for(unit, state, e) and not may_linger(unit, state, e, lead_s)]
     if not others:
-        return NotJudged(NAME, circuit.id, "every element of this circuit is asked for")
+        return NotJudged(NAME, circuit.id, say("checks.uncalled.every-element-this-circuit"))
     supply = evidence.supply(circuit, state.t_s)
     asked = [e for e in fed if e not in others]
     most = sum(e.rating.part_amps(supply.band, Tolerance.HOUSE).high for e in asked)
@@ -81,12 +83,14 @@ def _feed(evidence: Evidence, circuit: Circuit) -> Result:
     spare = ONE_TOO_MANY * min(e.rating.amps(supply.nominal) for e in others)
     if taken.reading.value < most + spare:
         return Clear(circuit.id)
-    return _found(taken, circuit.id, f"the feed of {circuit.id}", taken.reading.value)
+    return _found(
+        taken, circuit.id, say("checks.uncalled.feed", circuit=said_of(unit, circuit.id)), taken.reading.value
+    )
 
 
-def _found(taken: Taken, component: str, who: str, amps: float) -> Finding:
-    at = "" if taken.point.name in (component, who) else f" at {taken.point.name}"
-    text = f"{who} draws {show(amps, 'A')}{at} that nothing calls for, past the longest off window"
+def _found(taken: Taken, component: str, who: Said, amps: float) -> Finding:
+    at = "" if taken.point.name in (component, who) else say("checks.uncalled.at", point=taken.point.title)
+    text = say("checks.uncalled.draws-nothing-calls-past", who=who, amps=figure(amps, "A"), at=at)
     numbers = {"measured_amps": amps}
     return Finding(
         FindingCode.DRAW_WITHOUT_CALL, Level.STOP_NOW, component, text, numbers, t_s=taken.reading.t_s

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from plentar.core.circuit.wiring import NetworkEffects, Wiring
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Band
+from plentar.core.said import say
 from plentar.core.tables.devices import NORMALLY_CLOSED_FAULTS, NORMALLY_OPEN_FAULTS
 from plentar.core.tables.faults import (
     FAULT_KINDS,
@@ -163,7 +164,7 @@ def find_faults(unit: Unit, ids: Iterable[str]) -> tuple[Fault, ...]:
     found = []
     for fault_id in wanted:
         if fault_id not in known:
-            raise BadInput("fault", f"this unit has no fault {fault_id!r}")
+            raise BadInput("fault", say("fault.unknown", fault=fault_id))
         found.append(known[fault_id])
     return tuple(found)
 

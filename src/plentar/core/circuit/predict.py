@@ -85,9 +85,7 @@ def readings_of(wiring: Wiring, effects: Effects, moment: Moment) -> Iterator[Pr
             yield Predicted(probe.quantity, at, value, at in comes_and_goes)
 
 
-_TABLES: Cache[Unit, ProbeTable] = Cache(
-    "probes of units", 16 * MEGABYTE, lambda table: 2000 * len(table.probes)
-)
+_TABLES: Cache[Unit, ProbeTable] = Cache("probes", 16 * MEGABYTE, lambda table: 2000 * len(table.probes))
 
 
 def _cycling_parts(unit: Unit, moment: Moment) -> set[str]:

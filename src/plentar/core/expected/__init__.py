@@ -7,7 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import NOTHING, Said, listed, say, span
 from plentar.core.unit.points import Point
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.state import PanelState
@@ -53,7 +54,7 @@ class Range:
     band: Band
     word: Word
     good: bool | None
-    meaning: str
+    meaning: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,27 +69,33 @@ class Expected:
     quantity: Quantity
     ranges: tuple[Range, ...] = ()
     nominal: float | None = None
-    explain: Callable[[], tuple[str, ...]] = tuple
+    explain: Callable[[], tuple[Said, ...]] = tuple
     provisional: bool = False
-    absent: str = ""
+    absent: Said = NOTHING
 
     @property
-    def steps(self) -> tuple[str, ...]:
+    def steps(self) -> tuple[Said, ...]:
         return self.explain()
 
     @property
     def good(self) -> tuple[Range, ...]:
         return tuple(r for r in self.ranges if r.good)
 
-    def text(self) -> str:
+    def text(self) -> Said:
         """The good ranges in one line, such as ``18.2 … 22.7 A``."""
         if self.quantity is Quantity.TONE:
-            return " or ".join(Quantity.TONE.shown(math.ceil(r.band.low)) for r in self.good)
+            return listed((Quantity.TONE.shown(math.ceil(r.band.low)) for r in self.good), "or")
         sign = self.quantity.sign
         if not self.good:
             undecided = [r for r in self.ranges if r.good is None]
-            return " or ".join(f"{_span(r.band, sign)} {r.word}" for r in undecided)
-        return " or ".join(_span(r.band, sign) for r in self.good)
+            return listed(
+                (
+                    say("expected.undecided", range=_span(r.band, sign), word=say(f"word.{r.word}"))
+                    for r in undecided
+                ),
+                "or",
+            )
+        return listed((_span(r.band, sign) for r in self.good), "or")
 
     def judge(self, value: float) -> Verdict:
         """The verdict on a reading in the quantity's unit (infinity for an overload)."""
@@ -96,7 +103,7 @@ class Expected:
             if value in candidate.band:
                 meaning = candidate.meaning
                 return Verdict(candidate.word, candidate.good, meaning, self.provisional, self)
-        reason = self.absent or "no range of this point holds such a value"
+        reason = self.absent or say("expected.no-range")
         return Verdict(Word.NOT_JUDGED, None, reason, self.provisional, self)
 
 
@@ -104,16 +111,10 @@ class Expected:
 class Verdict:
     word: Word
     good: bool | None
-    meaning: str
+    meaning: Said
     provisional: bool
     due: Expected
 
 
-def _span(band: Band, sign: str) -> str:
-    if band.low <= 0 and math.isinf(band.high):
-        return f"any {sign}"
-    if band.low <= 0:
-        return f"up to {show(band.high, sign)}"
-    if math.isinf(band.high):
-        return f"{show(band.low, sign)} or more"
-    return f"{show(band.low)} … {show(band.high, sign)}"
+def _span(band: Band, sign: str) -> Said:
+    return span(band.low, band.high, sign)

@@ -6,7 +6,8 @@ import math
 
 from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.ends import Label, below, partition
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import figure, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.parts import HEAT_CALLS
@@ -25,21 +26,21 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Expected:
     point, unit = asked.point, evidence.unit
     blower = unit.blower
     if blower is None:
-        return Expected(point, A, absent="no blower on the plate")
+        return Expected(point, A, absent=say("expected.blower.no-blower-plate"))
     floor, need = dead_blower_amps(unit), blower_needed(evidence, asked)
     still: dict[bool | None, Label] = {
-        True: (Word.DEAD, False, "it is asked for and stands still"),
-        False: (Word.IN_BAND, True, "it stands still, as nothing asks for it"),
-        None: (Word.NOT_JUDGED, None, "it stands still; it may"),
+        True: (Word.DEAD, False, say("expected.blower.asked-stands-still")),
+        False: (Word.IN_BAND, True, say("expected.blower.stands-still-nothing-asks")),
+        None: (Word.NOT_JUDGED, None, say("expected.blower.stands-still-may")),
     }
-    unasked: Label = (Word.HIGH, False, "it turns though nothing asks for it")
+    unasked: Label = (Word.HIGH, False, say("expected.blower.turns-though-nothing-asks"))
     if blower.fla is None:
-        unknown: Label = (Word.NOT_JUDGED, None, "it turns; the plate gives no full-load amps")
+        unknown: Label = (Word.NOT_JUDGED, None, say("expected.blower.turns-plate-gives-no"))
         ranges = partition([below(floor)], still[need], unasked if need is False else unknown)
         return Expected(point, A, ranges, nominal=0.0 if need is False else blower.running_amps)
     high = max(ACCURACY[A].widen(Band(0, blower.fla)).high, math.nextafter(floor, math.inf))
-    turns: Label = (Word.IN_BAND, True, "it turns, not above its full-load amps")
-    above: Label = (Word.HIGH, False, "above its full-load amps")
+    turns: Label = (Word.IN_BAND, True, say("expected.blower.turns-not-above-full"))
+    above: Label = (Word.HIGH, False, say("expected.blower.above-full-load-amps"))
     ranges = partition([below(floor), high], still[need], unasked if need is False else turns, above)
     return Expected(
         point,
@@ -47,8 +48,8 @@ def blower_amps(evidence: Evidence, asked: Asked) -> Expected:
         ranges,
         nominal=0.0 if need is False else blower.running_amps,
         explain=lambda: (
-            f"full-load amps {show(blower.fla, 'A')}; with the clamp {show(high, 'A')}",
-            f"stands still below {show(floor, 'A')}",
+            say("expected.blower.full-load-amps-clamp", fla=figure(blower.fla, "A"), high=figure(high, "A")),
+            say("expected.blower.stands-still-below", floor=figure(floor, "A")),
         ),
     )
 
@@ -76,9 +77,9 @@ def microfarads(evidence: Evidence, asked: Asked) -> Expected:
     state, point = asked.state, asked.point
     blower = evidence.unit.blower
     if not state.proved_dead:
-        return Expected(point, Quantity.UF, absent="capacitance only proved dead and discharged")
+        return Expected(point, Quantity.UF, absent=say("expected.blower.capacitance-only-proved-dead"))
     if blower is None or blower.capacitor_uf is None:
-        return Expected(point, Quantity.UF, absent="kept as evidence; its marking is not on the plate")
+        return Expected(point, Quantity.UF, absent=say("expected.blower.kept-evidence-marking-not"))
     mark = blower.capacitor_uf
     share = th.CAPACITOR_GOOD
     watch = (1 - th.CAPACITOR_WEAK) * mark
@@ -87,11 +88,11 @@ def microfarads(evidence: Evidence, asked: Asked) -> Expected:
         Quantity.UF,
         partition(
             [below(watch), below((1 - share) * mark), (1 + share) * mark],
-            (Word.LOW, False, "more than 10 % down: replace it"),
-            (Word.LOW, None, "6 to 10 % down: watch"),
-            (Word.IN_BAND, True, "good"),
-            (Word.HIGH, False, "wrong part?"),
+            (Word.LOW, False, say("expected.blower.more-than-10-down")),
+            (Word.LOW, None, say("expected.blower.6-10-down-watch")),
+            (Word.IN_BAND, True, say("expected.blower.good")),
+            (Word.HIGH, False, say("expected.blower.wrong-part")),
         ),
         nominal=mark,
-        explain=lambda: (f"marked {show(mark, 'µF')}, ±6 % good, down to −10 % watch",),
+        explain=lambda: (say("expected.blower.marked-6-good-down", mark=figure(mark, "µF")),),
     )

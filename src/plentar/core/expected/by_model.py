@@ -9,7 +9,8 @@ from plentar.core.circuit.model import model_at
 from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.ends import below, partition
 from plentar.core.expected.waiting import some_window_open
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import figure, say, span
 from plentar.core.unit.accuracy import CONTROL_WIRE_AMPS
 from plentar.core.unit.points import Point
 from plentar.core.visit.evidence import Evidence
@@ -17,7 +18,7 @@ from plentar.core.visit.evidence import Evidence
 #: How far a sound unit may be from the nominal one, beside this much of the quantity's unit.
 SHARE = 0.15
 FIXED = {Quantity.VOLTS: 1.0, Quantity.VOLTS_DC: 1.0, Quantity.AMPS: 0.35}
-BY_MODEL = "as the healthy unit shows now"
+BY_MODEL = say("expected.by-model.healthy-unit-shows-now")
 _CONTROL_KINDS = frozenset({"coil", "terminal", "secondary"})
 
 
@@ -26,7 +27,7 @@ def expected_by_model(evidence: Evidence, asked: Asked) -> Expected:
     point, quantity, state, lead_s = asked.point, asked.quantity, asked.state, asked.lead_s
     values = list(_predicted(evidence, point, quantity, state.t_s + lead_s))
     if not values:
-        return Expected(point, quantity, absent="kept as evidence; the model does not reach this point")
+        return Expected(point, quantity, absent=say("expected.by-model.kept-evidence-model-does"))
     fixed = FIXED[quantity]
     if quantity is Quantity.AMPS and point.kind in _CONTROL_KINDS:
         fixed = CONTROL_WIRE_AMPS.fixed
@@ -34,13 +35,13 @@ def expected_by_model(evidence: Evidence, asked: Asked) -> Expected:
     band = Band(max(0.0, least - SHARE * least - fixed), most + SHARE * most + fixed)
     ranges = partition(
         [below(band.low), band.high],
-        (Word.LOW, False, "less than it should"),
+        (Word.LOW, False, say("expected.by-model.less-than-should")),
         (Word.IN_BAND, True, BY_MODEL),
-        (Word.HIGH, False, "more than it should"),
+        (Word.HIGH, False, say("expected.by-model.more-than-should")),
     )
     sign = quantity.sign
-    value = f"{show(least)} … {show(most, sign)}" if show(least) != show(most) else show(most, sign)
-    step = f"the healthy unit shows {value} here now, ±(15 % + {show(fixed, sign)})"
+    value = span(least, most, sign)
+    step = say("expected.by-model.healthy-unit-shows-here", value=value, fixed=figure(fixed, sign))
     return Expected(
         point,
         quantity,

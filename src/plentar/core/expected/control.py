@@ -7,10 +7,12 @@ from dataclasses import replace
 from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.by_model import expected_by_model
 from plentar.core.expected.ends import below, partition
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import figure, say, span
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import OPEN_MULTIPLE, SHORTED_SHARE
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.evidence import Evidence
 
@@ -29,15 +31,19 @@ def coil_ohms(evidence: Evidence, asked: Asked) -> Expected:
         OHM,
         partition(
             [below(SHORTED_SHARE * ohms.low), below(band.low), band.high, OPEN_MULTIPLE * ohms.high],
-            (Word.DEAD, False, "shorted turns"),
-            (Word.LOW, False, "below its range"),
-            (Word.IN_BAND, True, "as a good coil"),
-            (Word.HIGH, False, "above its range"),
-            (Word.OPEN, False, "the coil is open"),
+            (Word.DEAD, False, say("expected.control.shorted-turns")),
+            (Word.LOW, False, say("expected.control.below-range")),
+            (Word.IN_BAND, True, say("expected.control.good-coil")),
+            (Word.HIGH, False, say("expected.control.above-range")),
+            (Word.OPEN, False, say("expected.control.coil-open")),
         ),
         explain=lambda: (
-            f"{'by its plate' if printed else 'typical of its type'}: {show(ohms.low)} …"
-            f" {show(ohms.high, 'Ω')}; with the meter {show(band.low)} … {show(band.high, 'Ω')}",
+            say(
+                "expected.control.meter",
+                how=say("expected.control.plate") if printed else say("expected.control.typical-type"),
+                range=span(ohms.low, ohms.high, "Ω"),
+                range_2=span(band.low, band.high, "Ω"),
+            ),
         ),
         provisional=not printed,
     )
@@ -56,13 +62,13 @@ def dc_coil_volts(evidence: Evidence, asked: Asked) -> Expected:
         Quantity.VOLTS_DC,
         partition(
             [1.0, below(low), high],
-            (Word.DEAD, False, "no DC: the call, or the rectifier"),
-            (Word.LOW, False, "too little to pull it in"),
-            (Word.IN_BAND, True, "as a good rectifier gives"),
-            (Word.HIGH, False, "more than its coil is made for"),
+            (Word.DEAD, False, say("expected.control.no-dc-call-or")),
+            (Word.LOW, False, say("expected.control.too-little-pull")),
+            (Word.IN_BAND, True, say("expected.control.good-rectifier-gives")),
+            (Word.HIGH, False, say("expected.control.more-than-coil-made")),
         ),
         nominal=0.9 * control.coil.volts,
-        explain=lambda: (f"{show(low)} … {show(high, 'V')} DC is due while it is called",),
+        explain=lambda: (say("expected.control.dc-due-while-called", range=span(low, high, "V")),),
     )
 
 
@@ -71,7 +77,13 @@ def control_volts(evidence: Evidence, asked: Asked) -> Expected:
     state, point = asked.state, asked.point
     power = evidence.unit.control_power
     if state.power[power.circuit] != "on":
-        return Expected(point, V, absent=f"circuit {power.circuit} is off: no control power is due")
+        return Expected(
+            point,
+            V,
+            absent=say(
+                "expected.control.circuit-off-no-control", circuit=said_of(evidence.unit, power.circuit)
+            ),
+        )
     scale = power.volts / 24
     low, high = th.SECONDARY_LOW * scale, th.SECONDARY_HIGH * scale
     dead, weak = th.SECONDARY_DEAD, th.SECONDARY_REPAIR * scale
@@ -80,14 +92,16 @@ def control_volts(evidence: Evidence, asked: Asked) -> Expected:
         V,
         partition(
             [dead, below(weak), below(low), high],
-            (Word.DEAD, False, "no control power"),
-            (Word.LOW, False, "too low to hold coils"),
-            (Word.LOW, None, "low; sequencers run slow"),
-            (Word.IN_BAND, True, "good control power"),
-            (Word.HIGH, False, "high: look at the primary tap"),
+            (Word.DEAD, False, say("expected.control.no-control-power")),
+            (Word.LOW, False, say("expected.control.too-low-hold-coils")),
+            (Word.LOW, None, say("expected.control.low-sequencers-run-slow")),
+            (Word.IN_BAND, True, say("expected.control.good-control-power")),
+            (Word.HIGH, False, say("expected.control.high-look-primary-tap")),
         ),
         nominal=power.volts,
-        explain=lambda: (f"a {show(power.volts)} V secondary is due at {show(low)} … {show(high, 'V')}",),
+        explain=lambda: (
+            say("expected.control.v-secondary-due", volts=figure(power.volts), range=span(low, high, "V")),
+        ),
     )
 
 
@@ -95,19 +109,25 @@ def fuse_volts(evidence: Evidence, asked: Asked) -> Expected:
     """Volts across the control fuse: near zero whole, the secondary's blown."""
     power = evidence.unit.control_power
     if asked.state.power[power.circuit] != "on":
-        return Expected(asked.point, V, absent=f"circuit {power.circuit} is off: volts tell nothing here")
+        return Expected(
+            asked.point,
+            V,
+            absent=say(
+                "expected.control.circuit-off-volts-tell", circuit=said_of(evidence.unit, power.circuit)
+            ),
+        )
     whole, blown = th.SECONDARY_DEAD, th.SECONDARY_DEAD * 10
     return Expected(
         asked.point,
         V,
         partition(
             [whole, below(blown)],
-            (Word.CLOSED, True, "near zero: whole, where the secondary has its volts"),
-            (Word.UNCLEAR, False, "in between: look at its clips"),
-            (Word.OPEN, False, "the secondary’s volts across it: it is open"),
+            (Word.CLOSED, True, say("expected.control.near-zero-whole-where")),
+            (Word.UNCLEAR, False, say("expected.control.between-look-clips")),
+            (Word.OPEN, False, say("expected.control.secondarys-volts-across-open")),
         ),
         nominal=0.0,
-        explain=lambda: (f"up to {show(whole, 'V')} whole; a blown one has the secondary’s volts across it",),
+        explain=lambda: (say("expected.control.up-whole-blown-one", whole=figure(whole, "V")),),
     )
 
 
@@ -122,7 +142,7 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Expected:
         return control_volts(evidence, asked)
     if point.name in called:
         due = control_volts(evidence, asked)
-        nothing = f"24 V does not reach {point.name}: thermostat, its wire or jumper, or R itself"
+        nothing = say("expected.control.24-v-does-not", point=point.title)
         return replace(
             due, ranges=tuple(replace(r, meaning=nothing) if r.word is Word.DEAD else r for r in due.ranges)
         )
@@ -131,9 +151,9 @@ def terminal_volts(evidence: Evidence, asked: Asked) -> Expected:
         V,
         partition(
             [3.0],
-            (Word.IN_BAND, True, "nothing asks for it, and nothing is there"),
-            (Word.HIGH, False, "24 V without a call: walk back"),
+            (Word.IN_BAND, True, say("expected.control.nothing-asks-nothing-there")),
+            (Word.HIGH, False, say("expected.control.24-v-without-call")),
         ),
         nominal=0.0,
-        explain=lambda: (f"{point.name} is not called for: 0 V due",),
+        explain=lambda: (say("expected.control.not-called-0-v", point=point.title),),
     )

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 
 from plentar.core.expected import Range, Word
 from plentar.core.quantity import Band
+from plentar.core.said import Said
 
 #: What a range is called, whether a good part gives it, and what it means.
-Label = tuple[Word, bool | None, str]
+Label = tuple[Word, bool | None, Said]
 
 
 def partition(edges: Sequence[float], *labels: Label, least: float = 0.0) -> tuple[Range, ...]:

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from plentar.core.expected import Asked, Expected, blower, control, rung, supply
 from plentar.core.expected.by_model import FIXED, expected_by_model
 from plentar.core.quantity import Quantity
+from plentar.core.said import say
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.visit.events import DRIVEN
 from plentar.core.visit.evidence import Evidence, Taken
@@ -23,12 +24,14 @@ def expected_at(evidence: Evidence, asked: Asked) -> Expected:
     """What the quantity that is asked for may be at its point, in its setting."""
     point, quantity = asked.point, asked.quantity
     if quantity in DRIVEN and not asked.state.proved_dead:
-        return Expected(point, quantity, absent=f"{quantity} only while every circuit is proved dead")
+        return Expected(
+            point, quantity, absent=say("expected.rules.only-while-every-circuit", quantity=quantity)
+        )
     rule = _RULES.get((point.kind, quantity))
     if rule is None and quantity in FIXED:
         rule = expected_by_model
     if rule is None:
-        return Expected(point, quantity, absent="kept as evidence; nothing is due here by plate alone")
+        return Expected(point, quantity, absent=say("expected.rules.kept-evidence-nothing-due"))
     return rule(evidence, asked)
 
 

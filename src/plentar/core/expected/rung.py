@@ -9,9 +9,11 @@ from plentar.core.expected import Asked, Expected, Word
 from plentar.core.expected.by_model import expected_by_model
 from plentar.core.expected.ends import Label, below, partition
 from plentar.core.expected.waiting import Waiting, coil_volts_of, waiting_for
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import NOTHING, Said, figure, plain, say, span
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Unit
@@ -24,14 +26,13 @@ A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 HEARD = 0.5
 
 
-def volts_step(supply: SupplyVolts) -> str:
+def volts_step(supply: SupplyVolts) -> Said:
     if supply.source is None:
-        return (
-            f"service volts at the lugs not measured: {show(supply.band.low)} …"
-            f" {show(supply.band.high, 'V')} assumed, so this is provisional"
-        )
+        return say("expected.rung.service-volts-lugs-not", range=span(supply.band.low, supply.band.high, "V"))
     reading = supply.source.reading
-    return f"service volts at {reading.at} measured: {reading.value:g} V"
+    return say(
+        "expected.rung.service-volts-measured-v", at=supply.source.point.title, reading=plain(reading.value)
+    )
 
 
 def element_amps(evidence: Evidence, asked: Asked) -> Expected:
@@ -49,11 +50,11 @@ def element_amps(evidence: Evidence, asked: Asked) -> Expected:
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
     if waiting and not waiting.early and not waiting.typical:
         return _uncalled_amps(evidence, asked, waiting, dead)
-    off: Label = (Word.DEAD, False, "no current: the rung is open somewhere")
+    off: Label = (Word.DEAD, False, say("expected.rung.no-current-rung-open"))
     if waiting and waiting.typical:
-        off = (Word.DEAD, False, f"no current: {waiting.text}")
+        off = (Word.DEAD, False, say("expected.rung.no-current", waiting=waiting.text))
     elif waiting:
-        off = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
+        off = (Word.NOT_JUDGED, None, say("expected.rung.no-current-none-need", waiting=waiting.text))
     volts = f"{supply.nominal:g} V"
     return Expected(
         point,
@@ -61,18 +62,35 @@ def element_amps(evidence: Evidence, asked: Asked) -> Expected:
         partition(
             [below(dead), below(band.low), band.high],
             off,
-            (Word.LOW, False, f"less than a good {rating.rated_watts / 1000:g} kW element draws at {volts}"),
-            (Word.IN_BAND, True, f"as a good element draws at {volts}"),
-            (Word.HIGH, False, f"more than a good element draws at {volts}: wrong element or shorted turns"),
+            (
+                Word.LOW,
+                False,
+                say(
+                    "expected.rung.less-than-good-kw",
+                    rated_watts=plain(rating.rated_watts / 1000),
+                    volts=volts,
+                ),
+            ),
+            (Word.IN_BAND, True, say("expected.rung.good-element-draws", volts=volts)),
+            (Word.HIGH, False, say("expected.rung.more-than-good-element", volts=volts)),
         ),
         nominal=nominal,
         explain=lambda: (
             volts_step(supply),
-            f"nominal I = P × V ÷ Vr² = {rating.rated_watts:g} W × {volts}"
-            f" ÷ ({rating.rated_volts:g} V)² = {show(nominal, 'A', 4)}",
-            f"a good element, {tolerance} tolerance: {show(part.low, digits=4)} … {show(part.high, 'A', 4)}",
-            f"with the clamp's ±(2 % + 0.3 A): {show(band.low, digits=4)} … {show(band.high, 'A', 4)}",
-            f"dead below {show(dead, 'A')}",
+            say(
+                "expected.rung.nominal-i-p-v",
+                rated_watts=plain(rating.rated_watts),
+                volts=volts,
+                rated_volts=plain(rating.rated_volts),
+                nominal=figure(nominal, "A", 4),
+            ),
+            say(
+                "expected.rung.good-element-tolerance",
+                tolerance=say(f"tolerance.{tolerance}"),
+                range=span(part.low, part.high, "A", 4),
+            ),
+            say("expected.rung.clamps-2-0-3", range=span(band.low, band.high, "A", 4)),
+            say("expected.rung.dead-below", dead=figure(dead, "A")),
         ),
         provisional=not supply.measured or (waiting is not None and waiting.typical),
     )
@@ -82,20 +100,20 @@ def _uncalled_amps(evidence: Evidence, asked: Asked, waiting: Waiting, dead: flo
     """Nothing asks for it: none is due, and what flows is no good element at work."""
     unit, state = evidence.unit, asked.state
     element = unit.element_by_id[asked.point.component]
-    none: Label = (Word.NOT_JUDGED, None, f"no current, and none need flow: {waiting.text}")
-    first = "open its breaker before going on"
+    none: Label = (Word.NOT_JUDGED, None, say("expected.rung.no-current-none-need", waiting=waiting.text))
+    first = say("expected.rung.open-breaker-before-going")
     if state.power[element.circuit] != ON:
-        first = "touch nothing, and find the breaker or the feed that is still on"
-    drawn: Label = (Word.HIGH, False, f"it draws though {waiting.text}: {first}")
+        first = say("expected.rung.touch-nothing-find-breaker")
+    drawn: Label = (Word.HIGH, False, say("expected.rung.draws-though", waiting=waiting.text, first=first))
     if may_linger(unit, state, element, asked.lead_s):
-        still = "it draws still: its off window is not over; read it again when it is"
+        still = say("expected.rung.draws-still-off-window")
         drawn = (Word.NOT_JUDGED, None, still)
     return Expected(
         asked.point,
         A,
         partition([below(dead)], none, drawn),
         nominal=0.0,
-        explain=lambda: (f"{waiting.text}: no current is due",),
+        explain=lambda: (say("expected.rung.no-current-due", waiting=waiting.text),),
     )
 
 
@@ -109,18 +127,21 @@ def element_ohms(evidence: Evidence, asked: Asked) -> Expected:
         OHM,
         partition(
             [below(band.low), band.high, 1e5],
-            (Word.LOW, False, "shorted turns or the wrong element"),
-            (Word.IN_BAND, True, "as a good element cold"),
-            (Word.HIGH, False, "worn, or a path burnt through"),
-            (Word.OPEN, False, "the element is broken"),
+            (Word.LOW, False, say("expected.rung.shorted-turns-or-wrong")),
+            (Word.IN_BAND, True, say("expected.rung.good-element-cold")),
+            (Word.HIGH, False, say("expected.rung.worn-or-path-burnt")),
+            (Word.OPEN, False, say("expected.rung.element-broken")),
         ),
         nominal=0.95 * rating.hot_ohms,
         explain=lambda: (
-            f"hot R = Vr² ÷ P = ({rating.rated_volts:g} V)²"
-            f" ÷ {rating.rated_watts:g} W = {show(rating.hot_ohms, 'Ω', 4)}",
-            f"cold 0.90 … 1.00 of it, power −10 … +5 %: {show(part.low, digits=4)} …"
-            f" {show(part.high, 'Ω', 4)}",
-            f"with the meter's ±(1 % + 0.2 Ω): {show(band.low, digits=4)} … {show(band.high, 'Ω', 4)}",
+            say(
+                "expected.rung.hot-r-vr-p",
+                rated_volts=plain(rating.rated_volts),
+                rated_watts=plain(rating.rated_watts),
+                hot_ohms=figure(rating.hot_ohms, "Ω", 4),
+            ),
+            say("expected.rung.cold-0-90-1", range=span(part.low, part.high, "Ω", 4)),
+            say("expected.rung.meters-1-0-2", range=span(band.low, band.high, "Ω", 4)),
         ),
     )
 
@@ -131,19 +152,23 @@ def element_volts(evidence: Evidence, asked: Asked) -> Expected:
     unit = evidence.unit
     element = unit.element_by_id[point.component]
     if state.power[element.circuit] != "on":
-        return Expected(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+        return Expected(
+            point,
+            V,
+            absent=say("expected.rung.circuit-off-volts-tell", circuit=said_of(unit, element.circuit)),
+        )
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE * supply.nominal
     waiting = waiting_for(unit, state, element, lead_s, coil_volts_of(evidence, state))
-    unfed: Label = (Word.LOW, False, "not fed: something else in the rung is open")
+    unfed: Label = (Word.LOW, False, say("expected.rung.not-fed-something-else"))
     if waiting:
-        unfed = (Word.NOT_JUDGED, None, f"not fed, and need not be: {waiting.text}")
+        unfed = (Word.NOT_JUDGED, None, say("expected.rung.not-fed-need-not", waiting=waiting.text))
     return Expected(
         point,
         V,
-        partition([below(line)], unfed, (Word.IN_BAND, True, "fed: with no amps it is broken")),
+        partition([below(line)], unfed, (Word.IN_BAND, True, say("expected.rung.fed-no-amps-broken"))),
         nominal=None if waiting else supply.nominal,
-        explain=lambda: (volts_step(supply), f"fed from {show(line, 'V')} (80 % of the supply)"),
+        explain=lambda: (volts_step(supply), say("expected.rung.fed-from-80-supply", line=figure(line, "V"))),
         provisional=not supply.measured,
     )
 
@@ -159,7 +184,11 @@ def across(evidence: Evidence, asked: Asked) -> Expected:
     if element is None:
         return expected_by_model(evidence, asked)
     if state.power[element.circuit] != "on":
-        return Expected(point, V, absent=f"circuit {element.circuit} is off: volts tell nothing here")
+        return Expected(
+            point,
+            V,
+            absent=say("expected.rung.circuit-off-volts-tell", circuit=said_of(unit, element.circuit)),
+        )
     supply = evidence.supply(unit.circuit_by_id[element.circuit], state.t_s)
     line = th.LINE_VOLTS_SHARE * supply.nominal
     joint = th.JOINT_OPEN_VOLTS
@@ -175,17 +204,17 @@ def across(evidence: Evidence, asked: Asked) -> Expected:
         V,
         partition(
             [joint, below(line)],
-            (Word.CLOSED, shut, "near zero: closed, provided the rung is fed and nothing else in it is open"),
-            (Word.UNCLEAR, between, "in between: a ghost with two opens in the rung, or half a supply"),
-            (Word.OPEN, parted, "line volts across it: it is open"),
+            (Word.CLOSED, shut, say("expected.rung.near-zero-closed-provided")),
+            (Word.UNCLEAR, between, say("expected.rung.between-ghost-two-opens")),
+            (Word.OPEN, parted, say("expected.rung.line-volts-across-open")),
         ),
         nominal=due,
         explain=lambda: (
             volts_step(supply),
-            f"the healthy unit shows {show(due, 'V')} here now"
+            say("expected.rung.healthy-unit-shows-here", due=figure(due, "V"))
             if due is not None
-            else f"not due either way yet: {waiting.text if waiting else ''}",
-            f"up to {show(joint, 'V')} closed; from {show(line, 'V')} (80 % of the supply) open",
+            else say("expected.rung.not-due-either-way", how=waiting.text if waiting else NOTHING),
+            say("expected.rung.up-closed-from-80", joint=figure(joint, "V"), line=figure(line, "V")),
         ),
         provisional=not supply.measured,
     )
@@ -199,7 +228,7 @@ def rung_part_amps(evidence: Evidence, asked: Asked) -> Expected:
     through = list(unit.elements_through(point.component))
     if len(through) != 1 or point.component in _blower_feed(unit, through[0]):
         return expected_by_model(evidence, asked)
-    own = Point(through[0].id, "element", through[0].id, "", (A,))
+    own = Point(through[0].id, "element", through[0].id, NOTHING, (A,))
     due = element_amps(evidence, replace(asked, point=own))
     return Expected(point, A, due.ranges, due.nominal, due.explain, due.provisional, due.absent)
 
@@ -219,12 +248,12 @@ def continuity(_: Evidence, asked: Asked) -> Expected:
         OHM,
         partition(
             [closed, 1e3],
-            (Word.CLOSED, True, "whole"),
-            (Word.HIGH, False, "a burnt contact"),
-            (Word.OPEN, False, "open; ask what got it hot"),
+            (Word.CLOSED, True, say("expected.rung.whole")),
+            (Word.HIGH, False, say("expected.rung.burnt-contact")),
+            (Word.OPEN, False, say("expected.rung.open-ask-what-got")),
         ),
         nominal=0.0,
-        explain=lambda: (f"closed, a contact reads near zero: up to {show(closed, 'Ω')} with the meter",),
+        explain=lambda: (say("expected.rung.closed-contact-reads-near", closed=figure(closed, "Ω")),),
     )
 
 
@@ -234,23 +263,44 @@ def contact_ohms(_: Evidence, asked: Asked) -> Expected:
     closed = ACCURACY[OHM].widen(Band(0, 0.1)).high
     rests_closed = point.name.endswith(".nc")
     shut = asked.driven != rests_closed
-    how = "with its coil driven" if asked.driven else "at rest"
-    kind = "normally-closed" if rests_closed else "normally-open"
-    wrong = "welded" if not shut else "burnt open, or its coil does not pull"
+    how = say("expected.rung.coil-driven") if asked.driven else say("expected.rung.rest")
+    kind = say("contact.nc" if rests_closed else "contact.no")
+    wrong = say("expected.rung.welded") if not shut else say("expected.rung.burnt-open-or-coil")
     if shut and not asked.driven:
-        wrong = "burnt open"
+        wrong = say("expected.rung.burnt-open")
     return Expected(
         point,
         OHM,
         partition(
             [closed, 1e3],
-            (Word.CLOSED, shut, f"closed {how}: {f'as a {kind} contact is' if shut else wrong}"),
-            (Word.UNCLEAR, False, "a burnt contact"),
-            (Word.OPEN, not shut, f"open {how}: {wrong if shut else f'as a {kind} contact is'}"),
+            (
+                Word.CLOSED,
+                shut,
+                say(
+                    "expected.rung.closed",
+                    how=how,
+                    how_2=say("expected.rung.contact", kind=kind) if shut else wrong,
+                ),
+            ),
+            (Word.UNCLEAR, False, say("expected.rung.burnt-contact")),
+            (
+                Word.OPEN,
+                not shut,
+                say(
+                    "expected.rung.open",
+                    how=how,
+                    how_2=wrong if shut else say("expected.rung.contact", kind=kind),
+                ),
+            ),
         ),
         explain=lambda: (
-            f"a {kind} contact {how} is due {'closed' if shut else 'open'}",
-            f"up to {show(closed, 'Ω')} closed; from 1 kΩ open",
+            say(
+                "expected.rung.contact-due",
+                kind=kind,
+                how=how,
+                how_2=say("expected.rung.closed-2") if shut else say("expected.rung.open-2"),
+            ),
+            say("expected.rung.up-closed-from-1", closed=figure(closed, "Ω")),
         ),
     )
 
@@ -264,15 +314,18 @@ def tone(evidence: Evidence, asked: Asked) -> Expected:
         ohms = contact_ohms(evidence, replace(asked, quantity=OHM))
         (sounds, silent) = ((r.word, r.good, r.meaning) for r in (ohms.ranges[0], ohms.ranges[-1]))
     elif point.kind == "node-ground":
-        sounds = (Word.LOW, False, "it touches ground: leave it off and stop here")
-        silent = (Word.IN_BAND, None, "no dead short; ohms tell whether it is clear")
+        sounds = (Word.LOW, False, say("expected.rung.touches-ground-leave-off"))
+        silent = (Word.IN_BAND, None, say("expected.rung.no-dead-short-ohms"))
     else:
-        sounds, silent = (Word.CLOSED, True, "whole"), (Word.OPEN, False, "open")
+        sounds, silent = (
+            (Word.CLOSED, True, say("expected.rung.whole")),
+            (Word.OPEN, False, say("expected.rung.open-2")),
+        )
     return Expected(
         point,
         Quantity.TONE,
         partition([below(HEARD)], silent, sounds),
-        explain=lambda: ("the meter sounds below some 30 to 50 Ω, and says no more than that",),
+        explain=lambda: (say("expected.rung.meter-sounds-below-some"),),
     )
 
 
@@ -284,8 +337,8 @@ def to_ground(_: Evidence, asked: Asked) -> Expected:
         OHM,
         partition(
             [below(th.GROUND_GOOD_OHMS)],
-            (Word.LOW, False, "below 1 MΩ to ground: leave it off and stop here"),
-            (Word.IN_BAND, True, "clear of ground"),
+            (Word.LOW, False, say("expected.rung.below-1-m-ground")),
+            (Word.IN_BAND, True, say("expected.rung.clear-ground")),
         ),
-        explain=lambda: ("cold and dry, 1 MΩ or more to ground is good",),
+        explain=lambda: (say("expected.rung.cold-dry-1-m"),),
     )

@@ -7,7 +7,8 @@ from plentar.core.expected.blower import blower_needed
 from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rung import volts_step
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import figure, listed, say, span
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.supply_ranges import bearable_volts, usual_volts
 from plentar.core.unit.accuracy import ACCURACY
@@ -24,21 +25,25 @@ def lug_volts(evidence: Evidence, asked: Asked) -> Expected:
     usual, bearable = usual_volts(circuit.rated_volts), bearable_volts(circuit.rated_volts)
     lost = th.LOST_VOLTS_SHARE * circuit.rated_volts
     if point.kind != "line" and state.power[circuit.id] != "on":
-        dead = Word.IN_BAND, True, "dead, as it should be with the breaker off"
-        live = Word.HIGH, False, "not dead: find what feeds it"
+        dead = Word.IN_BAND, True, say("expected.supply.dead-should-breaker-off")
+        live = Word.HIGH, False, say("expected.supply.not-dead-find-what")
         ranges = partition([3.0], dead, live)
-        return Expected(point, V, ranges, nominal=0.0, explain=lambda: ("the breaker is off: 0 V due",))
+        return Expected(
+            point, V, ranges, nominal=0.0, explain=lambda: (say("expected.supply.breaker-off-0-v"),)
+        )
     ranges = partition(
         [below(lost), below(bearable.low), below(max(bearable.low, usual.low)), usual.high],
-        (Word.DEAD, False, "no supply arrives here"),
-        (Word.LOW, False, "below what equipment is built for: supply or feeder"),
-        (Word.LOW, None, "low for the service, still fit for equipment"),
-        (Word.IN_BAND, True, "in the usual range"),
-        (Word.HIGH, False, "above the usual range"),
+        (Word.DEAD, False, say("expected.supply.no-supply-arrives-here")),
+        (Word.LOW, False, say("expected.supply.below-what-equipment-built")),
+        (Word.LOW, None, say("expected.supply.low-service-still-fit")),
+        (Word.IN_BAND, True, say("expected.supply.usual-range")),
+        (Word.HIGH, False, say("expected.supply.above-usual-range")),
     )
-    step = (
-        f"plated {show(circuit.rated_volts)} V: usual {show(usual.low)} … {show(usual.high, 'V')},"
-        f" lowest at equipment {show(bearable.low, 'V')} (ANSI C84.1)"
+    step = say(
+        "expected.supply.plated-v-usual-lowest",
+        rated_volts=figure(circuit.rated_volts),
+        range=span(usual.low, usual.high, "V"),
+        low_2=figure(bearable.low, "V"),
     )
     return Expected(point, V, ranges, nominal=circuit.rated_volts, explain=lambda: (step,))
 
@@ -55,7 +60,7 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Expected:
     some_early = any(waiting is not None and waiting.early for waiting in waits.values())
     lingers = any(waits[e.id] and may_linger(unit, state, e, lead_s) for e in fed)
     if some_early or lingers:
-        return Expected(point, A, absent="judged once every stage of this circuit is due on, or off")
+        return Expected(point, A, absent=say("expected.supply.judged-once-every-stage"))
     school = asked.tolerance or evidence.visit.settings.band
     parts = [e.rating.part_amps(supply.band, school) for e in due]
     nominal = sum(e.rating.amps(supply.nominal) for e in due)
@@ -68,27 +73,35 @@ def feed_amps(evidence: Evidence, asked: Asked) -> Expected:
     band = ACCURACY[A].widen(Band(least, max(least, sum(p.high for p in parts) + motor)))
     steps = [
         volts_step(supply),
-        f"elements {' + '.join(e.id for e in due)}: {show(nominal, 'A', 4)} nominal"
+        say(
+            "expected.supply.elements-nominal",
+            due=listed((e.id for e in due), "+"),
+            nominal=figure(nominal, "A", 4),
+        )
         if due
-        else "nothing calls for an element of this circuit",
+        else say("expected.supply.nothing-calls-element-this"),
     ]
     if here:
         steps.append(
-            f"the blower is asked for and adds up to {show(motor, 'A')}"
+            say("expected.supply.blower-asked-adds-up", motor=figure(motor, "A"))
             if turns
-            else f"the blower adds up to {show(motor, 'A')}"
+            else say("expected.supply.blower-adds-up", motor=figure(motor, "A"))
         )
     some = len(due) < len(fed)
-    draws = "what is called for draws, and no more" if some else "all elements of this circuit draw"
-    more = "what is called for" if some else "the plate"
+    draws = (
+        say("expected.supply.what-called-draws-no")
+        if some
+        else say("expected.supply.all-elements-this-circuit")
+    )
+    more = say("expected.supply.what-called") if some else say("expected.supply.plate")
     return Expected(
         point,
         A,
         partition(
             [below(band.low), band.high],
-            (Word.LOW, False, "an element is missing or low"),
+            (Word.LOW, False, say("expected.supply.element-missing-or-low")),
             (Word.IN_BAND, True, draws),
-            (Word.HIGH, False, f"more than {more} adds up to"),
+            (Word.HIGH, False, say("expected.supply.more-than-adds-up", more=more)),
         ),
         nominal=nominal,
         explain=lambda: tuple(steps),

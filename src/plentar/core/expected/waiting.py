@@ -7,9 +7,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from plentar.core.quantity import Quantity, minutes, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, clock, figure, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import stretch_of
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
@@ -28,7 +30,7 @@ class Waiting:
     its way.
     """
 
-    why: str
+    why: Said
     elapsed_s: float = 0.0
     window_s: float = 0.0
     #: Its window is over as far as anybody knows, and nobody read it off the part.
@@ -39,20 +41,25 @@ class Waiting:
         return self.window_s > 0 and not self.typical
 
     @property
-    def text(self) -> str:
+    def text(self) -> Said:
         """The same as a sentence."""
         if self.typical:
-            return (
-                f"{show(self.elapsed_s)} s after the call; {self.why} is due within {show(self.window_s)} s, a"
-                f" typical window that nobody read off it: read its print, or read again from"
-                f" {minutes(self.window_s + th.TYPED_WITHIN_S)} after the call on"
+            return say(
+                "expected.waiting.s-after-call-due",
+                elapsed_s=figure(self.elapsed_s),
+                why=self.why,
+                window_s=figure(self.window_s),
+                window_s_2=clock(self.window_s + th.TYPED_WITHIN_S),
             )
         if not self.early:
             return self.why
         left_s = math.ceil(self.window_s - self.elapsed_s)
-        return (
-            f"{show(self.elapsed_s)} s after the call; {self.why} may take up to {show(self.window_s)} s:"
-            f" too early, again in {left_s} s"
+        return say(
+            "expected.waiting.s-after-call-may",
+            elapsed_s=figure(self.elapsed_s),
+            why=self.why,
+            window_s=figure(self.window_s),
+            left_s=left_s,
         )
 
 
@@ -69,19 +76,19 @@ def waiting_for(
     for warms later.
     """
     if state.power[element.circuit] != "on":
-        return Waiting(f"circuit {element.circuit} is off")
+        return Waiting(say("expected.waiting.circuit-off", circuit=said_of(unit, element.circuit)))
     if element.id in state.stages_off:
-        return Waiting(f"{element.id} is left off")
+        return Waiting(say("expected.waiting.left-off", element=said_of(unit, element.id)))
     for switch in unit.rung_switches(element):
         control = unit.control_of_switch[switch.id]
         since = called_since(unit, state, control)
         if since is None:
-            return Waiting(f"nothing calls for {control.id}")
+            return Waiting(say("expected.waiting.nothing-calls", control=said_of(unit, control.id)))
         elapsed = state.t_s - since + lead_s
         window = longest_on_s(unit, control, switch.id)
         window *= stretch_of(control, coil_volts.get(control.id))
         if elapsed < window + typical_grace_s(unit, control, switch.id):
-            return Waiting(switch.id, elapsed, window, elapsed >= window)
+            return Waiting(said_of(unit, switch.id), elapsed, window, elapsed >= window)
     return None
 
 

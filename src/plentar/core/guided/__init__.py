@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from plentar.core.expected import Expected, Verdict
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
+from plentar.core.said import NOTHING, Said
 from plentar.core.visit.evidence import Taken
 
 
@@ -23,17 +24,17 @@ class Step:
     that is furthest out; ``note`` is a word of caution or why it is read again.
     """
 
-    title: str
+    title: Said
     at: str
     quantity: Quantity
     setting: Setting
     due: Expected
     taken: Taken | None = None
     worst: bool = False
-    note: str = ""
+    note: Said = NOTHING
     #: It is watched and not read: ten minutes of heat; and what was seen, ``cycling`` or ``steady``.
     watched: bool = False
-    seen: str = ""
+    seen: Said = NOTHING
     #: It is timed on the tape and not read: ``seen`` says how long it took, ``in_time`` whether that is as
     #: printed.
     timed: bool = False
@@ -58,8 +59,8 @@ class Guided:
     """
 
     steps: tuple[Step, ...]
-    result: tuple[tuple[str, str], ...] = ()
-    stop: str = ""
+    result: tuple[tuple[Said, Said], ...] = ()
+    stop: Said = NOTHING
 
     @property
     def next(self) -> Step | None:
@@ -67,7 +68,7 @@ class Guided:
         return None if self.stop else next((s for s in self.steps if not s.done), None)
 
 
-def lines(*pairs: tuple[str, str | None]) -> tuple[tuple[str, str], ...]:
+def lines(*pairs: tuple[Said, Said | None]) -> tuple[tuple[Said, Said], ...]:
     return tuple((label, value) for label, value in pairs if value)
 
 

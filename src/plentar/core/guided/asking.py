@@ -11,6 +11,7 @@ from plentar.core.expected.rules import expected_at
 from plentar.core.guided import Step
 from plentar.core.judgement import GuardedStep, Setting
 from plentar.core.quantity import Quantity
+from plentar.core.said import NOTHING, Said, listed, rounded, say
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import ON, PROVED_DEAD
 from plentar.core.visit.evidence import Evidence, Taken
@@ -36,15 +37,24 @@ class TestStage:
     guard: GuardedStep | None = None
 
     @property
-    def words(self) -> str:
+    def words(self) -> Said:
         """Such as “W1, with or without G”."""
         if self.dead:
-            return "proved dead, coil driven" if self.driven else "proved dead"
-        said = " + ".join(sorted(self.calls - self.with_or_without)) or "nothing called"
-        free = " + ".join(sorted(self.with_or_without))
-        if free:
-            return f"{said}, with or without {free}"
-        return f"{said} alone" if self.calls else said
+            return (
+                say("guided.asking.proved-dead-coil-driven")
+                if self.driven
+                else say("guided.asking.proved-dead")
+            )
+        calls = listed(sorted(self.calls - self.with_or_without), "+")
+        if self.with_or_without:
+            free = listed(sorted(self.with_or_without), "+")
+            code = (
+                "stage.with-or-without"
+                if self.calls - self.with_or_without
+                else "stage.nothing-with-or-without"
+            )
+            return say(code, calls=calls, free=free)
+        return say("stage.alone", calls=calls) if self.calls else say("state.nothing-called")
 
 
 @dataclass(frozen=True)
@@ -60,7 +70,7 @@ class Asking:
     def state(self) -> PanelState:
         return self.evidence.state_at(self.now_s)
 
-    def step(self, stage: TestStage, at: str, quantity: Quantity, title: str) -> Step:
+    def step(self, stage: TestStage, at: str, quantity: Quantity, title: Said) -> Step:
         """A step, done or not."""
         due = expected_at(
             self.evidence,
@@ -73,11 +83,11 @@ class Asking:
         found = [t for t in self._since(at, quantity) if not self._short_of(stage, t)]
         return found[-1] if found else None
 
-    def not_counted(self, stage: TestStage, at: str, quantity: Quantity) -> str:
+    def not_counted(self, stage: TestStage, at: str, quantity: Quantity) -> Said:
         """Why the newest reading there is not the one that is asked for; empty where it is, or there is none."""
         every = [t for t in self.evidence.taken if t.reading.at == at and t.reading.quantity is quantity]
         newest = next((t for t in reversed(every) if t.reading.t_s > self.since_s), None)
-        return (newest.refused or self._short_of(stage, newest)) if newest else ""
+        return (newest.refused or self._short_of(stage, newest)) if newest else NOTHING
 
     def _since(self, at: str, quantity: Quantity) -> list[Taken]:
         return [t for t in self.evidence.at(at, quantity) if t.reading.t_s > self.since_s]
@@ -118,24 +128,28 @@ class Asking:
             ended_s=ended,
         )
 
-    def _short_of(self, stage: TestStage, taken: Taken) -> str:
+    def _short_of(self, stage: TestStage, taken: Taken) -> Said:
         """What a reading lacks to be of a stage; empty where it is."""
         state = taken.state
         if stage.dead:
             there = state.proved_dead and taken.reading.driven == stage.driven
-            return "" if there else f"counts {stage.words}"
+            return NOTHING if there else say("guided.asking.counts", stage=stage.words)
         if state.power[self.evidence.unit.control_power.circuit] != ON:
-            return "the power was off"
+            return say("guided.asking.power-was-off")
         called, free = frozenset(state.since_s), stage.with_or_without
         if called - free != stage.calls - free:
-            return f"read with {' + '.join(sorted(called)) or 'nothing called'}; counts with {stage.words}"
+            return say(
+                "guided.asking.read-counts",
+                calls=listed(sorted(called), "+") if called else say("state.nothing-called"),
+                stage=stage.words,
+            )
         if stage.calls - free and (free or stage.guard is not None):
             moved_s = [s for call, s in state.since_s.items() if call not in free]
         else:
             moved = {**state.since_s, **state.ended_s}
             moved_s = [s for call, s in moved.items() if call not in free]
         short_s = stage.after_s - SLACK_S - state.t_s - taken.reading.lead_s + max(moved_s, default=-1e9)
-        return f"too early by {short_s:.0f} s" if short_s > 0 else ""
+        return say("guided.asking.too-early-s", short_s=rounded(short_s, 0)) if short_s > 0 else NOTHING
 
 
 def heat_calls(evidence: Evidence) -> frozenset[str]:

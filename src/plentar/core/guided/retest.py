@@ -20,7 +20,9 @@ from plentar.core.guided.retest_line import Line, as_shown
 from plentar.core.guided.retest_wanted import Touched, Wanted, found_in, touched_by
 from plentar.core.quantity import Quantity
 from plentar.core.safety.latch import standing
+from plentar.core.said import NOTHING, Said, listed, rounded, say, span
 from plentar.core.timing.moves import Timing, moves_of
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Control, Switch
 from plentar.core.unit.points import resolve
 from plentar.core.visit.events import Observed
@@ -47,14 +49,14 @@ def retest(evidence: Evidence, now_s: float) -> Guided:
     every = retest_lines(evidence, now_s)
     steps = tuple(replace(line.step, note=line.because) for line in every)
     told = [
-        (line.step.title, f"{as_shown(line.before)} → {as_shown(line.step.taken)}")
+        (line.step.title, say("before-after", before=as_shown(line.before), after=as_shown(line.step.taken)))
         for line in every
         if line.step.taken is not None
     ]
     failed = [line for line in every if line.state == "fail"]
-    stop = f"{failed[0].step.title} is not as it should be: the repair is not done" if failed else ""
+    stop = say("guided.retest.not-should-repair-not", step=failed[0].step.title) if failed else NOTHING
     if evidence.state_at(now_s).lifted:
-        stop = "put the thermostat’s wires back first: what runs by a jumper proves nothing of them"
+        stop = say("guided.retest.put-thermostats-wires-back")
     return Guided(steps, lines(*told), stop)
 
 
@@ -88,8 +90,8 @@ class _List:
             line_key = _key(stage, at, quantity)
             owner = resolve(self.unit, at).component
             called = stage.calls - stage.with_or_without
-            found = self.found_since.get(owner, "") if step.taken and called else ""
-            short = "" if step.taken else self.asking.not_counted(stage, at, quantity)
+            found = self.found_since.get(owner, NOTHING) if step.taken and called else NOTHING
+            short = NOTHING if step.taken else self.asking.not_counted(stage, at, quantity)
             before = self._before(at, quantity, stage)
             step = self._answered(step, line_key)
             yield (stage, Line(step, one.because, line_key, before, found, stage.words, called, short))
@@ -141,12 +143,12 @@ class _List:
             if e.t_s > self.since_s and e.action in ("cycling", "steady") and e.part == watch.id
         ]
         stage = replace(touched.heat, with_or_without=frozenset())
-        due = Expected(resolve(unit, watch.id), A, absent="steady for ten minutes of heat")
-        seen = after[-1].action if after else ""
-        title = f"{watch.id} for ten minutes: its current stays"
+        due = Expected(resolve(unit, watch.id), A, absent=say("guided.retest.steady-ten-minutes-heat"))
+        seen = say(f"seen.{after[-1].action}") if after else NOTHING
+        title = say("guided.retest.ten-minutes-current-stays", watch=said_of(unit, watch.id))
         step = Step(title, watch.id, A, self.asking.setting(stage), due, watched=True, seen=seen)
         key = _key(stage, watch.id, WATCHED)
-        yield Line(self._answered(step, key), "limits hold", key, under=stage.words)
+        yield Line(self._answered(step, key), say("guided.retest.limits-hold"), key, under=stage.words)
 
     def _timed(self) -> Iterator[Line]:
         """Each new device that takes its time, on and off, as far as its windows are printed."""
@@ -166,11 +168,23 @@ class _List:
             if move.action == action and move.seen_s is not None and move.seen_s > self.since_s
         }
         due_s = {s.id: s.on_s if action == "on" else s.off_s for s in switches}
-        due = ", ".join(f"{name} {band.low:g}–{band.high:g} s" for name, band in due_s.items())
+        due = listed(
+            (
+                say(
+                    "guided.retest.window",
+                    switch=said_of(self.unit, name),
+                    range=span(band.low, band.high, "s"),
+                )
+                for name, band in due_s.items()
+            ),
+            ",",
+        )
         seen = {name: acted[name] for name in due_s if name in acted}
         words = {name: move.word(self.asking.now_s) for name, move in seen.items()}
         step = Step(
-            f"{control.id} {action}, timed",
+            say(
+                "guided.retest.timed", control=said_of(self.unit, control.id), action=say(f"action.{action}")
+            ),
             f"{control.id}.coil",
             V,
             self.asking.setting(self.touched.heat),
@@ -180,9 +194,22 @@ class _List:
         )
         late = {Timing.LATE, Timing.EARLY} & set(words.values())
         if late or step.in_time:
-            step = replace(step, seen=", ".join(f"{n} {m.took_s or 0:.0f} s" for n, m in seen.items()))
+            step = replace(
+                step,
+                seen=listed(
+                    (
+                        say(
+                            "guided.retest.took", switch=said_of(self.unit, n), seconds=rounded(m.took_s or 0)
+                        )
+                        for n, m in seen.items()
+                    ),
+                    ",",
+                ),
+            )
         key = f"{TIMED} {control.id} {action}"
-        return Line(self._answered(step, key), "its windows", key, under="by the tape")
+        return Line(
+            self._answered(step, key), say("guided.retest.windows"), key, under=say("guided.retest.tape")
+        )
 
     def _answered(self, step: Step, key: str) -> Step:
         """With the newest answer since the repair, if it is no older than the line's reading."""
@@ -195,7 +222,7 @@ class _List:
         return replace(step, left_out=said[-1].reason) if said else step
 
     @cached_property
-    def found_since(self) -> dict[str, str]:
+    def found_since(self) -> dict[str, Said]:
         """What the checks find by what was read since the repair, by component."""
         return {f.component: f.text for f in found_in(self.evidence) if f.t_s > self.since_s}
 

@@ -12,7 +12,8 @@ from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Step
 from plentar.core.guided.asking import Asking, TestStage
-from plentar.core.quantity import Band, Quantity, show
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import figure, say
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.accuracy import ACCURACY
@@ -96,8 +97,8 @@ class Dues:
             V,
             partition(
                 [most],
-                (Word.CLOSED, True, "as a sound joint loses"),
-                (Word.HIGH, False, "heat is made at a joint: remake it"),
+                (Word.CLOSED, True, say("guided.retest-due.sound-joint-loses")),
+                (Word.HIGH, False, say("guided.retest-due.heat-made-joint-remake")),
             ),
             nominal=ohms * amps,
         )
@@ -113,8 +114,8 @@ class Dues:
             A,
             partition(
                 [below(least)],
-                (Word.IN_BAND, True, "nothing draws"),
-                (Word.HIGH, False, "something still draws with nothing called"),
+                (Word.IN_BAND, True, say("guided.retest-due.nothing-draws")),
+                (Word.HIGH, False, say("guided.retest-due.something-still-draws-nothing")),
             ),
             nominal=0.0,
         )
@@ -131,15 +132,19 @@ class Dues:
         start, probe = back.reading.value, ACCURACY[TEMP].error(back.reading.value)
         low = start + RISE_SHARE.low * rise_f - probe
         high = start + RISE_SHARE.high * rise_f + probe
-        due = f"due rise {show(rise_f, '°F')} at {show(blower.air_cfm, 'CFM', 4)}"
+        due = say(
+            "guided.retest-due.due-rise",
+            rise_f=figure(rise_f, "°F"),
+            air_cfm=figure(blower.air_cfm, "CFM", 4),
+        )
         return Expected(
             resolve(self.unit, "supply-air"),
             TEMP,
             partition(
                 [below(low), high],
-                (Word.LOW, False, f"too little rise: {due}"),
+                (Word.LOW, False, say("guided.retest-due.too-little-rise", due=due)),
                 (Word.IN_BAND, True, due),
-                (Word.HIGH, False, f"too much rise, too little air: {due}"),
+                (Word.HIGH, False, say("guided.retest-due.too-much-rise-too", due=due)),
                 least=-100.0,
             ),
             nominal=start + rise_f,
@@ -156,9 +161,9 @@ def _control_due(due: Expected, nominal: float, low: float = th.SECONDARY_REPAIR
         V,
         partition(
             [below(low), high],
-            (Word.LOW, False, "less than what devices need"),
-            (Word.IN_BAND, True, "control power as it should be"),
-            (Word.HIGH, False, "more than what coils stand"),
+            (Word.LOW, False, say("guided.retest-due.less-than-what-devices")),
+            (Word.IN_BAND, True, say("guided.retest-due.control-power-should")),
+            (Word.HIGH, False, say("guided.retest-due.more-than-what-coils")),
         ),
         nominal=nominal,
     )
@@ -173,9 +178,9 @@ def _wide_due(due: Expected, nominal: float, spread: float = 1.0) -> Expected:
         due.quantity,
         partition(
             [below(low), high],
-            (Word.LOW, False, "less than it should"),
-            (Word.IN_BAND, True, "about as the sound unit shows"),
-            (Word.HIGH, False, "more than it should"),
+            (Word.LOW, False, say("guided.retest-due.less-than-should")),
+            (Word.IN_BAND, True, say("guided.retest-due.about-sound-unit-shows")),
+            (Word.HIGH, False, say("guided.retest-due.more-than-should")),
         ),
         nominal=nominal,
     )

@@ -6,7 +6,10 @@ from dataclasses import dataclass
 
 from plentar.core.expected import Word
 from plentar.core.guided import Step
+from plentar.core.said import NOTHING, Said, say
 from plentar.core.visit.evidence import Taken
+
+STEADY = say("seen.steady")
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,17 +17,17 @@ class Line:
     """One line of the list: the step, why it is on it, and the newest reading of before."""
 
     step: Step
-    because: str
+    because: Said
     #: What it is told apart by where it is answered: ``amps E1 with G W1``, ``ohms BR.no driven``.
     key: str = ""
     before: Taken | None = None
     #: What a check says of it since the repair: then it is not through, however its reading looks.
-    found: str = ""
+    found: Said = NOTHING
     #: The state that its reading counts in, in words, and what has to be called in it.
-    under: str = ""
+    under: Said = NOTHING
     calls: frozenset[str] = frozenset()
     #: Why the newest reading there does not count; empty where it does, or there is none.
-    not_counted: str = ""
+    not_counted: Said = NOTHING
 
     @property
     def state(self) -> str:
@@ -36,7 +39,8 @@ class Line:
     @property
     def _read(self) -> str:
         if self.step.watched:
-            return {"": "open", "steady": "pass"}.get(self.step.seen, "fail")
+            seen = self.step.seen
+            return "open" if not seen else "pass" if seen == STEADY else "fail"
         if self.step.timed:
             return "pass" if self.step.in_time else "fail" if self.step.seen else "open"
         said = self.step.verdict
@@ -46,14 +50,18 @@ class Line:
         return "fail" if wrong else "pass"
 
     @property
-    def says(self) -> str:
+    def says(self) -> Said:
         """Why it is not through, or what its reading means."""
         if self.step.watched:
-            return "its current comes and goes with the call steady" if self.step.seen else ""
+            return say("guided.retest-line.current-comes-goes-call") if self.step.seen else NOTHING
         if self.step.timed:
-            return "" if self.step.in_time else self.step.seen
-        return self.found or (self.step.verdict.meaning if self.step.verdict else "")
+            return NOTHING if self.step.in_time else self.step.seen
+        return self.found or (self.step.verdict.meaning if self.step.verdict else NOTHING)
 
 
-def as_shown(taken: Taken | None) -> str:
-    return "not read" if taken is None else taken.reading.quantity.shown(taken.reading.value)
+def as_shown(taken: Taken | None) -> Said:
+    return (
+        say("guided.retest-line.not-read")
+        if taken is None
+        else taken.reading.quantity.shown(taken.reading.value)
+    )

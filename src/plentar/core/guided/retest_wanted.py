@@ -14,6 +14,8 @@ from plentar.core.quantity import Quantity
 from plentar.core.relay_bench.contacts import device_verdict, readings_of, rows_of, set_verdicts
 from plentar.core.relay_bench.fitted import fitted
 from plentar.core.safety.harm import WITHOUT_AIR_S
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element, Switch
 from plentar.core.visit.events import MOVED, Did, Event, Observed
 from plentar.core.visit.evidence import Evidence, Taken
@@ -43,8 +45,8 @@ class Wanted:
     stage: TestStage
     at: str
     quantity: Quantity
-    title: str
-    because: str
+    title: Said
+    because: Said
 
 
 def touched_by(event: Event) -> str:
@@ -181,7 +183,13 @@ class Touched:
         for load in unit.other_loads:
             if {load.id, load.call} & self.parts and load.call in unit.calls:
                 stage = TestStage(frozenset({load.call}), GRACE_S)
-                yield Wanted(stage, "R", A, f"Wire to R, {load.call} alone", "its coil")
+                yield Wanted(
+                    stage,
+                    "R",
+                    A,
+                    say("guided.retest-wanted.wire-r-alone", call=load.call),
+                    say("guided.retest-wanted.coil"),
+                )
         yield from self._crossed()
         yield from self._air_and_tie()
         if unit.heat_calls and unit.elements:
@@ -193,13 +201,31 @@ class Touched:
         unit, dead = self.unit, TestStage(dead=True)
         for switch in unit.switch_by_id.values():
             if self._is_new(switch) and self._hides_at_rest(switch):
-                yield Wanted(dead, switch.id, OHM, f"{switch.id} at rest", "open with nothing driven")
+                yield Wanted(
+                    dead,
+                    switch.id,
+                    OHM,
+                    say("guided.retest-wanted.rest", switch=said_of(unit, switch.id)),
+                    say("guided.retest-wanted.open-nothing-driven"),
+                )
         for element in unit.elements:
             if element.id in self.parts:
                 at = f"{element.id}.in:ground"
-                yield Wanted(dead, at, OHM, f"{element.id} to the cabinet", "it is new")
+                yield Wanted(
+                    dead,
+                    at,
+                    OHM,
+                    say("guided.retest-wanted.cabinet", element=said_of(unit, element.id)),
+                    say("guided.retest-wanted.new"),
+                )
         if unit.blower and unit.blower.capacitor_uf and self.parts & {"capacitor", "blower"}:
-            yield Wanted(dead, "capacitor", UF, "Run capacitor", "it is new")
+            yield Wanted(
+                dead,
+                "capacitor",
+                UF,
+                say("guided.retest-wanted.run-capacitor"),
+                say("guided.retest-wanted.new"),
+            )
 
     def _crossed(self) -> Iterator[Wanted]:
         """After work on the thermostat's wires: no strip draws on any call but its own."""
@@ -209,7 +235,13 @@ class Touched:
         strip = unit.elements[0].id
         for call in [c for c in unit.calls if c in ("G", "Y")]:
             stage = TestStage(frozenset({call}) | self.fan, self.on_s)
-            yield Wanted(stage, strip, A, f"{strip} with {stage.words}", "the thermostat’s wires")
+            yield Wanted(
+                stage,
+                strip,
+                A,
+                say("guided.retest-wanted.with", strip=said_of(unit, strip), stage=stage.words),
+                say("guided.retest-wanted.thermostats-wires"),
+            )
 
     def _air_and_tie(self) -> Iterator[Wanted]:
         unit, blower = self.unit, self.unit.blower
@@ -219,14 +251,28 @@ class Touched:
         runs = self.relay and not in_hand
         asked = runs or self.air or self.complaint == "blower-will-not-run" or "G" in self.parts
         if self.fan and asked:
-            yield Wanted(self.with_fan, "blower", A, "Blower on G alone", "each function once more")
+            yield Wanted(
+                self.with_fan,
+                "blower",
+                A,
+                say("guided.retest-wanted.blower-g-alone"),
+                say("guided.retest-wanted.each-function-once-more"),
+            )
         if in_hand or not (self.tie and unit.heat_calls and unit.elements):
             return
         if blower.interlock.kind == "g-with-w":
             stage = self.heat
-            yield Wanted(stage, "blower", A, "Blower with the heat", "the tie")
+            yield Wanted(
+                stage, "blower", A, say("guided.retest-wanted.blower-heat"), say("guided.retest-wanted.tie")
+            )
         elif blower.tied is not False:
-            yield Wanted(self.heat_alone, "blower", A, "Blower on heat alone", "the tie")
+            yield Wanted(
+                self.heat_alone,
+                "blower",
+                A,
+                say("guided.retest-wanted.blower-heat-alone"),
+                say("guided.retest-wanted.tie"),
+            )
 
     def _under_heat(self) -> Iterator[Wanted]:
         unit, heat = self.unit, self.heat
@@ -235,26 +281,70 @@ class Touched:
             taps = {tap for tap in unit.possible_taps if tap}
             strips = [e for e in unit.elements if taps & set(e.rung)] or list(unit.elements)[:1]
         for element in strips:
-            yield Wanted(heat, element.id, A, f"Amps of {element.id}", "its strip")
+            yield Wanted(
+                heat,
+                element.id,
+                A,
+                say("guided.retest-wanted.amps", element=said_of(unit, element.id)),
+                say("guided.retest-wanted.strip"),
+            )
             for switch in unit.rung_switches(element) if self.complaint == _BURNS else ():
                 if self._is_new(switch):
-                    title = f"Joints of {switch.id} under load"
-                    yield Wanted(heat, switch.id, V, title, "its contacts and spades")
+                    title = say("guided.retest-wanted.joints-under-load", switch=said_of(unit, switch.id))
+                    yield Wanted(heat, switch.id, V, title, say("guided.retest-wanted.contacts-spades"))
         for circuit in dict.fromkeys([*self.circuits, *(e.circuit for e in strips)]):
             joints = circuit in self.circuits
-            because = "its joints" if joints else "the strips’ volts"
+            because = (
+                say("guided.retest-wanted.joints") if joints else say("guided.retest-wanted.strips-volts")
+            )
             if joints:
                 line = f"{circuit}.line"
-                yield Wanted(heat, line, V, f"Line side of {circuit}, full load", because)
-            yield Wanted(heat, circuit, V, f"Lugs of {circuit} under full load", because)
+                yield Wanted(
+                    heat,
+                    line,
+                    V,
+                    say("guided.retest-wanted.line-side-full-load", circuit=said_of(unit, circuit)),
+                    because,
+                )
+            yield Wanted(
+                heat,
+                circuit,
+                V,
+                say("guided.retest-wanted.lugs-under-full-load", circuit=said_of(unit, circuit)),
+                because,
+            )
             if joints:
-                yield Wanted(heat, circuit, A, f"Feed of {circuit}, full load", because)
+                yield Wanted(
+                    heat,
+                    circuit,
+                    A,
+                    say("guided.retest-wanted.feed-full-load", circuit=said_of(unit, circuit)),
+                    because,
+                )
         if self.control:
-            yield Wanted(heat, "R", V, "R to C, all of them called", "control power")
+            yield Wanted(
+                heat,
+                "R",
+                V,
+                say("guided.retest-wanted.r-c-all-them"),
+                say("guided.retest-wanted.control-power"),
+            )
         if self.air and unit.blower is not None and unit.blower.air_cfm:
             settled = replace(heat, after_s=max(self.on_s, AIR_S), with_or_without=frozenset())
-            yield Wanted(settled, "return-air", TEMP, "Return air", "the rise")
-            yield Wanted(settled, "supply-air", TEMP, "Supply air, out of sight of the strips", "the rise")
+            yield Wanted(
+                settled,
+                "return-air",
+                TEMP,
+                say("guided.retest-wanted.return-air"),
+                say("guided.retest-wanted.rise"),
+            )
+            yield Wanted(
+                settled,
+                "supply-air",
+                TEMP,
+                say("guided.retest-wanted.supply-air-out-sight"),
+                say("guided.retest-wanted.rise"),
+            )
 
     def _at_rest(self) -> Iterator[Wanted]:
         """The call off: every strip at zero, and the blower after its run-on."""
@@ -264,10 +354,22 @@ class Touched:
             return
         fed = dict.fromkeys(e.circuit for e in (self.strips or unit.elements))
         for circuit in fed:
-            yield Wanted(self.rest, circuit, A, f"Feed of {circuit}, nothing called", "the call off")
+            yield Wanted(
+                self.rest,
+                circuit,
+                A,
+                say("guided.retest-wanted.feed-nothing-called", circuit=said_of(unit, circuit)),
+                say("guided.retest-wanted.call-off"),
+            )
         alone = unit.blower is not None and unit.blower.circuit not in fed
         if alone and (self.tie or self.complaint in _NO_END):
-            yield Wanted(self.rest, "blower", A, "Blower, nothing called", "the call off")
+            yield Wanted(
+                self.rest,
+                "blower",
+                A,
+                say("guided.retest-wanted.blower-nothing-called"),
+                say("guided.retest-wanted.call-off"),
+            )
 
     def _is_new(self, switch: Switch) -> bool:
         return bool({switch.id, self.unit.control_of_switch[switch.id].id} & self.parts)
@@ -297,8 +399,14 @@ class Touched:
             if said.good is False or taken.point.component in self._found_before:
                 point, quantity = taken.point, taken.reading.quantity
                 clamped = point.kind == "element" and quantity is A
-                title = f"Amps of {point.name}" if clamped else point.title
-                yield Wanted(self._as_then(taken), taken.reading.at, quantity, title, "it was bad")
+                title = say("guided.retest-wanted.amps-2", point=point.title) if clamped else point.title
+                yield Wanted(
+                    self._as_then(taken),
+                    taken.reading.at,
+                    quantity,
+                    title,
+                    say("guided.retest-wanted.was-bad"),
+                )
 
     @cached_property
     def _found_before(self) -> frozenset[str]:

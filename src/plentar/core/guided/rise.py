@@ -8,8 +8,10 @@ from plentar.core.air.airflow import air_rise_f
 from plentar.core.air.rise import HEAT_PUMP, Rise, measured_rise
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, TestStage, heat_calls
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import NOTHING, Said, figure, plain, say
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.ratings import BTUH_PER_WATT
 from plentar.core.visit.evidence import Evidence
 
@@ -25,17 +27,17 @@ def rise_test(evidence: Evidence, now_s: float) -> Guided:
     steps: list[Step] = []
     underneath = HEAT_PUMP in asking.state.calls
     if underneath:
-        steps += _temperatures(asking, _pump(evidence), "heat pump alone")
+        steps += _temperatures(asking, _pump(evidence), say("guided.rise.heat-pump-alone"))
         calls |= _pump(evidence).calls
     heat = TestStage(calls, th.STEADY_AIR_S)
-    steps += [asking.step(heat, e.id, A, f"Element {e.id}") for e in unit.elements]
+    steps += [asking.step(heat, e.id, A, said_of(unit, e.id)) for e in unit.elements]
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
-    steps += [asking.step(heat, c, V, f"Lugs of {c}") for c in fed]
+    steps += [asking.step(heat, c, V, say("point.lugs", mark=c)) for c in fed]
     if unit.blower is not None:
-        steps.append(asking.step(heat, "blower", A, "Blower"))
-    steps += _temperatures(asking, heat, "all heat")
+        steps.append(asking.step(heat, "blower", A, said_of(unit, "blower")))
+    steps += _temperatures(asking, heat, say("guided.rise.all-heat"))
     found = measured_rise(evidence)
-    if isinstance(found, str):
+    if isinstance(found, Said):
         return Guided(tuple(steps))
     return Guided(tuple(steps), _said(evidence, found))
 
@@ -45,40 +47,53 @@ def _pump(evidence: Evidence) -> TestStage:
     return TestStage(frozenset({HEAT_PUMP, *fan}), th.STEADY_AIR_S)  # type: ignore[arg-type]
 
 
-def _temperatures(asking: Asking, stage: TestStage, words: str) -> list[Step]:
-    sight = "past the first bend, out of sight of the strips"
-    supply = asking.step(stage, "supply-air", TEMP, f"Supply air, {words}")
-    return [asking.step(stage, "return-air", TEMP, f"Return air, {words}"), replace(supply, note=sight)]
+def _temperatures(asking: Asking, stage: TestStage, words: Said) -> list[Step]:
+    sight = say("guided.rise.past-first-bend-out")
+    supply = asking.step(stage, "supply-air", TEMP, say("guided.rise.supply-air", words=words))
+    return [
+        asking.step(stage, "return-air", TEMP, say("guided.rise.return-air", words=words)),
+        replace(supply, note=sight),
+    ]
 
 
-def _said(evidence: Evidence, found: Rise) -> tuple[tuple[str, str], ...]:
+def _said(evidence: Evidence, found: Rise) -> tuple[tuple[Said, Said], ...]:
     blower = evidence.unit.blower
     tons = blower.tons if blower else None
     due = found.due_f
-    about = None
+    about = NOTHING
     if found.working is not None:
         several = round(found.working)
-        about = f"about {several} of {found.strips} strips" if several < found.strips else "all strips"
+        about = (
+            say("guided.rise.about-strips", several=several, strips=found.strips)
+            if several < found.strips
+            else say("guided.rise.all-strips")
+        )
         if found.working > MORE * found.strips:
-            about = "more than all strips make at the rated air: the air is less"
+            about = say("guided.rise.more-than-all-strips")
     return lines(
-        ("rise", f"{show(found.rise_f, '°F')}" + (f", due {show(due, '°F')}: {about}" if due else "")),
-        ("heat", f"{show(found.watts / 1000, 'kW')} by volts × amps"),
         (
-            "air",
-            f"{show(found.cfm, 'CFM', 4)}"
-            + (f", {show(found.cfm / tons)} a ton" if tons else "")
-            + ("" if found.settled else ", provisional before five minutes"),
+            say("guided.rise.rise"),
+            figure(found.rise_f, "°F")
+            + (say("guided.rise.due", due=figure(due, "°F"), about=about) if due else NOTHING),
+        ),
+        (say("guided.rise.heat"), say("guided.rise.volts-amps", watts=figure(found.watts / 1000, "kW"))),
+        (
+            say("guided.rise.air"),
+            figure(found.cfm, "CFM", 4)
+            + (say("guided.rise.ton", cfm=figure(found.cfm / tons)) if tons else NOTHING)
+            + (NOTHING if found.settled else say("guided.rise.provisional-before-five-minutes")),
         ),
         (
-            "site",
-            f"{evidence.visit.settings.altitude_ft:g} ft" if evidence.visit.settings.altitude_ft else None,
+            say("guided.rise.site"),
+            say("guided.rise.ft", altitude_ft=plain(evidence.visit.settings.altitude_ft))
+            if evidence.visit.settings.altitude_ft
+            else None,
         ),
-        ("limits", _limits(evidence, found)),
+        (say("guided.rise.limits"), _limits(evidence, found)),
     )
 
 
-def _limits(evidence: Evidence, found: Rise) -> str | None:
+def _limits(evidence: Evidence, found: Rise) -> Said | None:
     """What the limits will do at this air with every strip on."""
     unit = evidence.unit
     back = evidence.latest("return-air", TEMP)
@@ -90,5 +105,7 @@ def _limits(evidence: Evidence, found: Rise) -> str | None:
         BTUH_PER_WATT * rated, found.cfm, evidence.visit.settings.altitude_ft
     )
     stays = full_f < min(opens)
-    does = "they stay closed, unless air misses a strip" if stays else "they will open and close"
-    return f"all strips at this air leave it at {show(full_f, '°F')}, the first opens at {min(opens):g} °F: {does}"
+    does = say("guided.rise.they-stay-closed-unless") if stays else say("guided.rise.they-will-open-close")
+    return say(
+        "guided.rise.all-strips-this-air", full_f=figure(full_f, "°F"), opens=plain(min(opens)), does=does
+    )

@@ -12,7 +12,8 @@ from plentar.core.checks.joints import FeedLoss, feed_loss, level_of
 from plentar.core.guided import Guided, Step, every, lines
 from plentar.core.guided.asking import Asking, TestStage, heat_calls
 from plentar.core.judgement import Level
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import NOTHING, Said, figure, plain, rounded, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import Circuit
 from plentar.core.visit.evidence import Evidence, Taken
@@ -44,11 +45,11 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     idle = TestStage(after_s=all_off_s(unit))
     loaded = TestStage(calls, all_on_s(unit))
     steps = [
-        asking.step(idle, line, V, "Line side of the breaker, heat off"),
-        asking.step(idle, circuit_id, V, "Lugs of the kit, heat off"),
-        asking.step(loaded, circuit_id, A, "Conductor L1 alone, all heat on"),
-        asking.step(loaded, line, V, "Line side, all heat on"),
-        asking.step(loaded, circuit_id, V, "Lugs, all heat on"),
+        asking.step(idle, line, V, say("guided.sag.line-side-breaker-heat")),
+        asking.step(idle, circuit_id, V, say("guided.sag.lugs-kit-heat-off")),
+        asking.step(loaded, circuit_id, A, say("guided.sag.conductor-l1-alone-all")),
+        asking.step(loaded, line, V, say("guided.sag.line-side-all-heat")),
+        asking.step(loaded, circuit_id, V, say("guided.sag.lugs-all-heat")),
     ]
     steps[0], steps[1] = _together(steps[0], steps[1])
     steps[3], steps[4] = _together(steps[3], steps[4])
@@ -56,11 +57,13 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     found = sag_of(circuit, first, amps, ahead, behind) if first and amps and ahead and behind else None
     stop = _ended(found)
     legs = [
-        asking.step(loaded, f"{circuit_id}.{leg}:ground", V, f"{leg.upper()} to the cabinet")
+        asking.step(loaded, f"{circuit_id}.{leg}:ground", V, say("guided.sag.cabinet", leg=leg.upper()))
         for leg in ("l1", "l2")
     ]
     poles = [
-        asking.step(loaded, f"{line}.{leg}:{circuit_id}.{leg}", V, f"Across pole and wire, {leg.upper()}")
+        asking.step(
+            loaded, f"{line}.{leg}:{circuit_id}.{leg}", V, say("guided.sag.across-pole-wire", leg=leg.upper())
+        )
         for leg in ("l1", "l2")
         if found is not None and found.loss.watts > th.JOINT_GOOD_WATTS
     ]
@@ -68,14 +71,11 @@ def sag_test(evidence: Evidence, now_s: float, circuit_id: str) -> Guided:
     return Guided(every(steps, [] if stop else every(legs, poles)), result, stop)
 
 
-def _ended(found: Sag | None) -> str:
+def _ended(found: Sag | None) -> Said:
     """A joint that burns is not read any further under load."""
     if found is None or level_of(found.loss.least_watts) is not Level.STOP_NOW:
-        return ""
-    return (
-        f"{show(found.loss.least_watts, 'W')} at least are made in a joint between the breaker’s line side"
-        " and the lugs. End the call, breaker off, proved dead: then look at pole, wire ends and lugs"
-    )
+        return NOTHING
+    return say("guided.sag.least-made-joint-between", least_watts=figure(found.loss.least_watts, "W"))
 
 
 def _together(one: Step, two: Step) -> tuple[Step, Step]:
@@ -84,7 +84,7 @@ def _together(one: Step, two: Step) -> tuple[Step, Step]:
         return one, two
     if abs(two.taken.reading.t_s - one.taken.reading.t_s) <= th.PAIR_S:
         return one, two
-    again = "again: it belongs within a minute of the other"
+    again = say("guided.sag.again-belongs-within-minute")
     if two.taken.reading.t_s > one.taken.reading.t_s:
         return replace(one, taken=None, note=again), two
     return one, replace(two, taken=None, note=again)
@@ -101,28 +101,36 @@ def sag_of(circuit: Circuit, line_idle: Taken, amps: Taken, line: Taken, lugs: T
     return Sag(source_volts, current, loss)
 
 
-def _said(circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]) -> tuple[tuple[str, str], ...]:
+def _said(circuit: Circuit, found: Sag, legs: list[Step], poles: list[Step]) -> tuple[tuple[Said, Said], ...]:
     known = circuit.conductor is not None and circuit.conductor.length_ft > 0
-    unknown = "" if known else " (a usual wire: its length is not on the plate)"
-    good = show(th.JOINT_GOOD_WATTS, "W")
+    unknown = NOTHING if known else say("guided.sag.usual-wire-length-not")
+    good = figure(th.JOINT_GOOD_WATTS, "W")
     return lines(
         (
-            "before the breaker",
-            f"{show(found.source_volts, 'V')} at {show(found.amps, 'A')}:"
-            f" {show(found.source_ohms, 'Ω')} of source",
+            say("guided.sag.before-breaker"),
+            say(
+                "guided.sag.source",
+                source_volts=figure(found.source_volts, "V"),
+                amps=figure(found.amps, "A"),
+                source_ohms=figure(found.source_ohms, "Ω"),
+            ),
         ),
         (
-            "breaker to lugs",
-            f"{show(found.loss.volts, 'V')}; wire and sound poles explain"
-            f" {show(found.loss.explained_volts, 'V')}{unknown}",
+            say("guided.sag.breaker-lugs"),
+            say(
+                "guided.sag.wire-sound-poles-explain",
+                volts=figure(found.loss.volts, "V"),
+                explained_volts=figure(found.loss.explained_volts, "V"),
+                unknown=unknown,
+            ),
         ),
-        ("left for joints", f"{found.loss.words}; up to {good} is good"),
-        ("where", _where(circuit, found, poles)),
-        ("legs", _balance(legs)),
+        (say("guided.sag.left-joints"), say("guided.sag.up-good", loss=found.loss.words, good=good)),
+        (say("guided.sag.where"), _where(circuit, found, poles)),
+        (say("guided.sag.legs"), _balance(legs)),
     )
 
 
-def _balance(legs: list[Step]) -> str | None:
+def _balance(legs: list[Step]) -> Said | None:
     """Both legs to the cabinet, and how far they are apart."""
     one, two = (step.taken for step in legs)
     if one is None or two is None:
@@ -130,14 +138,20 @@ def _balance(legs: list[Step]) -> str | None:
     a, b = one.reading.value, two.reading.value
     apart = 200 * abs(a - b) / max(a + b, 1.0)
     most = 100 * th.LEG_UNBALANCE
-    return f"{show(a, 'V')} and {show(b, 'V')}: {apart:.1f} % apart, over {most:g} % is worth a look"
+    return say(
+        "guided.sag.apart-over-worth-look",
+        a=figure(a, "V"),
+        b=figure(b, "V"),
+        apart=rounded(apart, 1),
+        most=plain(most),
+    )
 
 
-def _where(circuit: Circuit, found: Sag, across: list[Step]) -> str | None:
+def _where(circuit: Circuit, found: Sag, across: list[Step]) -> Said | None:
     """Which side of the breaker, and which leg."""
     if level_of(found.loss.least_watts) is None:
         lost = found.source_volts > th.SAG_WATCH * circuit.rated_volts
-        return "ahead of the breaker: service, meter or feeder" if lost else None
+        return say("guided.sag.ahead-breaker-service-meter") if lost else None
     read = [(step.taken.reading.value, step.at[-2:].upper()) for step in across if step.taken]
-    leg = f" of {max(read)[1]}" if len(read) == len(across) > 1 else ""
-    return f"between the breaker’s line side and the lugs{leg}: pole, wire ends, lug"
+    leg = say("guided.sag.of", read=max(read)[1]) if len(read) == len(across) > 1 else ""
+    return say("guided.sag.between-breakers-line-side", leg=leg)

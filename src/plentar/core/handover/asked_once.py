@@ -6,13 +6,16 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LOOK_ITEMS, Did, Visit
 
 #: Work that only takes back what something else has done.
 _EASY = {
-    "switched-on": "{part} was off: what tripped it, or who switched it off?",
-    "reset": "{part} was reset: what tripped it? A trip has its cause further on",
-    "renewed": "{part} was renewed: what blew it? A fuse has its cause further on",
+    "switched-on": "handover.asked-once.was-off-what-tripped",
+    "reset": "handover.asked-once.was-reset-what-tripped",
+    "renewed": "handover.asked-once.was-renewed-what-blew",
 }
 
 
@@ -21,16 +24,16 @@ class Easy:
     """An easy repair nobody has given the reason of: the part, and the question."""
 
     part: str
-    question: str
+    question: Said
 
 
-def reasons_to_ask(visit: Visit, noted: Collection[tuple[float, str]]) -> tuple[Easy, ...]:
+def reasons_to_ask(unit: Unit, visit: Visit, noted: Collection[tuple[float, str]]) -> tuple[Easy, ...]:
     """Easy repairs without words of their own; ``noted`` are time and part of what was noted since."""
     found = {}
     for event in visit.of_kind(Did):
         said = event.note or any(t_s >= event.t_s and part == event.part for t_s, part in noted)
         if event.verb in _EASY and not said:
-            found[event.part] = Easy(event.part, _EASY[event.verb].format(part=event.part))
+            found[event.part] = Easy(event.part, say(_EASY[event.verb], part=said_of(unit, event.part)))
     return tuple(found.values())
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from plentar.core.quantity import show
+from plentar.core.said import Said, figure, listed, say
 from plentar.core.supply.loads import load_of
 from plentar.core.supply.meanwhile import meanwhile
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import Element
 from plentar.core.unit.unit import Unit
 
@@ -14,13 +15,13 @@ from plentar.core.unit.unit import Unit
 COMPRESSOR = "Y"
 
 
-def ways_meanwhile(unit: Unit, part: str) -> tuple[str, ...]:
+def ways_meanwhile(unit: Unit, part: str) -> tuple[Said, ...]:
     """What may be done until the work on a part is done, the least first. A part of one rung leaves
     the others on, and says what they draw; what all share leaves none."""
     return tuple(dict.fromkeys(_ways(unit, part)))
 
 
-def _ways(unit: Unit, part: str) -> Iterator[str]:
+def _ways(unit: Unit, part: str) -> Iterator[Said]:
     owner = part.removesuffix(".line")
     if owner in unit.circuit_by_id:
         less = meanwhile(unit, [owner])
@@ -29,13 +30,22 @@ def _ways(unit: Unit, part: str) -> Iterator[str]:
     own = _rungs_of(unit, part)
     left = [e for e in unit.elements if e not in own]
     if own and left:
-        yield f"{_named(own)} off: {_wires(unit, own)}; {_drawn(unit, left)}"
+        yield say(
+            "handover.meanwhile-ways.off",
+            named=_named(own),
+            wires=_wires(unit, own),
+            drawn=_drawn(unit, left),
+        )
     if unit.heat_calls and unit.elements:
         wires = " and ".join(sorted(unit.heat_calls))
-        rest = "heat pump only" if COMPRESSOR in unit.calls else "no electric heat"
-        yield f"{rest}: the wire{'s' if len(unit.heat_calls) > 1 else ''} of {wires} off the board, capped"
+        rest = (
+            say("handover.meanwhile-ways.heat-pump-only")
+            if COMPRESSOR in unit.calls
+            else say("handover.meanwhile-ways.no-electric-heat")
+        )
+        yield say("handover.meanwhile-ways.wire-off-board-capped", rest=rest, wires=wires)
     breakers = " and ".join(circuit.id for circuit in unit.circuits)
-    yield f"left off: {breakers} off at the breaker, tagged"
+    yield say("handover.meanwhile-ways.left-off-off-breaker", breakers=breakers)
 
 
 def _rungs_of(unit: Unit, part: str) -> list[Element]:
@@ -47,20 +57,28 @@ def _rungs_of(unit: Unit, part: str) -> list[Element]:
     return [e for e in unit.elements if e.id == element or switches & set(e.rung)]
 
 
-def _named(elements: list[Element]) -> str:
-    return " and ".join(element.id for element in elements)
+def _named(elements: list[Element]) -> Said:
+    return listed(element.id for element in elements)
 
 
-def _wires(unit: Unit, elements: list[Element]) -> str:
+def _wires(unit: Unit, elements: list[Element]) -> Said:
     firsts = dict.fromkeys(s.id for e in elements for s in list(unit.rung_switches(e))[:1])
-    return f"its wire off {' and '.join(firsts)}, capped" if firsts else "its wires off, capped"
+    return (
+        say("handover.meanwhile-ways.wire-off-capped", firsts=listed(firsts, "and"))
+        if firsts
+        else say("handover.meanwhile-ways.wires-off-capped")
+    )
 
 
-def _drawn(unit: Unit, left: list[Element]) -> str:
+def _drawn(unit: Unit, left: list[Element]) -> Said:
     """What the others draw, circuit by circuit."""
     off = frozenset(e.id for e in unit.elements if e not in left)
-    drawn = " and ".join(
-        f"{show(load_of(unit, unit.circuit_by_id[name], off).elements, 'A')} at {name}"
+    drawn = listed(
+        say(
+            "handover.meanwhile-ways.at",
+            elements=figure(load_of(unit, unit.circuit_by_id[name], off).elements, "A"),
+            name=said_of(unit, name),
+        )
         for name in dict.fromkeys(element.circuit for element in left)
     )
-    return f"then the others draw {drawn}"
+    return say("handover.meanwhile-ways.then-others-draw", drawn=drawn)

@@ -6,7 +6,8 @@ from collections.abc import Collection, Iterator, Sequence
 
 from plentar.core.handover.work import NOW, OFFER, SOON, WorkLine
 from plentar.core.judgement import Diagnosis, Finding, FindingCode, Level
-from plentar.core.unit.parts import Control
+from plentar.core.said import say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Replaced, Visit
 
@@ -28,7 +29,7 @@ def decided(unit: Unit, diagnosis: Diagnosis, known: Collection[str]) -> tuple[W
     """A line for each part that is clear to the judge."""
     parts = diagnosis.parts if diagnosis.decision else ()
     lines = [
-        WorkLine("", 0.0, NOW, f"{part}: {words}", part, source=f"decision {part}")
+        WorkLine("", 0.0, NOW, say("work.decided", cause=words), part, source=f"decision {part}")
         for part in parts
         if part.removesuffix(".supply") in unit.components
         for words in [diagnosis.suspects[0].words]
@@ -57,11 +58,7 @@ def _fellows(unit: Unit, visit: Visit) -> Iterator[WorkLine]:
             "",
             0.0,
             OFFER,
-            f"{control.id} is as old as {mates[0].id} was: {_kind(control)} to go with it",
+            say("work.fellow", part=said_of(unit, control.id), mate=said_of(unit, mates[0].id)),
             control.id,
             source=f"fellow {control.id}",
         )
-
-
-def _kind(control: Control) -> str:
-    return f"a new {control.type.replace('-', ' ')}"

@@ -3,21 +3,18 @@ time it changes; the newest words on it count."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date
+
+from plentar.core.said import Said
 
 NOW, SOON, OFFER = "now", "soon", "offer"
 OPEN, DONE, DECLINED = "open", "done", "declined"
 #: When it is due, the most pressing first; how it stands; where its part is.
-WHEN: Mapping[str, str] = {NOW: "now", SOON: "soon", OFFER: "an offer"}
-STANDS: Mapping[str, str] = {OPEN: "open", DONE: "done", DECLINED: "not wanted by the owner"}
-PARTS: Mapping[str, str] = {
-    "": "no part",
-    "wanted": "part wanted",
-    "ordered": "part on order",
-    "fitted": "part fitted",
-}
+WHEN = (NOW, SOON, OFFER)
+STANDS = (OPEN, DONE, DECLINED)
+PARTS = ("", "wanted", "ordered", "fitted")
 #: So many lines a visit has at most.
 MOST_LINES = 60
 
@@ -30,7 +27,7 @@ class WorkLine:
     id: str
     t_s: float
     when: str
-    text: str
+    text: Said
     part: str = ""
     stands: str = OPEN
     parts: str = ""
@@ -56,8 +53,7 @@ def standing(written: Iterable[WorkLine]) -> tuple[WorkLine, ...]:
     newest: dict[str, WorkLine] = {}
     for line in written:
         newest[line.id] = line
-    order = list(WHEN)
-    return tuple(sorted(newest.values(), key=lambda line: order.index(line.when)))
+    return tuple(sorted(newest.values(), key=lambda line: WHEN.index(line.when)))
 
 
 def taken_over(lines: Iterable[WorkLine]) -> tuple[WorkLine, ...]:

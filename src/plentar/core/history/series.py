@@ -14,6 +14,7 @@ from plentar.core.circuit.shown_by_meter import accuracy_of
 from plentar.core.expected.rules import expected_of
 from plentar.core.history.drift import Seen, Shape, Trend, trend_of
 from plentar.core.quantity import Band, Quantity
+from plentar.core.said import Said, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
 from plentar.core.unit.parts import HEAT_CALLS, Element
@@ -28,24 +29,24 @@ DAYS_A_YEAR = 365.2425
 class Kind:
     """What a series is of: its words, its sign, and whether it is looked at in powers of ten."""
 
-    title: str
+    title: Said
     sign: str
     log: bool = False
 
 
 KINDS: Mapping[str, Kind] = {
-    "amps": Kind("amps at rated volts", "A"),
-    "ohms": Kind("ohms, cold", "Ω"),
-    "ground": Kind("ohms to the cabinet", "Ω", log=True),
-    "on": Kind("time on", "s"),
-    "off": Kind("time off", "s"),
-    "sag": Kind("volts lost under heat", "V"),
-    "joint": Kind("heat at its contacts", "W"),
-    "rise": Kind("rise of the air", "°F"),
-    "cfm": Kind("air moved", "CFM"),
-    "coil": Kind("ohms of the coil", "Ω"),
-    "uf": Kind("capacitor", "µF"),
-    "control": Kind("amps in the wire to R", "A"),
+    "amps": Kind(say("history.series.amps-rated-volts"), "A"),
+    "ohms": Kind(say("history.series.ohms-cold"), "Ω"),
+    "ground": Kind(say("history.series.ohms-cabinet"), "Ω", log=True),
+    "on": Kind(say("history.series.time"), "s"),
+    "off": Kind(say("history.series.time-off"), "s"),
+    "sag": Kind(say("history.series.volts-lost-under-heat"), "V"),
+    "joint": Kind(say("history.series.heat-contacts"), "W"),
+    "rise": Kind(say("history.series.rise-air"), "°F"),
+    "cfm": Kind(say("history.series.air-moved"), "CFM"),
+    "coil": Kind(say("history.series.ohms-coil"), "Ω"),
+    "uf": Kind(say("history.series.capacitor"), "µF"),
+    "control": Kind(say("history.series.amps-wire-r"), "A"),
 }
 
 
@@ -290,7 +291,7 @@ def _pole(evidence: Evidence) -> Iterator[Added]:
 
 def _air(evidence: Evidence) -> Iterator[Added]:
     rise = measured_rise(evidence)
-    if isinstance(rise, str):
+    if isinstance(rise, Said):
         return
     error = th.TEMP_PAIR_F
     yield Added("rise", "supply-air", rise.rise_f, error, Band(-math.inf, math.inf))

@@ -22,12 +22,18 @@ from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
 from plentar.core.judgement import NONE, OTHER, Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
 from plentar.core.safety.suspected import suspected_stops
+from plentar.core.said import NOTHING, Said, figure, listed, rounded, say, span
+from plentar.core.unit.naming import said_of_all
+from plentar.core.unit.points import point_said
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
 
 #: Across what is closed a field meter shows nothing else.
 ABOUT_ZERO_V = 0.3
+#: From this share on a decision is named alone for an outcome.
+ALONE = 0.9
 LISTED, LEAST_LISTED = 12, 0.003
 
 
@@ -58,7 +64,7 @@ def diagnosis_of(posterior: Posterior) -> Diagnosis:
         suspected_stops(
             posterior.evidence,
             leader.faults,
-            describe(leader),
+            describe(posterior.evidence.unit, leader),
             float(posterior.probabilities[posterior.leader]),
         ),
         tuple(left_out),
@@ -67,32 +73,36 @@ def diagnosis_of(posterior: Posterior) -> Diagnosis:
         confirm,
         tuple(tuple(posterior.hypotheses[n].id for n in group) for group in plan.alike),
         unread_of(posterior.evidence),
-        _held(plan),
+        _held(posterior.evidence.unit, plan),
     )
 
 
-def _held(plan: Plan) -> str:
+def _held(plan_unit: Unit, plan: Plan) -> Said:
     """What would tell most and is held back for what it could do, in words."""
     if plan.held is None:
-        return ""
+        return NOTHING
     proposal, refusal, suspects = plan.held
-    calls = proposal.setting.calls
-    should = f", should {' and '.join(map(sentence, suspects))}" if suspects else ""
-    under = f" with {' and '.join(sorted(calls))} called" if calls else ""
-    return f"{proposal.quantity} at {proposal.at}{under} would tell most, and is held back: {refusal}{should}"
+    unit, calls = plan_unit, proposal.setting.calls
+    should = say("next.should", faults=listed(sentence(unit, f) for f in suspects)) if suspects else NOTHING
+    what = say(f"quantity.{proposal.quantity}") if proposal.quantity else say("next.watch")
+    where = say("next.where", what=what, at=point_said(unit, proposal.at))
+    if calls:
+        where = say("next.under", what=where, calls=listed(sorted(calls)))
+    return say("next.held", what=where, refusal=refusal) + should
 
 
-def _planned(posterior: Posterior, left_out: list[str]) -> tuple[Plan, tuple[NextReading, ...]]:
+def _planned(posterior: Posterior, left_out: list[Said]) -> tuple[Plan, tuple[NextReading, ...]]:
     """The plan with its proposals in words; notes where time was up before it was found."""
     try:
         plan = whole_plan(posterior)
-        again = read_often(posterior)
+        again, unit = read_often(posterior), posterior.evidence.unit
         found = tuple(
-            _in_words(proposal, proposal is plan.sure.reading, again(proposal)) for proposal in plan.proposals
+            _in_words(unit, proposal, proposal is plan.sure.reading, again(proposal))
+            for proposal in plan.proposals
         )
         check_budget()
     except OutOfTime:
-        left_out.append("what to read next")
+        left_out.append(say("left-out.next"))
         return Plan(), ()
     return plan, found
 
@@ -102,24 +112,28 @@ def what_else(evidence: Evidence) -> WhatElse:
     workspace = workspace_of(evidence.unit)
     try:
         with workspace.lock:
-            return _in_all_words(look_around(posterior_of(evidence, workspace)))
+            return _in_all_words(evidence.unit, look_around(posterior_of(evidence, workspace)))
     except OutOfTime:
         return WhatElse((), 0.0, (), full=False, in_time=False)
 
 
-def _in_all_words(around: Around) -> WhatElse:
+def _in_all_words(unit: Unit, around: Around) -> WhatElse:
     found = tuple(
-        _worded(p, f"would show something more in {chance_in_words(p.gain.decisive)} of such units")
+        _worded(unit, p, say("next.shows-more", chance=chance_in_words(p.gain.decisive)))
         for p in around.readings
     )
-    hidden = tuple(sentence(fault) for fault in around.hidden)
+    hidden = tuple(sentence(unit, fault) for fault in around.hidden)
     return WhatElse(found, around.chance, hidden, around.full)
 
 
-def chance_in_words(chance: float) -> str:
+def chance_in_words(chance: float) -> Said:
     """A small chance as it is shown: “1.4 %”, “under 0.1 %”."""
     percent = 100 * chance
-    return "under 0.1 %" if percent < 0.1 else f"{percent:.{0 if percent >= 9.5 else 1}f} %"
+    return (
+        say("percent.under")
+        if percent < 0.1
+        else say("percent", n=rounded(percent, 0 if percent >= 9.5 else 1))
+    )
 
 
 def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
@@ -133,45 +147,46 @@ def _suspects(posterior: Posterior) -> tuple[Suspect, ...]:
         Suspect(
             posterior.hypotheses[n].id,
             float(p[n]),
-            describe(posterior.hypotheses[n]),
+            describe(posterior.evidence.unit, posterior.hypotheses[n]),
             reasons.of(n) if reasons is not None else (),
         )
         for n in listed
     ]
     rest = max(0.0, 1.0 - math.fsum(suspect.probability for suspect in found))
-    return (*found, Suspect(OTHER, rest, "anything else", ()))
+    return (*found, Suspect(OTHER, rest, say("fault.other"), ()))
 
 
-def describe(hypothesis: Hypothesis) -> str:
+def describe(unit: Unit, hypothesis: Hypothesis) -> Said:
     if hypothesis.id == NONE:
-        return "the unit is as rated"
-    return ", and ".join(sentence(fault) for fault in hypothesis.faults)
+        return say("fault.none")
+    return listed(sentence(unit, fault) for fault in hypothesis.faults)
 
 
-def _advice(hypothesis: Hypothesis) -> tuple[str, ...]:
+def _advice(hypothesis: Hypothesis) -> tuple[Said, ...]:
     if hypothesis.id == NONE:
-        return ("Nothing to repair. Close the visit, or check what is left to check.",)
-    found: list[str] = []
+        return (say("advice.none"),)
+    found: list[Said] = []
     for fault in hypothesis.faults:
         words = words_of(fault)
         found += [words.do, words.around]
     return tuple(dict.fromkeys(found))
 
 
-def _in_words(proposal: Proposal, confirms: bool, again: bool) -> NextReading:
+def _in_words(unit: Unit, proposal: Proposal, confirms: bool, again: bool) -> NextReading:
     likeliest = [decision for outcome in proposal.outcomes for decision, _ in outcome.decisions[:1]]
-    names = [_decision(name) for name in dict.fromkeys(likeliest)][:3]
-    why = "makes surer what it is"
+    names = [_decision(unit, name) for name in dict.fromkeys(likeliest)][:3]
+    why = say("next.surer")
     if confirms:
-        why = "confirms it at the part itself"
+        why = say("next.confirms")
     elif len(names) > 1:
-        why = f"tells {names[0]} from {' and '.join(names[1:])}"
-    return _worded(proposal, f"once more, to be sure of it: {why}" if again else why)
+        why = say("next.separates", one=names[0], others=listed(names[1:]))
+    return _worded(unit, proposal, say("next.again", why=why) if again else why)
 
 
-def _worded(proposal: Proposal, why: str) -> NextReading:
+def _worded(unit: Unit, proposal: Proposal, why: Said) -> NextReading:
     """A proposal with what each of its outcomes would mean, the lowest reading first."""
-    outcomes = (_meaning(proposal, outcome, n) for n, outcome in enumerate(proposal.outcomes))
+    seen = ("cycling", "steady") if proposal.observe else ("",) * len(proposal.outcomes)
+    outcomes = (_meaning(unit, *each) for each in zip(proposal.outcomes, seen, strict=False))
     return NextReading(
         proposal.quantity,
         proposal.at,
@@ -184,32 +199,28 @@ def _worded(proposal: Proposal, why: str) -> NextReading:
     )
 
 
-def _meaning(proposal: Proposal, outcome: ReadingOutcome, number: int) -> Meaning:
-    points = [f"{_decision(name)} ({100 * share:.0f} %)" for name, share in outcome.decisions[:2]]
-    if outcome.decisions and outcome.decisions[0][1] >= 0.9:
-        means = f"points to {points[0]}"
+def _meaning(unit: Unit, outcome: ReadingOutcome, seen: str) -> Meaning:
+    likely = [(_decision(unit, name), share) for name, share in outcome.decisions[:2]]
+    if not likely:
+        means = say("next.means-nothing")
+    elif likely[0][1] >= ALONE:
+        means = say("next.means-one", part=likely[0][0], share=rounded(100 * likely[0][1]))
     else:
-        means = f"leaves {', '.join(points)}" if points else "nothing that is expected"
-    seen = ""
-    if proposal.observe:
-        seen = ("cycling", "steady")[number]
+        parts = (say("next.part-share", part=part, share=rounded(100 * share)) for part, share in likely)
+        means = listed(parts, "or")
     return Meaning(outcome.low, outcome.high, means, outcome.probability, seen)
 
 
-def _decision(name: str) -> str:
-    if name == NONE:
-        return "a sound unit"
-    return name.replace(".supply", " supply").replace("+", " and ").replace(".wire", "’s wiring")
+def _decision(unit: Unit, name: str) -> Said:
+    return say("fault.none") if name == NONE else said_of_all(unit, name)
 
 
-def reads_in_words(meaning: Meaning, quantity: Quantity | None) -> str:
+def reads_in_words(meaning: Meaning, quantity: Quantity | None) -> Said:
     if quantity is None:
-        return meaning.seen
+        return say(f"seen.{meaning.seen}")
     sign = quantity.sign
-    if meaning.low >= 1e6:
-        return f"OL {sign}"
+    if meaning.low >= OPEN_FROM_OHMS:
+        return figure(math.inf, sign)
     if meaning.low <= 0 and quantity is Quantity.VOLTS and meaning.high <= ABOUT_ZERO_V:
-        return f"about 0 {sign}"
-    if meaning.low <= 0:
-        return f"up to {show(meaning.high, sign)}"
-    return f"{show(meaning.low)} … {show(meaning.high, sign)}"
+        return say("about-zero", unit=sign)
+    return span(meaning.low, meaning.high, sign)

@@ -10,6 +10,7 @@ from plentar.core.errors import BadInput
 from plentar.core.logged.levels import Levels, find_levels
 from plentar.core.logged.matching import LoggedLoad
 from plentar.core.quantity import Band
+from plentar.core.said import say
 from plentar.core.timing.moves import BLOWER
 from plentar.core.unit.parts import CALLS, Element
 from plentar.core.unit.points import Point, resolve
@@ -36,9 +37,9 @@ def check_columns(unit: Unit, names: Iterable[str]) -> None:
         try:
             point = resolve(unit, name)
         except BadInput:
-            raise BadInput(name, f"no reading point {name!r} on this unit") from None
+            raise BadInput(name, say("logged.columns.no-reading-point-this", name=name)) from None
         if point.kind not in ELEMENT_KINDS | FEED_KINDS | CALL_KINDS | {"blower"} or name == "R":
-            raise BadInput(name, f"stages are not sought in amps at {name!r}")
+            raise BadInput(name, say("logged.columns.stages-not-sought-amps", name=name))
 
 
 def read_column(evidence: Evidence, name: str, t_s: Real, amps: Real) -> Column:

@@ -24,10 +24,12 @@ from plentar.core.logged.columns import (
 )
 from plentar.core.logged.matching import Interval, LoggedLoad, intervals_of
 from plentar.core.logged.order import Order
-from plentar.core.quantity import Band, Quantity, minutes
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import clock, listed, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
 from plentar.core.timing.spells import Spell, call_spells
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Observed, Visit
@@ -279,9 +281,12 @@ def _slips(
                 if move.action == ON and move.word(end_s) in (Timing.WAITING, Timing.DUE)
             ]
             if owed:
-                text = (
-                    f"the log ends at {minutes(end_s)}, before {owed[0].part} must be on at"
-                    f" {minutes(owed[0].due_s.high)}: no verdict on {load.id}. Log for longer"
+                text = say(
+                    "logged.trace.log-ends-before-must",
+                    end_s=clock(end_s),
+                    part=said_of(unit, owed[0].part),
+                    high=clock(owed[0].due_s.high),
+                    load=said_of(unit, load.id),
                 )
                 yield Slip(SlipCode.BEFORE_WINDOW, column.at, text)
     for stage in stages:
@@ -291,8 +296,9 @@ def _slips(
     for circuit in unit.circuits:
         here = {element.id for element in unit.elements_on(circuit.id)} & drawn
         if here and evidence.latest(circuit.id, Quantity.VOLTS) is None:
-            text = (
-                f"amps of {', '.join(sorted(here))} are judged without the volts of {circuit.id}:"
-                " provisional until volts are read at its lugs"
+            text = say(
+                "logged.trace.amps-judged-without-volts",
+                here=listed(sorted(here), ","),
+                circuit=said_of(unit, circuit.id),
             )
             yield Slip(SlipCode.VOLTS_NOT_MEASURED, circuit.id, text)

@@ -14,6 +14,7 @@ import numpy as np
 
 from plentar.core.circuit.network import Topology, solve
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.core.tables.model import CONTACT_OHMS, DEFAULT_BLOWER_AMPS, WIRE_OHMS
 from plentar.core.unit.parts import CALLS, Control, Element
 from plentar.core.unit.terminals import ContactSet, PartKind
@@ -100,7 +101,7 @@ class WiredDevice:
         unit = self.unit
         if end in (HEAT, TIE):
             if self.tap is None:
-                raise BadInput(terminal, "no switch is tapped for the heat side")
+                raise BadInput(terminal, say("relay-bench.no-tap"))
             return f"heat {self.tap}"
         if end in (L1, L2, MOTOR, SECOND_SPEED, *CONTROL_ENDS):
             return end
@@ -116,7 +117,7 @@ class WiredDevice:
         if end.removesuffix(OUT) in unit.element_by_id:
             strip = end.removesuffix(OUT)
             return f"return {strip}" if end.endswith(OUT) else f"strip {strip}"
-        raise BadInput(terminal, f"what {end!r} is nobody knows")
+        raise BadInput(terminal, say("relay-bench.unknown-end", end=end))
 
     @property
     def coil_call(self) -> str | None:

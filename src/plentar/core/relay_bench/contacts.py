@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from plentar.core.quantity import Quantity
 from plentar.core.relay_bench.fitted import drawer, fitted
+from plentar.core.said import NOTHING, Said, listed, rounded, say
 from plentar.core.unit.parts import BlowerRelay
 from plentar.core.unit.points import named_points
 from plentar.core.unit.terminals import ContactSet, PartKind
@@ -33,7 +34,7 @@ class Row:
     pair: tuple[str, str]
     driven: bool
     due_closed: bool
-    read: str = ""
+    read: Said = NOTHING
     closed: bool | None = None
 
     @property
@@ -50,7 +51,7 @@ class SetVerdict:
 
     name: str
     state: str
-    text: str
+    text: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +63,7 @@ class Repeats:
     failed: int
     low: float
     high: float
-    text: str
+    text: Said
 
 
 #: What was read of pairs of terminals, by the pair and whether the coil was driven.
@@ -78,7 +79,7 @@ def rows_of(kind: PartKind, read: Read) -> tuple[Row, ...]:
                 if end is None:
                     continue
                 said = read.get((frozenset({one.common, end}), driven))
-                shown, closed = (said.shown, said.closed) if said else ("", None)
+                shown, closed = (said.shown, said.closed) if said else (NOTHING, None)
                 due = driven == (side == "no")
                 rows.append(Row(one.name, side, (one.common, end), driven, due, shown, closed))
     return tuple(rows)
@@ -137,13 +138,13 @@ def leads_of(events: Iterable[Event], device: str) -> Tested | None:
     return tests[-1] if tests else None
 
 
-def leads_in_words(leads: Tested | None) -> tuple[bool | None, str]:
+def leads_in_words(leads: Tested | None) -> tuple[bool | None, Said]:
     """Whether the leads may be trusted, and what is said of them."""
     if leads is None:
-        return None, "leads on each other first, nulled: a tone, or under half an ohm"
+        return None, say("relay-bench.contacts.leads-each-other-first")
     if leads.closed and (leads.ohms is None or leads.ohms <= MOST_LEAD_OHMS):
-        return True, "leads are good"
-    return False, "the leads themselves read open or high: mend them before a contact is blamed"
+        return True, say("relay-bench.contacts.leads-good")
+    return False, say("relay-bench.contacts.leads-themselves-read-open")
 
 
 def set_verdicts(kind: PartKind, rows: Iterable[Row]) -> tuple[SetVerdict, ...]:
@@ -156,32 +157,41 @@ def _of_set(one: ContactSet, rows: list[Row]) -> SetVerdict:
     found = {(row.side, row.driven): row for row in rows}
     wrong = list(_wrong(one, found))
     if wrong:
-        return SetVerdict(one.name, "bad", "; ".join(wrong))
-    missing = [f"{'–'.join(r.pair)} {'driven' if r.driven else 'at rest'}" for r in rows if not r.read]
+        return SetVerdict(one.name, "bad", listed(wrong, ";"))
+    missing = [
+        say(
+            "relay-bench.contacts.driven" if r.driven else "relay-bench.contacts.resting",
+            pair=listed(r.pair, "–"),
+        )
+        for r in rows
+        if not r.read
+    ]
     if missing:
-        return SetVerdict(one.name, "open", f"not read yet: {', '.join(missing)}")
-    return SetVerdict(one.name, "good", "closes and opens as it should, at rest and driven")
+        return SetVerdict(
+            one.name, "open", say("relay-bench.contacts.not-read-yet", missing=listed(missing, ","))
+        )
+    return SetVerdict(one.name, "good", say("relay-bench.contacts.closes-opens-should-rest"))
 
 
-def _wrong(one: ContactSet, found: Mapping[tuple[str, bool], Row]) -> Iterator[str]:
+def _wrong(one: ContactSet, found: Mapping[tuple[str, bool], Row]) -> Iterator[Said]:
     def read(side: str, driven: bool) -> bool | None:
         row = found.get((side, driven))
         return row.closed if row is not None and row.read else None
 
     for row in found.values():
         if row.read and row.closed is None:
-            state = "driven" if row.driven else "at rest"
-            yield f"{'–'.join(row.pair)} {state} reads {row.read}: burnt, neither open nor closed"
+            code = "relay-bench.contacts.burnt-driven" if row.driven else "relay-bench.contacts.burnt-resting"
+            yield say(code, pair=listed(row.pair, "–"), read=row.read)
     if read("no", False):
-        yield f"{one.common}–{one.no} is closed at rest: welded"
+        yield say("relay-bench.contacts.closed-rest-welded", common=one.common, no=one.no)
     if read("nc", True) and read("no", True) is not False:
-        yield f"{one.common}–{one.nc} is closed with the coil driven: welded"
+        yield say("relay-bench.contacts.closed-coil-driven-welded", common=one.common, nc=one.nc)
     if read("nc", True) and read("no", True) is False:
-        yield "nothing moves with the coil driven: its coil or armature, if the coil has its ohms and 24 V"
+        yield say("relay-bench.contacts.nothing-moves-coil-driven")
     if read("no", True) is False and not read("nc", True):
-        yield f"{one.common}–{one.no} does not close driven: burnt open, or its coil does not pull"
+        yield say("relay-bench.contacts.does-not-close-driven", common=one.common, no=one.no)
     if read("nc", False) is False:
-        yield f"{one.common}–{one.nc} is open at rest: burnt open"
+        yield say("relay-bench.contacts.open-rest-burnt-open", common=one.common, nc=one.nc)
 
 
 def device_verdict(verdicts: Iterable[SetVerdict]) -> SetVerdict:
@@ -189,14 +199,24 @@ def device_verdict(verdicts: Iterable[SetVerdict]) -> SetVerdict:
     every = list(verdicts)
     bad = [v for v in every if v.state == "bad"]
     if len(bad) == len(every) > 1:
-        both = "both sets are bad" if len(bad) == 2 else f"all {len(bad)} sets are bad"
+        both = (
+            say("relay-bench.contacts.both-sets-bad")
+            if len(bad) == 2
+            else say("relay-bench.contacts.all-sets-bad", len=len(bad))
+        )
         return SetVerdict("", "bad", both)
     if bad:
-        return SetVerdict("", "bad", f"set {' and '.join(v.name for v in bad)} of it is bad")
+        return SetVerdict(
+            "", "bad", say("relay-bench.contacts.set-bad", bad=listed((v.name for v in bad), "and"))
+        )
     waits = [v for v in every if v.state == "open"]
     if waits:
-        return SetVerdict("", "open", f"{len(every) - len(waits)} of {len(every)} sets are through")
-    return SetVerdict("", "good", "every set is good")
+        return SetVerdict(
+            "",
+            "open",
+            say("relay-bench.contacts.sets-through", len=len(every) - len(waits), len_2=len(every)),
+        )
+    return SetVerdict("", "good", say("relay-bench.contacts.every-set-good"))
 
 
 def repeats_of(events: Iterable[Event], device: str) -> Repeats | None:
@@ -212,14 +232,17 @@ def repeats_of(events: Iterable[Event], device: str) -> Repeats | None:
     starts, failed = len(tries), sum(not one.acted for one in tries)
     low, high = wilson(failed, starts)
     if failed == starts:
-        text = f"it did not act in any of {starts}"
+        text = say("relay-bench.contacts.did-not-act-any", starts=starts)
     elif failed:
-        text = (
-            f"{failed} of {starts} starts failed: erratic, it fails in {low:.0%} to {high:.0%} of all."
-            " Replace it: what works now and then leaves somebody without a blower or with heat alone"
+        text = say(
+            "relay-bench.contacts.starts-failed-erratic-fails",
+            failed=failed,
+            starts=starts,
+            low=rounded(100 * low),
+            high=rounded(100 * high),
         )
     else:
-        text = f"none of {starts} failed: it may still fail in up to {high:.0%} of all"
+        text = say("relay-bench.contacts.none-failed-may-still", starts=starts, high=rounded(100 * high))
     return Repeats(starts, failed, low, high, text)
 
 

@@ -9,7 +9,8 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.air.capacitor import microfarads
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import NOTHING, Said, figure, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.of_plate import of_plate
 from plentar.core.unit.parts import PSC, Blower
@@ -27,7 +28,7 @@ FED_SHARE, STALLED_MULTIPLE = 0.8, 2.0
 class Leaf:
     """What it comes to. ``finding``: something is wrong with ``component``."""
 
-    text: str
+    text: Said
     component: str = "blower"
     finding: bool = True
 
@@ -37,14 +38,14 @@ class Question:
     """What to find out, how (a point and its quantity, or words to choose from), and where each
     answer leads."""
 
-    name: str
-    ask: str
-    decide: Callable[[Evidence], tuple[str, str] | None]
+    name: Said
+    ask: Said
+    decide: Callable[[Evidence], tuple[str, Said] | None]
     branches: Mapping[str, Question | Leaf]
     point: str = ""
     quantity: Quantity | None = None
     felt: tuple[str, ...] = ()
-    caution: str = ""
+    caution: Said = NOTHING
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,7 @@ class TreeStep:
 
     question: Question
     answer: str
-    because: str
+    because: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +83,7 @@ def walk(evidence: Evidence, trunk: Question) -> Walk:
 
 def trunks(unit: Unit) -> dict[str, Question]:
     """The two trunks for this unit; none without a blower."""
-    return of_plate(unit, "trunks of the motor", lambda: _trunks(unit))
+    return of_plate(unit, "trunks", lambda: _trunks(unit))
 
 
 def _trunks(unit: Unit) -> dict[str, Question]:
@@ -108,76 +109,72 @@ def _starts_not(blower: Blower, feeds: str) -> Question:
     """``feeds`` is what to look at where nothing arrives."""
     psc = blower.motor == PSC
     capacitor = Question(
-        "capacitor",
-        "microfarads of the run capacitor, proved dead and discharged",
+        say("relay-bench.motor.capacitor"),
+        say("relay-bench.motor.microfarads-run-capacitor-proved"),
         _capacitor,
         {
-            "weak": Leaf("the run capacitor does not start it: replace it, then try again", "capacitor"),
-            "good": Leaf("capacitor good and rotor free: its start winding is open, the motor is replaced"),
+            "weak": Leaf(say("relay-bench.motor.run-capacitor-does-not"), "capacitor"),
+            "good": Leaf(say("relay-bench.motor.capacitor-good-rotor-free")),
         },
         "capacitor",
         UF,
-        caution="proved dead; discharge it through a resistor first",
+        caution=say("relay-bench.motor.proved-dead-discharge-through"),
     )
-    free = capacitor if psc else Leaf("free by hand and fed, and it does not turn: its module or winding")
+    free = capacitor if psc else Leaf(say("relay-bench.motor.free-hand-fed-does"))
     hand = Question(
-        "hand",
-        "by hand, proved dead: does the wheel spin?",
+        say("relay-bench.motor.hand-2"),
+        say("relay-bench.motor.hand-proved-dead-does"),
         _by_hand,
         {
-            "stiff": Leaf("it is stiff by hand: bearing or wheel seized, the motor is replaced"),
-            "play": Leaf("bearing or hub has play: the wheel drags, hub or motor is replaced"),
+            "stiff": Leaf(say("relay-bench.motor.stiff-hand-bearing-or")),
+            "play": Leaf(say("relay-bench.motor.bearing-or-hub-has")),
             "free": free,
         },
         felt=("spins", "stiff", "play"),
-        caution="breakers off, locked, proved dead before a hand goes in",
+        caution=say("relay-bench.motor.breakers-off-locked-proved"),
     )
     silent = Leaf(
-        "fed, and it draws nothing: a winding or its thermal protector is open. Hot: let it cool and try"
-        " again, and look for what made it hot"
+        say("relay-bench.motor.fed-draws-nothing-winding")
         if psc
-        else "fed, and it draws nothing: its module is dead, or nothing tells it to run"
+        else say("relay-bench.motor.fed-draws-nothing-module")
     )
     amps = Question(
-        "amps",
-        "amps of the blower with the fan called",
+        say("relay-bench.motor.amps"),
+        say("relay-bench.motor.amps-blower-fan-called"),
         _amps,
-        {"none": silent, "stalled": hand, "runs": Leaf("it runs", finding=False)},
+        {"none": silent, "stalled": hand, "runs": Leaf(say("relay-bench.motor.runs"), finding=False)},
         "blower",
         A,
     )
     return Question(
-        "volts",
-        "volts at the motor with the fan called",
+        say("relay-bench.motor.volts"),
+        say("relay-bench.motor.volts-motor-fan-called"),
         _fed,
-        {
-            "none": Leaf(
-                "nothing arrives at the motor: its relay’s contacts, its wire, the speed tap", feeds
-            ),
-            "fed": amps,
-        },
+        {"none": Leaf(say("relay-bench.motor.nothing-arrives-motor-relays"), feeds), "fed": amps},
         "blower",
         V,
-        caution="live: meter leads alone",
+        caution=say("relay-bench.motor.live-meter-leads-alone"),
     )
 
 
-def _fed(evidence: Evidence) -> tuple[str, str] | None:
+def _fed(evidence: Evidence) -> tuple[str, Said] | None:
     taken, blower = _newest(evidence, "blower", V, fan=True), evidence.unit.blower
     if taken is None or blower is None:
         return None
     rated = evidence.unit.circuit_by_id[blower.circuit].rated_volts
     volts = taken.reading.value
-    return ("fed" if volts >= FED_SHARE * rated else "none"), f"{show(volts, 'V')} of {show(rated, 'V')}"
+    return ("fed" if volts >= FED_SHARE * rated else "none"), say(
+        "relay-bench.motor.of", volts=figure(volts, "V"), rated=figure(rated, "V")
+    )
 
 
-def _amps(evidence: Evidence) -> tuple[str, str] | None:
+def _amps(evidence: Evidence) -> tuple[str, Said] | None:
     taken, blower = _newest(evidence, "blower", A, fan=True), evidence.unit.blower
     if taken is None or blower is None:
         return None
     amps = taken.reading.value
     full = blower.fla or blower.running_amps
-    said = f"{show(amps, 'A')}" + (f", full-load {show(full, 'A')}" if full else "")
+    said = figure(amps, "A") + (say("relay-bench.motor.full-load", full=figure(full, "A")) if full else "")
     if amps < blower.still_below_amps:
         return "none", said
     hums = _felt(evidence, "hums", "silent") == "hums"
@@ -185,19 +182,24 @@ def _amps(evidence: Evidence) -> tuple[str, str] | None:
     return ("stalled" if stalled else "runs"), said
 
 
-def _by_hand(evidence: Evidence) -> tuple[str, str] | None:
+def _by_hand(evidence: Evidence) -> tuple[str, Said] | None:
     word = _felt(evidence, "spins", "stiff", "play")
     if word is None:
         return None
-    return {"spins": "free", "stiff": "stiff", "play": "play"}[word], "by hand"
+    return {"spins": "free", "stiff": "stiff", "play": "play"}[word], say("relay-bench.motor.hand")
 
 
-def _capacitor(evidence: Evidence) -> tuple[str, str] | None:
+def _capacitor(evidence: Evidence) -> tuple[str, Said] | None:
     blower, found = evidence.unit.blower, microfarads(evidence)
     if blower is None or found is None or blower.capacitor_uf is None:
         return None
     weak = 1 - found[0] / blower.capacitor_uf > th.CAPACITOR_WEAK
-    said = f"{show(found[0], 'µF')} {found[2]}, marked {show(blower.capacitor_uf, 'µF')}"
+    said = say(
+        "relay-bench.motor.marked",
+        found=figure(found[0], "µF"),
+        found_2=found[2],
+        capacitor_uf=figure(blower.capacitor_uf, "µF"),
+    )
     return ("weak" if weak else "good"), said
 
 
@@ -213,41 +215,36 @@ def _felt(evidence: Evidence, *words: str) -> str | None:
 
 def _stops_not(unit: Unit) -> Question:
     relay = unit.relay
-    direct = Leaf("neither wire of the relay feeds it: a wire goes to it past the relay, or a second relay")
+    direct = Leaf(say("relay-bench.motor.neither-wire-relay-feeds"))
     if relay is None:
         return _running(direct)
     tied = unit.blower is not None and unit.blower.interlock.kind == "nc-contact"
     heat_side = Leaf(
-        "fed through normally-closed: the heat side is live. Its switch is welded or still in its"
-        " off time: clamp its strip",
+        say("relay-bench.motor.fed-through-normally-closed"),
         unit.blower.interlock.tap or relay.id if unit.blower else relay.id,
     )
     nc = Question(
-        "nc amps",
-        "amps in the wire of normally-closed, nothing called",
+        say("relay-bench.motor.nc-amps"),
+        say("relay-bench.motor.amps-wire-normally-closed"),
         _flows(f"{relay.id}.nc"),
         {"yes": heat_side, "no": direct},
         f"{relay.id}.nc",
         A,
     )
     called = Question(
-        "fan call",
-        f"volts from {relay.call} to C, nothing called",
+        say("relay-bench.motor.fan-call"),
+        say("relay-bench.motor.volts-from-c-nothing", call=relay.call),
         _call_there(relay.call),
         {
-            "yes": Leaf(
-                f"{relay.call} is there although nothing asks: thermostat, wire or board", relay.call
-            ),
-            "no": Leaf(
-                "no call, and normally-open feeds it: its contact is welded, the relay is replaced", relay.id
-            ),
+            "yes": Leaf(say("relay-bench.motor.there-although-nothing-asks", call=relay.call), relay.call),
+            "no": Leaf(say("relay-bench.motor.no-call-normally-open"), relay.id),
         },
         relay.call,
         V,
     )
     no = Question(
-        "no amps",
-        "amps in the wire of normally-open, nothing called",
+        say("relay-bench.motor.no-amps"),
+        say("relay-bench.motor.amps-wire-normally-open"),
         _flows(f"{relay.id}.no"),
         {"yes": called, "no": nc if tied else direct},
         f"{relay.id}.no",
@@ -258,34 +255,34 @@ def _stops_not(unit: Unit) -> Question:
 
 def _running(then: Question | Leaf) -> Question:
     return Question(
-        "runs on",
-        "amps of the blower with nothing called, past its off time",
+        say("relay-bench.motor.runs-2"),
+        say("relay-bench.motor.amps-blower-nothing-called"),
         _flows("blower"),
-        {"yes": then, "no": Leaf("it stands with nothing called", finding=False)},
+        {"yes": then, "no": Leaf(say("relay-bench.motor.stands-nothing-called"), finding=False)},
         "blower",
         A,
     )
 
 
-def _flows(point: str) -> Callable[[Evidence], tuple[str, str] | None]:
-    def decide(evidence: Evidence) -> tuple[str, str] | None:
+def _flows(point: str) -> Callable[[Evidence], tuple[str, Said] | None]:
+    def decide(evidence: Evidence) -> tuple[str, Said] | None:
         taken, blower = _newest(evidence, point, A, fan=False), evidence.unit.blower
         if taken is None or blower is None:
             return None
         amps = taken.reading.value
-        return ("yes" if amps >= blower.still_below_amps else "no"), show(amps, "A")
+        return ("yes" if amps >= blower.still_below_amps else "no"), figure(amps, "A")
 
     return decide
 
 
-def _call_there(call: str) -> Callable[[Evidence], tuple[str, str] | None]:
-    def decide(evidence: Evidence) -> tuple[str, str] | None:
+def _call_there(call: str) -> Callable[[Evidence], tuple[str, Said] | None]:
+    def decide(evidence: Evidence) -> tuple[str, Said] | None:
         taken = _newest(evidence, call, V, fan=False)
         if taken is None:
             return None
         rated = evidence.unit.control_power.volts
         volts = taken.reading.value
-        return ("yes" if volts >= rated / 2 else "no"), show(volts, "V")
+        return ("yes" if volts >= rated / 2 else "no"), figure(volts, "V")
 
     return decide
 

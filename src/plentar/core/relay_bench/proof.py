@@ -23,6 +23,7 @@ from plentar.core.relay_bench.circuit import (
     with_fault,
 )
 from plentar.core.relay_bench.fitted import fitted
+from plentar.core.said import say
 from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import RELAY_ENDS, BlowerRelay, RelayWires
 from plentar.core.unit.terminals import ContactSet, PartKind
@@ -92,9 +93,9 @@ def prove(unit: Unit) -> Proof:
     relay, or no switch is tapped."""
     blower, relay = unit.blower, unit.relay
     if blower is None or relay is None:
-        raise BadInput("unit.blower.relay", "there is no blower relay to prove")
+        raise BadInput("unit.blower.relay", say("relay-bench.no-relay"))
     if not unit.possible_taps:
-        raise BadInput("unit.blower.interlock.tap", "no switch is tapped for the heat side")
+        raise BadInput("unit.blower.interlock.tap", say("relay-bench.no-tap"))
     wires = relay.wires or _of_set(unit, relay) or RelayWires(common=MOTOR, no=L1, nc=HEAT)
     kind = PART_KINDS["relay-spdt"]
     one = kind.sets[0]

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from plentar.core.errors import BadInput
 from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.wires import right_wires, wires_of
+from plentar.core.said import Said, say
 from plentar.core.unit.parts import Wire
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Unit
@@ -65,38 +66,51 @@ class Sheet:
         return self.off > 0 and bool(self.open)
 
     @property
-    def open(self) -> tuple[str, ...]:
+    def open(self) -> tuple[Said, ...]:
         """What is missing before power may come back, in words; empty when the swap is through."""
         return tuple(self._open())
 
-    def _open(self) -> Iterable[str]:
+    def _open(self) -> Iterable[Said]:
         for placed in self.wires:
             wire = placed.wire
             if placed.where == OLD:
-                yield f"{wire.id} to {wire.to} is still on {wire.old} of the old part"
+                yield say("relay-bench.sheet.still-old-part", wire=wire.id, to=wire.to, old=wire.old)
             elif placed.where == HAND:
-                yield f"{wire.id} to {wire.to} is off and not landed: it goes on {wire.new}"
+                yield say("relay-bench.sheet.off-not-landed-goes", wire=wire.id, to=wire.to, new=wire.new)
             elif not placed.as_planned:
-                yield f"{wire.id} to {wire.to} is on {placed.at}, the sheet says {wire.new}"
+                yield say(
+                    "relay-bench.sheet.sheet-says", wire=wire.id, to=wire.to, at=placed.at, new=wire.new
+                )
         device = self.unit.device_by_id[self.device]
         listed = Counter(placed.wire.to for placed in self.wires)
         due = Counter(wire.to for wire in right_wires(self.unit, device, self.kind))
         for end, count in (due - listed).items():
-            yield f"nothing leads to {end}" if count == 1 else f"{count} wires to {end} are missing"
+            yield (
+                say("relay-bench.sheet.nothing-leads", end=end)
+                if count == 1
+                else say("relay-bench.sheet.wires-missing", count=count, end=end)
+            )
         for terminal, count in Counter(p.at for p in self.wires if p.where == NEW).items():
             places = self.kind.terminal_by_name[terminal].places
             if count > places:
-                yield f"{count} wires on {terminal}, which takes {places}: a double spade or jumper"
+                yield say(
+                    "relay-bench.sheet.wires-which-takes-double",
+                    count=count,
+                    terminal=terminal,
+                    places=places,
+                )
 
     def after(self, moved: WireMoved) -> Sheet:
         """The sheet with one wire moved; raises BadInput where that can't be."""
         placed = next((p for p in self.wires if p.wire.id == moved.wire), None)
         if placed is None:
-            raise BadInput("wire", f"no wire {moved.wire!r} on the sheet of {self.device}")
+            raise BadInput(
+                "wire", say("relay-bench.sheet.no-wire-sheet", wire=moved.wire, device=self.device)
+            )
         if moved.act == LANDED:
             at = self.kind.named(moved.at)
             if at not in self.kind.terminal_by_name:
-                raise BadInput("at", f"no terminal {moved.at!r} on a {self.kind.title}")
+                raise BadInput("at", say("relay-bench.sheet.no-terminal", at=moved.at, kind=self.kind.title))
             now = replace(placed, where=NEW, at=at, renewed=moved.renewed or placed.renewed)
         elif moved.act == BACK:
             now = replace(placed, where=OLD, at="")
@@ -109,7 +123,7 @@ class Sheet:
         self.after(moved)
         others = [p.wire.id for p in self.in_hand if p.wire.id != moved.wire]
         if others:
-            raise BadInput("wire", f"one wire at a time: {others[0]} is off, land it or put it back")
+            raise BadInput("wire", say("relay-bench.sheet.one-wire-time-off", others=others[0]))
 
     @property
     def landed(self) -> tuple[Wire, ...]:

@@ -11,10 +11,11 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band, show
+from plentar.core.quantity import Band
 from plentar.core.relay_bench.fitted import fitted, places, switches_of
 from plentar.core.relay_bench.refit import refit
 from plentar.core.relay_bench.wires import wires_of
+from plentar.core.said import Said, figure, say
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.supply.loads import contact_loads
 from plentar.core.unit.parts import BlowerRelay, Control, Element, Switch
@@ -41,9 +42,9 @@ class Fit(StrEnum):
 class PartPoint:
     """One thing that was held against the place: what, how it comes out, in words."""
 
-    what: str
+    what: Said
     fit: Fit
-    text: str
+    text: Said
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +82,7 @@ def substitute(unit: Unit, device_id: str, new: PartKind) -> Substitute:
     """Hold a part against a device's place; raises BadInput where there is no such device."""
     device = unit.device_by_id.get(device_id)
     if device is None:
-        raise BadInput("device", f"no device {device_id!r}")
+        raise BadInput("device", say("relay-bench.substitute.no-device", device_id=device_id))
     place = _Place(unit, device, fitted(unit, device), new, refit(unit, device, new))
     points = tuple(point for rule in _RULES for point in rule(place))
     fits = {point.fit for point in points}
@@ -92,10 +93,16 @@ def substitute(unit: Unit, device_id: str, new: PartKind) -> Substitute:
 def _kind(place: _Place) -> Iterator[PartPoint]:
     """Like for like stands first."""
     if place.new.device == place.old.device:
-        yield PartPoint("kind", Fit.FITS, f"like for like: {place.new.kind.title}")
+        yield PartPoint(
+            say("relay-bench.substitute.kind"),
+            Fit.FITS,
+            say("relay-bench.substitute.like-like", kind=place.new.kind.title),
+        )
     else:
-        text = f"{place.new.kind.title} in place of {place.old.kind.title}: write it on the plate"
-        yield PartPoint("kind", Fit.CHANGE, text)
+        text = say(
+            "relay-bench.substitute.place-write-plate", kind=place.new.kind.title, kind_2=place.old.kind.title
+        )
+        yield PartPoint(say("relay-bench.substitute.kind"), Fit.CHANGE, text)
 
 
 def _sets(place: _Place) -> Iterator[PartPoint]:
@@ -110,18 +117,30 @@ def _sets(place: _Place) -> Iterator[PartPoint]:
     line = [switch for switch in place.used if switch.role != "auxiliary"]
     if there < needed or len(new.power_sets) < len(line):
         yield PartPoint(
-            "poles",
+            say("relay-bench.substitute.poles"),
             Fit.NO,
-            f"{needed} are switched here, it has {len(new.power_sets)} for line current"
+            say("relay-bench.substitute.switched-here-has-line", needed=needed, len=len(new.power_sets))
             if len(new.power_sets) < len(line)
-            else f"{needed} are switched here, it has {there}",
+            else say("relay-bench.substitute.switched-here-has", needed=needed, there=there),
         )
     elif there > needed and there > len(place.old.sets):
         spare = there - needed
-        what = "one switch stays" if spare == 1 else f"{spare} switches stay"
-        yield PartPoint("poles", Fit.CHANGE, f"{what} spare: no wire on it, and its blades clear of others")
+        what = (
+            say("relay-bench.substitute.one-switch-stays")
+            if spare == 1
+            else say("relay-bench.substitute.switches-stay", spare=spare)
+        )
+        yield PartPoint(
+            say("relay-bench.substitute.poles"),
+            Fit.CHANGE,
+            say("relay-bench.substitute.spare-no-wire-blades", what=what),
+        )
     else:
-        yield PartPoint("poles", Fit.FITS, f"{needed} of {there} in use")
+        yield PartPoint(
+            say("relay-bench.substitute.poles"),
+            Fit.FITS,
+            say("relay-bench.substitute.use", needed=needed, there=there),
+        )
 
 
 def _throws(place: _Place) -> Iterator[PartPoint]:
@@ -134,16 +153,20 @@ def _throws(place: _Place) -> Iterator[PartPoint]:
     ok = [s for s in place.new.sets if (s.nc or not uses_nc) and (s.no or not uses_no)]
     if ok:
         yield PartPoint(
-            "throws",
+            say("relay-bench.substitute.throws"),
             Fit.FITS,
-            "the tie stays on its normally-closed set" if uses_nc else "it makes as the old one did",
+            say("relay-bench.substitute.tie-stays-normally-closed")
+            if uses_nc
+            else say("relay-bench.substitute.makes-old-one-did"),
         )
     elif uses_nc:
         yield PartPoint(
-            "throws", Fit.NO, "it has no normally-closed set: the tie of the blower to the heat would be lost"
+            say("relay-bench.substitute.throws"), Fit.NO, say("relay-bench.substitute.has-no-normally-closed")
         )
     else:
-        yield PartPoint("throws", Fit.NO, "it has no normally-open set: nothing would bring the blower on")
+        yield PartPoint(
+            say("relay-bench.substitute.throws"), Fit.NO, say("relay-bench.substitute.has-no-normally-open")
+        )
 
 
 def _amps(place: _Place) -> Iterator[PartPoint]:
@@ -160,33 +183,48 @@ def _amps(place: _Place) -> Iterator[PartPoint]:
     load = loads[worst] or 0.0
     motor = place.of_blower or worst in _motor_switches(place.unit)
     rated = new.motor_amps if motor else new.resistive_amps
-    what = "motor amps" if motor else "amps"
+    what = say("relay-bench.substitute.motor-amps") if motor else "amps"
     same = new.name == old.name
     if rated is None and not same:
-        text = f"its contacts’ {what} are not printed: read them off the part first"
-        yield PartPoint("contact amps", Fit.NO, text)
+        text = say("relay-bench.substitute.contacts-not-printed-read", what=what)
+        yield PartPoint(say("relay-bench.substitute.contact-amps"), Fit.NO, text)
     elif rated is None:
-        text = f"the same kind; its {what} are not known: hold its print against the old one’s"
-        yield PartPoint("contact amps", Fit.FITS, text)
+        text = say("relay-bench.substitute.same-kind-not-known", what=what)
+        yield PartPoint(say("relay-bench.substitute.contact-amps"), Fit.FITS, text)
     elif rated >= load:
-        yield PartPoint("contact amps", Fit.FITS, f"{show(rated, 'A')} for {show(load, 'A')}")
+        yield PartPoint(
+            say("relay-bench.substitute.contact-amps"),
+            Fit.FITS,
+            say("relay-bench.substitute.for", rated=figure(rated, "A"), load=figure(load, "A")),
+        )
     else:
-        text = f"made for {show(rated, 'A')}; {worst} carries {show(load, 'A')}"
-        yield PartPoint("contact amps", Fit.NO, text)
+        text = say(
+            "relay-bench.substitute.made-carries",
+            rated=figure(rated, "A"),
+            worst=worst,
+            load=figure(load, "A"),
+        )
+        yield PartPoint(say("relay-bench.substitute.contact-amps"), Fit.NO, text)
 
 
 def _unknown_load(new: PartKind, old: PartKind) -> PartPoint:
     """The motor's amps are not on the plate: the same kind, a contact no less than the old one's, or
     nothing."""
     rated, before = new.motor_amps, old.motor_amps
-    unknown = "the motor’s amps are not on the plate"
+    unknown = say("relay-bench.substitute.motors-amps-not-plate")
     if new.name == old.name and rated == before:
-        return PartPoint("contact amps", Fit.FITS, f"the same kind with the same print; {unknown}")
+        return PartPoint(
+            say("relay-bench.substitute.contact-amps"),
+            Fit.FITS,
+            say("relay-bench.substitute.same-kind-same-print", unknown=unknown),
+        )
     if rated is None or before is None or rated < before:
-        text = f"{unknown}, and its contacts are not known to be as good as the old one’s"
-        return PartPoint("contact amps", Fit.NO, text)
-    text = f"{unknown}; {show(rated, 'A')}, no less than the old one’s"
-    return PartPoint("contact amps", Fit.FITS if new.device == old.device else Fit.CHANGE, text)
+        text = say("relay-bench.substitute.contacts-not-known-good", unknown=unknown)
+        return PartPoint(say("relay-bench.substitute.contact-amps"), Fit.NO, text)
+    text = say("relay-bench.substitute.no-less-than-old", unknown=unknown, rated=figure(rated, "A"))
+    return PartPoint(
+        say("relay-bench.substitute.contact-amps"), Fit.FITS if new.device == old.device else Fit.CHANGE, text
+    )
 
 
 def _motor_switches(unit: Unit) -> frozenset[str]:
@@ -199,27 +237,35 @@ def _coil(place: _Place) -> Iterator[PartPoint]:
     old, new = place.old, place.new
     if new.coil_volts != old.coil_volts:
         yield PartPoint(
-            "coil volts",
+            say("relay-bench.substitute.coil-volts"),
             Fit.NO,
-            f"its coil is for {show(new.coil_volts, 'V')}, {show(old.coil_volts, 'V')} is there",
+            say(
+                "relay-bench.substitute.coil-there",
+                coil_volts=figure(new.coil_volts, "V"),
+                coil_volts_2=figure(old.coil_volts, "V"),
+            ),
         )
         return
-    yield PartPoint("coil volts", Fit.FITS, show(new.coil_volts, "V"))
+    yield PartPoint(say("relay-bench.substitute.coil-volts"), Fit.FITS, figure(new.coil_volts, "V"))
     if old.dc == new.dc:
         yield PartPoint(
-            "coil kind", Fit.FITS, "DC, by the rectifier that is there" if new.dc else "AC, as the old one"
+            say("relay-bench.substitute.coil-kind"),
+            Fit.FITS,
+            say("relay-bench.substitute.dc-rectifier-there")
+            if new.dc
+            else say("relay-bench.substitute.ac-old-one"),
         )
     elif old.dc:
         yield PartPoint(
-            "coil kind",
+            say("relay-bench.substitute.coil-kind"),
             Fit.CHANGE,
-            "an AC coil: feed it from the 24 V AC ahead of the rectifier, by adapters; leave the old plug on the harness, insulated, for the original part",
+            say("relay-bench.substitute.ac-coil-feed-from"),
         )
     else:
         yield PartPoint(
-            "coil kind",
+            say("relay-bench.substitute.coil-kind"),
             Fit.CHANGE,
-            "a DC coil: only with the small rectifier that belongs to it, fed by the old coil’s two wires",
+            say("relay-bench.substitute.dc-coil-only-small"),
         )
 
 
@@ -229,24 +275,41 @@ def _va(place: _Place) -> Iterator[PartPoint]:
     total = budget.total_va - place.device.coil_va + place.new.va
     over_fuse = budget.fuse_va is not None and total > budget.fuse_va
     if place.new.va <= place.device.coil_va:
-        yield PartPoint("coil VA", Fit.FITS, f"{show(place.new.va, 'VA')}, no more than the old one’s")
+        yield PartPoint(
+            say("relay-bench.substitute.coil-va"),
+            Fit.FITS,
+            say("relay-bench.substitute.no-more-than-old", va=figure(place.new.va, "VA")),
+        )
     elif total > budget.rated_va:
         yield PartPoint(
-            "coil VA",
+            say("relay-bench.substitute.coil-va"),
             Fit.NO,
-            f"with everything called the transformer would give {show(total, 'VA')} of {show(budget.rated_va, 'VA')}",
+            say(
+                "relay-bench.substitute.everything-called-transformer-would",
+                total=figure(total, "VA"),
+                rated_va=figure(budget.rated_va, "VA"),
+            ),
         )
     elif over_fuse:
         yield PartPoint(
-            "coil VA",
+            say("relay-bench.substitute.coil-va"),
             Fit.NO,
-            f"with everything called {show(total, 'VA')} pass a fuse for {show(budget.fuse_va or 0.0, 'VA')}",
+            say(
+                "relay-bench.substitute.everything-called-pass-fuse",
+                total=figure(total, "VA"),
+                show=figure(budget.fuse_va or 0.0, "VA"),
+            ),
         )
     else:
         yield PartPoint(
-            "coil VA",
+            say("relay-bench.substitute.coil-va"),
             Fit.FITS,
-            f"{show(place.new.va, 'VA')}: {show(total, 'VA')} of {show(budget.rated_va, 'VA')} with everything called",
+            say(
+                "relay-bench.substitute.everything-called",
+                va=figure(place.new.va, "VA"),
+                total=figure(total, "VA"),
+                rated_va=figure(budget.rated_va, "VA"),
+            ),
         )
 
 
@@ -259,16 +322,18 @@ def _staging(place: _Place) -> Iterator[PartPoint]:
     pairs = places(place.unit, place.device, new)
     if old.kind.thermal and not new.kind.thermal and not _delays(new):
         amps = sum(e.rating.amps(place.unit.circuit_by_id[e.circuit].rated_volts) for e in _heated(place))
-        text = f"it acts at once: {show(amps, 'A')} come on in one step, where the old one took its time"
+        text = say("relay-bench.substitute.acts-once-come-one", amps=figure(amps, "A"))
         yield PartPoint(
-            "staging", Fit.CHANGE, f"{text}; the lights may dip, and the blower’s tie is to be timed"
+            say("relay-bench.substitute.staging"),
+            Fit.CHANGE,
+            say("relay-bench.substitute.lights-may-dip-blowers", text=text),
         )
     elif new.kind.thermal and not old.kind.thermal:
         last = max(new.on_s(one).high for one in new.sets)
         yield PartPoint(
-            "staging",
+            say("relay-bench.substitute.staging"),
             Fit.CHANGE,
-            f"it takes up to {show(last, 's')} to act, the old one acts at once: tell the owner, and write its window on the plate",
+            say("relay-bench.substitute.takes-up-act-old", last=figure(last, "s")),
         )
     else:
         wide = [
@@ -279,12 +344,20 @@ def _staging(place: _Place) -> Iterator[PartPoint]:
         if wide:
             one = wide[0]
             yield PartPoint(
-                "staging",
+                say("relay-bench.substitute.staging"),
                 Fit.CHANGE,
-                f"its windows are others: on within {_window(new.on_s(one))}, off within {_window(new.off_s(one))}: write them on the plate",
+                say(
+                    "relay-bench.substitute.windows-others-within-off",
+                    window=_window(new.on_s(one)),
+                    window_2=_window(new.off_s(one)),
+                ),
             )
         else:
-            yield PartPoint("staging", Fit.FITS, "windows and order as before")
+            yield PartPoint(
+                say("relay-bench.substitute.staging"),
+                Fit.FITS,
+                say("relay-bench.substitute.windows-order-before"),
+            )
 
 
 def _delays(kind: PartKind) -> bool:
@@ -310,13 +383,25 @@ def _run_on(place: _Place) -> Iterator[PartPoint]:
         return
     before, after = short_run_on(place.unit), short_run_on(place.refit)
     if after is None:
-        yield PartPoint("run-on", Fit.FITS, "by its windows the blower stops last")
+        yield PartPoint(
+            say("relay-bench.substitute.run"),
+            Fit.FITS,
+            say("relay-bench.substitute.windows-blower-stops-last"),
+        )
     elif after.certain:
-        yield PartPoint("run-on", Fit.NO, after.text)
+        yield PartPoint(say("relay-bench.substitute.run"), Fit.NO, after.text)
     elif before is None or after.gap_s.high > before.gap_s.high:
-        yield PartPoint("run-on", Fit.NO, f"worse than with the old part: {after.text}")
+        yield PartPoint(
+            say("relay-bench.substitute.run"),
+            Fit.NO,
+            say("relay-bench.substitute.worse-than-old-part", after=after.text),
+        )
     else:
-        yield PartPoint("run-on", Fit.FITS, f"no worse than with the old part: {after.text}")
+        yield PartPoint(
+            say("relay-bench.substitute.run"),
+            Fit.FITS,
+            say("relay-bench.substitute.no-worse-than-old", after=after.text),
+        )
 
 
 def _blades(place: _Place) -> Iterator[PartPoint]:
@@ -324,49 +409,60 @@ def _blades(place: _Place) -> Iterator[PartPoint]:
     old, new = place.old, place.new
     if old.least_blade != new.least_blade:
         yield PartPoint(
-            "blades",
+            say("relay-bench.substitute.blades-2"),
             Fit.CHANGE,
-            f"its coil has {_blade(new.least_blade)}, the harness is made for {_blade(old.least_blade)}: adapters made up, no terminal spread or bent",
+            say(
+                "relay-bench.substitute.coil-has-harness-made",
+                blade=_blade(new.least_blade),
+                blade_2=_blade(old.least_blade),
+            ),
         )
     holds = {t.name: t.places for t in new.terminals}
     need = max((len(wires) for wires in wires_of(place.unit, place.device).values()), default=0)
     most = max(holds.values())
     if need > most:
         yield PartPoint(
-            "blades",
+            say("relay-bench.substitute.blades-2"),
             Fit.CHANGE,
-            f"{need} wires lie on one terminal, it takes {most}: a jumper or a double spade for the rest",
+            say("relay-bench.substitute.wires-lie-one-terminal", need=need, most=most),
         )
     if old.tied and not new.tied:
         yield PartPoint(
-            "blades",
+            say("relay-bench.substitute.blades-2"),
             Fit.CHANGE,
-            f"{old.tied[0][0]} and {old.tied[0][1]} are tied inside the old part: a jumper does it on this one",
+            say("relay-bench.substitute.tied-inside-old-part", tied=old.tied[0][0], tied_2=old.tied[0][1]),
         )
     elif new.tied and not old.tied:
         yield PartPoint(
-            "blades",
+            say("relay-bench.substitute.blades-2"),
             Fit.CHANGE,
-            f"{new.tied[0][0]} and {new.tied[0][1]} are tied inside: nothing goes on the second of them that is not to meet the first",
+            say(
+                "relay-bench.substitute.tied-inside-nothing-goes", tied=new.tied[0][0], tied_2=new.tied[0][1]
+            ),
         )
     if any(t.dummy for t in old.terminals) and not any(t.dummy for t in new.terminals):
         yield PartPoint(
-            "blades",
+            say("relay-bench.substitute.blades-2"),
             Fit.CHANGE,
-            "it has no dummy terminal: what the old one held there gets a splice of its own",
+            say("relay-bench.substitute.has-no-dummy-terminal"),
         )
     if old.board and not new.board:
         yield PartPoint(
-            "mounting",
+            say("relay-bench.substitute.mounting"),
             Fit.CHANGE,
-            "the old one is part of a board: it gets a place beside it, the board’s own stays unwired",
+            say("relay-bench.substitute.old-one-part-board"),
         )
     elif new.board and not old.board:
-        yield PartPoint("mounting", Fit.NO, "it is part of a board, and there is no board here")
+        yield PartPoint(
+            say("relay-bench.substitute.mounting"), Fit.NO, say("relay-bench.substitute.part-board-there-no")
+        )
 
 
-def _blade(blade: str) -> str:
-    return {"screw": "screws", "pin": "a plug’s pins"}.get(blade, f"{blade} in blades")
+def _blade(blade: str) -> Said:
+    return {
+        "screw": say("relay-bench.substitute.screws"),
+        "pin": say("relay-bench.substitute.plugs-pins"),
+    }.get(blade, say("relay-bench.substitute.blades", blade=blade))
 
 
 _RULES: tuple[Callable[[_Place], Iterator[PartPoint]], ...] = (

@@ -6,12 +6,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from plentar.core.judgement import Finding, FindingCode, Setting
-from plentar.core.quantity import minutes
 from plentar.core.safety.ends import mends
 from plentar.core.safety.latch import standing
 from plentar.core.safety.reach import circuits_of, loads_of
 from plentar.core.safety.table import STOPS, Act
 from plentar.core.safety.wires_off import WiresOff, WiresOffStep, wires_off
+from plentar.core.said import NOTHING, Said, clock, listed, plain, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import draws
@@ -20,34 +21,29 @@ from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import PanelState, all_on_s
 
 _BEFORE = {
-    FindingCode.HEAT_WITHOUT_BLOWER: "the blower was seen to run with the fan called, and what"
-    " brings it on with the heat is mended",
-    FindingCode.HIGH_LEAVING_AIR: "the filter, the coil, the wheel and the blower were looked at, and"
-    " the air is what the heat needs",
-    FindingCode.CONTROL_OVERLOAD: "the load that is too much is found and taken off, or the transformer and"
-    " its fuse are of the size for it",
-    FindingCode.DRAW_WITHOUT_CALL: "what is welded or fed without a call is found and replaced",
-    FindingCode.ELEMENT_TO_GROUND: "the element reads 1 MΩ or more to ground, cold and dry",
-    FindingCode.GROUND_CURRENT: "what touches the frame is found by ohms, proved dead, and mended",
-    FindingCode.LEG_UNBALANCE: "the frame was measured to a known earth, and the neutral and the frame’s ground"
-    " are whole",
-    FindingCode.LIVE_WHEN_OFF: "every breaker that feeds the unit is found, open and locked, and every circuit"
-    " is proved dead again",
-    FindingCode.LIMIT_BRIDGED: "the bridge is off, and that is recorded",
-    FindingCode.JOINT_HEAT: "the joint is remade, scorched metal and wire gone",
-    FindingCode.WHOLE_UNIT: "what is scorched or melted is cut back and replaced, and looked at again",
-    FindingCode.NO_BLOWER_TIE: "the blower has a tie to the heat, or the heat stays disabled",
-    FindingCode.RUN_ON_SHORT: "a timed off test shows that the blower stops last",
-    FindingCode.RELAY_WIRING: "its terminals are wired as the relay bench shows, and the wiring is proved",
-    FindingCode.BREAKER_OVER_PLATE: "the breaker is no larger than the plate's maximum (MOP)",
-    FindingCode.BREAKER_OVER_CONDUCTOR: "the breaker fits its conductor",
-    FindingCode.CONDUCTOR_UNDER_LOAD: "the conductor carries its load, or a stage is left off",
+    FindingCode.HEAT_WITHOUT_BLOWER: say("safety.acts.blower-was-seen-run"),
+    FindingCode.HIGH_LEAVING_AIR: say("safety.acts.filter-coil-wheel-blower"),
+    FindingCode.CONTROL_OVERLOAD: say("safety.acts.load-too-much-found"),
+    FindingCode.DRAW_WITHOUT_CALL: say("safety.acts.what-welded-or-fed"),
+    FindingCode.ELEMENT_TO_GROUND: say("safety.acts.element-reads-1-m"),
+    FindingCode.GROUND_CURRENT: say("safety.acts.what-touches-frame-found"),
+    FindingCode.LEG_UNBALANCE: say("safety.acts.frame-was-measured-known"),
+    FindingCode.LIVE_WHEN_OFF: say("safety.acts.every-breaker-feeds-unit"),
+    FindingCode.LIMIT_BRIDGED: say("safety.acts.bridge-off-recorded"),
+    FindingCode.JOINT_HEAT: say("safety.acts.joint-remade-scorched-metal"),
+    FindingCode.WHOLE_UNIT: say("safety.acts.what-scorched-or-melted"),
+    FindingCode.NO_BLOWER_TIE: say("safety.acts.blower-has-tie-heat"),
+    FindingCode.RUN_ON_SHORT: say("safety.acts.timed-off-test-shows"),
+    FindingCode.RELAY_WIRING: say("safety.acts.terminals-wired-relay-bench"),
+    FindingCode.BREAKER_OVER_PLATE: say("safety.acts.breaker-no-larger-than"),
+    FindingCode.BREAKER_OVER_CONDUCTOR: say("safety.acts.breaker-fits-conductor"),
+    FindingCode.CONDUCTOR_UNDER_LOAD: say("safety.acts.conductor-carries-load-or"),
 }
 _LICENSED = frozenset(
     {FindingCode.BREAKER_OVER_PLATE, FindingCode.BREAKER_OVER_CONDUCTOR, FindingCode.CONDUCTOR_UNDER_LOAD}
 )
-QUALIFIED = "By a qualified person with the protective equipment for it."
-LICENSED = "Breakers and supply wire: a licensed electrician, with a permit where asked."
+QUALIFIED = say("safety.acts.qualified-person-protective-equipment")
+LICENSED = say("safety.acts.breakers-supply-wire-licensed")
 #: So long after heat has ended amps may still be seen before the breaker is opened for them, s.
 AMPS_STAY_S = 10.0
 #: What reading takes beyond the longest window, s.
@@ -120,15 +116,15 @@ class MakeSafe:
     """One stop: the acts in order, what must be true before going on, who may do it."""
 
     stop: Finding
-    acts: tuple[str, ...]
-    before: str
-    who: str
+    acts: tuple[Said, ...]
+    before: Said
+    who: Said
     ends: frozenset[str]
     opens: tuple[str, ...]
     #: The one guarded step that a repair or an answer permits, in words.
-    way_back: str = ""
+    way_back: Said = NOTHING
     #: What was done about it by the record, in words: an answer that nobody has to type.
-    done: str = ""
+    done: Said = NOTHING
     #: It is repaired, no reading has shown it yet, and the one guarded step for that is permitted.
     mended: bool = False
     #: What comes next of the one test before a repair; none where it is not offered, or was made.
@@ -140,11 +136,11 @@ def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
     act = first_act(evidence, state, stop)
     who = LICENSED if stop.code in _LICENSED else QUALIFIED
     words = tuple(_words(evidence.unit, state, stop, act))
-    back, done = _way_back(evidence.unit, stop), "; ".join(_done(evidence, state, stop))
+    back, done = _way_back(evidence.unit, stop), listed(_done(evidence, state, stop), ";")
     own = next((s for s in standing(evidence) if s.finding == stop and STOPS[stop.code].latched), None)
     mended = own is not None and own.mended and own.way_back
     if mended:
-        words = (f"Prove it: {back}.",)
+        words = (say("safety.acts.prove", back=back),)
     tried = wires_off(evidence, state, own) if own is not None else None
     if tried is not None and tried.step is WiresOffStep.OPEN:
         words, tried = (tried.words,), None
@@ -153,20 +149,24 @@ def make_safe(evidence: Evidence, state: PanelState, stop: Finding) -> MakeSafe:
     )
 
 
-def _done(evidence: Evidence, state: PanelState, stop: Finding) -> Iterator[str]:
+def _done(evidence: Evidence, state: PanelState, stop: Finding) -> Iterator[Said]:
     """The acts of the record that bear on a stop: breakers that are off, calls that ended, work since it
     was raised."""
     unit, events = evidence.unit, evidence.visit.events
     for circuit in sorted(circuits_of(unit, stop.component)):
         if state.power[circuit] != ON:
-            yield f"breaker of {circuit} off since {minutes(_off_since(evidence, circuit))}"
+            yield say(
+                "safety.acts.breaker-off-since",
+                circuit=said_of(unit, circuit),
+                off_since=clock(_off_since(evidence, circuit)),
+            )
     for call, ended_s in sorted(state.ended_s.items()):
         if ended_s >= stop.t_s and STOPS[stop.code].act in (Act.END_HEAT, Act.END_CALL):
-            yield f"{call} ended at {minutes(ended_s)}"
+            yield say("safety.acts.ended", call=call, ended_s=clock(ended_s))
     for event in events:
         left_off = isinstance(event, Did) and event.verb == STAGE_OFF
         if event.t_s >= stop.t_s and (left_off or mends(unit, stop, event)):
-            yield f"{event.words(unit)}, {minutes(event.t_s)}"
+            yield say("safety.acts.done-at", what=event.words(unit), time=clock(event.t_s))
 
 
 def _off_since(evidence: Evidence, circuit: str) -> float:
@@ -178,53 +178,55 @@ def _off_since(evidence: Evidence, circuit: str) -> float:
     return since_s or 0.0
 
 
-def _way_back(unit: Unit, stop: Finding) -> str:
+def _way_back(unit: Unit, stop: Finding) -> Said:
     """The setting that its proof needs, and for how long."""
     at_most_s = STOPS[stop.code].guarded_s
-    within = f"at most {minutes(all_on_s(unit) + READ_S if at_most_s is None else at_most_s)}"
+    within = say("safety.acts.most", how=clock(all_on_s(unit) + READ_S if at_most_s is None else at_most_s))
     match stop.code:
         case FindingCode.HEAT_WITHOUT_BLOWER:
-            return f"heat called and the blower watched, {within} from the first amps"
+            return say("safety.acts.heat-called-blower-watched", within=within)
         case FindingCode.DRAW_WITHOUT_CALL:
-            fan = f", {unit.fan_call} called for air" if unit.fan_call else ""
-            return f"power on with no heat called{fan}, its amps read, {within}"
+            code = "safety.acts.uncalled-with-fan" if unit.fan_call else "safety.acts.uncalled"
+            return say(code, fan=unit.fan_call, within=within)
         case FindingCode.HIGH_LEAVING_AIR:
-            fan = f" with {unit.fan_call}" if unit.fan_call else ""
-            return f"heat{fan}, return and supply air read, {within}"
+            code = "safety.acts.hot-air-with-fan" if unit.fan_call else "safety.acts.hot-air"
+            return say(code, fan=unit.fan_call, within=within)
         case FindingCode.ELEMENT_TO_GROUND:
-            return "none is needed: ohms to ground, proved dead"
+            return say("safety.acts.none-needed-ohms-ground")
         case FindingCode.LIVE_WHEN_OFF | FindingCode.LIMIT_BRIDGED | FindingCode.LEG_UNBALANCE:
-            return "none before that"
+            return say("safety.acts.none-before")
         case _:
-            return f"the setting that shows it, read at once, {within}"
+            return say("safety.acts.setting-shows-read-once", within=within)
 
 
-def _words(unit: Unit, state: PanelState, stop: Finding, act: FirstAct) -> list[str]:
+def _words(unit: Unit, state: PanelState, stop: Finding, act: FirstAct) -> list[Said]:
     fan, row = unit.fan_call, STOPS[stop.code].act
     if act.proves:
-        return [
-            "Touch nothing. Find the breaker or the feed that is still on, open it, lock and tag it.",
-            "Prove every circuit dead again, the frame to a known earth first.",
-        ]
+        return [say("safety.acts.touch-nothing-find-breaker"), say("safety.acts.prove-every-circuit-dead")]
     if act.ends:
-        kept = f", {fan} stays for two minutes" if fan in state.calls - act.ends else ""
-        ended = [f"End the call: {' and '.join(sorted(act.ends))}{kept}."]
+        calls = listed(sorted(act.ends))
+        kept = fan is not None and fan in state.calls - act.ends
+        ended = [
+            say("safety.acts.end-call-keep-fan" if kept else "safety.acts.end-call", calls=calls, fan=fan)
+        ]
         if row is Act.END_HEAT:
-            stay = f"If amps stay after {AMPS_STAY_S:g} s, open the strips’ breaker; lock and tag it."
+            stay = say("safety.acts.if-amps-stay-after", amps_stay_s=plain(AMPS_STAY_S))
             return [*ended, stay]
         return ended
     if act.opens:
         first = []
         if stop.code in (FindingCode.LEG_UNBALANCE, FindingCode.GROUND_CURRENT):
-            first = ["Touch no metal. Measure the frame to a known earth first."]
-        which = sorted(act.opens)
-        if len(which) == 1:
-            return [*first, f"Open the breaker of {which[0]}; lock and tag it."]
-        return [*first, f"Open the breakers of {', '.join(which[:-1])} and {which[-1]}; lock and tag them."]
+            first = [say("safety.acts.touch-no-metal-measure")]
+        circuits = listed(said_of(unit, circuit) for circuit in sorted(act.opens))
+        one = len(act.opens) == 1
+        return [
+            *first,
+            say("safety.acts.open-breaker" if one else "safety.acts.open-breakers", circuits=circuits),
+        ]
     if row is Act.NONE and stop.code in (FindingCode.NO_BLOWER_TIE, FindingCode.RUN_ON_SHORT):
         if fan is None:
-            return ["Leave the heat off."]
-        return [f"Call heat only with {fan}: heat ends first, {fan} two minutes later."]
+            return [say("safety.acts.leave-heat-off")]
+        return [say("safety.acts.call-heat-only-heat", fan=fan)]
     if row is Act.NONE:
-        return ["Leave what loads it off until it is put right."]
-    return ["Done by the record. Leave it so."]
+        return [say("safety.acts.leave-what-loads-off")]
+    return [say("safety.acts.done-record-leave-so")]

@@ -17,6 +17,7 @@ from plentar.core.circuit.solved import Networks
 from plentar.core.circuit.wiring import wire_up
 from plentar.core.judgement import Setting
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
+from plentar.core.said import NOTHING, Said, say
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.draws import floor_of
@@ -55,7 +56,7 @@ def harm_of_setting(
     setting: Setting,
     faults: Sequence[Fault],
     networks: Networks | None = None,
-) -> str:
+) -> Said:
     """What harm the setting would do with these faults, in words; empty where it does none.
 
     ``events`` are the visit's, ``now_s`` its time (s). Readings in the state as it stands bring
@@ -63,21 +64,21 @@ def harm_of_setting(
     """
     before = state_at(unit, events, now_s)
     if setting.driven and any(f.mode == "coil-shorted" for f in faults):
-        return "the bench supply would drive a shorted coil: its ohms first"
+        return say("safety.harm.bench-supply-would-drive")
     if setting.power is not None and setting.power != ON:
-        return ""
+        return NOTHING
     if _starts_twice(events, before, setting, now_s):
-        return "the compressor would start twice within five minutes"
+        return say("safety.harm.compressor-would-start-twice")
     plan = _plan(unit, events, before, setting, now_s)
     if not plan.changes and setting.after_s is None:
-        return ""
+        return NOTHING
     if plan.changes and any(f.mode == "grounded" for f in faults) and _energises(before, setting):
-        return "a frame may be energised"
+        return say("safety.harm.frame-may-energised")
     key = (unit, tuple(f.id for f in faults), plan.events, plan.from_s, plan.until_s)
     return _KEPT.get_or_make(key, lambda: _run(unit, plan, faults, networks))
 
 
-_KEPT: Cache[tuple[object, ...], str] = Cache("harm of settings", MEGABYTE, lambda _said: 400)
+_KEPT: Cache[tuple[object, ...], Said] = Cache("harm", MEGABYTE, lambda _said: 400)
 
 
 def _energises(before: PanelState, setting: Setting) -> bool:
@@ -130,7 +131,7 @@ def _ending(calls: frozenset[str], end_s: float) -> Iterator[Event]:
         yield Calls(t_s=end_s, calls=frozenset())
 
 
-def _run(unit: Unit, plan: Course, faults: Sequence[Fault], networks: Networks | None) -> str:
+def _run(unit: Unit, plan: Course, faults: Sequence[Fault], networks: Networks | None) -> Said:
     wiring = wire_up(unit)
     effects = effects_of(wiring, faults)
     moments = list(moments_until(wiring, effects, plan.events, plan.until_s, networks=networks))
@@ -143,12 +144,12 @@ def _run(unit: Unit, plan: Course, faults: Sequence[Fault], networks: Networks |
         if moment.t_s >= plan.fan_ends_s and _heats(unit, moment):
             break  # what draws after its call has ended is found before the fan is
         if moment.fuse_blown and not blown:
-            return "the control fuse would blow"
+            return say("safety.harm.control-fuse-would-blow")
         if _overloads(unit, moment):
-            return "the transformer, which has no fuse, would carry a short"
+            return say("safety.harm.transformer-which-has-no")
         blown = moment.fuse_blown
         if _through_relay(unit, moment):
-            return "element current would flow through the blower relay"
+            return say("safety.harm.element-current-would-flow")
         if not _heats(unit, moment) or moment.blower_runs or alone:
             # What stood so before, no setting brings about; air only makes it better.
             alone_since_s = None
@@ -157,8 +158,8 @@ def _run(unit: Unit, plan: Course, faults: Sequence[Fault], networks: Networks |
         alone_since_s = began_s if alone_since_s is None else alone_since_s
         ends_s = after.t_s if after is not None else plan.until_s
         if ends_s - alone_since_s > WITHOUT_AIR_S:
-            return "an element would draw without the blower"
-    return ""
+            return say("safety.harm.element-would-draw-without")
+    return NOTHING
 
 
 def ran_without_air(

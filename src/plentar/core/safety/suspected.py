@@ -7,12 +7,13 @@ from collections.abc import Sequence
 from plentar.core.circuit.faults import Fault
 from plentar.core.judgement import Finding, FindingCode, Level
 from plentar.core.safety.harm import READING_S, ran_without_air
+from plentar.core.said import Said, rounded, say
 from plentar.core.tables import thresholds as th
 from plentar.core.visit.evidence import Evidence
 
 
 def suspected_stops(
-    evidence: Evidence, faults: Sequence[Fault], words: str, probability: float
+    evidence: Evidence, faults: Sequence[Fault], words: Said, probability: float
 ) -> tuple[Finding, ...]:
     """Heat without the blower under what leads, where the visit's own calls have brought it about.
 
@@ -25,7 +26,7 @@ def suspected_stops(
     t_s = ran_without_air(evidence.unit, events, until_s, faults)
     if t_s is None:
         return ()
-    text = f"{100 * probability:.0f} % that {words}: heat has run, or runs, without the blower"
+    text = say("safety.suspected.heat-has-run-or", probability=rounded(100 * probability, 0), words=words)
     numbers = {"probability": probability}
     return (
         Finding(

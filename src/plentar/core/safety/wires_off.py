@@ -6,10 +6,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plentar.core.quantity import Quantity, minutes
+from plentar.core.quantity import Quantity
 from plentar.core.safety.latch import Stop
 from plentar.core.safety.reach import circuits_of
 from plentar.core.safety.table import STOPS
+from plentar.core.said import Said, clock, listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.events import ON, Power
 from plentar.core.visit.evidence import Evidence
@@ -31,7 +33,7 @@ class WiresOff:
     that is clamped."""
 
     step: WiresOffStep
-    words: str
+    words: Said
     calls: frozenset[str]
     at: str
 
@@ -53,22 +55,19 @@ def wires_off(evidence: Evidence, state: PanelState, stop: Stop) -> WiresOff | N
     # What draws with the fan called may be fed through the fan's own relay: it is tried without.
     fan = unit.fan_call if unit.fan_call and unit.fan_call not in raised.calls else None
     calls = frozenset({fan}) if fan else frozenset[str]()
-    at, most = finding.component, minutes(rule.guarded_s or 0.0)
-    opens = " and ".join(sorted(circuits_of(unit, at)))
+    name, most = said_of(unit, finding.component), clock(rule.guarded_s or 0.0)
+    at = finding.component
+    opens = listed(said_of(unit, circuit) for circuit in sorted(circuits_of(unit, at)))
     if live:
         if not stop.way_back or _read_since_power(evidence, at):
             return None
-        words = f"Read the amps of {at} now, then open the breaker of {opens}: {most} at most."
+        words = say("safety.wires-off.read-amps-now-then", at=name, opens=opens, most=most)
         return WiresOff(WiresOffStep.OPEN, words, calls, at)
     if stop.way_back:
-        air = f" with {fan} by a jumper for air" if fan else ""
-        words = (
-            f"A hand on the disconnect: power on{air}, read the amps of {at} at once, open the breaker of"
-            f" {opens} again, {most} at most."
-        )
+        code = "safety.wires-off.with-air" if fan else "safety.wires-off.without-air"
+        words = say(code, fan=fan, at=name, opens=opens, most=most)
         return WiresOff(WiresOffStep.READ, words, calls, at)
     if not state.proved_dead:
-        return WiresOff(WiresOffStep.PROVE, "Prove every circuit dead first.", calls, at)
-    jumper = f" and land a jumper from R to {fan}" if fan else ""
-    words = f"With the power off, lift the thermostat wires at the board{jumper}."
+        return WiresOff(WiresOffStep.PROVE, say("safety.wires-off.prove-every-circuit-dead"), calls, at)
+    words = say("safety.wires-off.lift-and-jumper" if fan else "safety.wires-off.lift", fan=fan)
     return WiresOff(WiresOffStep.LIFT, words, calls, at)

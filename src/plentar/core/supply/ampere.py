@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said, say
 from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, terminal_amps
 from plentar.core.supply.loads import Supplied, supplied
 from plentar.core.supply.meanwhile import Meanwhile, meanwhile
@@ -28,7 +29,7 @@ class Mark:
     """One figure on the scale, A. ``least`` is what it must reach, ``most`` what it may not pass;
     None where it is held against nothing."""
 
-    label: str
+    label: Said
     amps: float
     side: Side
     least: float | None = None
@@ -80,30 +81,32 @@ def _scale(evidence: Evidence, one: Supplied, left: Supplied) -> AmpereScale:
 def _marks(evidence: Evidence, one: Supplied, needs: Sized, left: Supplied | None) -> Iterator[Mark]:
     load, breaker, wire = one.load, one.breaker_amps, one.conductor
     least, most = needs.breaker_amps[0], one.plate.max_breaker_amps if one.plate else None
-    yield Mark("load as rated", load.total, Side.NEEDS)
+    yield Mark(say("supply.ampere.load-rated"), load.total, Side.NEEDS)
     if left is not None:
-        yield Mark("load with what is left off", left.load.total, Side.NEEDS)
+        yield Mark(say("supply.ampere.load-what-left-off"), left.load.total, Side.NEEDS)
     measured = _measured(evidence, one)
     if measured is not None:
-        yield Mark("load as measured", measured, Side.NEEDS)
+        yield Mark(say("supply.ampere.load-measured"), measured, Side.NEEDS)
     by_plate = any(
         c.plate and c.plate.min_circuit_amps for c in evidence.unit.circuits if c.id in one.circuits
     )
-    yield Mark("plate minimum" if by_plate else "125 % of it", load.minimum, Side.NEEDS)
+    yield Mark(
+        say("supply.ampere.plate-minimum") if by_plate else say("supply.ampere.125"), load.minimum, Side.NEEDS
+    )
     allowed = allowed_amps(wire, breaker) if wire else None
     if breaker is not None:
-        yield Mark("breaker", breaker, Side.HAS, least, most)
-        yield Mark("80 % of the breaker", th.BREAKER_SHARE * breaker, Side.HAS)
+        yield Mark(say("supply.ampere.breaker"), breaker, Side.HAS, least, most)
+        yield Mark(say("supply.ampere.80-breaker"), th.BREAKER_SHARE * breaker, Side.HAS)
     if wire is not None:
         ends = terminal_amps(wire, breaker)
-        yield Mark(f"{wire.awg} AWG at its terminals", ends, Side.HAS, load.minimum)
+        yield Mark(say("supply.ampere.awg-terminals", awg=wire.awg), ends, Side.HAS, load.minimum)
         if allowed is not None:
-            yield Mark(f"{wire.awg} AWG as it lies", allowed, Side.HAS, load.total)
+            yield Mark(say("supply.ampere.awg-lies", awg=wire.awg), allowed, Side.HAS, load.total)
             protects = largest_breaker_amps(wire, breaker)
             if protects is not None and breaker is not None:
-                yield Mark("largest breaker for it", protects, Side.HAS, breaker)
+                yield Mark(say("supply.ampere.largest-breaker"), protects, Side.HAS, breaker)
     if most is not None:
-        yield Mark("plate maximum", most, Side.HAS)
+        yield Mark(say("supply.ampere.plate-maximum"), most, Side.HAS)
 
 
 def _measured(evidence: Evidence, one: Supplied) -> float | None:

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from itertools import combinations
 
-from plentar.core.quantity import show
+from plentar.core.said import NOTHING, Said, figure, listed, plain, say
 from plentar.core.supply.conductors import allowed_amps, largest_breaker_amps, next_size_amps, terminal_amps
 from plentar.core.supply.loads import Supplied, supplied
 from plentar.core.unit.unit import Unit
@@ -28,19 +28,23 @@ class Meanwhile:
     unprotected: tuple[float, float] | None = None
 
     @property
-    def words(self) -> str:
+    def words(self) -> Said:
         called = f" ({', '.join(self.calls)})" if self.calls else ""
-        return (
-            f"leave {' and '.join(self.elements)}{called} off:"
-            f" {show(self.load_amps, 'A')} of {show(self.of_amps, 'A')}{self._breaker}"
+        return say(
+            "supply.meanwhile.leave-off",
+            elements=listed(self.elements, "and"),
+            called=called,
+            load_amps=figure(self.load_amps, "A"),
+            of_amps=figure(self.of_amps, "A"),
+            breaker=self._breaker,
         )
 
     @property
-    def _breaker(self) -> str:
+    def _breaker(self) -> Said:
         if self.unprotected is None:
-            return ""
+            return NOTHING
         now, most = self.unprotected
-        return f"; its breaker of {now:g} A still does not protect that wire, {most:g} A at most would"
+        return say("supply.meanwhile.breaker-still-does-not", now=plain(now), most=plain(most))
 
 
 def meanwhile(unit: Unit, circuits: Collection[str]) -> Meanwhile | None:

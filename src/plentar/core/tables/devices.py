@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from plentar.core.quantity import Band
+from plentar.core.said import Said, say
 
 AT_ONCE_S = Band(0.0, 1.0)
 
@@ -26,7 +27,7 @@ class DeviceKind:
     """
 
     name: str
-    title: str
+    title: Said
     acts_from_v: float
     lets_go_below_v: float
     coil_ohms: Band
@@ -47,7 +48,7 @@ CONTROLS = {
     for kind in (
         DeviceKind(
             "sequencer",
-            "sequencer",
+            say("tables.devices.sequencer"),
             15.0,
             15.0,
             Band(20.0, 150.0),
@@ -57,11 +58,11 @@ CONTROLS = {
             off_s=Band(1.0, 110.0),
             faults=("coil-open", "coil-shorted", "slow"),
         ),
-        DeviceKind("contactor", "contactor", 18.0, 12.0, Band(8.0, 25.0), 7.0, poles=2),
-        DeviceKind("relay-ac", "AC heat relay", 18.0, 12.0, Band(10.0, 80.0), 5.0),
+        DeviceKind("contactor", say("tables.devices.contactor"), 18.0, 12.0, Band(8.0, 25.0), 7.0, poles=2),
+        DeviceKind("relay-ac", say("tables.devices.ac-heat-relay"), 18.0, 12.0, Band(10.0, 80.0), 5.0),
         DeviceKind(
             "relay-dc",
-            "DC heat relay",
+            say("tables.devices.dc-heat-relay"),
             15.0,
             15.0,
             Band(200.0, 1000.0),
@@ -76,11 +77,27 @@ CONTROLS = {
 BLOWER_RELAYS = {
     kind.name: kind
     for kind in (
-        DeviceKind("spdt", "SPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True),
-        DeviceKind("dpdt", "DPDT blower relay", 18.0, 12.0, Band(10.0, 80.0), 5.0, normally_closed=True),
+        DeviceKind(
+            "spdt",
+            say("tables.devices.spdt-blower-relay"),
+            18.0,
+            12.0,
+            Band(10.0, 80.0),
+            5.0,
+            normally_closed=True,
+        ),
+        DeviceKind(
+            "dpdt",
+            say("tables.devices.dpdt-blower-relay"),
+            18.0,
+            12.0,
+            Band(10.0, 80.0),
+            5.0,
+            normally_closed=True,
+        ),
         DeviceKind(
             "time-delay",
-            "time-delay blower relay",
+            say("tables.devices.time-delay-blower-relay"),
             18.0,
             12.0,
             Band(10.0, 80.0),
@@ -89,7 +106,7 @@ BLOWER_RELAYS = {
             off_s=Band(45.0, 120.0),
             faults=("coil-open", "coil-shorted", "slow"),
         ),
-        DeviceKind("board", "fan board relay", 18.0, 12.0, Band(10.0, 80.0), 5.0),
+        DeviceKind("board", say("tables.devices.fan-board-relay"), 18.0, 12.0, Band(10.0, 80.0), 5.0),
     )
 }
 NORMALLY_OPEN_FAULTS = ("no-stuck-open", "no-welded")

@@ -16,7 +16,8 @@ from functools import cached_property
 from itertools import zip_longest
 
 from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.quantity import Band, Quantity, minutes
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import Said, clock, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.spells import Spell, call_spells, merged
 from plentar.core.unit.parts import HEAT_CALLS, Control, Switch
@@ -81,13 +82,15 @@ class Move:
         """An off time after less than five minutes energised tells little."""
         return self.energised_s is not None and self.energised_s < th.OFF_TEST_S
 
-    def tried_too_early(self) -> str | None:
+    def tried_too_early(self) -> Said | None:
         """What to say of an off time that was taken too early; None where it counts."""
         if self.seen_s is None or not self.provisional or self.energised_s is None:
             return None
-        return (
-            f"{self.part} let go after {minutes(self.energised_s)} energised; its off time counts"
-            f" from {minutes(th.OFF_TEST_S)} on. Let it run longer and test again"
+        return say(
+            "timing.moves.let-go-after-energised",
+            part=self.part,
+            energised_s=clock(self.energised_s),
+            off_test_s=clock(th.OFF_TEST_S),
         )
 
     def word(self, now_s: float) -> Timing:
@@ -116,7 +119,7 @@ def moves_of(unit: Unit, visit: Visit) -> tuple[Move, ...]:
 
 
 _KEPT: Cache[tuple[Unit, tuple[Event, ...]], tuple[Move, ...]] = Cache(
-    "moves of visits", 8 * MEGABYTE, lambda moves: 1000 * (1 + len(moves))
+    "moves", 8 * MEGABYTE, lambda moves: 1000 * (1 + len(moves))
 )
 
 

@@ -7,7 +7,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from plentar.core.quantity import Quantity, minutes
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, clock, plain, rounded, say
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.devices import AT_ONCE_S
 from plentar.core.timing.moves import BLOWER, OFF, ON, Move, Moves, Timing
@@ -15,7 +16,7 @@ from plentar.core.unit.parts import CALLS
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Reading, Visit
 
-ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "last")
+MOST_STAGES = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +24,7 @@ class Lane:
     """One row of the tape. ``title`` says what kind of thing it is."""
 
     part: str
-    title: str
+    title: Said
 
 
 @dataclass(frozen=True)
@@ -63,15 +64,19 @@ class Tape:
 def tape_of(unit: Unit, visit: Visit) -> Tape:
     """The tape; without runs where nothing was ever called for."""
     moves = Moves(unit, visit)
-    lanes = [Lane(call, "call") for call in unit.device_calls]
+    lanes = [Lane(call, say("timing.tape.call-2")) for call in unit.device_calls]
     stages = _stages(unit)
-    words = {"blower": "blower switch", "auxiliary": "auxiliary switch"}
+    words = {"blower": say("timing.tape.blower-switch"), "auxiliary": say("timing.tape.auxiliary-switch")}
     for switch in moves.watched:
         number = stages.get(switch.id)
-        title = words.get(switch.role, "switch") if number is None else f"{ORDINALS[number]} stage"
+        title = (
+            words.get(switch.role, say("timing.tape.switch"))
+            if number is None
+            else say("timing.tape.stage", n=number + 1)
+        )
         lanes.append(Lane(switch.id, title))
     if unit.blower is not None:
-        lanes.append(Lane(BLOWER, "motor"))
+        lanes.append(Lane(BLOWER, say("timing.tape.motor")))
     return Tape(tuple(lanes), tuple(_runs(moves, visit)))
 
 
@@ -83,7 +88,7 @@ def _stages(unit: Unit) -> dict[str, int]:
         for switch in unit.rung_switches(element)
     }
     ranks = {number: rank for rank, number in enumerate(sorted(set(first.values())))}
-    return {switch: min(ranks[number], len(ORDINALS) - 1) for switch, number in first.items()}
+    return {switch: min(ranks[number], MOST_STAGES - 1) for switch, number in first.items()}
 
 
 def _runs(moves: Moves, visit: Visit) -> Iterator[Run]:
@@ -159,54 +164,76 @@ def _drawn_at(unit: Unit, part: str) -> dict[str, float]:
     }
 
 
-def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, str]]:
+def waits(tape: Tape, now_s: float) -> Iterator[tuple[Move | None, Said]]:
     """What to wait for in the last run, the soonest first, with the move that it is about."""
     run = tape.last
     if run is None:
         return
-    titles = {lane.part: f"{lane.title}, {lane.part}," for lane in tape.lanes}
-    titles[BLOWER] = BLOWER
+    titles = {lane.part: say("timing.tape.lane", title=lane.title, mark=lane.part) for lane in tape.lanes}
+    titles[BLOWER] = say("part.blower")
     pending = [move for move in run.moves if move.word(now_s) in (Timing.WAITING, Timing.DUE)]
     for move in sorted(pending, key=lambda move: move.due_s.high):
-        yield move, f"{titles[move.part]} {move.action} due {_when(move)}"
+        yield (
+            move,
+            say(
+                "timing.tape.due",
+                titles=titles[move.part],
+                action=say(f"action.{move.action}"),
+                when=_when(move),
+            ),
+        )
     if run.ended_s is None and any(move.action == ON for move in run.moves):
         energised_s = now_s - run.began_s
         if (left_s := th.OFF_TEST_S - energised_s) > 0:
-            full = minutes(th.OFF_TEST_S)
-            yield None, f"the off test counts from {full} energised: {minutes(left_s)} to go"
+            full = clock(th.OFF_TEST_S)
+            yield None, say("timing.tape.off-test-counts-from", full=full, left_s=clock(left_s))
 
 
-def _when(move: Move) -> str:
-    cause = "the call" if move.cause in CALLS else move.cause
+def _when(move: Move) -> Said:
+    cause = say("timing.tape.call") if move.cause in CALLS else move.cause
     if move.action == OFF:
-        cause = f"{cause} ended" if move.cause in CALLS else f"the call behind {cause} ended"
+        cause = (
+            say("timing.tape.ended", cause=cause)
+            if move.cause in CALLS
+            else say("timing.tape.call-behind-ended", cause=cause)
+        )
     after_s = move.clock_s.low
-    due = f"between {minutes(move.due_s.low - after_s)} and {minutes(move.due_s.high - after_s)}"
-    return f"{due} after {cause}"
+    due = say(
+        "timing.tape.between", low=clock(move.due_s.low - after_s), high=clock(move.due_s.high - after_s)
+    )
+    return say("timing.tape.after", due=due, cause=cause)
 
 
-def said(move: Move, now_s: float) -> str:
+def said(move: Move, now_s: float) -> Said:
     word = move.word(now_s)
     if move.longest_s == 0 and move.took_s is not None:
-        return f"{minutes(move.took_s)} after {move.cause}, due with it"
-    window = f"{minutes(move.due_s.low - move.clock_s.low)} … {minutes(move.due_s.high - move.clock_s.low)}"
+        return say("timing.tape.after-due", took_s=clock(move.took_s), cause=move.cause)
+    window = say(
+        "timing.tape.window",
+        low=clock(move.due_s.low - move.clock_s.low),
+        high=clock(move.due_s.high - move.clock_s.low),
+    )
     if move.typical and move.window_s.high > AT_ONCE_S.high:
-        window += " (typical, not printed)"
+        window += say("timing.tape.typical-not-printed")
     if move.shown_s is not None and move.took_s is None:
-        return f"due {window}; the clamp shows it at {minutes(move.shown_s - move.clock_s.low)}"
+        return say(
+            "timing.tape.due-clamp-shows", window=window, shown_s=clock(move.shown_s - move.clock_s.low)
+        )
     if move.took_s is None:
         unseen = {
-            Timing.WAITING: f"due {window}",
-            Timing.DUE: f"due {window}, now",
-            Timing.NOT_SEEN: f"window {window} is over and nobody saw it: clamp it, or volts across it",
+            Timing.WAITING: say("timing.tape.due-2", window=window),
+            Timing.DUE: say("timing.tape.due-now", window=window),
+            Timing.NOT_SEEN: say("timing.tape.window-over-nobody-saw", window=window),
         }
         return unseen[word]
-    text = f"took {minutes(move.took_s)}, due {window}"
+    text = say("timing.tape.took-due", took_s=clock(move.took_s), window=window)
     if move.stretch > 1.005 and move.coil_volts is not None:
-        text += (
-            f" (to {minutes(move.window_s.high)} at rated volts; {move.coil_volts:.3g} V at the coil"
-            f" stretch that {move.stretch:.2f} times)"
+        text += say(
+            "timing.tape.rated-volts-v-coil",
+            high=clock(move.window_s.high),
+            coil_volts=plain(move.coil_volts),
+            stretch=rounded(move.stretch, 2),
         )
     if move.provisional and move.energised_s is not None:
-        text += f"; energised {minutes(move.energised_s)} only, so it tells little"
+        text += say("timing.tape.energised-only-so-tells", energised_s=clock(move.energised_s))
     return text

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.core.unit.parts import (
     CONTROL_KINDS,
     RELAY_KINDS,
@@ -31,34 +32,38 @@ from plentar.core.unit.unit import Unit
 KIT_KW = (3.5, 4.8, 5.0, 7.5, 10.0)
 KIT_VOLTS = (208.0, 230.0, 240.0)
 KIT_CONTROLS = {
-    "single-sequencers": "a sequencer for each element",
-    "double-sequencers": "sequencers with two switches each",
-    "stacked-sequencer": "one stacked sequencer for all",
-    "contactors": "a two-pole contactor for each element",
-    "relays-ac": "an AC heat relay for each element",
-    "relays-dc": "a DC heat relay for each element",
-    "one-contactor": "one two-pole contactor for all",
-    "nothing": "nothing yet: put it in on the drawing",
+    "single-sequencers": say("unit.kits.sequencer-each-element"),
+    "double-sequencers": say("unit.kits.sequencers-two-switches-each"),
+    "stacked-sequencer": say("unit.kits.one-stacked-sequencer-all"),
+    "contactors": say("unit.kits.two-pole-contactor-each"),
+    "relays-ac": say("unit.kits.ac-heat-relay-each"),
+    "relays-dc": say("unit.kits.dc-heat-relay-each"),
+    "one-contactor": say("unit.kits.one-two-pole-contactor"),
+    "nothing": say("unit.kits.nothing-yet-put-drawing"),
 }
 KIT_KINDS = {
-    "air-handler": "air handler",
-    "electric-furnace": "electric furnace",
-    "package-unit": "package unit",
+    "air-handler": say("unit.kits.air-handler"),
+    "electric-furnace": say("unit.kits.electric-furnace"),
+    "package-unit": say("unit.kits.package-unit"),
 }
 KIT_RELAYS = {
-    "spdt": "SPDT relay",
-    "dpdt": "DPDT relay",
-    "time-delay": "time-delay relay",
-    "board": "fan board",
-    "none": "no relay",
+    "spdt": say("unit.kits.spdt-relay"),
+    "dpdt": say("unit.kits.dpdt-relay"),
+    "time-delay": say("unit.kits.time-delay-relay"),
+    "board": say("unit.kits.fan-board"),
+    "none": say("unit.kits.no-relay"),
 }
 #: How the strips are fed; apart, control power and blower have a circuit of their own.
-KIT_SUPPLIES = {"1": "one circuit", "2": "two circuits", "apart": "a heater breaker of its own"}
+KIT_SUPPLIES = {
+    "1": say("unit.kits.one-circuit"),
+    "2": say("unit.kits.two-circuits"),
+    "apart": say("unit.kits.heater-breaker-own"),
+}
 KIT_TIES = {
-    "nc-contact": "normally-closed contact of the blower relay",
-    "sequencer-switch": "blower switch in the sequencer",
-    "g-with-w": "board or thermostat raises G with W",
-    "none": "none found",
+    "nc-contact": say("unit.kits.normally-closed-contact-blower"),
+    "sequencer-switch": say("unit.kits.blower-switch-sequencer"),
+    "g-with-w": say("unit.kits.board-or-thermostat-raises"),
+    "none": say("unit.kits.none-found"),
 }
 MOST_ELEMENTS = 4
 #: What a kit says of no part: it is its kind's, until somebody reads the print.
@@ -84,23 +89,23 @@ def build_kit(kit: Kit, unit_id: str, label: str) -> Unit:
     """The unit that a kit describes; raises BadInput at the choice that does not fit."""
     count = len(kit.element_watts)
     if not 1 <= count <= MOST_ELEMENTS:
-        raise BadInput("elements", f"1 to {MOST_ELEMENTS} elements")
+        raise BadInput("elements", say("unit.kits.1-elements", most_elements=MOST_ELEMENTS))
     if kit.control not in KIT_CONTROLS:
-        raise BadInput("control", "choose which control closes the rungs")
+        raise BadInput("control", say("unit.kits.choose-which-control-closes"))
     if kit.tie not in KIT_TIES:
-        raise BadInput("tie", "choose how the blower is tied to the heat")
+        raise BadInput("tie", say("unit.kits.choose-how-blower-tied"))
     if not 1 <= kit.circuits <= min(2, count):
-        raise BadInput("circuits", "two circuits need two elements or more")
+        raise BadInput("circuits", say("unit.kits.two-circuits-need-two"))
     if kit.kind not in KIT_KINDS:
-        raise BadInput("kind", "choose what it is")
+        raise BadInput("kind", say("unit.kits.choose-what"))
     if kit.relay not in KIT_RELAYS:
-        raise BadInput("relay", "choose what brings the blower on")
+        raise BadInput("relay", say("unit.kits.choose-what-brings-blower"))
     if kit.tie == "nc-contact" and (kit.relay == "none" or kit.control == "nothing"):
-        raise BadInput("tie", "such a tie needs a blower relay and a heat switch")
+        raise BadInput("tie", say("unit.kits.such-tie-needs-blower"))
     if kit.control == "one-contactor" and kit.circuits > 1:
-        raise BadInput("circuits", "one contactor closes the strips of one circuit")
+        raise BadInput("circuits", say("unit.kits.one-contactor-closes-strips"))
     if kit.tie == "sequencer-switch" and "sequencer" not in kit.control:
-        raise BadInput("tie", "only a sequencer has a blower switch")
+        raise BadInput("tie", say("unit.kits.only-sequencer-has-blower"))
     controls = _controls(kit, count)
     rungs = _rungs(kit, controls, count)
     own = f"C{kit.circuits + 1}" if kit.apart else "C1"

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import show
+from plentar.core.said import Said, figure, listed, plain, say
 from plentar.core.unit.ratings import Rating
 
 #: What strips are commonly stamped with, kW.
@@ -23,13 +23,13 @@ class Strip:
 
     kw: float
     also: tuple[float, ...]
-    because: str
+    because: Said
 
 
 @dataclass(frozen=True, slots=True)
 class WorkedOut:
     strips: tuple[Strip, ...]
-    sure: str
+    sure: Said
 
     @property
     def total_kw(self) -> float:
@@ -43,13 +43,20 @@ def strip_of_ohms(cold_ohms: float, rated_volts: float) -> Strip:
     """
     fits = [kw for kw in STAMPED_KW if cold_ohms in Rating(1000 * kw, rated_volts).expected_cold_ohms]
     if not fits:
-        raise BadInput("ohms", f"{show(cold_ohms, 'Ω')} fits no common strip at {rated_volts:g} V")
+        raise BadInput(
+            "ohms",
+            say(
+                "unit.no-plate.fits-no-common-strip",
+                cold_ohms=figure(cold_ohms, "Ω"),
+                rated_volts=plain(rated_volts),
+            ),
+        )
 
     def off(kw: float) -> tuple[bool, float]:
         return kw not in USUAL_KW, abs(cold_ohms / Rating(1000 * kw, rated_volts).hot_ohms - LIKELIEST)
 
     nearest, *others = sorted(fits, key=off)
-    return Strip(nearest, tuple(sorted(others)), f"{show(cold_ohms, 'Ω')} cold")
+    return Strip(nearest, tuple(sorted(others)), say("unit.no-plate.cold", cold_ohms=figure(cold_ohms, "Ω")))
 
 
 def work_out(
@@ -66,20 +73,30 @@ def work_out(
     """
     if ohms:
         strips = tuple(strip_of_ohms(one, rated_volts) for one in ohms)
-        doubt = [f"{s.kw:g} kW may be {' or '.join(f'{o:g}' for o in s.also)}" for s in strips if s.also]
-        sure = "by ohms alone: " + "; ".join(dict.fromkeys(doubt)) if doubt else "one stamping fits each"
+        doubt = [
+            say("unit.no-plate.kw-may", kw=plain(s.kw), also=listed((plain(o) for o in s.also), "or"))
+            for s in strips
+            if s.also
+        ]
+        sure = (
+            say("unit.no-plate.ohms-alone", doubt=listed(dict.fromkeys(doubt), ";"))
+            if doubt
+            else say("unit.no-plate.one-stamping-fits-each")
+        )
         if limits is not None and limits != len(strips):
-            sure += f"; {limits} limits were counted and {len(strips)} strips read"
+            sure += say("unit.no-plate.limits-were-counted-strips", limits=limits, len=len(strips))
         return WorkedOut(strips, sure)
     total = kw if kw is not None else amps * rated_volts / 1000 if amps is not None else None
     if total is None:
-        raise BadInput("ohms", "cold ohms of each strip, or the kW or amps that a plate states")
+        raise BadInput("ohms", say("unit.no-plate.cold-ohms-each-strip"))
     if not limits:
-        raise BadInput("limits", "how many limits there are: one a strip")
+        raise BadInput("limits", say("unit.no-plate.how-many-limits-there"))
     share = total / limits
     nearest = min(STAMPED_KW, key=lambda one: abs(one - share))
     off = abs(nearest - share) / share
-    strips = (Strip(nearest, (), f"{show(total, 'kW')} over {limits}"),) * limits
+    strips = (
+        Strip(nearest, (), say("unit.no-plate.over", total=figure(total, "kW"), limits=limits)),
+    ) * limits
     if off > 0.1:
-        raise BadInput("limits", f"{show(share, 'kW')} a strip is no common one: they may be unlike")
-    return WorkedOut(strips, "by the total and the limits counted: read the ohms to be sure")
+        raise BadInput("limits", say("unit.no-plate.strip-no-common-one", share=figure(share, "kW")))
+    return WorkedOut(strips, say("unit.no-plate.total-limits-counted-read"))

@@ -5,6 +5,7 @@ that are usual for the kind (trade habit). What is printed on the part in hand g
 from __future__ import annotations
 
 from plentar.core.quantity import Band
+from plentar.core.said import Said, say
 from plentar.core.unit.terminals import ContactSet, PartKind, Terminal
 
 RELAY_AMPS, MOTOR_AMPS, STRIP_AMPS, CONTACTOR_AMPS = 15.0, 12.0, 25.0, 30.0
@@ -13,7 +14,7 @@ FORMER = {"1": "COM", "2": "NO", "3": "NC"}
 ON_FIRST, OFF_FIRST = Band(1.0, 30.0), Band(40.0, 110.0)
 
 
-def _relay(name: str, title: str, device: str, sets: int, **given: object) -> PartKind:
+def _relay(name: str, title: Said, device: str, sets: int, **given: object) -> PartKind:
     """A blower relay: a column for each set, its common in the middle, the coil below."""
     terminals, contacts = [], []
     for n in range(sets):
@@ -27,7 +28,7 @@ def _relay(name: str, title: str, device: str, sets: int, **given: object) -> Pa
     return PartKind(name, title, device, tuple(terminals), ("A", "B"), tuple(contacts), **settings)  # type: ignore[arg-type]
 
 
-def _stack(name: str, title: str, switches: int, auxiliary: int = 0) -> PartKind:
+def _stack(name: str, title: Said, switches: int, auxiliary: int = 0) -> PartKind:
     """A sequencer: one row a switch, the first to close at the bottom, the heater at the foot."""
     terminals, sets = [], []
     for n in range(switches):
@@ -44,7 +45,7 @@ def _stack(name: str, title: str, switches: int, auxiliary: int = 0) -> PartKind
     )
 
 
-def _contactor(name: str, title: str, poles: int) -> PartKind:
+def _contactor(name: str, title: Said, poles: int) -> PartKind:
     lines = [Terminal(f"L{n + 1}", n, 0, "screw") for n in range(poles)]
     loads = [Terminal(f"T{n + 1}", n, 1, "screw") for n in range(poles)]
     coil = [Terminal("A", 0, 2, "1/4"), Terminal("B", 1, 2, "1/4")]
@@ -61,7 +62,7 @@ def _contactor(name: str, title: str, poles: int) -> PartKind:
     )
 
 
-def _heat_relay(name: str, title: str, device: str, blade: str, *, board: bool = False) -> PartKind:
+def _heat_relay(name: str, title: Said, device: str, blade: str, *, board: bool = False) -> PartKind:
     coil = (
         (Terminal("+", 0, 1, "pin" if board else blade, 1), Terminal("-", 1, 1, "pin" if board else blade, 1))
         if device == "relay-dc"
@@ -92,7 +93,7 @@ def _tied_relay() -> PartKind:
     )
     return PartKind(
         "relay-tied",
-        "relay with an internal tie and a dummy terminal",
+        say("unit.part-kinds.relay-internal-tie-dummy"),
         "spdt",
         terminals,
         ("A", "B"),
@@ -114,7 +115,7 @@ def _board_relay() -> PartKind:
     )
     return PartKind(
         "relay-board",
-        "fan board relay",
+        say("unit.part-kinds.fan-board-relay"),
         "board",
         terminals,
         ("G", "C"),
@@ -136,7 +137,7 @@ def _delay_relay() -> PartKind:
     windows = {"on_s": Band(0.0, 3.0), "off_s": Band(45.0, 120.0)}
     return PartKind(
         "relay-delay",
-        "time-delay relay",
+        say("unit.part-kinds.time-delay-relay"),
         "time-delay",
         terminals,
         ("A", "B"),
@@ -151,20 +152,22 @@ def _delay_relay() -> PartKind:
 PART_KINDS: dict[str, PartKind] = {
     kind.name: kind
     for kind in (
-        _relay("relay-spdt", "SPDT relay", "spdt", 1),
-        _relay("relay-dpdt", "DPDT relay", "dpdt", 2),
+        _relay("relay-spdt", say("unit.part-kinds.spdt-relay"), "spdt", 1),
+        _relay("relay-dpdt", say("unit.part-kinds.dpdt-relay"), "dpdt", 2),
         _tied_relay(),
-        _relay("relay-open", "open-frame relay, its contacts seen", "spdt", 1, seen=True),
+        _relay("relay-open", say("unit.part-kinds.open-frame-relay-contacts"), "spdt", 1, seen=True),
         _board_relay(),
         _delay_relay(),
-        _contactor("contactor-1", "contactor, one pole", 1),
-        _contactor("contactor-2", "contactor, two poles", 2),
-        _stack("sequencer-1", "single sequencer", 1),
-        _stack("sequencer-2", "double sequencer", 2),
-        _stack("sequencer-3", "triple sequencer", 3),
-        _stack("sequencer-5", "five-switch sequencer", 5, auxiliary=1),
-        _heat_relay("heat-relay-ac", "AC heat relay", "relay-ac", "1/4"),
-        _heat_relay("heat-relay-dc", "DC heat relay, plugged in behind its rectifier", "relay-dc", "3/16"),
-        _heat_relay("heat-relay-dc-board", "DC heat relay on a board", "relay-dc", "3/16", board=True),
+        _contactor("contactor-1", say("unit.part-kinds.contactor-one-pole"), 1),
+        _contactor("contactor-2", say("unit.part-kinds.contactor-two-poles"), 2),
+        _stack("sequencer-1", say("unit.part-kinds.single-sequencer"), 1),
+        _stack("sequencer-2", say("unit.part-kinds.double-sequencer"), 2),
+        _stack("sequencer-3", say("unit.part-kinds.triple-sequencer"), 3),
+        _stack("sequencer-5", say("unit.part-kinds.five-switch-sequencer"), 5, auxiliary=1),
+        _heat_relay("heat-relay-ac", say("unit.part-kinds.ac-heat-relay"), "relay-ac", "1/4"),
+        _heat_relay("heat-relay-dc", say("unit.part-kinds.dc-heat-relay-plugged"), "relay-dc", "3/16"),
+        _heat_relay(
+            "heat-relay-dc-board", say("unit.part-kinds.dc-heat-relay-board"), "relay-dc", "3/16", board=True
+        ),
     )
 }

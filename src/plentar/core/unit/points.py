@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import CALLS
 from plentar.core.unit.unit import Unit
 
@@ -28,7 +30,7 @@ class Point:
     name: str
     kind: str
     component: str
-    title: str
+    title: Said
     quantities: tuple[Quantity, ...]
 
     @property
@@ -48,21 +50,29 @@ def resolve(unit: Unit, name: str) -> Point:
         known = set(nodes(unit))
         for node in (one, two):
             if node not in known:
-                raise BadInput("at", f"no node {node!r} on this unit")
+                raise BadInput("at", say("unit.points.no-node-this-unit", node=node))
         component = one if two == "ground" else two if one == "ground" else one
         whole = bool({one, two} & whole_parts(unit))
         if whole and "ground" not in (one, two):
-            raise BadInput("at", "a whole part is read to ground alone")
+            raise BadInput("at", say("unit.points.whole-part-read-ground"))
         to_ground = "ground" in (one, two)
         kind = "node-ground" if to_ground else "node-node"
         owner = component.rsplit(".", 1)[0]
-        title = f"{one} to {two}".replace("ground", "ground (cabinet)")
+        title = said_of(unit, name)
         cold = (OHM, TONE) if to_ground else (OHM,)
         return Point(name, kind, owner, title, cold if whole else (V, *cold))
     point = named_points(unit).get(name)
     if point is None:
-        raise BadInput("at", f"no reading point {name!r} on this unit")
+        raise BadInput("at", say("unit.points.no-reading-point-this", name=name))
     return point
+
+
+def point_said(unit: Unit, name: str) -> Said:
+    """What a reading point is called; a part that is none by its own name."""
+    try:
+        return resolve(unit, name).title
+    except BadInput:
+        return said_of(unit, name)
 
 
 def named_points(unit: Unit) -> dict[str, Point]:
@@ -77,52 +87,53 @@ def points(unit: Unit) -> Iterator[Point]:
     """Every named point of the unit (pairs of nodes apart), in the order of the drawing."""
     for circuit in unit.circuits:
         cid = circuit.id
-        yield Point(cid, "circuit", cid, f"Kit lugs of {cid}, L1 to L2", (V, A))
+        yield Point(cid, "circuit", cid, say("point.lugs", mark=cid), (V, A))
         for leg in ("l1", "l2"):
-            yield Point(f"{cid}.{leg}", "feed", cid, f"Feed {leg.upper()} of {cid}", (A,))
-        yield Point(f"{cid}.line", "line", cid, f"Line side of breaker {cid}", (V,))
+            yield Point(f"{cid}.{leg}", "feed", cid, say("point.feed", leg=leg.upper(), mark=cid), (A,))
+        yield Point(f"{cid}.line", "line", cid, said_of(unit, f"{cid}.line"), (V,))
     for element in unit.elements:
-        yield Point(element.id, "element", element.id, f"Element {element.id}", (A, V, OHM, TONE))
+        yield _part(unit, element.id, "element", (A, V, OHM, TONE))
     for switch in unit.switch_by_id.values():
-        words = {"element": "Switch", "blower": "Blower switch", "auxiliary": "Auxiliary switch"}
-        title = f"{words[switch.role]} {switch.id}"
-        yield Point(switch.id, "switch", switch.id, title, (V, A, OHM, TONE))
+        yield _part(unit, switch.id, "switch", (V, A, OHM, TONE))
     for limit in unit.limits:
-        yield Point(limit.id, "limit", limit.id, f"Limit {limit.id}", (V, A, OHM, TONE))
+        yield _part(unit, limit.id, "limit", (V, A, OHM, TONE))
     for link in unit.links:
-        yield Point(link.id, "link", link.id, f"Fusible link {link.id}", (V, A, OHM, TONE))
+        yield _part(unit, link.id, "link", (V, A, OHM, TONE))
     for control in unit.controls:
         dc = control.kind.dc_coil
         at_coil = (DC, V, A, OHM) if dc else (V, A, OHM)
-        yield Point(f"{control.id}.coil", "coil", control.id, f"Coil of {control.id}", at_coil)
+        yield _part(unit, f"{control.id}.coil", "coil", at_coil, control.id)
         if dc:
-            title = f"Rectifier of {control.id}, AC side"
-            yield Point(f"{control.id}.rectifier", "rectifier", control.id, title, (V,))
+            yield _part(unit, f"{control.id}.rectifier", "rectifier", (V,), control.id)
     yield from _blower_points(unit)
-    yield Point("transformer.primary", "primary", "transformer", "Transformer, primary", (V, A))
-    yield Point("transformer", "secondary", "transformer", "Transformer, secondary", (V, A))
-    yield Point("control-fuse", "fuse", "control-fuse", "Control fuse", (V, OHM, TONE))
+    yield _part(unit, "transformer.primary", "primary", (V, A), "transformer")
+    yield Point("transformer", "secondary", "transformer", say("point.secondary"), (V, A))
+    yield _part(unit, "control-fuse", "fuse", (V, OHM, TONE))
     for terminal in ("R", *CALLS):
-        yield Point(terminal, "terminal", terminal, f"{terminal} to C at the board", (V, A))
-    yield Point("supply-air", "air", "supply-air", "Supply air", (Quantity.TEMP_F,))
-    yield Point("return-air", "air", "return-air", "Return air", (Quantity.TEMP_F,))
+        yield Point(terminal, "terminal", terminal, say("point.terminal", mark=terminal), (V, A))
+    yield _part(unit, "supply-air", "air", (Quantity.TEMP_F,))
+    yield _part(unit, "return-air", "air", (Quantity.TEMP_F,))
+
+
+def _part(unit: Unit, name: str, kind: str, quantities: tuple[Quantity, ...], owner: str = "") -> Point:
+    """A point that is called as its part is."""
+    return Point(name, kind, owner or name, said_of(unit, name), quantities)
 
 
 def _blower_points(unit: Unit) -> Iterator[Point]:
     if unit.blower is None:
         return
-    yield Point("blower", "blower", "blower", "Blower motor", (A, V))
+    yield _part(unit, "blower", "blower", (A, V))
     if unit.blower.motor == "psc":
-        yield Point("capacitor", "capacitor", "blower", "Run capacitor", (Quantity.UF, A, V))
+        yield _part(unit, "capacitor", "capacitor", (Quantity.UF, A, V), "blower")
     relay = unit.blower.relay
     if relay is not None:
-        yield Point(f"{relay.id}.coil", "coil", relay.id, "Coil of the blower relay", (V, A, OHM))
-        yield Point(f"{relay.id}.no", "contact", relay.id, "Normally-open contact", (V, A, OHM, TONE))
+        yield _part(unit, f"{relay.id}.coil", "coil", (V, A, OHM), relay.id)
+        yield _part(unit, f"{relay.id}.no", "contact", (V, A, OHM, TONE), relay.id)
         if relay.kind.normally_closed or unit.blower.interlock.kind == "nc-contact":
-            title = "Normally-closed contact"
-            yield Point(f"{relay.id}.nc", "contact", relay.id, title, (V, A, OHM, TONE))
+            yield _part(unit, f"{relay.id}.nc", "contact", (V, A, OHM, TONE), relay.id)
     if has_tie_wire(unit):
-        yield Point(TIE_WIRE, "tie", TIE_WIRE, "Wire of the tie", (V, OHM, TONE))
+        yield _part(unit, TIE_WIRE, "tie", (V, OHM, TONE))
 
 
 def device_at(unit: Unit, at: str) -> str:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from plentar.core.quantity import Band, show
+from plentar.core.quantity import Band
+from plentar.core.said import Said, figure, say
 from plentar.core.unit.of_plate import of_plate
 from plentar.core.unit.parts import Element, Switch
 from plentar.core.unit.unit import Unit
@@ -39,19 +40,17 @@ class ShortRunOn:
         return self.gap_s.low >= 0 and self.printed
 
     @property
-    def text(self) -> str:
+    def text(self) -> Said:
         """The same in words."""
-        gap = show(self.gap_s.high, "s")
+        gap = figure(self.gap_s.high, "s")
         if not self.certain:
-            whose = "their windows" if self.printed else "typical windows, which nobody read off the parts,"
-            return (
-                f"by {whose} the blower may stop up to {gap} before"
-                f" {self.element.id}: time it, the blower stops last"
-            )
-        return (
-            f"the blower stops before {self.element.id} does, by up to {gap}: what holds"
-            f" it drops out by {show(self.keeps_s.high, 's')} after the call. Heat without air"
-            " at the end of every call: give the blower a longer delay, or tie it to the last switch"
+            code = "unit.run-on.may-stop" if self.printed else "unit.run-on.may-stop-typical"
+            return say(code, gap=gap, element=say("part.element", mark=self.element.id))
+        return say(
+            "unit.run-on.blower-stops-before-does",
+            element=say("part.element", mark=self.element.id),
+            gap=gap,
+            high=figure(self.keeps_s.high, "s"),
         )
 
 

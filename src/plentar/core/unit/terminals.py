@@ -11,6 +11,7 @@ from functools import cached_property
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Band
+from plentar.core.said import NOTHING, Said, listed, say
 from plentar.core.tables.devices import BLOWER_RELAYS, CONTROLS, DeviceKind
 
 NAME = re.compile(r"[A-Za-z0-9+~-]{1,8}")
@@ -64,7 +65,7 @@ class PartKind:
     """
 
     name: str
-    title: str
+    title: Said
     device: str
     terminals: tuple[Terminal, ...]
     coil: tuple[str, str]
@@ -145,29 +146,31 @@ def _width(blade: str) -> int:
 def _check(kind: PartKind) -> None:
     """Raises BadInput at the first rule that the parts of a kind break."""
     if kind.device not in CONTROLS | BLOWER_RELAYS:
-        raise BadInput("device", f"no device acts like {kind.device!r}")
+        raise BadInput("device", say("unit.terminals.no-device-acts-like", device=kind.device))
     if not 0 < len(kind.terminals) <= MOST_TERMINALS:
-        raise BadInput("terminals", f"between 1 and {MOST_TERMINALS} terminals")
+        raise BadInput("terminals", say("unit.terminals.between-1-terminals", most_terminals=MOST_TERMINALS))
     if not 0 < len(kind.sets) <= MOST_SETS:
-        raise BadInput("sets", f"between 1 and {MOST_SETS} sets of contacts")
+        raise BadInput("sets", say("unit.terminals.between-1-sets-contacts", most_sets=MOST_SETS))
     _terminals(kind.terminals)
     for at, one in enumerate(kind.sets):
         if one.no is None and one.nc is None:
-            raise BadInput(f"sets[{at}]", "a set makes or breaks: name the terminal that it meets")
+            raise BadInput(f"sets[{at}]", say("unit.terminals.set-makes-or-breaks"))
         if one.role not in ROLES:
-            raise BadInput(f"sets[{at}].role", f"one of {', '.join(ROLES)}")
+            raise BadInput(f"sets[{at}].role", say("unit.terminals.one", roles=listed(ROLES, ",")))
     used: dict[str, str] = {}
     for path, end in _ends(kind):
-        problem = _problem(kind, end) or (f"{end!r} is already {used[end]}" if end in used else "")
+        problem = _problem(kind, end) or (
+            say("unit.terminals.already", end=end, used=used[end]) if end in used else ""
+        )
         if problem:
             raise BadInput(path, problem)
         used[end] = path
     for at, pair in enumerate(kind.tied):
         for end in pair:
             if _problem(kind, end) or end in kind.coil:
-                raise BadInput(f"tied[{at}]", f"{end!r} can't be tied inside")
+                raise BadInput(f"tied[{at}]", say("unit.terminals.cant-tied-inside", end=end))
     if any(kind.meets(one.common, end, driven=driven) for driven, one, end in _apart(kind)):
-        raise BadInput("tied", "what is tied bridges a set of contacts")
+        raise BadInput("tied", say("unit.terminals.what-tied-bridges-set"))
 
 
 def _terminals(terminals: tuple[Terminal, ...]) -> None:
@@ -175,13 +178,13 @@ def _terminals(terminals: tuple[Terminal, ...]) -> None:
     for at, terminal in enumerate(terminals):
         path, place = f"terminals[{at}]", (terminal.column, terminal.row)
         if not NAME.fullmatch(terminal.name):
-            raise BadInput(f"{path}.name", f"{terminal.name!r} is no terminal's name")
+            raise BadInput(f"{path}.name", say("unit.terminals.no-terminals-name", terminal=terminal.name))
         if terminal.name in names:
-            raise BadInput(f"{path}.name", f"{terminal.name!r} is named twice")
+            raise BadInput(f"{path}.name", say("unit.terminals.named-twice", terminal=terminal.name))
         if place in places:
-            raise BadInput(path, f"{terminal.name!r} lies on {places[place]!r}")
+            raise BadInput(path, say("unit.terminals.lies", terminal=terminal.name, places=places[place]))
         if terminal.blade not in BLADES:
-            raise BadInput(f"{path}.blade", f"one of {', '.join(BLADES)}")
+            raise BadInput(f"{path}.blade", say("unit.terminals.one-2", blades=listed(BLADES, ",")))
         names.add(terminal.name)
         places[place] = terminal.name
 
@@ -195,11 +198,11 @@ def _ends(kind: PartKind) -> Iterator[tuple[str, str]]:
                 yield f"sets[{at}].{key}", end
 
 
-def _problem(kind: PartKind, end: str) -> str:
+def _problem(kind: PartKind, end: str) -> Said:
     terminal = kind.terminal_by_name.get(end)
     if terminal is None:
-        return f"no terminal {end!r}"
-    return f"{end!r} is a dummy: nothing inside is joined to it" if terminal.dummy else ""
+        return say("unit.terminals.no-terminal", end=end)
+    return say("unit.terminals.dummy-nothing-inside-joined", end=end) if terminal.dummy else NOTHING
 
 
 def _apart(kind: PartKind) -> Iterator[tuple[bool, ContactSet, str]]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, fields
 from functools import cached_property
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.parts import (
     CALLS,
@@ -222,12 +223,14 @@ def _check(unit: Unit) -> None:
         _blower(unit, unit.blower)
     _part_kinds(unit)
     if unit.control_power.circuit not in unit.circuit_by_id:
-        raise BadInput("control_power.circuit", f"no circuit {unit.control_power.circuit!r}")
+        raise BadInput(
+            "control_power.circuit", say("unit.unit.no-circuit", circuit=unit.control_power.circuit)
+        )
     for index, name in enumerate(unit.feeder.circuits if unit.feeder else ()):
         if name not in unit.circuit_by_id:
-            raise BadInput(f"feeder.circuits[{index}]", f"no circuit {name!r}")
+            raise BadInput(f"feeder.circuits[{index}]", say("unit.unit.no-circuit-2", name=name))
         if name in unit.feeder.circuits[:index]:  # type: ignore[union-attr]
-            raise BadInput(f"feeder.circuits[{index}]", f"{name!r} is named twice")
+            raise BadInput(f"feeder.circuits[{index}]", say("unit.unit.named-twice", name=name))
 
 
 def _named(unit: Unit) -> Iterator[tuple[str, str]]:
@@ -243,35 +246,35 @@ def _named(unit: Unit) -> Iterator[tuple[str, str]]:
 
 def _ids(unit: Unit) -> None:
     if not unit.circuits:
-        raise BadInput("circuits", "a unit needs at least one circuit")
+        raise BadInput("circuits", say("unit.unit.unit-needs-least-one"))
     taken: dict[str, str] = {}
     for path, name in _named(unit):
         if not ID.fullmatch(name):
-            raise BadInput(path, f"{name!r} is no id: letters, digits, hyphens, at most one dot")
+            raise BadInput(path, say("unit.unit.no-id-letters-digits", name=name))
         if name in FIXED_NAMES:
-            raise BadInput(path, f"{name!r} is the name of a fixed reading point")
+            raise BadInput(path, say("unit.unit.name-fixed-reading-point", name=name))
         if "." in name and name.rsplit(".", 1)[1] in RESERVED_TAILS:
-            raise BadInput(path, f"{name!r} ends like a reading point")
+            raise BadInput(path, say("unit.unit.ends-like-reading-point", name=name))
         if name in taken:
-            raise BadInput(path, f"{name!r} is already the id at {taken[name]}")
+            raise BadInput(path, say("unit.unit.already-id", name=name, taken=taken[name]))
         taken[name] = path
 
 
 def _rung(unit: Unit, element: Element, path: str) -> None:
     if element.circuit not in unit.circuit_by_id:
-        raise BadInput(f"{path}.circuit", f"no circuit {element.circuit!r}")
+        raise BadInput(f"{path}.circuit", say("unit.unit.no-circuit", circuit=element.circuit))
     for at, part in enumerate(element.rung):
         here = f"{path}.rung[{at}]"
         if part in unit.element_by_id and part != element.id:
-            raise BadInput(here, f"{part!r} is another element; a rung holds its own alone")
+            raise BadInput(here, say("unit.unit.another-element-rung-holds", part=part))
         if part not in unit.part_by_id:
-            raise BadInput(here, f"no switch, link, limit or element {part!r}")
+            raise BadInput(here, say("unit.unit.no-switch-link-limit", part=part))
         if element.rung.index(part) != at:
-            raise BadInput(here, f"{part!r} stands in this rung twice")
+            raise BadInput(here, say("unit.unit.stands-this-rung-twice", part=part))
         if part in unit.switch_by_id and unit.switch_by_id[part].role != "element":
-            raise BadInput(here, f"{part!r} is a {unit.switch_by_id[part].role} switch")
+            raise BadInput(here, say("unit.unit.switch", part=part, role=unit.switch_by_id[part].role))
     if element.id not in element.rung:
-        raise BadInput(f"{path}.rung", f"the rung of {element.id!r} does not hold {element.id!r}")
+        raise BadInput(f"{path}.rung", say("unit.unit.rung-does-not-hold", element=element.id))
 
 
 def _shared_parts(unit: Unit) -> None:
@@ -283,11 +286,11 @@ def _shared_parts(unit: Unit) -> None:
                 continue
             path = f"elements[{index}].rung[{element.rung.index(shared[0])}]"
             if element.circuit != other.circuit:
-                raise BadInput(path, f"{shared[0]!r} is in a rung of circuit {other.circuit!r}")
+                raise BadInput(path, say("unit.unit.rung-circuit", shared=shared[0], circuit=other.circuit))
             head = _common(element.rung, other.rung)
             tail = _common(element.rung[::-1], other.rung[::-1])
             if len(shared) != head + tail:
-                raise BadInput(path, f"{shared[0]!r} is shared but not at the same end of the rung")
+                raise BadInput(path, say("unit.unit.shared-but-not-same", shared=shared[0]))
 
 
 def _common(one: tuple[str, ...], two: tuple[str, ...]) -> int:
@@ -299,18 +302,18 @@ def _common(one: tuple[str, ...], two: tuple[str, ...]) -> int:
 
 def _call(unit: Unit, control: Control, path: str) -> None:
     if (control.call is None) == (control.through is None):
-        raise BadInput(f"{path}.call", "name a thermostat terminal or the switch it comes through")
+        raise BadInput(f"{path}.call", say("unit.unit.name-thermostat-terminal-or"))
     if not control.switches:
-        raise BadInput(f"{path}.switches", "a control device has at least one switch")
+        raise BadInput(f"{path}.switches", say("unit.unit.control-device-has-least"))
     seen = {control.id}
     step = control
     while step.through is not None:
         switch = unit.switch_by_id.get(step.through)
         if switch is None or switch.role != "auxiliary":
-            raise BadInput(f"{path}.call.through", f"no auxiliary switch {step.through!r}")
+            raise BadInput(f"{path}.call.through", say("unit.unit.no-auxiliary-switch", through=step.through))
         step = unit.control_of_switch[step.through]
         if step.id in seen:
-            raise BadInput(f"{path}.call.through", "the chain of calls comes back to itself")
+            raise BadInput(f"{path}.call.through", say("unit.unit.chain-calls-comes-back"))
         seen.add(step.id)
 
 
@@ -319,7 +322,7 @@ def _part_kinds(unit: Unit) -> None:
     kinds = dict(PART_KINDS)
     for index, kind in enumerate(unit.part_kinds):
         if kind.name in kinds:
-            raise BadInput(f"part_kinds[{index}].name", f"{kind.name!r} is in the drawer already")
+            raise BadInput(f"part_kinds[{index}].name", say("unit.unit.drawer-already", kind=kind.name))
         kinds[kind.name] = kind
     paths = {device.id: f"controls[{at}]" for at, device in enumerate(unit.controls)}
     for device in unit.device_by_id.values():
@@ -327,34 +330,36 @@ def _part_kinds(unit: Unit) -> None:
         if device.part is None:
             for name in ("wired", "printed"):
                 if getattr(device, name, ()):
-                    raise BadInput(f"{path}.{name}", "name the part that its terminals belong to")
+                    raise BadInput(f"{path}.{name}", say("unit.unit.name-part-terminals-belong"))
             continue
         found = kinds.get(device.part)
         if found is None:
-            raise BadInput(f"{path}.part", f"no part kind {device.part!r}")
+            raise BadInput(f"{path}.part", say("unit.unit.no-part-kind", part=device.part))
         if isinstance(device, Control) and len(device.switches) > len(found.sets):
-            raise BadInput(f"{path}.part", f"it has {len(found.sets)} sets of contacts, too few")
+            raise BadInput(f"{path}.part", say("unit.unit.has-sets-contacts-too", len=len(found.sets)))
         for at, wire in enumerate(device.wired):
             if found.named(wire.terminal) not in found.terminal_by_name:
-                raise BadInput(f"{path}.wired[{at}].terminal", f"no terminal {wire.terminal!r}")
+                raise BadInput(
+                    f"{path}.wired[{at}].terminal", say("unit.unit.no-terminal", terminal=wire.terminal)
+                )
         for terminal, _ in device.printed if isinstance(device, BlowerRelay) else ():
             if terminal not in found.terminal_by_name:
-                raise BadInput(f"{path}.printed.{terminal}", f"no terminal {terminal!r}")
+                raise BadInput(f"{path}.printed.{terminal}", say("unit.unit.no-terminal", terminal=terminal))
 
 
 def _blower(unit: Unit, blower: Blower) -> None:
     if blower.circuit not in unit.circuit_by_id:
-        raise BadInput("blower.circuit", f"no circuit {blower.circuit!r}")
+        raise BadInput("blower.circuit", say("unit.unit.no-circuit", circuit=blower.circuit))
     if blower.taps and blower.relay is not None:
-        raise BadInput("blower.taps", "a motor with taps of its own has no relay")
+        raise BadInput("blower.taps", say("unit.unit.motor-taps-own-has"))
     tie = blower.interlock
     if tie.kind == "nc-contact":
         tap = unit.switch_by_id.get(tie.tap or "")
         if tie.tap is not None and (tap is None or tap.role != "element"):
-            raise BadInput("blower.interlock.tap", "name the element switch that feeds the relay")
+            raise BadInput("blower.interlock.tap", say("unit.unit.name-element-switch-feeds"))
         if blower.relay is None:
-            raise BadInput("blower.relay", "a normally-closed tie needs a blower relay")
+            raise BadInput("blower.relay", say("unit.unit.normally-closed-tie-needs"))
     if tie.kind == "sequencer-switch":
         switch = unit.switch_by_id.get(tie.switch or "")
         if switch is None or switch.role != "blower":
-            raise BadInput("blower.interlock.switch", "name the sequencer's blower switch")
+            raise BadInput("blower.interlock.switch", say("unit.unit.name-sequencers-blower-switch"))

@@ -10,8 +10,10 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band, Quantity, minutes
+from plentar.core.quantity import Band, Quantity
+from plentar.core.said import NOTHING, Said, clock, say
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import HEAT_CALLS, Circuit
 from plentar.core.unit.points import Point, named_points, resolve
 from plentar.core.unit.unit import Unit
@@ -43,7 +45,7 @@ class Taken:
     reading: Reading
     state: PanelState
     point: Point
-    refused: str = ""
+    refused: Said = NOTHING
 
     @property
     def counts(self) -> bool:
@@ -100,26 +102,33 @@ class Evidence:
         if taken.counts and taken.point.component.removesuffix(".line") in self.mended_after(
             reading, reading.t_s
         ):
-            return replace(taken, refused=f"{taken.point.component} was mended after this reading")
+            return replace(
+                taken,
+                refused=say(
+                    "visit.evidence.was-mended-after-this",
+                    component=said_of(self.unit, taken.point.component),
+                ),
+            )
         return taken
 
     def take_then(self, reading: Reading) -> Taken:
         """The same as it counted then, whatever was mended after it."""
         state = self.state_at(reading.t_s)
-        point, refused = self._point(reading), ""
+        point, refused = self._point(reading), NOTHING
         if reading.quantity.dead_only and not state.proved_dead:
-            what = "microfarads" if reading.quantity is Quantity.UF else reading.quantity
-            refused = f"{what} count only while every circuit is proved dead"
+            refused = say(f"visit.evidence.dead-only.{reading.quantity}")
         elif not point.quantities:
-            refused = f"{point.component} was another part when this was read"
+            refused = say(
+                "visit.evidence.was-another-part-when", component=said_of(self.unit, point.component)
+            )
         elif shown_live(self.unit, state.power, reading) >= ShownLive.VOID:
-            refused = "recorded off, and it reads live: not weighed until every circuit is proved dead again"
+            refused = say("visit.evidence.recorded-off-reads-live")
         elif acting := may_still_act(self.unit, point, reading, state, self._events_before(reading)):
             refused = acting
         elif drops := self._may_drop_out(point, reading, state):
             refused = drops
         elif state.stages_off and self._beside_a_stage_off(point, state):
-            refused = "a stage of this circuit is left off: kept, not weighed"
+            refused = say("visit.evidence.stage-this-circuit-left")
         return Taken(reading, state, point, refused)
 
     def mended_after(self, event: Event, t_s: float) -> frozenset[str]:
@@ -165,24 +174,24 @@ class Evidence:
             return self._points.get(reading.at) or resolve(self.unit, reading.at)
         except BadInput:
             owner = reading.at.rsplit(".", 1)[0]
-            return Point(reading.at, "gone", owner, reading.at, ())
+            return Point(reading.at, "gone", owner, said_of(self.unit, reading.at), ())
 
     def _events_before(self, reading: Reading) -> Iterator[Event]:
         at = self._order.get(id(reading), len(self.visit.events))
         return (e for e in self.visit.events[:at] if e.t_s <= reading.t_s)
 
-    def _may_drop_out(self, point: Point, reading: Reading, state: PanelState) -> str:
+    def _may_drop_out(self, point: Point, reading: Reading, state: PanelState) -> Said:
         """Amps in a rung in the minute after its window, when what was seen in it may have been typed."""
         through = list(self.unit.elements_through(point.component))
         ended = [s for call, s in state.ended_s.items() if call in HEAT_CALLS]
         if reading.quantity is not Quantity.AMPS or not through or not ended or state.calls & HEAT_CALLS:
-            return ""
+            return NOTHING
         windows = [s.off_s.high for e in through for s in self.unit.rung_switches(e)]
         over_s = max(ended) + max(windows, default=0.0)
         floor = min(e.rating.dead_below_amps(e.rated_volts) for e in through)
         if reading.value < floor or not over_s <= reading.t_s + reading.lead_s < over_s + th.TYPED_WITHIN_S:
-            return ""
-        return f"seen now, or before it let go? Read again from {minutes(over_s + th.TYPED_WITHIN_S)} on"
+            return NOTHING
+        return say("visit.evidence.seen-now-or-before", over_s=clock(over_s + th.TYPED_WITHIN_S))
 
     def _beside_a_stage_off(self, point: Point, state: PanelState) -> bool:
         """In the rung that was left off, or in the feed of its circuit, whose load is another."""
@@ -224,7 +233,7 @@ class Evidence:
         and the nearest in time before the others. A dead reading (under a tenth of rated) tells
         of a lost supply, not of the volts that an element was fed with.
         """
-        live = self.once(("live volts", circuit.id), lambda: self._live_volts(circuit))
+        live = self.once((say("visit.evidence.live-volts"), circuit.id), lambda: self._live_volts(circuit))
         if not live:
             low, high = th.UNMEASURED_VOLTS_LOW, th.UNMEASURED_VOLTS_HIGH
             return SupplyVolts(circuit.rated_volts, Band(low, high).times(circuit.rated_volts), None)

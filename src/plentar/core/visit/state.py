@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
-from plentar.core.quantity import minutes
+from plentar.core.said import Said, clock, listed, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import Control
 from plentar.core.unit.unit import Unit
@@ -63,27 +63,39 @@ class PanelState:
         return ON in self.power.values()
 
 
-def state_in_words(state: PanelState, *, driven: bool = False) -> str:
+def state_in_words(state: PanelState, *, driven: bool = False) -> Said:
     """What stood when something was read: power, calls and how long, wires, stages, a driven coil."""
-    bridged = [f"{', '.join(sorted(state.bridged))} bridged"] if state.bridged else []
+    bridged = [say("state.bridged", parts=listed(sorted(state.bridged), ","))] if state.bridged else []
+    lifted = [say("state.lifted")] if state.lifted else []
     if state.proved_dead:
-        said = ["proved dead", *(["coil driven"] if driven else [])]
-        return ", ".join([*said, *(["wires lifted"] if state.lifted else []), *bridged])
-    off = [circuit for circuit, power in state.power.items() if power != ON]
-    said = []
-    if off:
-        said.append("power off" if len(off) == len(state.power) else f"{', '.join(sorted(off))} off")
-    calls = " + ".join(sorted(state.since_s)) or "nothing"
-    by = "jumper calls" if state.lifted else "calls"
-    since = f" for {minutes(state.t_s - max(state.since_s.values()))}" if state.since_s else ""
-    said.append(f"{by} {calls}{since}" if state.since_s else f"{calls} called")
-    if not state.since_s and state.ended_s:
-        said[-1] += f" for {minutes(state.t_s - max(state.ended_s.values()))}"
-    if state.lifted and not state.since_s:
-        said.append("wires lifted")
+        return listed(
+            [say("state.proved-dead-driven" if driven else "state.proved-dead"), *lifted, *bridged], ","
+        )
+    said = [*_power_in_words(state), _calls_in_words(state)]
+    if not state.since_s:
+        said += lifted
     if state.stages_off:
-        said.append(f"{', '.join(sorted(state.stages_off))} left off")
-    return ", ".join([*said, *bridged])
+        said.append(say("state.left-off", parts=listed(sorted(state.stages_off), ",")))
+    return listed([*said, *bridged], ",")
+
+
+def _power_in_words(state: PanelState) -> list[Said]:
+    off = sorted(circuit for circuit, power in state.power.items() if power != ON)
+    if not off:
+        return []
+    return [
+        say("state.all-off") if len(off) == len(state.power) else say("state.off", circuits=listed(off, ","))
+    ]
+
+
+def _calls_in_words(state: PanelState) -> Said:
+    if state.since_s:
+        time = clock(state.t_s - max(state.since_s.values()))
+        code = "state.jumper-calls" if state.lifted else "state.calls"
+        return say(code, calls=listed(sorted(state.since_s), "+"), time=time)
+    if state.ended_s:
+        return say("state.nothing-called-for", time=clock(state.t_s - max(state.ended_s.values())))
+    return say("state.nothing-called")
 
 
 def as_it_was(events: Iterable[Event]) -> Iterator[Event]:

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from plentar.core.quantity import OPEN_FROM_OHMS, Quantity, minutes
+from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
+from plentar.core.said import NOTHING, Said, clock, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.parts import BlowerRelay, Control
 from plentar.core.unit.points import Point
@@ -22,10 +23,10 @@ AT_ONCE_S = 3.0
 
 def may_still_act(
     unit: Unit, point: Point, reading: Reading, state: PanelState, before: Iterable[Event]
-) -> str:
+) -> Said:
     """Why a reading of a contact proved dead says nothing, in words; empty where it counts."""
     if reading.quantity not in (Quantity.OHMS, Quantity.TONE) or point.kind not in ("switch", "contact"):
-        return ""
+        return NOTHING
     rests_closed = point.name.endswith(".nc")
     closed = bool(reading.value) if reading.quantity is Quantity.TONE else reading.value < OPEN_FROM_OHMS
     if reading.driven:
@@ -33,15 +34,19 @@ def may_still_act(
         fed_s = reading.driven_s
         acted = closed != rests_closed
         if acted or on_s <= AT_ONCE_S or (fed_s is not None and fed_s >= on_s):
-            return ""
-        fed = "nobody timed how long" if fed_s is None else f"fed for {minutes(fed_s)}"
-        return f"{point.name} may take {minutes(on_s)} to act, {fed}: feed its coil as long, and read again"
+            return NOTHING
+        fed = (
+            say("visit.windows.nobody-timed-how-long")
+            if fed_s is None
+            else say("visit.windows.fed", fed_s=clock(fed_s))
+        )
+        return say("visit.windows.may-take-act-feed", point=point.title, on_s=clock(on_s), fed=fed)
     if closed == rests_closed:
-        return ""
+        return NOTHING
     until_s = rests_from_s(unit, point, state, before)
     if until_s <= reading.t_s:
-        return ""
-    return f"{point.name} may not have let go yet: read again from {minutes(until_s)} on"
+        return NOTHING
+    return say("visit.windows.may-not-have-let", point=point.title, until_s=clock(until_s))
 
 
 def rests_from_s(unit: Unit, point: Point, state: PanelState, before: Iterable[Event]) -> float:

@@ -8,7 +8,6 @@ from markupsafe import Markup
 from werkzeug.utils import cached_property
 
 from plentar.core.expected import Word
-from plentar.core.quantity import show
 from plentar.core.relay_bench.contacts import (
     Read,
     Repeats,
@@ -28,6 +27,7 @@ from plentar.core.visit.events import Event
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView
 from plentar.web.showing import verdict
+from plentar.words.numbers import show
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,7 @@ class ContactsView:
             " – ".join(map(self.device.named, row.pair)) if not self.new else " – ".join(row.pair),
             row.driven,
             due,
-            row.read,
+            str(row.read),
             verdict(word, row.good),
         )
 
@@ -109,7 +109,8 @@ class ContactsView:
     @cached_property
     def leads(self) -> tuple[bool | None, str]:
         """Whether the leads may be trusted, and what is said of them."""
-        return leads_in_words(leads_of(self._events, self.device.id))
+        good, said = leads_in_words(leads_of(self._events, self.device.id))
+        return good, str(said)
 
     @property
     def gated(self) -> bool:

@@ -61,7 +61,7 @@ class MotorView:
         """``taken``: the way leads here."""
         if isinstance(at, Leaf):
             state = "passed" if not taken else "finding" if at.finding else "fine"
-            return Node(at.text, state, leaf=True)
+            return Node(str(at.text), state, leaf=True)
         step = answers.get(id(at)) if taken else None
         answer, because = (step.answer, step.because) if step else ("", "")
         branches = tuple(
@@ -75,12 +75,12 @@ class MotorView:
         asked = taken and at is end
         state = "asked" if asked else "answered" if step else "passed"
         return Node(
-            at.ask,
+            str(at.ask),
             state,
-            because,
+            str(because),
             self._href(at) if taken else "",
-            at.caution if asked else "",
-            tuple((word, FEELS[word]) for word in at.felt) if asked else (),
+            str(at.caution if asked else ""),
+            tuple((word, str(FEELS[word])) for word in at.felt) if asked else (),
             branches,
         )
 

@@ -93,7 +93,7 @@ class SwapView:
         held: Substitute = substitute(self.device.view.unit, self.device.id, kind)
         rank = {"no": 0, "change": 1, "fits": 2}
         points = sorted(held.points, key=lambda point: rank[str(point.fit)])
-        said = tuple((point.what, str(point.fit), point.text) for point in points)
+        said = tuple((str(point.what), str(point.fit), str(point.text)) for point in points)
         return Candidate(kind, str(held.verdict), VERDICT_WORDS[str(held.verdict)], said)
 
     @property

@@ -13,11 +13,11 @@ from werkzeug.utils import cached_property
 from plentar.core.checks.relay_bench import HARM
 from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS
 from plentar.core.errors import BadInput
-from plentar.core.quantity import show
 from plentar.core.relay_bench.proof import Proof, Wrong, prove_wiring
 from plentar.core.relay_bench.wires import right_wires
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
+from plentar.words.numbers import show
 
 CALL_WORDS = {(): "nothing called", ("G",): "G", ("W1",): "W1", ("G", "W1"): "G and W1"}
 FAULT_WORDS = {
@@ -112,7 +112,7 @@ class WiringView:
         way = (self.proof.ways or {}).get(code, ())
         said = " → ".join(_node_in_words(node) for node in way)
         return WrongLine(
-            WIRING_WORDS[code], code in HARM, said, self._href(way=str(code)), self.way == str(code)
+            str(WIRING_WORDS[code]), code in HARM, said, self._href(way=str(code)), self.way == str(code)
         )
 
     @property
@@ -152,7 +152,8 @@ class WiringView:
         return [
             (
                 f"set {one.set_name}, {FAULT_WORDS[one.fault]}" if many else FAULT_WORDS[one.fault],
-                "; ".join(WIRING_WORDS[code] for code in one.wrong) or "nothing that shows in these calls",
+                "; ".join(str(WIRING_WORDS[code]) for code in one.wrong)
+                or "nothing that shows in these calls",
             )
             for one in self.proof.failing
         ]

@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from markupsafe import Markup
 from werkzeug.utils import cached_property
 
-from plentar.core.handover.work import STANDS, WHEN
 from plentar.core.judgement import ElementJudgement
-from plentar.core.quantity import minutes, show
+from plentar.core.said import figure
 from plentar.core.unit.parts import Circuit
-from plentar.core.visit.events import COMPLAINTS, OUTCOMES, Reading
+from plentar.core.visit.events import Reading
 from plentar.drawing.standalone import standalone
 from plentar.store.record import VisitRecord
 from plentar.web.drawings import svg_address
@@ -23,6 +22,9 @@ from plentar.web.visits.circuits import CircuitCard, circuit_cards
 from plentar.web.visits.guided import TestView
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
+from plentar.words.numbers import clock, show
+from plentar.words.visits import complaint_in_words, outcome_in_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,8 +46,8 @@ class ReportView:
         self.tape = TapeView(record, live=record.row.closed_at is None)
         began = record.row.started_at
         self.who_and_when = f"{shop} · {opened_by} · {day_and_time(began)}"
-        self.complaint = COMPLAINTS.get(record.row.complaint or "", "visit")
-        self.outcome = OUTCOMES.get(record.row.outcome or "", "still open")
+        self.complaint = complaint_in_words(record.row.complaint)
+        self.outcome = outcome_in_words(record.row.outcome)
 
     @property
     def has_findings(self) -> bool:
@@ -69,14 +71,24 @@ class ReportView:
     def todo(self) -> list[str]:
         """The lines of work in words, those that are done and not wanted among them."""
         return [
-            " · ".join(filter(None, (WHEN[n.when], STANDS[n.stands], n.text, self.handing.line_said(n))))
+            " · ".join(
+                filter(
+                    None,
+                    (
+                        phrase(f"when.{n.when}"),
+                        phrase(f"stands.{n.stands}"),
+                        str(n.text),
+                        self.handing.line_said(n),
+                    ),
+                )
+            )
             for n in self.handing.lines
         ]
 
     @property
     def told(self) -> list[str]:
         return [
-            f"{said.name}, {minutes(said.t)}, by {said.by}{f': {said.what}' if said.what else ''}"
+            f"{said.name}, {clock(said.t)}, by {said.by}{f': {said.what}' if said.what else ''}"
             for said in self.bench.record.told
         ]
 
@@ -127,7 +139,7 @@ class ReportView:
         return ElementRow(
             element.id,
             f"{plate.rated_watts / 1000:g} kW at {plate.rated_volts:g} V",
-            show(element.measured_amps, "A"),
+            str(figure(element.measured_amps, "A")),
             f"{show(due.low)} … {show(due.high, 'A')}",
             verdict(element.word, element.good, provisional),
             self.bench.other_school(element),

@@ -66,7 +66,7 @@ def close(visit_id: uuid.UUID) -> Answer:
 
 
 def _undone(record: VisitRecord) -> str:
-    return "; ".join(line.text for line in record.work if line.open or line.unsafe)[:4000]
+    return "; ".join(str(line.text) for line in record.work if line.open or line.unsafe)[:4000]
 
 
 def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] | None = ()) -> str:

@@ -201,13 +201,13 @@ class OwnerSheet:
                 when = plain.words(plain.WHEN[line.when])
                 if line.due_on:
                     when = f"{when}, {format_date(line.due_on, 'medium', rebase=False)}"
-                rows.append((when, self._line(line.text, line.source), line.meanwhile))
+                rows.append((when, self._line(str(line.text), line.source), line.meanwhile))
         return rows
 
     @property
     def declined(self) -> list[str]:
         """What was found and the owner did not want."""
-        return [self._line(n.text, n.source) for n in self.record.work if n.stands == "declined"]
+        return [self._line(str(n.text), n.source) for n in self.record.work if n.stands == "declined"]
 
     def _line(self, text: str, source: str) -> str:
         """A line that came from a finding in the finding's plain words; else as it was typed."""

@@ -15,13 +15,14 @@ from plentar.core.guided.retest_line import Line
 from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_again
 from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import decided, suggested
-from plentar.core.handover.work import PARTS, WorkLine
-from plentar.core.quantity import minutes
+from plentar.core.handover.work import WorkLine
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
 from plentar.web.showing import natural, verdict
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
+from plentar.words.numbers import clock
 
 #: What is not through yet of the retest.
 NOT_THROUGH = ("open", "fail")
@@ -91,7 +92,7 @@ class HandoverView:
     def line_said(self, line: WorkLine) -> str:
         """What else a line says: its part, its day, minutes, price, what is safe meanwhile."""
         said = [
-            PARTS[line.parts] if line.parts else "",
+            phrase(f"parts.{line.parts}") if line.parts else "",
             str(line.due_on or ""),
             f"{line.minutes:g} min" if line.minutes is not None else "",
             f"{line.price:,.2f} {self.currency}".strip() if line.price is not None else "",
@@ -122,7 +123,7 @@ class HandoverView:
 
     def ways(self, part: str) -> tuple[str, ...]:
         """What is safe meanwhile."""
-        return ways_meanwhile(self.unit, part)
+        return tuple(map(str, ways_meanwhile(self.unit, part)))
 
     def mended_since(self, line: WorkLine) -> bool:
         own = line.part.split(".")[0]
@@ -136,16 +137,15 @@ class HandoverView:
     def look_again(self) -> list[tuple[str, str, tuple[str, ...]]]:
         """What was poor before the repair: the item, its name, what it may be now."""
         return [
-            (item, title, LOOK_STATES if burns else LOOK_STATES[:2])
+            (item, phrase(f"look.{item}"), LOOK_STATES if LOOK_ITEMS[item] else LOOK_STATES[:2])
             for item in to_look_at_again(self.bench.visit)
-            for title, burns in [LOOK_ITEMS[item]]
         ]
 
     @property
     def easy(self) -> tuple[Easy, ...]:
         """Easy repairs whose reason nobody has said."""
         noted = [(body["t"], body["part"]) for body in self.record.noted("note")]
-        return reasons_to_ask(self.bench.visit, noted)
+        return reasons_to_ask(self.unit, self.bench.visit, noted)
 
     @cached_property
     def retest(self) -> list[RetestRow]:
@@ -172,9 +172,10 @@ class HandoverView:
         return RetestRow(
             line,
             f"{self.base}/tape" if step.timed else f"{self.bench.link(step.at)}&quantity={step.quantity}",
-            step.due.text() or ("steady" if step.watched else step.due.absent if step.timed else "—"),
-            step.quantity.shown(before.reading.value) if before else "—",
-            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or "—",
+            str(step.due.text())
+            or ("steady" if step.watched else str(step.due.absent) if step.timed else "—"),
+            str(step.quantity.shown(before.reading.value)) if before else "—",
+            str(step.quantity.shown(step.taken.reading.value) if step.taken else step.seen) or "—",
             mark,
             line.state,
         )
@@ -203,7 +204,7 @@ class HandoverView:
     @property
     def reopened(self) -> list[str]:
         return [
-            f"{minutes(body['t'])} opened again by {body['by']}: {body['reason']}"
+            f"{clock(body['t'])} opened again by {body['by']}: {body['reason']}"
             for body in self.record.noted("reopened")
         ]
 

@@ -13,12 +13,12 @@ from flask import url_for
 from markupsafe import Markup
 
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Round, Visit
 from plentar.store.rounds import RoundStop
 from plentar.store.units import UnitRecord
 from plentar.store.visit_lists import CallRow
 from plentar.web.showing import local
+from plentar.words.visits import complaint_in_words, outcome_in_words
 
 STATUSES = {"in-progress": "in progress", "due": "due", "follow-up": "follow-up", "done": "done"}
 #: How many of a round's units the page draws, and how many of no round it lists; the rest is a touch
@@ -180,7 +180,7 @@ def _status(stop: RoundStop) -> str:
 def _call(call: CallRow) -> CallLine:
     begun = local(call.started_at)
     opened = call.closed_at is None
-    said = f"{COMPLAINTS.get(call.complaint or '', 'visit')}, {call.who}, {begun.day} {begun:%b, %H:%M}"
+    said = f"{complaint_in_words(call.complaint)}, {call.who}, {begun.day} {begun:%b, %H:%M}"
     endpoint = "visits.bench" if opened else "reports.report"
     return CallLine(call.label, said, opened, url_for(endpoint, visit_id=call.visit_id))
 
@@ -189,7 +189,7 @@ def _left(visit: Visit | None) -> str:
     """How the last finished visit left a unit that is not simply in service."""
     if visit is None:
         return ""
-    how = "" if visit.outcome == "in-service" else OUTCOMES.get(visit.outcome or "", "")
+    how = "" if visit.outcome == "in-service" else outcome_in_words(visit.outcome)
     return " · ".join(filter(None, [how, visit.follow_up and f"follow-up: {visit.follow_up}"]))
 
 

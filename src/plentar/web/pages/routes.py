@@ -14,6 +14,7 @@ from plentar.store.database import newest_revision
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.showing import verdict
+from plentar.words import has, phrase
 
 pages = Blueprint("pages", __name__)
 #: Each mark with what it means: the verdict, whether it is good, and the words.
@@ -39,8 +40,13 @@ def _marks() -> list[tuple[Markup, str]]:
 def _figures() -> list[tuple[str, str, str, str]]:
     """Name, value, what for, and source of every threshold and of every meter."""
     thresholds = [
-        (t.name, f"{t:,g} {t.unit}", t.help, t.source + (" (typical)" if t.typical else ""))
-        for t in THRESHOLDS
+        (
+            phrase(f"threshold.{name}"),
+            f"{t:,g} {phrase(f'unit.{t.unit}') if has(f'unit.{t.unit}') else t.unit}",
+            phrase(f"threshold.{name}.help"),
+            phrase(f"source.{t.source}") + (" (typical)" if t.typical else ""),
+        )
+        for name, t in THRESHOLDS.items()
     ]
     meters = [
         (

@@ -6,13 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator
 
-from plentar.core.quantity import show
 from plentar.core.supply.conductors import dropped_volts
 from plentar.core.supply.sizing import circuit_of
 from plentar.core.tables import thresholds
 from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
+from plentar.words.numbers import show
 
 CIRCUIT_AT_FIRST = {"kw": "10", "volts": "240", "blower": "3.4", "ambient": "30"}
 

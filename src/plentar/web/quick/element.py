@@ -6,11 +6,12 @@ from typing import Annotated
 
 from pydantic import BaseModel
 
-from plentar.core.quantity import Band, show
+from plentar.core.quantity import Band
 from plentar.core.unit.ratings import Rating
 from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
+from plentar.words.numbers import show
 
 ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
 

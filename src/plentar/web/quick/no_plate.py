@@ -8,10 +8,12 @@ from flask import url_for
 from pydantic import AfterValidator, BaseModel
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import parse_reading, show
+from plentar.core.quantity import parse_reading
 from plentar.core.unit.no_plate import work_out
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
+from plentar.words import capital
+from plentar.words.numbers import show
 
 MOST_STRIPS = 12
 
@@ -53,6 +55,6 @@ def no_plate_numbers(entry: NoPlateEntry) -> Numbers:
         "kW",
         f"{len(found.strips)} strips at {entry.volts:g} V",
         tuple(rows),
-        f"{found.sure[:1].upper()}{found.sure[1:]}. A stamping on the strip goes before all of it",
+        f"{capital(str(found.sure))}. A stamping on the strip goes before all of it",
         (onward, "Begin a unit with these"),
     )

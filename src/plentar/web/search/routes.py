@@ -14,7 +14,6 @@ from plentar.core.errors import BadInput
 from plentar.core.handover.work import PARTS
 from plentar.core.history.series import KINDS
 from plentar.core.judgement import FindingCode
-from plentar.core.quantity import show as in_units
 from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.files.found_csv import FoundRow, found_csv
 from plentar.store.search import (
@@ -33,6 +32,8 @@ from plentar.web.downloads import download
 from plentar.web.entry import MAYBE, Form, empty_as_none, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.search.stops import open_stops
+from plentar.words.numbers import show as in_units
+from plentar.words.visits import complaint_in_words, outcome_in_words
 
 search = Blueprint("search", __name__)
 
@@ -119,8 +120,8 @@ def _row(found: Found, asked: Asked) -> dict[str, Any]:
         "label": found.label,
         "day": found.started_at,
         "who": found.who,
-        "about": COMPLAINTS.get(found.complaint or "", "visit"),
-        "left": OUTCOMES[found.outcome],
+        "about": complaint_in_words(found.complaint),
+        "left": outcome_in_words(found.outcome),
         "findings": ", ".join(found.findings),
         "mended": ", ".join(found.mended),
         "value": value,

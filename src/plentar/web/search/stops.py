@@ -31,7 +31,7 @@ def open_stops(calls: Sequence[CallRow]) -> list[OpenStop]:
         record = find_visit(database(), me().shop_id, call.visit_id)
         href = url_for("visits.bench", visit_id=call.visit_id)
         found += [
-            OpenStop(call.label, call.who, finding.text, href)
+            OpenStop(call.label, call.who, str(finding.text), href)
             for finding in judge_checked(record.unit, record.core()).stops
         ]
     return found

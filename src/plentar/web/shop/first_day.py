@@ -66,7 +66,7 @@ def read_units(raw: bytes) -> tuple[list[UnitLine], list[Complaint]]:
         try:
             good.append(_unit(line, row))
         except BadInput as bad:
-            wrong.append(Complaint(line, bad.path, bad.reason))
+            wrong.append(Complaint(line, bad.path, str(bad.reason)))
     return good, wrong
 
 

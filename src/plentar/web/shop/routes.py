@@ -85,7 +85,7 @@ def first_units() -> Answer:
             raise BadInput("", "choose a CSV file")
         lines, complaints = read_units(file.read())
     except BadInput as bad:
-        return _units_page([], [Complaint(1, "", bad.reason)]), 422
+        return _units_page([], [Complaint(1, "", str(bad.reason))]), 422
     if complaints or dry:
         return _units_page(lines, complaints, dry=dry), 422 if complaints else 200
     for line in lines:

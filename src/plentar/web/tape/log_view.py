@@ -14,7 +14,6 @@ from werkzeug.utils import cached_property
 
 from plentar.core.logged.columns import Column
 from plentar.core.logged.trace import Log, Trace, read_log
-from plentar.core.quantity import minutes, show
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import Move, moves_of
 from plentar.core.timing.tape import said, tape_of
@@ -24,6 +23,7 @@ from plentar.store.logs import LogRow, parsed_log
 from plentar.store.record import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
+from plentar.words.numbers import clock, show
 
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
@@ -164,12 +164,12 @@ class LogView:
         if t_s is None:
             return []
         look = self.link(t_s - AROUND_S, t_s + AROUND_S)
-        at = minutes(t_s - self.zero_s)
+        at = clock(t_s - self.zero_s)
         if move is None:
             return [Verdict(action, at, "", "plain", "no call is known that it answers", look)]
         word = move.word(t_s)
         mark = WORDS[word] + (", provisional" if move.provisional else "")
-        return [Verdict(action, at, mark, TONES.get(word, "plain"), said(move, t_s), look)]
+        return [Verdict(action, at, mark, TONES.get(word, "plain"), str(said(move, t_s)), look)]
 
     @cached_property
     def offered(self) -> list[Offered]:
@@ -188,7 +188,7 @@ class LogView:
         return [
             (
                 c.load,
-                f"{c.count} times, every {minutes(c.period_s)}, on for {100 * c.duty:.0f} % of it;"
+                f"{c.count} times, every {clock(c.period_s)}, on for {100 * c.duty:.0f} % of it;"
                 f" {show(c.lost_kw, 'kW')} lost. Airflow first, the limit last.",
             )
             for c in self.trace.cycles
@@ -265,14 +265,14 @@ def _sampling(column: Column) -> str:
     if not levels.gaps:
         return f"{words}."
     gaps = f"{len(levels.gaps)} gap{'s' if len(levels.gaps) > 1 else ''}"
-    return f"{words}, {gaps}, the first at {minutes(levels.gaps[0][0])}."
+    return f"{words}, {gaps}, the first at {clock(levels.gaps[0][0])}."
 
 
 def _words(event: Event) -> str:
     if isinstance(event, Observed):
-        return f"{event.part} {event.action}, {minutes(event.t_s)}"
+        return f"{event.part} {event.action}, {clock(event.t_s)}"
     asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
-    return f"call {asked or 'nothing'}, {minutes(event.t_s)}"
+    return f"call {asked or 'nothing'}, {clock(event.t_s)}"
 
 
 def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from plentar.core.timing.tape import Lane
+from plentar.core.unit.parts import CALLS
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +37,7 @@ class LaneView:
     @property
     def is_call(self) -> bool:
         """It is a terminal's own lane, not that of a part which answers."""
-        return self.lane.title == "call"
+        return self.lane.part in CALLS
 
 
 @dataclass(frozen=True, slots=True)

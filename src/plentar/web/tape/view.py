@@ -10,7 +10,6 @@ from markupsafe import Markup
 from werkzeug.utils import cached_property
 
 from plentar.core.door import faults_in_words
-from plentar.core.quantity import minutes
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, Move, Timing
 from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
@@ -30,6 +29,7 @@ from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.database import database
 from plentar.web.tape.rows import LaneView, RepeatRow, Said, Watch
 from plentar.web.visits.view import BenchView
+from plentar.words.numbers import clock
 
 WORDS = {
     Timing.WAITING: "not due yet",
@@ -113,7 +113,7 @@ class TapeView:
 
     def _watch(self, from_s: float, words: str, ended: bool = False) -> Watch:
         zero = Markup('data-zero="{}"').format(from_s)
-        return Watch(minutes(self.now_s - from_s), words, zero, ended)
+        return Watch(clock(self.now_s - from_s), words, zero, ended)
 
     @property
     def nothing_due(self) -> str:
@@ -139,7 +139,7 @@ class TapeView:
         """What may be added to the call that stands, s, as its buttons say it."""
         if self.standing_call is None:
             return []
-        more = [(self.lead_s + add, f"+{minutes(add)}") for add in LEADS_S]
+        more = [(self.lead_s + add, f"+{clock(add)}") for add in LEADS_S]
         return [*more, (0.0, "None")] if self.lead_s else more
 
     @property
@@ -195,9 +195,9 @@ class TapeView:
 
     def _call_said(self, began_s: float, ended_s: float | None) -> str:
         if ended_s is not None:
-            return f"asked for {minutes(ended_s - began_s)}"
-        lead = f", for {minutes(self.lead_s)} before the watch was started" if self.lead_s else ""
-        return f"asked for since {minutes(max(began_s, 0.0))} of the visit{lead}"
+            return f"asked for {clock(ended_s - began_s)}"
+        lead = f", for {clock(self.lead_s)} before the watch was started" if self.lead_s else ""
+        return f"asked for since {clock(max(began_s, 0.0))} of the visit{lead}"
 
     def _next_action(self, part: str, moves: tuple[Move, ...]) -> str:
         """What the button says: the other way than it was seen to go last."""
@@ -214,7 +214,7 @@ class TapeView:
             move.action,
             WORDS[word] + (", provisional" if provisional else ""),
             TONES.get(word, "plain"),
-            said(move, self.now_s),
+            str(said(move, self.now_s)),
             move.due_s.low if move.seen_s is None else None,
             move.due_s.high if move.seen_s is None else None,
         )
@@ -225,7 +225,7 @@ class TapeView:
         if self.run is None or not self.live:
             return []
         found = [
-            (text, move.due_s.low if move else None, move.due_s.high if move else None)
+            (str(text), move.due_s.low if move else None, move.due_s.high if move else None)
             for move, text in waits(self.tape, self.now_s)
         ]
         return [*found[:WAITS_SHOWN], *(w for w in found[WAITS_SHOWN:] if w[1] is None)]
@@ -304,7 +304,7 @@ class TapeView:
 
     @property
     def faults(self) -> list[tuple[str, str]]:
-        return faults_in_words(self.bench.unit)
+        return [(fault, str(words)) for fault, words in faults_in_words(self.bench.unit)]
 
     # -- several runs ---------------------------------------------------------------------
 
@@ -313,9 +313,9 @@ class TapeView:
         return [(run.number, self._run_words(run)) for run in self.tape.runs]
 
     def _run_words(self, run: Run) -> str:
-        warm = f"warm, {minutes(run.warm_after_s)} after the last" if run.warm_after_s else "cold"
+        warm = f"warm, {clock(run.warm_after_s)} after the last" if run.warm_after_s else "cold"
         replaced = f", after {', '.join(run.replaced)} was replaced" if run.replaced else ""
-        return f"at {minutes(run.began_s)}, {warm}{replaced}"
+        return f"at {clock(run.began_s)}, {warm}{replaced}"
 
     @cached_property
     def repeats(self) -> list[RepeatRow]:
@@ -340,7 +340,7 @@ class TapeView:
         took = {number: self._took(found[0]) for number, found in some}
         track = over_each_other(scale, moves, f"{part} {action} in {len(some)} runs")
         last = moves[-1][1]
-        due = f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}"
+        due = f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}"
         return RepeatRow(
             part,
             action,
@@ -353,4 +353,4 @@ class TapeView:
         if move.took_s is None:
             return "", "not seen", "plain"
         word = move.word(self.now_s)
-        return minutes(move.took_s), WORDS[word], TONES.get(word, "plain")
+        return clock(move.took_s), WORDS[word], TONES.get(word, "plain")

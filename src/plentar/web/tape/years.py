@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from plentar.core.history.series import History
-from plentar.core.quantity import minutes
 from plentar.core.timing.moves import moves_of
 from plentar.core.timing.years import Series, over_the_years
 from plentar.drawing.tape import over_each_other, scale_from_zero
@@ -17,6 +16,7 @@ from plentar.store.record import VisitRecord
 from plentar.web.showing import local
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.units.history import in_words
+from plentar.words.numbers import clock
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,9 +47,9 @@ def _row(series: Series, history: History | None) -> YearsRow:
     return YearsRow(
         series.part,
         series.action,
-        f"{minutes(last.due_s.low - last.clock_s.low)} … {minutes(last.longest_s)}",
+        f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}",
         tuple(
-            (timed.when, minutes(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
+            (timed.when, clock(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
             for timed in series.times
         ),
         in_words(history, local(now()).date()) if history else "",

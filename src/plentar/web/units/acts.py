@@ -88,8 +88,13 @@ ACTS: Mapping[str, Do] = {
     "add-blower": lambda plate, _p, _e, _c: edits.add_blower(plate),
     "remove": _remove,
 }
+
+
 #: What each of them may be given to choose; others take nothing.
-_KINDS = tuple((name, kind.title) for name, kind in CONTROL_KINDS.items())
+def _kinds() -> tuple[tuple[str, str], ...]:
+    return tuple((name, str(kind.title)) for name, kind in CONTROL_KINDS.items())
+
+
 _ROLES = tuple((role, f"{role} switch") for role in ("element", "blower", "auxiliary"))
 
 
@@ -153,7 +158,7 @@ def _circuit_acts(unit: Unit, _part: str) -> Iterator[Act]:
 
 def _unit_acts(unit: Unit, _part: str) -> Iterator[Act]:
     yield Act("add-circuit", "add a supply circuit")
-    yield Act("add-device", "add a device", _KINDS)
+    yield Act("add-device", "add a device", _kinds())
     yield Act("add-load", "add an outdoor load on Y")
     if unit.blower is None:
         yield Act("add-blower", "add a blower")
@@ -167,7 +172,7 @@ def _only_remove(said: str) -> Callable[[Unit, str], Iterator[Act]]:
 
 
 def _terminal_acts(_unit: Unit, _part: str) -> Iterator[Act]:
-    yield Act("add-device", "add a device", _KINDS)
+    yield Act("add-device", "add a device", _kinds())
     yield Act("add-load", "add an outdoor load")
 
 

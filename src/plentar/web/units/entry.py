@@ -8,6 +8,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
+from plentar.core.said import Said
 from plentar.core.unit.kits import (
     KIT_CONTROLS,
     KIT_KINDS,
@@ -24,12 +25,12 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import COMPLAINTS
 
 
-def _same(values: Iterable[object]) -> dict[str, str]:
+def _same(values: Iterable[object]) -> dict[str, Said | str]:
     return {str(v): str(v) for v in values}
 
 
 #: The tiles of the kit form: field → its legend, and its values with what a person reads.
-KIT_TILES: Mapping[str, tuple[str, Mapping[str, str]]] = {
+KIT_TILES: Mapping[str, tuple[str, Mapping[str, Said | str]]] = {
     "kind": ("What it is", KIT_KINDS),
     "elements": ("Elements", _same(range(1, MOST_ELEMENTS + 1))),
     "kw": ("Each", _same(f"{kw:g}" for kw in KIT_KW)),

@@ -12,7 +12,6 @@ from markupsafe import Markup
 
 from plentar.core.history.drift import Shape
 from plentar.core.history.series import DAYS_A_YEAR, History, histories, visit_of
-from plentar.core.quantity import show
 from plentar.core.visit.evidence import Evidence
 from plentar.drawing.history import history_plot, shown_value
 from plentar.store.history import added_to
@@ -21,6 +20,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
 from plentar.web.database import database
 from plentar.web.showing import local
+from plentar.words.numbers import show
 
 #: A marker in front of what moves, beside its colour.
 MARKS = {Shape.DRIFT: "▲", Shape.JUMP: "◆", Shape.STEADY: "●", Shape.TOO_FEW: "○"}
@@ -62,7 +62,7 @@ def history_rows(series: Sequence[History]) -> list[HistoryRow]:
     return [
         HistoryRow(
             one.part,
-            one.said.title,
+            str(one.said.title),
             shown_value(one, one.values[-1].added.value),
             in_words(one, today),
             one.drifts,

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from flask import url_for
 
-from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.store.models import Visit
 from plentar.web.showing import day
+from plentar.words.visits import complaint_in_words, outcome_in_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +35,7 @@ def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
     return [
         PastVisit(
             day(visit.started_at),
-            COMPLAINTS.get(visit.complaint or "", "visit") + (" · follow-up" if visit.follow_up else ""),
+            complaint_in_words(visit.complaint) + (" · follow-up" if visit.follow_up else ""),
             url_for("reports.report", visit_id=visit.id),
         )
         for visit in visits
@@ -48,5 +48,5 @@ def left_open(visits: Sequence[Visit]) -> LeftOpen | None:
     last = next((visit for visit in visits if visit.closed_at is not None), None)
     if last is None or (last.outcome == "in-service" and not last.follow_up):
         return None
-    how = OUTCOMES.get(last.outcome or "", "").capitalize()
+    how = outcome_in_words(last.outcome).capitalize()
     return LeftOpen(f"{how} since", day(last.started_at), last.left_note, last.follow_up)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import Band, show
+from plentar.core.quantity import Band
 from plentar.core.unit.parts import CALLS, Element
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
@@ -15,6 +15,7 @@ from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
 from plentar.web.units.alike import alike
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
+from plentar.words.numbers import show
 
 #: Where the tie's other end is touched on the drawing.
 TAPPED = "interlock.tap"
@@ -96,7 +97,7 @@ def plate_view(
         placed = placed or mine
         error = bad.reason if bad and mine else ""
         fields.append(
-            FieldView(f"f{number}", field, value, field.options(unit), error, _said(typical, field))
+            FieldView(f"f{number}", field, value, field.options(unit), str(error), _said(typical, field))
         )
     return PlateView(
         part,
@@ -121,7 +122,7 @@ def _title(unit: Unit, part: str, kind: str) -> str:
     plain = {"unit": "The unit", "feeder": "Feeder ahead of the circuits", "fuse": "Control fuse"}
     if kind == "load":
         return f"Outdoor load {part}"
-    return plain.get(part) or resolve(unit, part).title
+    return str(plain.get(part) or resolve(unit, part).title)
 
 
 def _hangs(unit: Unit, part: str) -> list[tuple[str, str]]:

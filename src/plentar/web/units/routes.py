@@ -87,7 +87,7 @@ def _kit_page(form: Form, status: int = 200) -> Answer:
         unit = parse_entry(KitEntry, MultiDict(form.typed)).unit()
         drawing = Markup(draw_line_side(unit, NARROW, Scene(link=lambda _part: "#kit")))
     except BadInput as bad:
-        problem = bad.reason
+        problem = str(bad.reason)
     return render(
         "units/new.html",
         "units/_kit_drawing.html",

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plentar.core.quantity import Band, show
+from plentar.core.quantity import Band
 from plentar.core.unit.parts import WINDOWS, BlowerRelay, Switch
 from plentar.core.unit.unit import Device, Unit
+from plentar.words.numbers import show
 
 
 @dataclass(frozen=True, slots=True)

@@ -88,5 +88,5 @@ class Drawn:
                 continue
             verdict = judge_reading(self.view.evidence, taken).verdict
             text = taken.reading.quantity.shown(taken.reading.value)
-            badges[at] = Badge(text, verdict.word, verdict.good, verdict.provisional)
+            badges[at] = Badge(str(text), verdict.word, verdict.good, verdict.provisional)
         return badges

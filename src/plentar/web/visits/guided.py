@@ -68,7 +68,7 @@ class TestView:
         """Why it does not go on: its own reason, or a stop that stands open on this visit."""
         proving = self.test == RETEST and all(safe.mended for safe in self.view.make_safe)
         said = "make safe first what stands above it" if self.view.stopped and not proving else ""
-        return self.guided.stop or said
+        return str(self.guided.stop or said)
 
     @property
     def over(self) -> bool:
@@ -90,10 +90,10 @@ class TestView:
         return Card(
             f"{self.kicker}, {self.done} done",
             True,
-            step.title,
+            str(step.title),
             f"{place} · {quantity.setting}",
             tuple(steps_of(step.setting)),
-            f"{CAUTIONS[hazard]}{_also(step.note)}",
+            f"{CAUTIONS[hazard]}{_also(str(step.note))}",
             SHAPES[hazard],
             "",
             "",
@@ -118,12 +118,12 @@ class TestView:
         mark = verdict(said.word, said.good, said.provisional) if said and judged else Markup("")
         state = "worst" if step.worst else "coming" if step is self.guided.next else ""
         return StepRow(
-            step.title,
+            str(step.title),
             f"{self.view.link(step.at)}&quantity={step.quantity}",
-            step.due.text() or ("steady" if step.watched else "—"),
-            step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or step.left_out,
+            str(step.due.text()) or ("steady" if step.watched else "—"),
+            str(step.quantity.shown(step.taken.reading.value) if step.taken else step.seen or step.left_out),
             mark,
-            step.note,
+            str(step.note),
             state,
         )
 

@@ -19,6 +19,7 @@ from plentar.web.visits.guided_tests import test_for
 from plentar.web.visits.setting_words import VERBS, fields_of, lowered, place_in_words, steps_of
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import Deed, mending
+from plentar.words import phrase
 
 #: What may be missing of an answer in which every single fault was weighed.
 AFTER_SINGLES = frozenset({"two faults at once", "what to read next"})
@@ -154,7 +155,7 @@ class JudgeView:
     @property
     def cut(self) -> str:
         """What the time did not suffice for; empty where the answer is whole."""
-        return ", ".join(self.diagnosis.left_out)
+        return ", ".join(map(str, self.diagnosis.left_out))
 
     @property
     def nothing_to_read(self) -> str:
@@ -162,7 +163,7 @@ class JudgeView:
         if self.cards or self.clear or self.cut:
             return ""
         if self.diagnosis.held:
-            return f"{self.diagnosis.held[:1].upper()}{self.diagnosis.held[1:]}."
+            return str(self.diagnosis.held)
         first, *_, other = self.diagnosis.suspects
         if self._alike_first or first.probability < other.probability:
             return "No reading would change much now; look around, or read what you like."
@@ -225,13 +226,13 @@ class JudgeView:
     def _together(self, group: list[Suspect]) -> SuspectRow:
         """Several suspects as one line."""
         share = 100 * sum(suspect.probability for suspect in group)
-        words = ", or ".join(suspect.words for suspect in group)
+        words = ", or ".join(str(suspect.words) for suspect in group)
         return SuspectRow(
             f"{words}: no reading tells them apart",
             f"{share:.1f}",
             f"{share:.0f} %",
             self._suppose(group[0]),
-            group[0].because,
+            tuple(map(str, group[0].because)),
         )
 
     @property
@@ -242,7 +243,11 @@ class JudgeView:
     def _suspect(self, suspect: Suspect) -> SuspectRow:
         share = 100 * suspect.probability
         return SuspectRow(
-            suspect.words, f"{share:.1f}", f"{share:.0f} %", self._suppose(suspect), suspect.because
+            str(suspect.words),
+            f"{share:.1f}",
+            f"{share:.0f} %",
+            self._suppose(suspect),
+            tuple(map(str, suspect.because)),
         )
 
     def _suppose(self, suspect: Suspect) -> str:
@@ -264,7 +269,7 @@ class JudgeView:
         return [
             LookItem(
                 item,
-                title,
+                phrase(f"look.{item}"),
                 said.get(item, ""),
                 tuple(
                     (state, str(state == said.get(item)).lower())
@@ -272,7 +277,7 @@ class JudgeView:
                 ),
                 test_for(self.view.unit, item) if said.get(item) in LOOK_STATES[1:] else None,
             )
-            for item, (title, burns) in LOOK_ITEMS.items()
+            for item, burns in LOOK_ITEMS.items()
         ]
 
     @property
@@ -295,13 +300,13 @@ class JudgeView:
             kicker,
             first,
             f"{verb} {lowered(title)}",
-            setting,
+            str(setting),
             tuple(steps_of(reading.setting)),
             CAUTIONS[reading.hazard],
             SHAPES[reading.hazard],
-            reading.why,
+            str(reading.why),
             f"{round(reading.minutes) or 'under 1'} min",
-            tuple((reads_in_words(o, quantity), o.means, o.probability) for o in reading.outcomes),
+            tuple((str(reads_in_words(o, quantity)), str(o.means), o.probability) for o in reading.outcomes),
             fields,
             bool(reading.observe),
             reading.at,

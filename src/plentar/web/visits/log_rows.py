@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plentar.core.judgement import ReadingJudgement
-from plentar.core.quantity import minutes
 from plentar.core.visit.state import state_in_words
 from plentar.store.record import StoredEvent
 from plentar.web.showing import verdict
+from plentar.words.numbers import clock
 
 #: Kinds of event that are work on a part, and those of the relay bench.
 WORK = frozenset({"did", "replaced", "swap"})
@@ -30,7 +30,7 @@ class LogRow:
 
     @property
     def when(self) -> str:
-        return minutes(self.event.t_s)
+        return clock(self.event.t_s)
 
     @property
     def struck(self) -> bool:
@@ -48,14 +48,14 @@ class LogRow:
         if self.judged is None:
             return ""
         reading = self.judged.taken.reading
-        return reading.quantity.shown(reading.value)
+        return str(reading.quantity.shown(reading.value))
 
     @property
     def state(self) -> str:
         if self.judged is None:
             return ""
         taken = self.judged.taken
-        return state_in_words(taken.state, driven=taken.reading.driven)
+        return str(state_in_words(taken.state, driven=taken.reading.driven))
 
     @property
     def note(self) -> str:
@@ -77,7 +77,7 @@ class LogRow:
 
     @property
     def due(self) -> str:
-        return (self.judged.verdict.due.text() if self.judged else "") or "—"
+        return str((self.judged.verdict.due.text() if self.judged else "") or "—")
 
     @property
     def mark(self) -> str:
@@ -85,7 +85,7 @@ class LogRow:
         if self.judged is None:
             return ""
         if not self.judged.taken.counts:
-            return self.judged.taken.refused
+            return str(self.judged.taken.refused)
         said = self.judged.verdict
         return verdict(said.word, said.good, said.provisional)
 

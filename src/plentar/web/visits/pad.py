@@ -11,11 +11,12 @@ from typing import ClassVar
 from markupsafe import Markup
 
 from plentar.core.expected import Expected, Verdict
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
 from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
+from plentar.words.numbers import show
 
 CYCLES = {"cycling": "It comes and goes", "steady": "Steady for ten minutes"}
 #: What may be seen at a kind of point, beside what is read there.
@@ -69,7 +70,7 @@ class VerdictView:
 
     @property
     def due_text(self) -> str:
-        return self.due.text() or "—"
+        return str(self.due.text() or "—")
 
     @property
     def nominal(self) -> str:

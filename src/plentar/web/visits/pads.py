@@ -75,9 +75,9 @@ def said_of(judged: ReadingJudgement) -> VerdictView:
         quantity=reading.quantity,
         due=judged.verdict.due,
         value=reading.value,
-        state=state_in_words(taken.state, driven=reading.driven),
+        state=str(state_in_words(taken.state, driven=reading.driven)),
         stored=True,
-        not_counted=taken.refused,
+        not_counted=str(taken.refused),
     )
 
 

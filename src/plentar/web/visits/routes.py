@@ -99,7 +99,7 @@ def preview(visit_id: uuid.UUID) -> Answer:
             turns = request.args.get("turns", 1, int)
             value = parse_reading(typed) / (turns if 1 <= turns <= 10 else 1)
         except BadInput as bad:
-            error = bad.reason
+            error = str(bad.reason)
     asked = request.args
     pad = said_at(view, asked.get("at", ""), asked.get("quantity"), value, error, driven="driven" in asked)
     return render_template("visits/_verdict.html", view=view, pad=pad)
@@ -129,7 +129,7 @@ def read(visit_id: uuid.UUID) -> Answer:
         )
         record = append_event(database(), record, event, entry.client_id, me().id)
     except BadInput as bad:
-        return _refused(record, bad.reason)
+        return _refused(record, str(bad.reason))
     database().commit()
     if not wants_fragment():
         return redirect(url_for("visits.bench", visit_id=visit_id, at=entry.at))

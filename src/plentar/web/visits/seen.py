@@ -88,9 +88,9 @@ class VisitView:
     def row(self, event: StoredEvent) -> LogRow:
         core = self.record.core_event(event)
         if isinstance(core, Calls) and self.evidence.state_at(core.t_s).lifted:
-            return LogRow(event, core.words_by_jumper())
+            return LogRow(event, str(core.words_by_jumper()))
         words = core.words(self._unit_at(core))
-        return LogRow(event, words, self._judged(core) if isinstance(core, Reading) else None)
+        return LogRow(event, str(words), self._judged(core) if isinstance(core, Reading) else None)
 
     def judged(self, client_id: uuid.UUID) -> ReadingJudgement:
         """The reading that was entered under a client's id, and its verdict."""

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from plentar.core.judgement import Setting
-from plentar.core.quantity import Quantity, minutes
+from plentar.core.quantity import Quantity
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
+from plentar.words.numbers import clock
 
 
 def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
@@ -22,7 +23,7 @@ def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
     if point.kind == "node-node":
         one, _, two = at.partition(":")
         return f"one probe on {end_in_words(unit, two)}, the other on {end_in_words(unit, one)}"
-    return point.title
+    return str(point.title)
 
 
 def end_in_words(unit: Unit, node: str) -> str:
@@ -85,7 +86,7 @@ def steps_of(setting: Setting) -> Iterator[str]:
 
 
 def waited(seconds: float) -> str:
-    return f"{seconds:.0f} s" if seconds < 120 else f"{minutes(seconds)} min"
+    return f"{seconds:.0f} s" if seconds < 120 else f"{clock(seconds)} min"
 
 
 VERBS = {

@@ -13,7 +13,7 @@ from plentar.core.checks.elements import other_school
 from plentar.core.door import suspected_stops
 from plentar.core.guided.retest_wanted import touched_by
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
-from plentar.core.quantity import Quantity, minutes
+from plentar.core.quantity import Quantity
 from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit
@@ -33,6 +33,7 @@ from plentar.web.visits.guided_tests import standing_test, tests_of
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 from plentar.web.visits.seen import VisitView
+from plentar.words.numbers import clock
 
 _OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
 #: How many entries the bench shows; the whole log is a touch away.
@@ -48,7 +49,7 @@ class BenchView(VisitView):
 
     def other_school(self, element: ElementJudgement) -> str:
         """What the other tolerance says of an element, where it differs."""
-        return other_school(self.evidence, element)
+        return str(other_school(self.evidence, element))
 
     @property
     def make_safe(self) -> list[MakeSafe]:
@@ -156,7 +157,7 @@ class BenchView(VisitView):
         waiting: dict[str, list[str]] = {}
         for missing in self.judgement.not_judged:
             what = f"{missing.check} {missing.component}".strip()
-            waiting.setdefault(missing.because, []).append(what)
+            waiting.setdefault(str(missing.because), []).append(what)
         return [(because, ", ".join(checks)) for because, checks in waiting.items()]
 
     def at(self, pad: PadView | None) -> str:
@@ -180,7 +181,7 @@ class BenchView(VisitView):
         grounded += sorted(whole_parts(self.unit), key=natural)
         others = [p for p in points(self.unit) if p.name not in drawn]
         others += [resolve(self.unit, f"{name}:ground") for name in grounded]
-        return [(point.title, self.link(point.name)) for point in others]
+        return [(str(point.title), self.link(point.name)) for point in others]
 
     @cached_property
     def newest(self) -> LogRow:
@@ -258,7 +259,7 @@ class BenchView(VisitView):
             (body["t"], "", f"plate {body['was']} was wrong all along: judged by plate {body['now']}")
             for body in self.record.noted("plate")
         ]
-        return [(minutes(t_s), part, text) for t_s, part, text in sorted(said)]
+        return [(clock(t_s), part, text) for t_s, part, text in sorted(said)]
 
     def off_is_said(self, how: str) -> bool:
         """A stop was answered with its breaker off, and the bench has it on."""

@@ -8,11 +8,12 @@ from plentar.core.circuit.predict import Predicted
 from plentar.core.door import check_faults, faults_in_words, model_of
 from plentar.core.errors import BadInput
 from plentar.core.expected import Word
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point, resolve
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView
+from plentar.words.numbers import show
 
 #: A change this many times the meter's error can be seen.
 SEEN = 2.0
@@ -70,7 +71,7 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
         )
         if due.quantity is point.live_quantity and fault_id:
             badges[due.at] = _badge(due, other, changed)
-    return WhatIf(fault_id, faults_in_words(unit), rows, badges)
+    return WhatIf(fault_id, [(fault, str(said)) for fault, said in faults_in_words(unit)], rows, badges)
 
 
 def _then(other: Predicted, changed: bool) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
 from plentar.core.unit.parts import CONTROL_KINDS, Control
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import VERBS, Did, Event, Replaced
@@ -17,7 +18,7 @@ from plentar.web.visits.entry import DidEntry
 
 REPLACED = "replaced"
 #: What may be done, the most usual first.
-DEEDS: Mapping[str, str] = {REPLACED: "replaced", **VERBS}
+DEEDS: Mapping[str, Said] = {REPLACED: say("did.replaced"), **VERBS}
 BY_KIND: Mapping[str, str] = {"": "the same kind"} | {
     name: f"a {kind.title}" for name, kind in CONTROL_KINDS.items()
 }

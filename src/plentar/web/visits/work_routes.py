@@ -64,7 +64,7 @@ def _why_not(refused: dict[str, BadInput]) -> str:
     """The parts that something was not recorded of, by the reason."""
     by_reason: dict[str, list[str]] = {}
     for part, bad in refused.items():
-        by_reason.setdefault(bad.reason, []).append(part)
+        by_reason.setdefault(str(bad.reason), []).append(part)
     return " ".join(f"{', '.join(parts)}: {reason}." for reason, parts in by_reason.items())
 
 

@@ -5,140 +5,185 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from plentar.core.circuit.faults import Fault
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.unit import Unit
 
 
 @dataclass(frozen=True, slots=True)
 class Words:
     """``is_so`` follows the part's name; ``do`` and ``around`` are whole sentences."""
 
-    is_so: str
-    do: str
-    around: str
+    is_so: Said
+    do: Said
+    around: Said
 
 
-_LOOK_JOINTS = "Look at the spades and insulation beside it; scorched metal goes, wire and all."
-_WHY_HOT = "Ask what got it hot: filter, coil, wheel, blower, a limit that never opened."
-_SWITCH = "Replace the device: the same number of switches and the same windows, wire by wire."
-_COIL = "Replace the device like for like."
-_SHORT = "Find the short before a new fuse goes in; ohms with the wires lifted, proved dead."
-_AIR = "Filter, coil, wheel, speed tap, capacitor, motor, duct: the air before the limit."
-_FEED = "Breakers, lugs and feeders off and proved dead before a hand goes in; local code decides."
-_ALWAYS = (
-    "Lift the wire off that terminal at the board. 24 V gone from it: the thermostat or its wire"
-    " feeds it. Still there: the unit does."
-)
-_RELAY = (
-    "Replace the relay by one with the same contacts and coil; the motor goes on common, and no"
-    " element's current through it."
-)
-_THERMOSTAT = "Jumper R to the terminal at the board, thermostat wires lifted: does it follow?"
+_LOOK_JOINTS = say("judge.hypotheses.words.look-spades-insulation-beside")
+_WHY_HOT = say("judge.hypotheses.words.ask-what-got-hot")
+_SWITCH = say("judge.hypotheses.words.replace-device-same-number")
+_COIL = say("judge.hypotheses.words.replace-device-like-like")
+_SHORT = say("judge.hypotheses.words.find-short-before-new")
+_AIR = say("judge.hypotheses.words.filter-coil-wheel-speed")
+_FEED = say("judge.hypotheses.words.breakers-lugs-feeders-off")
+_ALWAYS = say("judge.hypotheses.words.lift-wire-off-terminal")
+_RELAY = say("judge.hypotheses.words.replace-relay-one-same")
+_THERMOSTAT = say("judge.hypotheses.words.jumper-r-terminal-board")
 
 _BY_MODE = {
-    "stuck-open": Words("does not close", _SWITCH, _LOOK_JOINTS),
-    "stuck-closed": Words("is welded closed", _SWITCH, _LOOK_JOINTS),
-    "burnt": Words("has burnt contacts", _SWITCH, _LOOK_JOINTS),
-    "slow": Words("acts late", _SWITCH, "Check its coil volts; a cold attic slows it too."),
-    "coil-open": Words("has an open coil", _COIL, "Check the plug and its spades."),
-    "coil-shorted": Words("has a shorted coil", _COIL, _SHORT),
-    "no-rectifier-output": Words("gets no DC from its rectifier", _COIL, "Check its plug."),
-    "high-resistance": Words("draws too little", "Replace the element.", _LOOK_JOINTS),
+    "stuck-open": Words(say("judge.hypotheses.words.does-not-close"), _SWITCH, _LOOK_JOINTS),
+    "stuck-closed": Words(say("judge.hypotheses.words.welded-closed"), _SWITCH, _LOOK_JOINTS),
+    "burnt": Words(say("judge.hypotheses.words.has-burnt-contacts"), _SWITCH, _LOOK_JOINTS),
+    "slow": Words(
+        say("judge.hypotheses.words.acts-late"), _SWITCH, say("judge.hypotheses.words.check-coil-volts-cold")
+    ),
+    "coil-open": Words(
+        say("judge.hypotheses.words.has-open-coil"), _COIL, say("judge.hypotheses.words.check-plug-spades")
+    ),
+    "coil-shorted": Words(say("judge.hypotheses.words.has-shorted-coil"), _COIL, _SHORT),
+    "no-rectifier-output": Words(
+        say("judge.hypotheses.words.gets-no-dc-from"), _COIL, say("judge.hypotheses.words.check-plug")
+    ),
+    "high-resistance": Words(
+        say("judge.hypotheses.words.draws-too-little"),
+        say("judge.hypotheses.words.replace-element"),
+        _LOOK_JOINTS,
+    ),
     "low-resistance": Words(
-        "draws too much",
-        "Replace the element by one of the plate's rating.",
-        "Check the wire and breaker for what it drew.",
+        say("judge.hypotheses.words.draws-too-much"),
+        say("judge.hypotheses.words.replace-element-one-plates"),
+        say("judge.hypotheses.words.check-wire-breaker-what"),
     ),
     "grounded": Words(
-        "is shorted to ground (the cabinet)",
-        "Leave its breaker off; replace the element.",
-        "Look for a sagging coil and broken insulators.",
+        say("judge.hypotheses.words.shorted-ground-cabinet"),
+        say("judge.hypotheses.words.leave-breaker-off-replace"),
+        say("judge.hypotheses.words.look-sagging-coil-broken"),
     ),
-    "weak": Words("opens too soon", "Replace the limit by one of the same mark.", _AIR),
-    "low": Words("is low", _AIR, "Read the temperature rise again after it."),
+    "weak": Words(
+        say("judge.hypotheses.words.opens-too-soon"),
+        say("judge.hypotheses.words.replace-limit-one-same"),
+        _AIR,
+    ),
+    "low": Words(
+        say("judge.hypotheses.words.low"), _AIR, say("judge.hypotheses.words.read-temperature-rise-again")
+    ),
     "no-supply": Words(
-        "has no supply",
-        "Trace it back: disconnect, breaker, panel. Ahead of the main it is the"
-        " utility's or an electrician's.",
-        "Ask why it went off before it goes on.",
+        say("judge.hypotheses.words.has-no-supply"),
+        say("judge.hypotheses.words.trace-back-disconnect-breaker"),
+        say("judge.hypotheses.words.ask-why-went-off"),
     ),
-    "loose": Words("has a burnt or loose joint", _FEED, _LOOK_JOINTS),
+    "loose": Words(say("judge.hypotheses.words.has-burnt-or-loose"), _FEED, _LOOK_JOINTS),
     "low-volts": Words(
-        "has low volts", "Refer to the utility or an electrician.", "Read it with heat off and on."
+        say("judge.hypotheses.words.has-low-volts"),
+        say("judge.hypotheses.words.refer-utility-or-electrician"),
+        say("judge.hypotheses.words.read-heat-off"),
     ),
     "wrong-tap": Words(
-        "is on its tap for the higher service",
-        "Move the primary to the tap of the service, its breaker off and proved dead.",
-        "Read R to C again; slow stages may follow from it.",
+        say("judge.hypotheses.words.tap-higher-service"),
+        say("judge.hypotheses.words.move-primary-tap-service"),
+        say("judge.hypotheses.words.read-r-c-again"),
     ),
-    "dead": Words("gives nothing", "Replace the transformer.", _SHORT),
-    "no-call": Words("gets no call", _THERMOSTAT, "Check the wire, splices and its settings."),
+    "dead": Words(
+        say("judge.hypotheses.words.gives-nothing"), say("judge.hypotheses.words.replace-transformer"), _SHORT
+    ),
+    "no-call": Words(
+        say("judge.hypotheses.words.gets-no-call"),
+        _THERMOSTAT,
+        say("judge.hypotheses.words.check-wire-splices-settings"),
+    ),
     "always": Words(
-        "has 24 V with nobody calling", _ALWAYS, "Look for shorted or misplaced wires, Y tied to W."
+        say("judge.hypotheses.words.has-24-v-nobody"),
+        _ALWAYS,
+        say("judge.hypotheses.words.look-shorted-or-misplaced"),
     ),
     "with-Y": Words(
-        "is called whenever Y is: wires crossed or joined",
-        "Put the thermostat’s wires right, Y and W apart, the power off.",
-        "Call Y alone once more, five minutes between compressor starts: no heat.",
+        say("judge.hypotheses.words.called-whenever-y-wires"),
+        say("judge.hypotheses.words.put-thermostats-wires-right"),
+        say("judge.hypotheses.words.call-y-alone-once"),
     ),
     "with-G": Words(
-        "is called whenever G is: wires crossed or joined",
-        "Put the thermostat’s wires right, G and W apart, the power off.",
-        "Call G alone once more: no heat.",
+        say("judge.hypotheses.words.called-whenever-g-wires"),
+        say("judge.hypotheses.words.put-thermostats-wires-right-2"),
+        say("judge.hypotheses.words.call-g-alone-once"),
     ),
     "bridged": Words(
-        "is bridged: it never opens", "Take the bridge off, the power off; replace the limit.", _AIR
+        say("judge.hypotheses.words.bridged-never-opens"),
+        say("judge.hypotheses.words.take-bridge-off-power"),
+        _AIR,
     ),
     "to-ground": Words(
-        "is shorted to ground (the cabinet)", "Replace or reroute the thermostat wire.", _SHORT
+        say("judge.hypotheses.words.shorted-ground-cabinet"),
+        say("judge.hypotheses.words.replace-or-reroute-thermostat"),
+        _SHORT,
     ),
-    "no-stuck-open": Words("does not make on its call", _RELAY, _LOOK_JOINTS),
+    "no-stuck-open": Words(say("judge.hypotheses.words.does-not-make-call"), _RELAY, _LOOK_JOINTS),
     "no-welded": Words(
-        "has its normally-open set welded",
+        say("judge.hypotheses.words.has-normally-open-set"),
         _RELAY,
-        "Its set was made for motor current only: check what it carried.",
+        say("judge.hypotheses.words.set-was-made-motor"),
     ),
-    "nc-stuck-open": Words(
-        "has its normally-closed contact burnt open: heat won't start the blower", _RELAY, _LOOK_JOINTS
-    ),
+    "nc-stuck-open": Words(say("judge.hypotheses.words.has-normally-closed-contact"), _RELAY, _LOOK_JOINTS),
     "nc-welded": Words(
-        "has its normally-closed set welded",
+        say("judge.hypotheses.words.has-normally-closed-set"),
         _RELAY,
-        "It fed an element through a motor contact: look at every wire of that path.",
+        say("judge.hypotheses.words.fed-element-through-motor"),
     ),
     "locked": Words(
-        "hums and does not turn",
-        "Breakers off, locked and proved dead, the capacitor"
-        " discharged: then free the wheel, test the capacitor, then the motor.",
-        "Turn it by hand before any power goes back on.",
+        say("judge.hypotheses.words.hums-does-not-turn"),
+        say("judge.hypotheses.words.breakers-off-locked-proved"),
+        say("judge.hypotheses.words.turn-hand-before-any"),
     ),
     "weak-capacitor": Words(
-        "has a weak capacitor",
-        "Replace the capacitor by its marking.",
-        "Discharge it through a resistor first.",
+        say("judge.hypotheses.words.has-weak-capacitor"),
+        say("judge.hypotheses.words.replace-capacitor-marking"),
+        say("judge.hypotheses.words.discharge-through-resistor-first"),
     ),
 }
 #: Where the part says more than the mode.
 _BY_PART = {
-    ("device", "stuck-open"): Words("closes none of its switches", _SWITCH, _LOOK_JOINTS),
-    ("device", "stuck-closed"): Words("holds all its switches closed", _SWITCH, _LOOK_JOINTS),
+    ("device", "stuck-open"): Words(
+        say("judge.hypotheses.words.closes-none-switches"), _SWITCH, _LOOK_JOINTS
+    ),
+    ("device", "stuck-closed"): Words(
+        say("judge.hypotheses.words.holds-all-switches-closed"), _SWITCH, _LOOK_JOINTS
+    ),
     ("tie", "open"): Words(
-        "is off or broken: heat won't start the blower",
-        "Land or renew the wire from the tap to the normally-closed contact, the power off.",
-        "Then heat alone, the blower watched, a hand on the disconnect.",
+        say("judge.hypotheses.words.off-or-broken-heat"),
+        say("judge.hypotheses.words.land-or-renew-wire"),
+        say("judge.hypotheses.words.then-heat-alone-blower"),
     ),
-    ("link", "open"): Words("has melted", "Replace the link; never bridge it.", _WHY_HOT),
-    ("limit", "open"): Words("stays open", "Replace the limit; never bridge it.", _WHY_HOT),
-    ("element", "open"): Words("is broken", "Replace the element.", _LOOK_JOINTS),
+    ("link", "open"): Words(
+        say("judge.hypotheses.words.has-melted"),
+        say("judge.hypotheses.words.replace-link-never-bridge"),
+        _WHY_HOT,
+    ),
+    ("limit", "open"): Words(
+        say("judge.hypotheses.words.stays-open"),
+        say("judge.hypotheses.words.replace-limit-never-bridge"),
+        _WHY_HOT,
+    ),
+    ("element", "open"): Words(
+        say("judge.hypotheses.words.broken"), say("judge.hypotheses.words.replace-element"), _LOOK_JOINTS
+    ),
     ("wire", "open"): Words(
-        "has an open wire", "Find the joint, crimp it new with the right wire.", _LOOK_JOINTS
+        say("judge.hypotheses.words.has-open-wire"),
+        say("judge.hypotheses.words.find-joint-crimp-new"),
+        _LOOK_JOINTS,
     ),
-    ("fuse", "open"): Words("is open", _SHORT, "Call each terminal in turn with a clamp on R."),
+    ("fuse", "open"): Words(
+        say("judge.hypotheses.words.open"), _SHORT, say("judge.hypotheses.words.call-each-terminal-turn")
+    ),
     ("blower", "open"): Words(
-        "is dead",
-        "Check its plug and thermal protector, then replace the motor.",
-        "Heat stays off without it.",
+        say("judge.hypotheses.words.dead"),
+        say("judge.hypotheses.words.check-plug-thermal-protector"),
+        say("judge.hypotheses.words.heat-stays-off-without"),
     ),
-    ("circuit", "open"): Words("is open between breaker and lugs", _FEED, _LOOK_JOINTS),
-    ("transformer", "weak"): Words("is weak", "Replace the transformer.", "Add up what hangs on it."),
+    ("circuit", "open"): Words(say("judge.hypotheses.words.open-between-breaker-lugs"), _FEED, _LOOK_JOINTS),
+    ("transformer", "weak"): Words(
+        say("judge.hypotheses.words.weak"),
+        say("judge.hypotheses.words.replace-transformer"),
+        say("judge.hypotheses.words.add-up-what-hangs"),
+    ),
 }
 
 
@@ -146,17 +191,6 @@ def words_of(fault: Fault) -> Words:
     return _BY_PART.get((fault.kind.of, fault.mode)) or _BY_MODE[fault.mode]
 
 
-def name_of(fault: Fault) -> str:
-    part = fault.component
-    return {
-        "airflow": "the airflow",
-        "blower": "the blower",
-        "transformer": "the transformer",
-        "control-fuse": "the control fuse",
-        "tie.wire": "the wire of the tie",
-    }.get(part, f"the rung of {part.removesuffix('.wire')}" if part.endswith(".wire") else part)
-
-
-def sentence(fault: Fault) -> str:
-    """The fault in words: “S1.2 does not close”."""
-    return f"{name_of(fault)} {words_of(fault).is_so}"
+def sentence(unit: Unit, fault: Fault) -> Said:
+    """A fault as a statement: the part, and what is wrong with it."""
+    return say("fault", part=said_of(unit, fault.component), is_so=words_of(fault).is_so)

@@ -12,6 +12,7 @@ from plentar.core.safety.acts import FirstAct, first_acts
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
 from plentar.core.safety.latch import barring_proposals, open_of, standing
+from plentar.core.said import NOTHING, Said, say
 from plentar.core.tables.planning import LEAST_SUSPECT
 from plentar.core.visit.events import ON
 
@@ -36,7 +37,7 @@ class Guard:
             # Whatever leads, what blows the fuse may be behind the call that nobody has made yet.
             loads = posterior.evidence.unit.other_loads
             self._suspects += [(fault_of(load.id, "load", "coil-shorted"),) for load in loads]
-        self._said: dict[object, str] = {}
+        self._said: dict[object, Said] = {}
         self._under: dict[object, tuple[Fault, ...]] = {}
 
     @cached_property
@@ -54,18 +55,18 @@ class Guard:
         """Nothing bars it, and it would do no harm under any suspect that still counts."""
         return not self.refusal(proposal)
 
-    def refusal(self, proposal: Proposal) -> str:
+    def refusal(self, proposal: Proposal) -> Said:
         """Why it is not proposed; empty where it may be."""
         setting = proposal.setting
         if setting not in self._said:
             self._said[setting] = self._refusal(proposal)
         return self._said[setting] or self.bars.reading_refusal(proposal.quantity)
 
-    def _refusal(self, proposal: Proposal) -> str:
+    def _refusal(self, proposal: Proposal) -> Said:
         setting, evidence = proposal.setting, self._evidence
         unit, events = evidence.unit, evidence.visit.events
         if any(not act.done_by(setting) for act in self._first_acts):
-            return "a stop stands: first it is made safe"
+            return say("judge.plan.guard.stop-stands-first-made")
         state = evidence.state_at(self._now_s)
         power = {c.id for c in unit.circuits} if setting.power == ON else set()
         barred = self.bars.refusal(state, power, setting.calls)
@@ -77,9 +78,9 @@ class Guard:
             if told:
                 self._under[setting] = faults
                 return told
-        return ""
+        return NOTHING
 
-    def why(self, proposal: Proposal) -> tuple[str, tuple[Fault, ...]]:
+    def why(self, proposal: Proposal) -> tuple[Said, tuple[Fault, ...]]:
         """Why it is not proposed, and under which suspect; empty where it may be."""
         return self.refusal(proposal), self._under.get(proposal.setting, ())
 

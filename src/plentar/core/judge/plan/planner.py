@@ -22,13 +22,14 @@ from plentar.core.judge.plan.rules import RULES, Situation, decided, second_look
 from plentar.core.judge.plan.survivors import Survivors, survivors_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said
 from plentar.core.tables.planning import EACH_MINUTES, HELD_TRIED, MOST_REPEATS, PROPOSALS
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 
 A = Quantity.AMPS
 #: A reading that is held back, why, and the suspect under which it would do harm.
-Held = tuple[Proposal, str, tuple[Fault, ...]]
+Held = tuple[Proposal, Said, tuple[Fault, ...]]
 
 
 def next_readings(posterior: Posterior) -> tuple[Proposal, ...]:

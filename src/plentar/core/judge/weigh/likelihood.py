@@ -8,7 +8,7 @@ visit: every likelihood is an array (variants, supplies) over a grid of it.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -22,7 +22,7 @@ from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.history import SwitchHistory, history_of
 from plentar.core.judge.weigh.boxes import SUPPLY, Boxes, Narrowed, boxes
 from plentar.core.judge.weigh.observation import Floats, dead_density, log_mixture, misread_density
-from plentar.core.judge.weigh.seen import Seen, in_words, misread_of, seen_in, share_of
+from plentar.core.judge.weigh.seen import Seen, misread_of, seen_in, share_of
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.assumptions import (
@@ -95,7 +95,7 @@ class _Shelf:
         default_factory=lambda: Cache("items", 16 * MEGABYTE, _item_bytes)
     )
     narrowed: Cache[tuple[ItemKey, Narrowed], Floats] = field(
-        default_factory=lambda: Cache("items by cells", 16 * MEGABYTE, lambda found: found.nbytes)
+        default_factory=lambda: Cache("items", 16 * MEGABYTE, lambda found: found.nbytes)
     )
 
     @property
@@ -288,7 +288,7 @@ def shown_band(
 def _observation(ensemble: Ensemble, history: SwitchHistory, seen: Seen) -> ItemLikelihood:
     shelf = ensemble.shelves.of(_Shelf)
     t_s = history.time(seen.t_s + seen.lead_s)
-    key = ItemKey(history.before(t_s), t_s, in_words(seen), type(seen).__name__)
+    key = ItemKey(history.before(t_s), t_s, repr(replace(seen, t_s=0.0, key="")), type(seen).__name__)
     kept = shelf.items.get(key)
     if kept is None:
         run = ensemble.run(key.switched, t_s + 1)

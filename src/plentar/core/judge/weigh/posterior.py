@@ -21,6 +21,7 @@ from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
 from plentar.core.judge.weigh.seen import seen_in
 from plentar.core.judge.weigh.unknowns import share_unknowns
+from plentar.core.said import Said, say
 from plentar.core.tables.assumptions import OTHER_WEIGHT
 from plentar.core.visit.evidence import Evidence
 
@@ -37,7 +38,7 @@ class Posterior:
     singles: EnsemblePosterior
     pairs: tuple[EnsemblePosterior, ...]
     other_log: float
-    left_out: tuple[str, ...] = ()
+    left_out: tuple[Said, ...] = ()
 
     @cached_property
     def history(self) -> SwitchHistory:
@@ -102,25 +103,25 @@ def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posteri
     """
     workspace = workspace or workspace_of(evidence.unit)
     taken = told_once(evidence.unit, [one for one in evidence.taken if one.counts])
-    left_out: list[str] = []
+    left_out: list[Said] = []
     found: list[ItemLikelihood | None] = []
     try:
         found.extend(each_likelihood(workspace.singles, evidence, taken))
     except OutOfTime:
         every = len(taken) + len(seen_in(evidence.visit))
-        left_out.append(f"{every - len(found)} of {every} readings")
+        left_out.append(say("left-out.readings", n=every - len(found), every=every))
     items = in_order(found)
     try:
         items = share_unknowns(workspace.singles, evidence, items)
     except OutOfTime:
-        left_out.append("which readings share an unknown")
+        left_out.append(say("left-out.shared"))
     old = with_old_parts(evidence, workspace, items)
     items = beside_old(items, old)
     complaint = np.ones(len(workspace.singles.hypotheses))
     try:
         complaint = complaint_likelihood(workspace, evidence.complaint)
     except OutOfTime:
-        left_out.append("the complaint")
+        left_out.append(say("left-out.complaint"))
     priors = priors_of(evidence, workspace) * complaint
     singles = ensemble_posterior(workspace.singles, items, np.log(priors))
     other = sum(np.log(item.misread) for item in items) + np.log(OTHER_WEIGHT)
@@ -129,5 +130,5 @@ def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posteri
         if items and not left_out:
             pairs.extend(pairs_near(evidence, workspace, singles, complaint, old))
     except OutOfTime:
-        left_out.append("two faults at once")
+        left_out.append(say("left-out.pairs"))
     return Posterior(evidence, workspace, singles, tuple(pairs), float(other), tuple(left_out))

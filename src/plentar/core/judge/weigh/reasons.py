@@ -16,14 +16,17 @@ from plentar.core.judge.weigh.observation import SOUNDS_OHMS
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.seen import in_words
 from plentar.core.judgement import NONE, Finding, FindingCode, Level
-from plentar.core.quantity import Quantity, show
+from plentar.core.quantity import Quantity
+from plentar.core.said import Said, clock, figure, listed, say, span
 from plentar.core.tables import thresholds as th
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.points import point_said
 from plentar.core.visit.events import Reading
 from plentar.core.visit.evidence import Evidence, Taken
 from plentar.core.visit.state import called_since, longest_on_s
 
 MOST_REASONS = 3
-NOT_PREDICTED = "not predicted"
+NOT_PREDICTED = say("because.not-predicted")
 #: A reading that speaks for a suspect by less is not worth a sentence, nats.
 WORTH_SAYING = 0.3
 #: From this share on, what none of the known faults covers leads all of them together.
@@ -49,13 +52,13 @@ class Reasons:
         of_item = [part.of_item for part in parts]
         self._of_item = np.concatenate([*of_item, np.array(other).reshape(count, 1)], axis=1)
 
-    def of(self, number: int) -> tuple[str, ...]:
+    def of(self, number: int) -> tuple[Said, ...]:
         """The readings that moved the odds of one hypothesis most."""
         items = self.posterior.items
         if not items:
             return ()
         gains, own = self._gains(number, self._with_repeats), self._gains(number, self._of_item)
-        found: list[str] = []
+        found: list[Said] = []
         places: set[Hashable] = set()
         for n in np.lexsort((-own, -gains.round(9))):
             if gains[n] < WORTH_SAYING or len(found) == MOST_REASONS:
@@ -67,7 +70,7 @@ class Reasons:
             if said not in found:
                 found.append(said)
         if not found:
-            found.append("no reading rules it out; the share is its usual failure rate")
+            found.append(say("because.rate"))
         return tuple(found)
 
     def _gains(self, number: int, of_item: Real) -> Real:
@@ -95,32 +98,32 @@ class Reasons:
         state = self.posterior.evidence.state_at(event.t_s)
         return event.at, event.quantity, event.driven, state.calls, frozenset(state.power.items())
 
-    def _say(self, number: int, item: ItemLikelihood) -> str:
+    def _say(self, number: int, item: ItemLikelihood) -> Said:
         posterior = self.posterior
         if not isinstance(item.event, Reading):
-            return in_words(item.event)
+            return in_words(posterior.evidence.unit, item.event)
         taken = posterior.evidence.take(item.event)
         said = _open_part(posterior.evidence, posterior.hypotheses[number], taken)
         return said or self._compared(number, taken)
 
-    def _compared(self, number: int, taken: Taken) -> str:
+    def _compared(self, number: int, taken: Taken) -> Said:
         """A reading beside what the suspect and what a sound unit would show."""
         reading, hypothesis = taken.reading, self.posterior.hypotheses[number]
-        value = reading.quantity.shown(reading.value)
-        said = f"{value} at {taken.point.name}"
+        said = say("because.reading", value=reading.quantity.shown(reading.value), at=taken.point.title)
         called_since_s = list(taken.state.since_s.values())
         if called_since_s and not reading.quantity.dead_only:
-            said += f", {taken.state.t_s + reading.lead_s - min(called_since_s):.0f} s after the call"
+            after_s = taken.state.t_s + reading.lead_s - min(called_since_s)
+            said = say("because.reading-after", reading=said, time=clock(after_s))
         own = _range(shown_values(self.posterior, number, taken), reading)
         if hypothesis.id == NONE:
-            return f"{said}: as a sound unit shows ({own})"
+            return say("because.as-sound", reading=said, range=own)
         sound = _range(self._sound_values(taken), reading)
         if NOT_PREDICTED in (own, sound):
             return said
-        name = " and ".join(sentence(fault) for fault in hypothesis.faults)
+        name = listed(sentence(self.posterior.evidence.unit, fault) for fault in hypothesis.faults)
         if own == sound:
-            return f"{said}: fits, if {name}"
-        return f"{said}: {own} if {name}, {sound} if sound"
+            return say("because.fits", reading=said, fault=name)
+        return say("because.range", reading=said, range=own, fault=name, sound=sound)
 
     def _sound_values(self, taken: Taken) -> tuple[float, float] | None:
         key = id(taken.reading)
@@ -129,7 +132,7 @@ class Reasons:
         return self._sound[key]
 
 
-def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str | None:
+def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> Said | None:
     """Line volts across a part that should be closed: the plainest sign there is."""
     reading, unit = taken.reading, evidence.unit
     parts = {fault.component for fault in hypothesis.faults}
@@ -141,22 +144,22 @@ def _open_part(evidence: Evidence, hypothesis: Hypothesis, taken: Taken) -> str 
         or reading.value < th.LINE_VOLTS_SHARE * rated
     ):
         return None
-    said = f"{show(reading.value, 'V')} across {reading.at}"
     control = unit.control_of_switch.get(reading.at)
+    reasons = []
     if control is not None:
         coil = evidence.latest(f"{control.id}.coil", Quantity.VOLTS)
         since = called_since(unit, taken.state, control)
-        reasons = []
         if coil is not None and coil.reading.value >= COIL_DRIVEN_V:
-            reasons.append(f"its coil has {show(coil.reading.value, 'V')}")
+            reasons.append(say("because.coil-has", volts=figure(coil.reading.value, "V")))
         if since is not None:
             past_s = taken.state.t_s + reading.lead_s - since
             window_s = longest_on_s(unit, control, reading.at)
             if past_s >= window_s:
-                reasons.append(f"{past_s:.0f} s are past ({window_s:.0f} s is its window)")
-        if reasons:
-            said += " while " + " and ".join(reasons)
-    return f"{said}: it is open"
+                reasons.append(say("because.past", time=clock(past_s), window=clock(window_s)))
+    volts, part = figure(reading.value, "V"), said_of(unit, reading.at)
+    if reasons:
+        return say("because.open-while", volts=volts, part=part, reasons=listed(reasons))
+    return say("because.open", volts=volts, part=part)
 
 
 def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float, float] | None:
@@ -165,7 +168,7 @@ def shown_values(posterior: Posterior, number: int, taken: Taken) -> tuple[float
     return shown_band(part.ensemble, posterior.history, int(part.best[at]), taken)
 
 
-def _range(values: tuple[float, float] | None, reading: Reading) -> str:
+def _range(values: tuple[float, float] | None, reading: Reading) -> Said:
     if values is None:
         return NOT_PREDICTED
     low, high = values
@@ -173,10 +176,8 @@ def _range(values: tuple[float, float] | None, reading: Reading) -> str:
         return Quantity.TONE.shown(float(high < SOUNDS_OHMS.high))
     sign = reading.quantity.sign
     if math.isinf(high):
-        return f"open ({show(math.inf, sign)})"
-    if show(low) == show(high):
-        return show(high, sign)
-    return f"{show(low)} … {show(high, sign)}"
+        return say("because.shown-open", overload=figure(math.inf, sign))
+    return span(low, high, sign)
 
 
 def contradictions(posterior: Posterior) -> Iterator[Finding]:
@@ -205,10 +206,8 @@ def contradictions(posterior: Posterior) -> Iterator[Finding]:
         other = part.items[int(against[-1])].event
         if not isinstance(other, Reading):
             continue
-        text = (
-            f"{_short(odd)} and {_short(other)} can't both be; repeat the first:"
-            f" everything else fits the second"
-        )
+        evidence = posterior.evidence
+        text = say("contradiction.two", one=_short(evidence, odd), other=_short(evidence, other))
         component = posterior.evidence.take(odd).point.component
         numbers = {"one": _finite(odd.value), "other": _finite(other.value)}
         yield Finding(FindingCode.CONTRADICTION, Level.WATCH, component, text, numbers)
@@ -220,11 +219,11 @@ def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
     items = [item.event for item in posterior.items]
     readings = [event for event in items if isinstance(event, Reading)]
     odd = [e for e, some in zip(items, explained, strict=True) if isinstance(e, Reading) and not some]
-    text = "no fault that Plentar knows shows all that was read, alone or with a second"
     if odd:
-        shown = dict.fromkeys(map(_short, odd[-MOST_REASONS:]))
-        text += f"; none shows {', or '.join(shown)}"
-    text += ": repeat what surprises you, strike out what was read wrong, hold the drawing against the unit"
+        shown = dict.fromkeys(_short(posterior.evidence, one) for one in odd[-MOST_REASONS:])
+        text = say("contradiction.none-shows", readings=listed(shown, "or"))
+    else:
+        text = say("contradiction.nothing")
     told = odd or readings
     # Without any reading it is what was seen that fits nothing.
     at = posterior.evidence.take(told[-1]).point.component if told else str(getattr(items[-1], "part", ""))
@@ -233,8 +232,11 @@ def _fits_nothing(posterior: Posterior, explained: np.ndarray) -> Finding:
     )
 
 
-def _short(reading: Reading) -> str:
-    return f"{reading.quantity.shown(reading.value)} at {reading.at} ({reading.t_s:.0f} s)"
+def _short(evidence: Evidence, reading: Reading) -> Said:
+    at = point_said(evidence.unit, reading.at)
+    return say(
+        "contradiction.reading", shown=reading.quantity.shown(reading.value), at=at, time=clock(reading.t_s)
+    )
 
 
 def _finite(value: float) -> float:

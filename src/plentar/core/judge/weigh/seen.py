@@ -13,6 +13,7 @@ from plentar.core.judge.shown.ensemble import Ensemble
 from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.weigh.observation import density
 from plentar.core.quantity import Band
+from plentar.core.said import Said, plain, say
 from plentar.core.tables.assumptions import (
     ACTS_WHEN_STARTED,
     CYCLING_SEEN,
@@ -22,6 +23,8 @@ from plentar.core.tables.assumptions import (
     OBSERVED_RANGE_S,
     TRIED_RANGE_S,
 )
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Felt, Observed, Tried, Visit
 from plentar.core.visit.events.observed import FUSE
 
@@ -38,15 +41,17 @@ def part_of(seen: Seen) -> str:
     return seen.device if isinstance(seen, Tried) else seen.part
 
 
-def in_words(seen: Seen) -> str:
+def in_words(unit: Unit, seen: Seen) -> Said:
+    part = said_of(unit, part_of(seen))
     match seen:
         case Observed():
-            return f"{seen.part} was seen {seen.action}"
+            return say("because.seen", part=part, action=say(f"action.{seen.action}"))
         case Tried():
-            after = "" if seen.after_s is None else f" after {seen.after_s:g} s"
-            return f"{seen.device} was started and {'acted' if seen.acted else 'did not act'}{after}"
+            if seen.after_s is None or not seen.acted:
+                return say("because.started" if seen.acted else "because.not-started", part=part)
+            return say("because.started-after", part=part, seconds=plain(seen.after_s))
         case Felt():
-            return f"{seen.part}, by hand and ear: {seen.what}"
+            return say("because.felt", part=part, what=say(f"felt.{seen.what}"))
 
 
 def misread_of(seen: Seen) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
+from plentar.core.said import Said, listed, say
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event, Switches
 
@@ -31,15 +32,15 @@ class Calls(Event):
     def check(self, unit: Unit) -> None:
         """Any terminal may be called for, whatever hangs on it."""
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “thermostat asks for W1”."""
-        return f"thermostat asks for {' + '.join(sorted(self.calls)) or 'nothing'}"
+        return say("visit.events.calls.thermostat-asks", value=" + ".join(sorted(self.calls)) or "nothing")
 
-    def words_by_jumper(self) -> str:
+    def words_by_jumper(self) -> Said:
         """The same with the thermostat's wires lifted: who calls then is a jumper."""
         if not self.calls:
-            return "jumper off: nothing called, wires lifted"
-        return f"jumper from R to {' + '.join(sorted(self.calls))}, wires lifted"
+            return say("visit.events.calls.jumper-off-nothing-called")
+        return say("visit.events.calls.jumper-from-r-wires", calls=listed(sorted(self.calls), "+"))
 
     def moves(self, before: Switches) -> Switches:
         lifted = before.lifted if self.lifted is None else self.lifted

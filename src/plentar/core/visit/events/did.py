@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
+from plentar.core.said import NOTHING, Said, listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event, Switches
 
@@ -20,18 +22,18 @@ DEAD_WORK = frozenset({STAGE_OFF, STAGE_ON, BRIDGED, UNBRIDGED})
 #: Work for which a hand goes to a part or a wire's end: with its circuits off.
 HANDS_ON = frozenset({"replaced", "remade", "tightened", "renewed", MOVED})
 #: What may be done to a part, and how it is said.
-VERBS: Mapping[str, str] = {
-    "remade": "remade",
-    "tightened": "tightened",
-    "renewed": "renewed",
-    "reset": "reset",
-    "switched-on": "switched on",
-    "cleaned": "cleaned",
-    MOVED: "moved",
-    BRIDGED: "bridged",
-    UNBRIDGED: "bridge removed",
-    STAGE_OFF: "left off",
-    STAGE_ON: "connected again",
+VERBS: Mapping[str, Said] = {
+    "remade": say("visit.events.did.remade"),
+    "tightened": say("visit.events.did.tightened"),
+    "renewed": say("visit.events.did.renewed"),
+    "reset": say("visit.events.did.reset"),
+    "switched-on": say("visit.events.did.switched"),
+    "cleaned": say("visit.events.did.cleaned"),
+    MOVED: say("visit.events.did.moved"),
+    BRIDGED: say("visit.events.did.bridged"),
+    UNBRIDGED: say("visit.events.did.bridge-removed"),
+    STAGE_OFF: say("visit.events.did.left-off"),
+    STAGE_ON: say("visit.events.did.connected-again"),
 }
 
 
@@ -48,16 +50,17 @@ class Did(Event):
 
     def check(self, unit: Unit) -> None:
         if self.verb not in VERBS:
-            raise BadInput("did", f"only {', '.join(VERBS)}")
+            raise BadInput("did", say("visit.events.did.only", verbs=listed(VERBS, ",")))
         if self.part not in unit.workable:
-            raise BadInput("part", f"no part {self.part!r}")
+            raise BadInput("part", say("visit.events.did.no-part", part=self.part))
         stages = {*unit.element_by_id, *unit.control_by_id, *unit.heat_calls}
         if self.verb in (STAGE_OFF, STAGE_ON) and self.part not in stages:
-            raise BadInput("part", "a stage is named by its element, its device or its call")
+            raise BadInput("part", say("visit.events.did.stage-named-element-device"))
 
-    def words(self, unit: Unit) -> str:
-        """Such as “C1.l1 remade: new lug”."""
-        return f"{self.part} {VERBS[self.verb]}{f': {self.note}' if self.note else ''}"
+    def words(self, unit: Unit) -> Said:
+        """Such as “heater lug L1 of circuit C1: remade. new lug”."""
+        said = say("event.did", part=said_of(unit, self.part), verb=VERBS[self.verb])
+        return said + (say("noted", note=self.note) if self.note else NOTHING)
 
     @property
     def mended(self) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
+from plentar.core.said import Said
 from plentar.core.unit.unit import Unit
 
 
@@ -52,7 +53,7 @@ class Event(ABC):
         """Raises BadInput, path below the event, where it names what the unit does not have."""
 
     @abstractmethod
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """What the log says of it."""
 
     def moves(self, before: Switches) -> Switches:

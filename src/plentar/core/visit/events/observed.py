@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
 
@@ -28,13 +30,15 @@ class Observed(Event):
         """What acts is a switch or the blower; what cycles is a limit or its element."""
         if self.action in ("on", "off"):
             if self.part != "blower" and self.part not in unit.switch_by_id:
-                raise BadInput("part", f"no switch {self.part!r}, and not the blower")
+                raise BadInput("part", say("visit.events.observed.no-switch-not-blower", part=self.part))
         elif self.action in FUSE_SEEN or self.part == FUSE:
             if self.part != FUSE or self.action not in FUSE_SEEN:
-                raise BadInput("part", "only the control fuse is blown or whole, and nothing else")
+                raise BadInput("part", say("visit.events.observed.only-control-fuse-blown"))
         elif self.part not in {*unit.element_by_id, *(limit.id for limit in unit.limits)}:
-            raise BadInput("part", f"no limit or element {self.part!r}")
+            raise BadInput("part", say("visit.events.observed.no-limit-or-element", part=self.part))
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “S1.2 seen: on”."""
-        return f"{self.part} seen: {self.action}"
+        return say(
+            "visit.events.observed.seen", part=said_of(unit, self.part), action=say(f"action.{self.action}")
+        )

@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event, Switches
 
@@ -24,11 +26,15 @@ class Power(Event):
 
     def check(self, unit: Unit) -> None:
         if self.circuit is not None and self.circuit not in unit.circuit_by_id:
-            raise BadInput("circuit", f"no circuit {self.circuit!r}")
+            raise BadInput("circuit", say("visit.events.power.no-circuit", circuit=self.circuit))
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “power off, C2”."""
-        return f"power {self.state.replace('-', ' ')}, {self.circuit or 'all circuits'}"
+        return say(
+            "visit.events.power.power",
+            state=say(f"power.{self.state}"),
+            value=said_of(unit, self.circuit) if self.circuit else say("power.all"),
+        )
 
     def moves(self, before: Switches) -> Switches:
         named = [self.circuit] if self.circuit else list(before.power)

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said, say
 from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
@@ -54,23 +55,37 @@ class Reading(Event):
         point = resolve(unit, self.at)
         if self.quantity not in point.quantities:
             may = ", ".join(point.quantities)
-            raise BadInput("read", f"{self.quantity} is not read at {self.at} (only {may})")
+            raise BadInput(
+                "read",
+                say(
+                    "visit.events.reading.not-read-only",
+                    quantity=say(f"quantity.{self.quantity}"),
+                    at=self.at,
+                    may=may,
+                ),
+            )
         if self.value == math.inf and self.quantity is not Quantity.OHMS:
-            raise BadInput("value", "OL is a reading of ohms only")
+            raise BadInput("value", say("visit.events.reading.ol-reading-ohms-only"))
         if self.driven and (self.quantity not in DRIVEN or point.kind not in DRIVEN_KINDS):
-            raise BadInput("driven", "only ohms and tone of a switch or contact are read driven")
+            raise BadInput("driven", say("visit.events.reading.only-ohms-tone-switch"))
         if self.driven_s is not None and not self.driven:
-            raise BadInput("driven_s", "only what is driven has been driven for a time")
+            raise BadInput("driven_s", say("visit.events.reading.only-what-driven-has"))
         if self.low_z and self.quantity not in (Quantity.VOLTS, Quantity.VOLTS_DC):
-            raise BadInput("low_z", "only volts are read at low impedance")
+            raise BadInput("low_z", say("visit.events.reading.only-volts-read-low"))
         if self.quantity is Quantity.TONE and self.value not in (0.0, 1.0):
-            raise BadInput("value", "the meter sounds or it does not: true or false")
+            raise BadInput("value", say("visit.events.reading.meter-sounds-or-does"))
         if self.turns != 1 and self.quantity is not Quantity.AMPS:
-            raise BadInput("turns", "only amps are read with turns in the clamp")
+            raise BadInput("turns", say("visit.events.reading.only-amps-read-turns"))
         if math.isfinite(self.value) and abs(self.value) > MOST_VALUE[self.quantity]:
-            raise BadInput("value", f"no meter shows so much of {self.quantity}")
+            raise BadInput(
+                "value",
+                say("visit.events.reading.no-meter-shows-so", quantity=say(f"quantity.{self.quantity}")),
+            )
         if self.value < 0 and self.quantity is not Quantity.TEMP_F:
-            raise BadInput("value", f"a reading of {self.quantity} is not below zero")
+            raise BadInput(
+                "value",
+                say("visit.events.reading.reading-not-below-zero", quantity=say(f"quantity.{self.quantity}")),
+            )
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         return resolve(unit, self.at).title

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
+from plentar.core.said import NOTHING, Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import BlowerRelay, Control
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
@@ -29,26 +31,33 @@ class Replaced(Event):
     def check(self, unit: Unit) -> None:
         """The component is one of the unit's, and what takes its place fits there."""
         if self.component not in unit.workable:
-            raise BadInput("replaced", f"no component {self.component!r}")
+            raise BadInput("replaced", say("visit.events.replaced.no-component", component=self.component))
         if self.by is None:
             return
         like = unit.device_by_id.get(self.component)
         if like is None:
-            raise BadInput("by", "only a device is replaced by one of another kind")
+            raise BadInput("by", say("visit.events.replaced.only-device-replaced-one"))
         if isinstance(like, BlowerRelay) != isinstance(self.by, BlowerRelay):
-            raise BadInput("by", "a blower relay takes a blower relay’s place, and nothing else does")
+            raise BadInput("by", say("visit.events.replaced.blower-relay-takes-blower"))
         if self.by.id != self.component:
-            raise BadInput("by.id", f"the new device stands at {self.component!r} and is called so")
+            raise BadInput(
+                "by.id", say("visit.events.replaced.new-device-stands-called", component=self.component)
+            )
         try:
             self.refit(unit)
         except BadInput as bad:
-            raise BadInput("by", f"{bad.reason} ({bad.path})") from None
+            raise BadInput(
+                "by", say("visit.events.replaced.below", reason=bad.reason, path=bad.path)
+            ) from None
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “S1 replaced by a contactor: new spades”."""
-        title = self.by.kind.title if self.by else ""
-        by = f" by {'an' if title[:1] in 'AEIO' else 'a'} {title}" if title else ""
-        return f"{self.component} replaced{by}{f': {self.note}' if self.note else ''}"
+        part = self.component
+        if self.by is None:
+            said = say("visit.events.replaced.replaced", part=said_of(unit, part))
+        else:
+            said = say("visit.events.replaced.by", part=said_of(unit, part), title=self.by.kind.title)
+        return said + (say("noted", note=self.note) if self.note else NOTHING)
 
     @property
     def mended(self) -> str:

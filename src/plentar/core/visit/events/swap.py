@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
 from plentar.core.visit.events.tested import kind_named
@@ -43,22 +45,29 @@ class Swap(Event):
     def check(self, unit: Unit) -> None:
         """The device is there; every wire has a name of its own and leads to a terminal."""
         if self.device not in unit.device_by_id:
-            raise BadInput("swap", f"no device {self.device!r}")
+            raise BadInput("swap", say("visit.events.swap.no-device", device=self.device))
         kind = kind_named(unit, self.part)
         assert kind is not None
         seen: set[str] = set()
         for at, wire in enumerate(self.wires):
             if wire.id in seen:
-                raise BadInput(f"sheet[{at}].id", f"{wire.id!r} is named twice")
+                raise BadInput(f"sheet[{at}].id", say("visit.events.swap.named-twice", wire=wire.id))
             if kind.named(wire.new) not in kind.terminal_by_name:
-                raise BadInput(f"sheet[{at}].new", f"no terminal {wire.new!r} on a {kind.title}")
+                raise BadInput(
+                    f"sheet[{at}].new", say("visit.events.swap.no-terminal", new=wire.new, kind=kind.title)
+                )
             seen.add(wire.id)
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “swap of BR by a DPDT relay begun: 5 wires”."""
         kind = kind_named(unit, self.part)
         title = kind.title if kind else self.part
-        return f"swap of {self.device} begun, {title} goes in: {len(self.wires)} wires"
+        return say(
+            "visit.events.swap.swap-begun-goes-wires",
+            device=said_of(unit, self.device),
+            title=title,
+            len=len(self.wires),
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,14 +87,24 @@ class WireMoved(Event):
     def check(self, unit: Unit) -> None:
         """The device is there. Whether the sheet has such a wire, the sheet says."""
         if self.device not in unit.device_by_id:
-            raise BadInput("of", f"no device {self.device!r}")
+            raise BadInput("of", say("visit.events.swap.no-device", device=self.device))
         if self.act not in WIRE_ACTS:
-            raise BadInput("is", f"only {', '.join(WIRE_ACTS)}")
+            raise BadInput("is", say("visit.events.swap.only", wire_acts=listed(WIRE_ACTS, ",")))
         if (self.act == LANDED) != bool(self.at):
-            raise BadInput("at", "a wire that is landed names its terminal, and no other does")
+            raise BadInput("at", say("visit.events.swap.wire-landed-names-terminal"))
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “wire w3 of BR landed on 2, end renewed: 10 AWG, burnt”."""
-        said = {OFF: "taken off", LANDED: f"landed on {self.at}", BACK: "put back"}[self.act]
-        renewed = f", end renewed: {self.renewed}" if self.renewed else ""
-        return f"wire {self.wire} of {self.device} {said}{renewed}"
+        said = {
+            OFF: say("visit.events.swap.taken-off"),
+            LANDED: say("visit.events.swap.landed", at=self.at),
+            BACK: say("visit.events.swap.put-back"),
+        }[self.act]
+        renewed = say("visit.events.swap.end-renewed", renewed=self.renewed) if self.renewed else ""
+        return say(
+            "visit.events.swap.wire",
+            wire=self.wire,
+            device=said_of(unit, self.device),
+            said=said,
+            renewed=renewed,
+        )

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import show
+from plentar.core.said import Said, figure, listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.part_kinds import PART_KINDS
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Unit
@@ -20,13 +21,13 @@ MOST_CLOSED_OHMS, LEAST_OPEN_OHMS = 1.0, 1000.0
 #: In place of a pair: the meter's leads on each other.
 LEADS = ("leads", "leads")
 #: What a hand and an ear say of a motor that is told to run, or stands, proved dead.
-FEELS: Mapping[str, str] = {
-    "hums": "it hums",
-    "silent": "it is silent",
-    "spins": "it spins freely by hand",
-    "stiff": "it is stiff by hand",
-    "play": "bearing or hub has play",
-    "tight": "bearing and hub are tight",
+FEELS: Mapping[str, Said] = {
+    "hums": say("visit.events.tested.hums"),
+    "silent": say("visit.events.tested.silent"),
+    "spins": say("visit.events.tested.spins-freely-hand"),
+    "stiff": say("visit.events.tested.stiff-hand"),
+    "play": say("visit.events.tested.bearing-or-hub-has"),
+    "tight": say("visit.events.tested.bearing-hub-tight"),
 }
 
 
@@ -54,15 +55,17 @@ class Tested(Event):
     def check(self, unit: Unit) -> None:
         """The device is there, and the terminals are those of a known kind."""
         if self.device not in unit.device_by_id:
-            raise BadInput("tested", f"no device {self.device!r}")
+            raise BadInput("tested", say("visit.events.tested.no-device", device=self.device))
         if (self.ohms is None) == (self.tone is None):
-            raise BadInput("ohms", "ohms or a tone, one of them")
+            raise BadInput("ohms", say("visit.events.tested.ohms-or-tone-one"))
         if self.pair == LEADS:
             return
         kind = kind_named(unit, self.part)
         for terminal in self.pair:
             if kind is not None and kind.named(terminal) not in kind.terminal_by_name:
-                raise BadInput("pair", f"no terminal {terminal!r} on a {kind.title}")
+                raise BadInput(
+                    "pair", say("visit.events.tested.no-terminal", terminal=terminal, kind=kind.title)
+                )
 
     @property
     def closed(self) -> bool | None:
@@ -75,18 +78,27 @@ class Tested(Event):
         return self.ohms <= MOST_CLOSED_OHMS
 
     @property
-    def shown(self) -> str:
+    def shown(self) -> Said:
         if self.tone is not None:
-            return "tone" if self.tone else "no tone"
-        return "OL" if self.ohms is None or math.isinf(self.ohms) else show(self.ohms, "Ω")
+            return say("visit.events.tested.tone") if self.tone else say("visit.events.tested.no-tone")
+        return (
+            say("visit.events.tested.ol")
+            if self.ohms is None or math.isinf(self.ohms)
+            else figure(self.ohms, "Ω")
+        )
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “BR 4 to 5 driven: 0.2 Ω”."""
-        which = f"new {self.device}" if self.new else self.device
+        which = say("visit.events.tested.new", device=said_of(unit, self.device)) if self.new else self.device
         if self.pair == LEADS:
-            return f"leads on each other: {self.shown}"
-        how = " driven" if self.driven else ""
-        return f"{which} {self.pair[0]} to {self.pair[1]}{how}: {self.shown}"
+            return say("visit.events.tested.leads-each-other", shown=self.shown)
+        return say(
+            "visit.events.tested.driven" if self.driven else "visit.events.tested.to",
+            which=which,
+            one=self.pair[0],
+            two=self.pair[1],
+            shown=self.shown,
+        )
 
 
 def kind_named(unit: Unit, name: str | None) -> PartKind | None:
@@ -95,7 +107,7 @@ def kind_named(unit: Unit, name: str | None) -> PartKind | None:
         return None
     kinds = PART_KINDS | {kind.name: kind for kind in unit.part_kinds}
     if name not in kinds:
-        raise BadInput("part", f"no part kind {name!r}")
+        raise BadInput("part", say("visit.events.tested.no-part-kind", name=name))
     return kinds[name]
 
 
@@ -112,12 +124,21 @@ class Tried(Event):
 
     def check(self, unit: Unit) -> None:
         if self.device not in unit.device_by_id:
-            raise BadInput("tried", f"no device {self.device!r}")
+            raise BadInput("tried", say("visit.events.tested.no-device", device=self.device))
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “BR started: acted after 1.5 s”."""
-        after = "" if self.after_s is None else f" after {show(self.after_s, 's')}"
-        return f"{self.device} started: {'acted' if self.acted else 'did not act'}{after}"
+        after = (
+            ""
+            if self.after_s is None
+            else say("visit.events.tested.after", after_s=figure(self.after_s, "s"))
+        )
+        return say(
+            "visit.events.tested.started",
+            device=said_of(unit, self.device),
+            how=say("visit.events.tested.acted") if self.acted else say("visit.events.tested.did-not-act"),
+            after=after,
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -132,10 +153,10 @@ class Felt(Event):
 
     def check(self, unit: Unit) -> None:
         if self.what not in FEELS:
-            raise BadInput("felt", f"only {', '.join(FEELS)}")
+            raise BadInput("felt", say("visit.events.tested.only", feels=listed(FEELS, ",")))
         if self.part != "blower" or unit.blower is None:
-            raise BadInput("part", "only the blower’s motor is felt and heard")
+            raise BadInput("part", say("visit.events.tested.only-blowers-motor-felt"))
 
-    def words(self, unit: Unit) -> str:
-        """Such as “blower: it hums”."""
-        return f"{self.part}: {FEELS[self.what]}"
+    def words(self, unit: Unit) -> Said:
+        """Such as “blower motor: hums”."""
+        return say("event.felt", part=said_of(unit, self.part), what=FEELS[self.what])

@@ -8,43 +8,41 @@ from functools import cached_property
 from typing import TypeVar, cast
 
 from plentar.core.errors import BadInput
+from plentar.core.said import plain, say
 from plentar.core.unit.ratings import Tolerance
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event
 
 _E = TypeVar("_E", bound=Event)
-COMPLAINTS = {
-    "not-enough-heat": "Not enough heat",
-    "no-heat": "No heat at all",
-    "heat-will-not-stop": "Heat will not stop",
-    "heat-in-cooling": "Heat runs in cooling, or the bill jumped",
-    "blower-will-not-run": "Blower will not run",
-    "blower-will-not-stop": "Blower will not stop",
-    "control-fuse-blows": "Control fuse blows, or thermostat restarts",
-    "breaker-trips-or-burnt": "Breaker trips, smell or melted wire",
-    "clicking": "Clicking during heat",
-    "slow-to-start": "Very slow to start",
-    "no-power": "No power, or blank thermostat",
-    "check-up": "Pre-season check",
-}
+#: What a visit is called for.
+COMPLAINTS = (
+    "not-enough-heat",
+    "no-heat",
+    "heat-will-not-stop",
+    "heat-in-cooling",
+    "blower-will-not-run",
+    "blower-will-not-stop",
+    "control-fuse-blows",
+    "breaker-trips-or-burnt",
+    "clicking",
+    "slow-to-start",
+    "no-power",
+    "check-up",
+)
 #: How a unit may be left.
-OUTCOMES = {
-    "in-service": "in service",
-    "left-off": "left off",
-    "heat-disabled": "heat disabled, heat pump only",
-}
+OUTCOMES = ("in-service", "left-off", "heat-disabled")
 #: What the look at the whole unit goes over, and whether it may be burnt.
 LOOK_ITEMS = {
-    "filter": ("Filter", False),
-    "indoor-coil": ("Indoor coil", False),
-    "wheel": ("Blower wheel", False),
-    "speed-tap": ("Speed tap", False),
-    "capacitor": ("Capacitor", False),
-    "strands": ("Loose strands", False),
-    "insulation": ("Insulation", True),
-    "spades": ("Spades", True),
-    "lugs": ("Lugs", True),
-    "panel": ("Panel and disconnect", True),
+    "filter": False,
+    "indoor-coil": False,
+    "wheel": False,
+    "speed-tap": False,
+    "capacitor": False,
+    "strands": False,
+    "insulation": True,
+    "spades": True,
+    "lugs": True,
+    "panel": True,
 }
 LOOK_STATES = ("fine", "poor", "burnt")
 
@@ -127,7 +125,7 @@ def check_visit(unit: Unit, visit: Visit) -> None:
     for index, event in enumerate(visit.events):
         path = f"events[{index}]"
         if event.t_s < last_s:
-            raise BadInput(f"{path}.t", f"{event.t_s:g} s is before the event above it")
+            raise BadInput(f"{path}.t", say("visit.events.visit.s-before-event-above", t_s=plain(event.t_s)))
         last_s = event.t_s
         try:
             event.check(unit)

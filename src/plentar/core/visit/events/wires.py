@@ -6,6 +6,8 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events.event import Event, Switches
 
@@ -34,16 +36,20 @@ class Wires(Event):
     def check(self, unit: Unit) -> None:
         """Every unit has a board; a coil is one of the unit's."""
         if self.part and self.part not in {f"{device}.coil" for device in unit.device_by_id}:
-            raise BadInput("part", f"no coil {self.part!r}")
+            raise BadInput("part", say("visit.events.wires.no-coil", part=self.part))
 
-    def words(self, unit: Unit) -> str:
+    def words(self, unit: Unit) -> Said:
         """Such as “thermostat wires lifted”."""
         if self.part:
-            done = "taken off" if self.state == LIFTED else "back on"
-            return f"both wires of {self.part} {done}"
+            done = (
+                say("visit.events.wires.taken-off")
+                if self.state == LIFTED
+                else say("visit.events.wires.back")
+            )
+            return say("visit.events.wires.both-wires", part=said_of(unit, self.part), done=done)
         if self.state == LIFTED:
-            return "thermostat wires lifted at the board"
-        return "jumper off, thermostat wires restored"
+            return say("visit.events.wires.thermostat-wires-lifted-board")
+        return say("visit.events.wires.jumper-off-thermostat-wires")
 
     def moves(self, before: Switches) -> Switches:
         lifted = self.state == LIFTED

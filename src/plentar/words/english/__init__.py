@@ -1,0 +1,1 @@
+"""The texts in English, one table a subject."""
