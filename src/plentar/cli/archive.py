@@ -15,6 +15,7 @@ from plentar.store.accounts import SignedIn, find_account
 from plentar.store.archive.send import write_archive
 from plentar.store.archive.take_in import read_archive
 from plentar.store.models import Account
+from plentar.words import phrase
 
 
 @command("archive --login sam --out shop.zip")
@@ -34,17 +35,19 @@ def archive(login: str, out: Path | None, take_in: Path | None, photo_mb: float,
         if out is not None:
             with out.open("wb") as file:
                 write_archive(session, somebody.shop_id, file)
-            click.echo(f"{out}: {out.stat().st_size:,} bytes")
+            click.echo(phrase("cli.archive.bytes", out=str(out), st_size=f"{out.stat().st_size:,}"))
         if take_in is not None:
             with take_in.open("rb") as file:
                 taken = read_archive(session, somebody, file, int(photo_mb * 1e6), dry=dry)
             for what, new, known in taken.rows:
-                click.echo(f"{what}: {new:,} new, {known:,} there already")
+                click.echo(
+                    phrase("cli.archive.new-there-already", what=what, new=f"{new:,}", known=f"{known:,}")
+                )
 
 
 def _somebody(session: Session, login: str) -> SignedIn:
     account_id = session.scalar(select(Account.id).where(Account.login == login.lower()))
     somebody = find_account(session, account_id) if account_id else None
     if somebody is None:
-        raise BadInput("login", "nobody signs in with that")
+        raise BadInput("login", phrase("cli.archive.nobody-signs"))
     return somebody

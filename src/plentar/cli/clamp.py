@@ -13,6 +13,7 @@ from plentar.core.logged.columns import check_columns
 from plentar.files.log_csv import write_log_csv
 from plentar.stand_ins.heat_call import heat_test, samples
 from plentar.stand_ins.logging_clamp import LoggingClamp
+from plentar.words import phrase
 
 SAMPLES_AT_MOST = 2_000_000
 
@@ -39,6 +40,6 @@ def clamp(
         check_columns(unit, at)
         events, until_s = heat_test(unit, visit, 60 * minutes)
         if not 0 < hertz * until_s <= SAMPLES_AT_MOST:
-            raise BadInput("--hertz", f"up to {SAMPLES_AT_MOST:,} samples")
+            raise BadInput("--hertz", phrase("cli.clamp.up-samples", samples_at_most=f"{SAMPLES_AT_MOST:,}"))
     simulated = LoggingClamp(unit, hidden, at, seed)
     click.echo(write_log_csv(at, samples(simulated, events, until_s, hertz, seed)), nl=False)

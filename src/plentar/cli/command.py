@@ -16,6 +16,7 @@ import click
 
 from plentar.core.errors import BadInput, PlentarError
 from plentar.files.visit_file import VisitFile, parse_visit_file
+from plentar.words import phrase
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -47,7 +48,7 @@ def refusing(name: str) -> Iterator[None]:
     except BadInput as bad:
         raise Refused(name, bad) from None
     except OSError as error:
-        raise Refused(name, BadInput("", error.strerror or "can't be read")) from None
+        raise Refused(name, BadInput("", error.strerror or phrase("cli.command.cant-read"))) from None
     except PlentarError as error:
         raise Failed(str(error)) from None
 

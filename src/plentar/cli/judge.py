@@ -16,6 +16,7 @@ from plentar.core.judgement import Diagnosis, Judgement, NextReading, WhatElse
 from plentar.core.said import figure
 from plentar.files.judgement_json import judgement_to_json, setting_to_json
 from plentar.files.visit_file import VisitFile, parse_visit_file
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 
@@ -57,34 +58,68 @@ def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
     for element in judgement.elements:
         due = f"{show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}"
         mark = " (provisional)" if element.provisional else ""
-        print(f"{element.id}: {figure(element.measured_amps, 'A')}, due {due}: {element.word}{mark}")
+        print(
+            phrase(
+                "cli.judge.due",
+                element=element.id,
+                measured_amps=figure(element.measured_amps, "A"),
+                due=due,
+                word=element.word,
+                mark=mark,
+            )
+        )
     for suspect in diagnosis.suspects:
         print(f"{100 * suspect.probability:5.1f} % {suspect.fault}: {suspect.words}")
         for reason in suspect.because[:1]:
             print(f"        {reason}")
     _print_readings("next", diagnosis.next)
     for line in diagnosis.advice:
-        print(f"do: {line}")
+        print(phrase("cli.judge.do", line=line))
     if diagnosis.decision:
         _print_more(what_else(judgement.evidence))
     stops = door.suspected_stops(judgement, diagnosis)
     for finding in (*stops, *judgement.findings, *diagnosis.contradictions):
         said = door.with_acts(judgement, finding).text
-        print(f"{finding.level}: {finding.code} at {finding.component}: {said}")
+        print(
+            phrase(
+                "cli.judge.at",
+                level=finding.level,
+                value=finding.code,
+                component=finding.component,
+                said=said,
+            )
+        )
     for slip in judgement.slips:
-        print(f"slip: {slip.code} at {slip.at}: {slip.text}")
+        print(phrase("cli.judge.slip", value=slip.code, at=slip.at, slip=slip.text))
     for missing in judgement.not_judged:
-        print(f"not judged: {missing.check}, {missing.component}: {missing.because}")
+        print(
+            phrase(
+                "cli.judge.not-judged",
+                check=missing.check,
+                component=missing.component,
+                because=missing.because,
+            )
+        )
 
 
 def _print_more(more: WhatElse) -> None:
     _print_readings("also", more.next)
     for words in more.hidden:
-        print(f"hidden until this is fixed: {words}")
+        print(phrase("cli.judge.hidden-until-this-fixed", words=words))
 
 
 def _print_readings(name: str, readings: Sequence[NextReading]) -> None:
     for number, reading in enumerate(readings, start=1):
         what = reading.observe or str(reading.quantity)
         setting = setting_to_json(reading.setting) or ""
-        print(f"{name} {number}: {what} at {reading.at} {setting}: {reading.why}")
+        print(
+            phrase(
+                "cli.judge.at-2",
+                name=name,
+                number=number,
+                what=what,
+                at=reading.at,
+                setting=setting,
+                why=reading.why,
+            )
+        )

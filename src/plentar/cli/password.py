@@ -7,6 +7,7 @@ import click
 from plentar.cli.command import command, refusing, typed_password
 from plentar.cli.installation import installation
 from plentar.store.people import choose_password, person_named
+from plentar.words import phrase
 
 
 @command("password sam")
@@ -17,4 +18,4 @@ def password(login: str) -> None:
         person = person_named(session, login)
         choose_password(session, person, typed_password())
         session.commit()
-    click.echo(f"{person.name} signs in as {person.login}, with the new password from now on")
+    click.echo(phrase("cli.password.signs-new-password-from", person=person.name, login=person.login))

@@ -11,6 +11,7 @@ from plentar.core.relay_bench.proof import Proof
 from plentar.core.relay_bench.proof import prove as prove_relay
 from plentar.core.said import figure
 from plentar.files.sizing_json import proof_to_json
+from plentar.words import phrase
 
 
 @command("prove visit.json --json")
@@ -31,10 +32,14 @@ def _print(proof: Proof) -> None:
     for case in proof.cases:
         calls = " + ".join(sorted(case.calls)) or "nothing"
         if case.blower is None:
-            click.echo(f"{calls}: SHORT, L1 meets L2 with no load between")
+            click.echo(phrase("cli.prove.short-l1-meets-l2", calls=calls))
             continue
-        runs = f"blower {'runs' if case.blower else 'stands'}, {'heat' if case.heat else 'no heat'}"
+        runs = phrase(
+            "cli.prove.blower",
+            how=phrase("cli.prove.runs") if case.blower else phrase("cli.prove.stands"),
+            how_2=phrase("cli.prove.heat") if case.heat else phrase("cli.prove.no-heat"),
+        )
         amps = str(figure(case.through_relay_amps, "A"))
-        click.echo(f"{calls}: {runs}, {amps} at most through a contact")
+        click.echo(phrase("cli.prove.most-through-contact", calls=calls, runs=runs, amps=amps))
     wrong = ", ".join(proof.wrong)
-    click.echo(f"wrong: {wrong}. Breakers off before a wire is moved." if wrong else "right")
+    click.echo(phrase("cli.prove.wrong-breakers-off-before", wrong=wrong) if wrong else "right")

@@ -19,6 +19,7 @@ from plentar.store.demo.load import holds_demo, holds_only_demo, load_demo
 from plentar.store.digests import fill_missing
 from plentar.store.private import alone, write_once
 from plentar.web.server import gunicorn_command
+from plentar.words import phrase
 
 USUAL_PORT = 8000
 port_option = click.option("--port", type=int, default=0, help=f"Default: {USUAL_PORT} if free, else any.")
@@ -30,10 +31,7 @@ def serve(port: int) -> None:
     """Start the database, migrate, and serve the application on loopback until stopped."""
     with session_on(_prepare("plentar")) as session:
         if holds_demo(session):
-            raise click.ClickException(
-                "this database holds the demo's accounts, whose password is published. Start the"
-                " demo with “plentar demo”, or name another database in PLENTAR_DATABASE_URL"
-            )
+            raise click.ClickException(phrase("cli.serve.this-database-holds-demos"))
     _serve(port)
 
 
@@ -102,7 +100,7 @@ def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
         migrate(url)
         with session_on(url) as session:
             if load is not None and load(session):
-                click.echo("plentar: demo data loaded")
+                click.echo(phrase("cli.serve.plentar-demo-data-loaded"))
             fill_missing(session)
     return url
 

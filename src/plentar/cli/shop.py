@@ -7,6 +7,7 @@ import click
 from plentar.cli.command import command, refusing, typed_password
 from plentar.cli.installation import installation
 from plentar.store.accounts import make_account, make_shop
+from plentar.words import phrase
 
 
 @command('shop "Example Heating" --login sam --person "Sam Example"')
@@ -20,4 +21,4 @@ def shop(name: str, login: str, person: str) -> None:
         made = make_shop(session, name)
         make_account(session, made, login, person, password, "lead")
         session.commit()
-    click.echo(f"{name}: sign in as {login.lower()}")
+    click.echo(phrase("cli.shop.sign", name=name, login=login.lower()))

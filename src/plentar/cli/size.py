@@ -11,6 +11,7 @@ from plentar.core.checks.circuit import circuit_findings
 from plentar.core.supply.sizing import feeder_sized, sized
 from plentar.core.visit.events import unit_after
 from plentar.files.sizing_json import sizing_to_json
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 
@@ -27,12 +28,26 @@ def size(file: str, as_json: bool) -> None:
         return
     for one in (*circuits, *([feeder] if feeder else [])):
         least, most = one.breaker_amps
-        breaker = "none of the standard sizes" if least is None else f"{least:g} … {most:g} A"
+        breaker = phrase("cli.size.none-standard-sizes") if least is None else f"{least:g} … {most:g} A"
         click.echo(
-            f"{one.id}: load {show(one.load_amps, 'A')}, minimum {show(one.min_circuit_amps, 'A')},"
-            f" breaker {breaker}, copper {one.copper_awg or 'none'} AWG, aluminium"
-            f" {one.aluminium_awg or 'none'} AWG"
+            phrase(
+                "cli.size.load-minimum-breaker-copper",
+                one=one.id,
+                load_amps=show(one.load_amps, "A"),
+                min_circuit_amps=show(one.min_circuit_amps, "A"),
+                breaker=breaker,
+                value=one.copper_awg or "none",
+                value_2=one.aluminium_awg or "none",
+            )
         )
     for finding in found:
-        click.echo(f"{finding.level}: {finding.code} at {finding.component}: {finding.text}")
-    click.echo("Local code and the plate decide; a licensed electrician makes the change.")
+        click.echo(
+            phrase(
+                "cli.size.at",
+                level=finding.level,
+                value=finding.code,
+                component=finding.component,
+                finding=finding.text,
+            )
+        )
+    click.echo(phrase("cli.size.local-code-plate-decide"))

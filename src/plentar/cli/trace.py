@@ -16,6 +16,7 @@ from plentar.core.unit.parts import CALLS
 from plentar.core.visit.events import Calls, Event, Visit
 from plentar.files.log_csv import read_log_csv
 from plentar.files.trace_json import trace_to_json
+from plentar.words import phrase
 from plentar.words.numbers import clock, show
 
 
@@ -51,7 +52,7 @@ def _called(visit: Visit, call: str | None, ended_s: float | None) -> Visit:
     except ValueError:
         began_s = float("nan")
     if not asked <= set(CALLS) or not began_s >= 0:
-        raise BadInput("--call", "terminals and seconds, like W1@0 or W1,W2@12.5")
+        raise BadInput("--call", phrase("cli.trace.terminals-seconds-like-w1"))
     more: list[Event] = [Calls(t_s=began_s, calls=asked)]
     if ended_s is not None:
         more.append(Calls(t_s=ended_s, calls=frozenset()))
@@ -67,21 +68,45 @@ def _print(trace: Trace) -> None:
                 print(f"    {_move_line(move)}")
     for cycle in trace.cycles:
         print(
-            f"{cycle.load} at {cycle.at} cycles: {cycle.count} times, every"
-            f" {clock(cycle.period_s)}, {cycle.duty:.0%} on, {show(cycle.lost_kw, 'kW')} lost"
+            phrase(
+                "cli.trace.cycles-times-every-lost",
+                load=cycle.load,
+                at=cycle.at,
+                count=cycle.count,
+                period_s=clock(cycle.period_s),
+                duty=f"{cycle.duty:.0%}",
+                lost_kw=show(cycle.lost_kw, "kW"),
+            )
         )
     for slip in trace.slips:
-        print(f"slip: {slip.code} at {slip.at}: {slip.text}")
+        print(phrase("cli.trace.slip", value=slip.code, at=slip.at, slip=slip.text))
     if not trace.stages:
-        print("no stage found")
+        print(phrase("cli.trace.no-stage-found"))
 
 
 def _stage_line(stage: Stage) -> str:
-    on = "on before the log" if stage.on_s is None else f"on {clock(stage.on_s)}"
-    off = "still on at its end" if stage.off_s is None else f"off {clock(stage.off_s)}"
-    either = f" (or {', '.join(stage.or_else)})" if stage.or_else else ""
+    on = (
+        phrase("cli.trace.before-log")
+        if stage.on_s is None
+        else phrase("cli.trace.on", on_s=clock(stage.on_s))
+    )
+    off = (
+        phrase("cli.trace.still-end")
+        if stage.off_s is None
+        else phrase("cli.trace.off", off_s=clock(stage.off_s))
+    )
+    either = phrase("cli.trace.or", or_else=", ".join(stage.or_else)) if stage.or_else else ""
     due = f"{show(stage.due_amps.low)} … {show(stage.due_amps.high, 'A')}"
-    return f"{stage.load}{either} at {stage.at}: {on}, {off}, {show(stage.amps, 'A')}, due {due}"
+    return phrase(
+        "cli.trace.due",
+        load=stage.load,
+        either=either,
+        at=stage.at,
+        on=on,
+        off=off,
+        amps=show(stage.amps, "A"),
+        due=due,
+    )
 
 
 def _move_line(move: Move) -> str:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from html import escape
 
 from plentar.core.supply.ampere import AmpereScale, Mark, Side
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 WIDTH, LEFT, RIGHT, ROW, TOP = 360, 4, 284, 34, 8
@@ -60,5 +61,5 @@ def _missed(mark: Mark, number: int, scale: AmpereScale, most: float) -> str:
 
 
 def _said(mark: Mark) -> str:
-    word = "" if mark.good is not False else ", out of order"
+    word = "" if mark.good is not False else phrase("drawing.ampere.out-order")
     return f"{mark.label} {show(mark.amps, 'A')}{word}"

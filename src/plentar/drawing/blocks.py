@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from plentar.core.said import say
 from plentar.core.tables.devices import AT_ONCE_S
 from plentar.core.unit.parts import Blower, Control, Element, Limit, Link, Part, Switch
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import tied_across
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, OTHER_SPEED, Scene
+from plentar.words import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +56,7 @@ class Block:
     rungs: tuple[Rung, ...]
 
 
-POWER_WORDS = {"on": "", "off": " · OFF", "proved-dead": " · PROVED DEAD"}
+POWER_WORDS = {"on": "", "off": " · OFF", "proved-dead": say("drawing.blocks.proved-dead")}
 
 
 def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
@@ -64,9 +66,13 @@ def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
         rungs = [_element_rung(unit, scene, e) for e in unit.elements_on(circuit.id)]
         if unit.blower is not None and unit.blower.circuit == circuit.id:
             rungs += _blower_rungs(unit, unit.blower, scene)
-        breaker = f"{circuit.breaker_amps:g} A breaker" if circuit.breaker_amps else "breaker ?"
+        breaker = (
+            phrase("drawing.blocks.breaker", breaker_amps=f"{circuit.breaker_amps:g}")
+            if circuit.breaker_amps
+            else "breaker ?"
+        )
         note = f"{circuit.rated_volts:g} V · {breaker}{POWER_WORDS[power]}{_tied(unit, circuit.id)}"
-        head = (circuit.id, f"Lugs {circuit.id}", note)
+        head = (circuit.id, phrase("drawing.blocks.lugs", circuit=circuit.id), note)
         yield Block(circuit.id, "L1", "L2", power, head, tuple(rungs))
 
 
@@ -74,13 +80,13 @@ def _tied(unit: Unit, circuit_id: str) -> str:
     """Which others the blower's tie leads to: a part of this one is live until they are off too."""
     tied = tied_across(unit)
     others = " and ".join(sorted(tied - {circuit_id})) if circuit_id in tied else ""
-    return f" · tied to {others}: open both" if others else ""
+    return phrase("drawing.blocks.tied-open-both", others=others) if others else ""
 
 
 def control_block(unit: Unit, scene: Scene) -> Block:
     """The 24 V side: thermostat and auxiliary switches to their coils, from R to C."""
     power = unit.control_power
-    head = ("R", "R to C", f"{power.volts:g} V control power")
+    head = ("R", "R to C", phrase("drawing.blocks.v-control-power", volts=f"{power.volts:g}"))
     state = scene.power.get(power.circuit, "on")
     return Block("24V", "R", "C", state, head, tuple(_control_rungs(unit, scene)))
 
@@ -100,7 +106,11 @@ def _part_item(part: Part, scene: Scene, name: str) -> Item:
 def _plate(part: Part) -> str:
     match part:
         case Element():
-            return f"{part.rated_watts / 1000:g} kW · {part.rated_volts:g} V"
+            return phrase(
+                "drawing.blocks.kw-v",
+                rated_watts=f"{part.rated_watts / 1000:g}",
+                rated_volts=f"{part.rated_volts:g}",
+            )
         case Switch():
             typical = "typ. " if "on_s" in part.typical and part.on_s != AT_ONCE_S else ""
             return f"{typical}{part.on_s.low:g}–{part.on_s.high:g} s"
@@ -112,19 +122,27 @@ def _plate(part: Part) -> str:
 
 def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     """L1 → relay → blower → L2, and below it what feeds the blower with heat."""
-    fla = f"{blower.fla:g} A FLA" if blower.fla else ""
+    fla = phrase("drawing.blocks.fla", fla=f"{blower.fla:g}") if blower.fla else ""
     motor = Item("blower", "blower", fla, symbols.BLOWER, "motor", "blower.in", "blower.out", "blower")
     aside = None
     if blower.motor == "psc":
         mark = f"{blower.capacitor_uf:g} µF" if blower.capacitor_uf else ""
-        aside = Item("capacitor", "capacitor", mark, symbols.CAPACITOR, "on the motor", "", "", "")
+        aside = Item(
+            "capacitor", "capacitor", mark, symbols.CAPACITOR, phrase("drawing.blocks.motor"), "", "", ""
+        )
     relay, tie = blower.relay, blower.interlock
-    contact = (_contact(f"{relay.id}.no", "normally open", scene),) if relay else ()
+    contact = (_contact(f"{relay.id}.no", phrase("drawing.blocks.normally-open"), scene),) if relay else ()
     yield Rung("blower", (*contact, motor))
     if relay is not None and tie.kind == "nc-contact":
-        items = (_contact(f"{relay.id}.nc", "normally closed", scene),)
+        items = (_contact(f"{relay.id}.nc", phrase("drawing.blocks.normally-closed"), scene),)
         yield Rung(
-            "tie", items, start=f"from {tie.tap}" if tie.tap else "from which strip?", joins=True, aside=aside
+            "tie",
+            items,
+            start=phrase("drawing.blocks.from", tap=tie.tap)
+            if tie.tap
+            else phrase("drawing.blocks.from-which-strip"),
+            joins=True,
+            aside=aside,
         )
     elif tie.kind == "sequencer-switch" and tie.switch:
         items = (_part_item(unit.switch_by_id[tie.switch], scene, tie.switch),)
@@ -132,7 +150,7 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     elif aside is not None:
         yield Rung("tie", (), aside=aside)
     if (other := blower.other_speed) is not None:
-        note = "capped" if other.lead == "capped" else "on the relay"
+        note = "capped" if other.lead == "capped" else phrase("drawing.blocks.relay")
         lead = Item("blower", other.tap, note, symbols.CAPPED, OTHER_SPEED, "blower.in", "", "")
         yield Rung("other-speed", (lead,), start="motor", ends=True)
 
@@ -141,7 +159,9 @@ def _contact(name: str, kind: str, scene: Scene) -> Item:
     normally_closed = name.endswith(".nc")
     closed = normally_closed if scene.model is None else scene.is_closed(name)
     picture = symbols.contact(closed)
-    return Item(name, name, kind, picture, "relay contact", f"{name}.in", "blower.in", name)
+    return Item(
+        name, name, kind, picture, phrase("drawing.blocks.relay-contact"), f"{name}.in", "blower.in", name
+    )
 
 
 def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
@@ -150,7 +170,7 @@ def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
     seen: set[str] = set()
     for call, coil in loads:
         if call in seen:
-            yield Rung(f"{call}-{coil.point}", (coil,), start=f"from {call}")
+            yield Rung(f"{call}-{coil.point}", (coil,), start=phrase("drawing.blocks.from-2", call=call))
             continue
         seen.add(call)
         closed = scene.model is not None and scene.is_closed(f"thermostat.{call}")
@@ -162,21 +182,23 @@ def _control_rungs(unit: Unit, scene: Scene) -> Iterator[Rung]:
         if control.through is not None:
             aux = _part_item(unit.switch_by_id[control.through], scene, control.through)
             before = unit.control_of_switch[control.through]
-            yield Rung(control.id, (aux, _coil(control)), start=f"from {before.id} coil")
+            yield Rung(
+                control.id, (aux, _coil(control)), start=phrase("drawing.blocks.from-coil", before=before.id)
+            )
 
 
 def _control_supply(unit: Unit, scene: Scene) -> tuple[Item, Item]:
     """The transformer and the fuse between it and R."""
     power = unit.control_power
     whole = scene.model is None or scene.is_closed("control-fuse")
-    rating = f"{power.fuse_amps:g} A" if power.fuse_amps else "none on the plate"
+    rating = f"{power.fuse_amps:g} A" if power.fuse_amps else phrase("drawing.blocks.none-plate")
     fuse = symbols.symbol(Link("control-fuse"), closed=whole)
     return (
         Item("control-fuse", "fuse", rating, fuse, FUSE, "R", "transformer.hot", "control-fuse"),
         Item(
             "transformer",
             "transformer",
-            f"{power.va:g} VA from {power.circuit}",
+            phrase("drawing.blocks.va-from", va=f"{power.va:g}", circuit=power.circuit),
             symbols.TRANSFORMER,
             "secondary",
             "transformer.hot",
@@ -193,10 +215,27 @@ def _coils_by_call(unit: Unit) -> Iterator[tuple[str, Item]]:
     relay = unit.relay
     if relay is not None:
         name = f"{relay.id}.coil"
-        yield (relay.call, Item(name, name, "blower relay", symbols.COIL, "coil", f"{name}.in", "C", name))
+        yield (
+            relay.call,
+            Item(
+                name,
+                name,
+                phrase("drawing.blocks.blower-relay"),
+                symbols.COIL,
+                "coil",
+                f"{name}.in",
+                "C",
+                name,
+            ),
+        )
     for call, tap in unit.blower.taps if unit.blower else ():
         name = f"blower.tap.{call}"
-        yield call, Item(call, "motor", f"its tap {tap}", symbols.COIL, ELSEWHERE, call, "C", name)
+        yield (
+            call,
+            Item(
+                call, "motor", phrase("drawing.blocks.tap", tap=tap), symbols.COIL, ELSEWHERE, call, "C", name
+            ),
+        )
     for load in unit.other_loads:
         name = f"{load.id}.coil"
         # A load outside the unit: drawn, and read at its terminal.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from plentar.core.supply.control_budget import ControlBudget
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 WIDTH, HEIGHT, LEFT, RIGHT, BAR_Y, BAR = 360, 104, 10, 350, 30, 30
@@ -13,9 +14,9 @@ NAMED_FROM = 34.0
 
 
 def budget_stack(budget: ControlBudget) -> str:
-    posts = [(budget.rated_va, f"transformer {budget.rated_va:g} VA")]
+    posts = [(budget.rated_va, phrase("drawing.budget.transformer-va", rated_va=f"{budget.rated_va:g}"))]
     if budget.fuse_va is not None:
-        posts.append((budget.fuse_va, f"fuse {budget.fuse_va:g} VA"))
+        posts.append((budget.fuse_va, phrase("drawing.budget.fuse-va", fuse_va=f"{budget.fuse_va:g}")))
     most = 1.1 * max(budget.total_va, *(va for va, _ in posts))
     drawn, at = [], 0.0
     for number, (name, call, va) in enumerate(budget.loads):
@@ -37,8 +38,10 @@ def budget_stack(budget: ControlBudget) -> str:
         anchor = "end" if x > WIDTH / 2 else "start"
         drawn.append(f'<path class="post" d="M{x:.1f} {BAR_Y - 8}V{y - 12}"/>')
         drawn.append(f'<text x="{x:.1f}" y="{y}" text-anchor="{anchor}">{words}</text>')
-    total = f"all called {show(budget.total_va, 'VA')}"
-    told = "; ".join(f"{name} on {call} {va:g} VA" for name, call, va in budget.loads)
+    total = phrase("drawing.budget.all-called", total_va=show(budget.total_va, "VA"))
+    told = "; ".join(
+        phrase("drawing.budget.va", name=name, call=call, va=f"{va:g}") for name, call, va in budget.loads
+    )
     return (
         f'<svg class="budget" viewBox="0 0 {WIDTH} {HEIGHT}" role="img"'
         f' aria-label="{escape(f"{total}: {told}")}"><text x="{LEFT}" y="18">{total}</text>'

@@ -6,6 +6,7 @@ import math
 
 from plentar.core.expected import Expected
 from plentar.core.quantity import Quantity
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 WIDTH, HEIGHT, LEFT, RIGHT = 360, 74, 12, 348
@@ -77,4 +78,4 @@ def _mark(value: float, top: float) -> str:
 
 
 def _said(due: Expected, value: float | None) -> str:
-    return "" if value is None else f", read {due.quantity.shown(value)}"
+    return "" if value is None else phrase("drawing.gauge.read", shown=due.quantity.shown(value))

@@ -7,7 +7,9 @@ post is low or high; a broken line is dead or open.
 from __future__ import annotations
 
 from plentar.core.expected import Word
+from plentar.core.said import say
 from plentar.core.visit.events import OFF, ON, PROVED_DEAD
+from plentar.words import phrase
 
 _POSTS = '<path d="M3 3v14M17 3v14"/>'
 _SHAPES = {
@@ -21,7 +23,11 @@ _SHAPES = {
     Word.NOT_JUDGED: '<path d="M4 10h2M9 10h2M14 10h2"/>',
     Word.NOT_MEASURED: '<circle cx="10" cy="10" r="6.5" stroke-dasharray="3 3"/>',
 }
-WORDS = {Word.IN_BAND: "in band", Word.NOT_JUDGED: "no verdict", Word.NOT_MEASURED: "not measured"}
+WORDS = {
+    Word.IN_BAND: say("drawing.glyphs.band"),
+    Word.NOT_JUDGED: say("drawing.glyphs.no-verdict"),
+    Word.NOT_MEASURED: say("drawing.glyphs.not-measured"),
+}
 
 
 def shape(word: Word) -> str:
@@ -36,7 +42,7 @@ def glyph(word: Word) -> str:
 
 def in_words(word: Word, provisional: bool = False) -> str:
     said = WORDS.get(word, str(word))
-    return f"{said}, provisional" if provisional else said
+    return phrase("drawing.glyphs.provisional", said=said) if provisional else str(said)
 
 
 def tone(word: Word, good: bool | None) -> str:

@@ -14,6 +14,7 @@ from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
 from plentar.drawing.surroundings import surrounding_blocks
 from plentar.drawing.symbols import HALF
+from plentar.words import phrase
 
 BLOCK_GAP = 16
 WIRE_Y = 44
@@ -26,19 +27,19 @@ PLACE_BYTES = 2_500
 
 def draw_line_side(unit: Unit, form: Form, scene: Scene) -> str:
     """The SVG text of the supply circuits with their rungs, the blower's among them."""
-    title = f"Drawing of {unit.label or unit.id}"
+    title = phrase("drawing.ladder.drawing", value=unit.label or unit.id)
     return _draw(tuple(line_blocks(unit, scene)), form, scene, title)
 
 
 def draw_control_side(unit: Unit, form: Form, scene: Scene) -> str:
     """The SVG text of the 24 V side."""
-    title = f"24 volt side of {unit.label or unit.id}"
+    title = phrase("drawing.ladder.24-volt-side", value=unit.label or unit.id)
     return _draw((control_block(unit, scene),), form, scene, title)
 
 
 def draw_surroundings(unit: Unit, form: Form, scene: Scene) -> str:
     """The SVG text of the supplies from panel to kit, and of the air path."""
-    title = f"Supply and air of {unit.label or unit.id}"
+    title = phrase("drawing.ladder.supply-air", value=unit.label or unit.id)
     return _draw(tuple(surrounding_blocks(unit, scene)), form, scene, title)
 
 

@@ -11,6 +11,7 @@ from types import MappingProxyType
 
 from plentar.core.unit.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
+from plentar.words import phrase
 
 LEFT, TOP, COLUMN, ROW = 72, 46, 128, 92
 BLADE_W, BLADE_H = 54, 34
@@ -40,7 +41,7 @@ def part_figure(
     for terminal in kind.terminals:
         drawn.append(_terminal(terminal, wires.get(terminal.name, ()), link, selected))
         drawn += _print(terminal, prints)
-    how = "driven" if driven else "at rest"
+    how = "driven" if driven else phrase("drawing.part.rest")
     said = f"{kind.title}, {how}: {_told(kind, wires)}"
     return (
         f'<svg class="housing wide-{columns}" viewBox="0 0 {width} {height}" role="{"group" if link else "img"}"'
@@ -143,7 +144,7 @@ def _terminal(terminal: Terminal, wires: Collection[str], link: Link | None, sel
     if link is None:
         return drawn
     href = escape(link(terminal.name))
-    said = f"Terminal {name}: {words or 'nothing on it'}"
+    said = phrase("drawing.part.terminal", name=name, value=words or "nothing on it")
     return (
         f'<a href="{href}" data-hx-get="{href}" data-hx-target="#device" aria-label="{said}">'
         f'<rect class="touch" x="{x - COLUMN / 2}" y="{y - ROW / 2}" width="{COLUMN}" height="{ROW}"/>{drawn}</a>'

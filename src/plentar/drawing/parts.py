@@ -10,6 +10,7 @@ from json import dumps
 from plentar.core.circuit.predict import Prediction
 from plentar.core.expected import Word
 from plentar.drawing.glyphs import in_words, shape, tone
+from plentar.words import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,9 +93,9 @@ CLOSED_S = 1e-3
 #: From here on a wire counts as carrying current.
 FLOW_A = 0.02
 #: Parts that are read at a terminal drawn elsewhere.
-ELSEWHERE, FUSE = "coil elsewhere", "control fuse"
+ELSEWHERE, FUSE = "coil-elsewhere", "control-fuse"
 #: A lead that nothing is read at: it leads to its motor.
-OTHER_SPEED = "the motor’s other speed, live while it runs"
+OTHER_SPEED = "other-speed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,4 +173,4 @@ def _badge(badge: Badge | None, x: float, y: float) -> str:
 
 
 def _spoken(badge: Badge | None) -> str:
-    return "not read" if badge is None else in_words(badge.word, badge.provisional)
+    return phrase("drawing.parts.not-read") if badge is None else in_words(badge.word, badge.provisional)

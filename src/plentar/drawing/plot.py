@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from plentar.core.circuit.network import Real
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26
@@ -57,8 +58,11 @@ def plot(
     inside = [_within(curve, from_s, to_s) for curve in curves]
     tops = [float(np.nanmax(c.amps)) for c in inside if len(c.amps) and not np.isnan(c.amps).all()]
     top = 1.12 * max([*tops, 1.0])
-    said = (
-        f"amps of {', '.join(c.name for c in curves)} from {clock(from_s - zero_s)} to {clock(to_s - zero_s)}"
+    said = phrase(
+        "drawing.plot.amps-from",
+        curves=", ".join((c.name for c in curves)),
+        from_s=clock(from_s - zero_s),
+        to_s=clock(to_s - zero_s),
     )
     parts = [
         f'<svg class="plot" height="{HEIGHT}" role="img" aria-label="{said}" data-plot=""'

@@ -9,6 +9,7 @@ from plentar.core.unit.unit import Unit
 from plentar.drawing import symbols
 from plentar.drawing.blocks import POWER_WORDS, Block, Item, Rung, control_block, line_blocks, points_in
 from plentar.drawing.parts import Scene
+from plentar.words import phrase
 
 
 def surrounding_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
@@ -29,14 +30,22 @@ def _supply(unit: Unit, scene: Scene, circuit: Circuit) -> Block:
     name, power = circuit.id, scene.power.get(circuit.id, "on")
     size = f"{circuit.breaker_amps:g} A" if circuit.breaker_amps else "breaker ?"
     wire = circuit.conductor
-    laid = f"{wire.awg} AWG {wire.material}" if wire else "wire ?"
+    laid = phrase("drawing.surroundings.awg", awg=wire.awg, material=wire.material) if wire else "wire ?"
     if wire and wire.length_ft:
-        laid += f", {wire.length_ft:g} ft"
+        laid += phrase("drawing.surroundings.ft", length_ft=f"{wire.length_ft:g}")
     ahead = unit.feeder
     past = ""
     if ahead is not None and name in ahead.circuits:
-        past = f" · behind a {ahead.breaker_amps or 0:g} A feeder" if ahead.breaker_amps else " · feeder"
-    head = (f"{name}.line", f"Line side {name}", f"{size} · {laid}{past}{POWER_WORDS[power]}")
+        past = (
+            phrase("drawing.surroundings.behind-feeder", value=f"{ahead.breaker_amps or 0:g}")
+            if ahead.breaker_amps
+            else " · feeder"
+        )
+    head = (
+        f"{name}.line",
+        phrase("drawing.surroundings.line-side", name=name),
+        f"{size} · {laid}{past}{POWER_WORDS[power]}",
+    )
     rungs = tuple(_leg(name, leg, power) for leg in ("l1", "l2"))
     return Block(f"{name}.supply", "panel", "kit", power, head, rungs)
 
@@ -46,28 +55,67 @@ def _leg(circuit: str, leg: str, power: str) -> Rung:
     side = leg.upper()
     pole = Item(
         f"{line}:{lug}",
-        f"pole {side}",
-        "volts across",
+        phrase("drawing.surroundings.pole", side=side),
+        phrase("drawing.surroundings.volts-across"),
         symbols.contact(power == "on"),
-        "breaker pole and its wire",
+        phrase("drawing.surroundings.breaker-pole-wire"),
         line,
         lug,
         feed,
     )
-    clamp = Item(lug, f"feed {side}", "amps", symbols.CLAMP, "feed conductor", lug, lug, feed)
+    clamp = Item(
+        lug,
+        phrase("drawing.surroundings.feed", side=side),
+        "amps",
+        symbols.CLAMP,
+        phrase("drawing.surroundings.feed-conductor"),
+        lug,
+        lug,
+        feed,
+    )
     return Rung(f"{circuit}-{leg}", (pole, clamp))
 
 
 def _air(unit: Unit) -> Block:
     blower = unit.blower
-    rated = f"{blower.air_cfm:g} CFM as rated" if blower and blower.air_cfm else "its air not on the plate"
-    tap = f" · speed {blower.speed_tap}" if blower and blower.speed_tap else ""
-    least = f" · {blower.min_cfm:g} CFM at least" if blower and blower.min_cfm else ""
+    rated = (
+        phrase("drawing.surroundings.cfm-rated", air_cfm=f"{blower.air_cfm:g}")
+        if blower and blower.air_cfm
+        else phrase("drawing.surroundings.air-not-plate")
+    )
+    tap = (
+        phrase("drawing.surroundings.speed", speed_tap=blower.speed_tap)
+        if blower and blower.speed_tap
+        else ""
+    )
+    least = (
+        phrase("drawing.surroundings.cfm-least", min_cfm=f"{blower.min_cfm:g}")
+        if blower and blower.min_cfm
+        else ""
+    )
     back = Item(
-        "return-air", "return", "before the blower", symbols.THERMOMETER, "air temperature", "", "", ""
+        "return-air",
+        "return",
+        phrase("drawing.surroundings.before-blower"),
+        symbols.THERMOMETER,
+        phrase("drawing.surroundings.air-temperature"),
+        "",
+        "",
+        "",
     )
     out = Item(
-        "supply-air", "supply", "out of sight of strips", symbols.THERMOMETER, "air temperature", "", "", ""
+        "supply-air",
+        "supply",
+        phrase("drawing.surroundings.out-sight-strips"),
+        symbols.THERMOMETER,
+        phrase("drawing.surroundings.air-temperature"),
+        "",
+        "",
+        "",
     )
-    head = ("blower" if blower else "supply-air", "Air path", f"{rated}{least}{tap}")
+    head = (
+        "blower" if blower else "supply-air",
+        phrase("drawing.surroundings.air-path"),
+        f"{rated}{least}{tap}",
+    )
     return Block("air", "return", "supply", "air", head, (Rung("air", (back, out)),))

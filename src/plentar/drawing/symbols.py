@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from plentar.core.unit.parts import Element, Limit, Link, Part, Switch
+from plentar.words import phrase
 
 HALF = 28
 
@@ -31,13 +32,13 @@ def title(part: Part) -> str:
         case Switch(role="element"):
             return "switch"
         case Switch():
-            return f"{part.role} switch"
+            return phrase("drawing.symbols.switch", role=part.role)
         case Element():
             return "element"
         case Limit():
             return "limit"
         case _:
-            return "fusible link"
+            return phrase("drawing.symbols.fusible-link")
 
 
 _POSTS = (

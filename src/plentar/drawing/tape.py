@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from plentar.core.timing.moves import Move, Timing
 from plentar.core.timing.tape import Run
 from plentar.core.visit.events import ON
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 HEIGHT, MIDDLE = 46, 26
@@ -158,7 +159,7 @@ def _cursor() -> str:
 def _window(scale: Scale, move: Move) -> str:
     x0, x1 = scale.x(move.due_s.low), scale.x(move.due_s.high)
     width = max(x1 - x0, 0.006)
-    css = "window" if move.action == ON else "window out"
+    css = "window" if move.action == ON else phrase("drawing.tape.window-out")
     return (
         f'<rect class="{css}" x="{_at(x0)}" y="{MIDDLE - 14}" width="{_at(width)}" height="28"/>'
         f'<svg x="{_at(x0)}" y="{MIDDLE - 14}"><path class="post" d="M5 0h-5v28h5"/></svg>'

@@ -13,6 +13,7 @@ from plentar.files.bench_events_json import FeltJson, SwapJson, TestedJson, Trie
 from plentar.files.device_json import Call, ControlJson, RelayJson, control_to_json, relay_to_json
 from plentar.files.event_model import EventModel, Note, PartName, given, ohms_from_json, ohms_to_json
 from plentar.files.shapes import Text
+from plentar.words import phrase
 
 #: Far above anything a field meter shows, far below what would spoil the arithmetic.
 Value = Annotated[float, Field(ge=-1e4, le=1e12)] | Literal["OL"] | bool
@@ -64,7 +65,7 @@ class ReadingJson(EventModel):
     @model_validator(mode="after")
     def _told_by_ear(self) -> ReadingJson:
         if (self.read_ == "tone") != isinstance(self.value, bool):
-            raise ValueError("a tone is true or false, and nothing else is")
+            raise ValueError(phrase("files.events-json.tone-true-or-false"))
         return self
 
     @classmethod

@@ -18,6 +18,7 @@ from plentar.core.errors import BadInput
 from plentar.core.logged.columns import check_columns
 from plentar.core.logged.trace import Log
 from plentar.core.unit.unit import Unit
+from plentar.words import phrase
 
 MAX_BYTES = 24_000_000
 MOST_COLUMNS = 16
@@ -34,12 +35,12 @@ def read_log_csv(data: bytes, unit: Unit, started: datetime | None = None) -> Lo
     where that is known, else to the first row. Raises BadInput with the path ``line N``.
     """
     if len(data) > MAX_BYTES:
-        raise BadInput("", f"larger than {MAX_BYTES:,} bytes")
+        raise BadInput("", phrase("files.log-csv.larger-than-bytes", max_bytes=f"{MAX_BYTES:,}"))
     first, _, body = data.removeprefix(b"\xef\xbb\xbf").partition(b"\n")
     try:
         header = first.decode().rstrip("\r")
     except UnicodeDecodeError:
-        raise BadInput("line 1", "not UTF-8 text") from None
+        raise BadInput("line 1", phrase("files.log-csv.not-utf-8-text")) from None
     mark = next((m for m in ("\t", ";") if m in header), ",")
     names = [name.strip().strip('"').strip() for name in header.split(mark)]
     while len(names) > 1 and not names[-1]:
@@ -52,7 +53,10 @@ def read_log_csv(data: bytes, unit: Unit, started: datetime | None = None) -> Lo
     frame = frame[frame.notna().any(axis=1)]  # blank lines, at the end mostly
     lines = frame.index.to_numpy() + 2
     if len(frame) < LEAST_SAMPLES:
-        raise BadInput("line 2", f"{len(frame)} samples; a log has at least {LEAST_SAMPLES}")
+        raise BadInput(
+            "line 2",
+            phrase("files.log-csv.samples-log-has-least", len=len(frame), least_samples=LEAST_SAMPLES),
+        )
     if names[0] == "seconds":
         t_s = table.numbers(frame[clock], clock, lines)
     else:
@@ -64,13 +68,15 @@ def read_log_csv(data: bytes, unit: Unit, started: datetime | None = None) -> Lo
 
 def _check_header(names: Sequence[str], unit: Unit) -> str:
     if _NUMBER.fullmatch(names[0]):
-        raise BadInput("line 1", "a header is required: seconds or time, then points of the unit")
+        raise BadInput("line 1", phrase("files.log-csv.header-required-seconds-or"))
     if names[0] not in ("seconds", "time"):
-        raise BadInput("line 1", f"the first column is seconds or time, not {names[0][:40]!r}")
+        raise BadInput("line 1", phrase("files.log-csv.first-column-seconds-or", names=names[0][:40]))
     if not 2 <= len(names) <= MOST_COLUMNS + 1:
-        raise BadInput("line 1", f"one to {MOST_COLUMNS} points after {names[0]}")
+        raise BadInput(
+            "line 1", phrase("files.log-csv.one-points-after", most_columns=MOST_COLUMNS, names=names[0])
+        )
     if len(set(names)) < len(names):
-        raise BadInput("line 1", "a column is named twice")
+        raise BadInput("line 1", phrase("files.log-csv.column-named-twice"))
     try:
         check_columns(unit, names[1:])
     except BadInput as bad:
@@ -81,16 +87,25 @@ def _check_header(names: Sequence[str], unit: Unit) -> str:
 def _check_times(t_s: Real, lines: Real) -> None:
     unknown = np.flatnonzero(np.isnan(t_s))
     if len(unknown):
-        raise BadInput(f"line {lines[unknown[0]]}", "a sample without its time")
+        raise BadInput(
+            phrase("files.log-csv.line", lines=lines[unknown[0]]), phrase("files.log-csv.sample-without-time")
+        )
     back = np.flatnonzero(np.diff(t_s) < 0)
     if len(back):
         n = int(back[0]) + 1
-        raise BadInput(f"line {lines[n]}", f"time runs back, from {t_s[n - 1]:g} to {t_s[n]:g} s")
+        raise BadInput(
+            phrase("files.log-csv.line", lines=lines[n]),
+            phrase("files.log-csv.time-runs-back-from", t_s=f"{t_s[n - 1]:g}", t_s_2=f"{t_s[n]:g}"),
+        )
     if np.abs(t_s).max() > 1e8:
         n = int(np.abs(t_s).argmax())
-        raise BadInput(f"line {lines[n]}", "years away from the start of the visit")
+        raise BadInput(
+            phrase("files.log-csv.line", lines=lines[n]), phrase("files.log-csv.years-away-from-start")
+        )
     if t_s[-1] <= t_s[0]:
-        raise BadInput(f"line {lines[-1]}", "all samples bear one time")
+        raise BadInput(
+            phrase("files.log-csv.line", lines=lines[-1]), phrase("files.log-csv.all-samples-bear-one")
+        )
 
 
 def _amps(values: Real, name: str, lines: Real) -> Real:
@@ -98,9 +113,12 @@ def _amps(values: Real, name: str, lines: Real) -> Real:
         bad = np.flatnonzero((values < OFFSET_AMPS) | (values > MOST_AMPS))
     if len(bad):
         n = int(bad[0])
-        raise BadInput(f"line {lines[n]}", f"{values[n]:g} A under {name} is no clamp's reading")
+        raise BadInput(
+            phrase("files.log-csv.line", lines=lines[n]),
+            phrase("files.log-csv.under-no-clamps-reading", values=f"{values[n]:g}", name=name),
+        )
     if np.isnan(values).all():
-        raise BadInput("line 2", f"no number at all under {name}")
+        raise BadInput("line 2", phrase("files.log-csv.no-number-all-under", name=name))
     return np.maximum(values, 0.0, where=~np.isnan(values), out=values.copy())
 
 

@@ -14,6 +14,7 @@ import pandas as pd
 
 from plentar.core.circuit.network import Real
 from plentar.core.errors import BadInput
+from plentar.words import phrase
 
 MISSING = ["", "NaN", "nan", "null", "-", "--"]
 
@@ -27,7 +28,9 @@ def parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
             body.decode()
         except UnicodeDecodeError as error:
             line = body[: error.start].count(b"\n") + 2
-            raise BadInput(f"line {line}", "not UTF-8 text") from None
+            raise BadInput(
+                phrase("files.log-table.line", line=line), phrase("files.log-table.not-utf-8-text")
+            ) from None
     comma = mark != "," and b"," in body[:20_000]
     try:
         with warnings.catch_warnings():
@@ -46,7 +49,7 @@ def parsed(body: bytes, names: Sequence[str], mark: str) -> pd.DataFrame:
                 low_memory=False,
             )
     except pd.errors.EmptyDataError:
-        raise BadInput("line 2", "no samples below the header") from None
+        raise BadInput("line 2", phrase("files.log-table.no-samples-below-header")) from None
     except (pd.errors.ParserError, pd.errors.ParserWarning):
         raise _too_long(body, len(names), mark) from None
 
@@ -56,8 +59,11 @@ def _too_long(body: bytes, count: int, mark: str) -> BadInput:
     for number, line in enumerate(body.split(b"\n"), start=2):
         cells = line.rstrip(b"\r").decode(errors="replace").split(mark)
         if len(cells) > count and any(cell.strip() for cell in cells[count:]):
-            return BadInput(f"line {number}", f"{len(cells)} cells where the header has {count}")
-    return BadInput("line 2", "the rows do not fit the header")
+            return BadInput(
+                phrase("files.log-table.line-2", number=number),
+                phrase("files.log-table.cells-where-header-has", len=len(cells), count=count),
+            )
+    return BadInput("line 2", phrase("files.log-table.rows-do-not-fit"))
 
 
 def numbers(column: pd.Series, name: str, lines: Real) -> Real:
@@ -69,11 +75,17 @@ def numbers(column: pd.Series, name: str, lines: Real) -> Real:
         bad = np.flatnonzero(numbers.isna() & column.notna())
         if len(bad):
             cell = str(column.iloc[bad[0]])[:20]
-            raise BadInput(f"line {lines[bad[0]]}", f"{cell!r} under {name} is not a number")
+            raise BadInput(
+                phrase("files.log-table.line-3", lines=lines[bad[0]]),
+                phrase("files.log-table.under-not-number", cell=cell, name=name),
+            )
         values = numbers.to_numpy(dtype=float)
     infinite = np.flatnonzero(np.isinf(values))
     if len(infinite):
-        raise BadInput(f"line {lines[infinite[0]]}", f"a number without end under {name}")
+        raise BadInput(
+            phrase("files.log-table.line-3", lines=lines[infinite[0]]),
+            phrase("files.log-table.number-without-end-under", name=name),
+        )
     return values
 
 
@@ -96,5 +108,5 @@ def times(column: pd.Series, lines: Real, started: datetime | None) -> Real:
 
 def _bad_time(cell: str, line: int) -> BadInput:
     return BadInput(
-        f"line {line}", f"{cell[:40]!r} is no ISO 8601 time with its zone, like 2026-10-05T09:00:00Z"
+        phrase("files.log-table.line", line=line), phrase("files.log-table.no-iso-8601-time", cell=cell[:40])
     )

@@ -14,6 +14,7 @@ import pillow_heif
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from plentar.core.errors import BadInput
+from plentar.words import phrase
 
 pillow_heif.register_heif_opener(thumbnails=False)
 
@@ -43,9 +44,9 @@ class Photo:
 def read_photo(raw: bytes, path: str = "photo") -> Photo:
     """The photo in a file. Raises BadInput where there is none, or one that is too large."""
     if not raw:
-        raise BadInput(path, "choose a photo")
+        raise BadInput(path, phrase("files.photos.choose-photo"))
     if len(raw) > MOST_BYTES:
-        raise BadInput(path, f"at most {MOST_BYTES / 1e6:.0f} MB a photo")
+        raise BadInput(path, phrase("files.photos.most-mb-photo", most_bytes=f"{MOST_BYTES / 1000000.0:.0f}"))
     with _ONE, warnings.catch_warnings():
         warnings.simplefilter("ignore")
         # Whoever lays out sheets in this process has it take halves of pictures for whole ones.
@@ -63,9 +64,7 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
             RuntimeError,
             Image.DecompressionBombError,
         ):
-            raise BadInput(
-                path, "no photo that can be read: JPEG, PNG, WebP or HEIC, whole and undamaged"
-            ) from None
+            raise BadInput(path, phrase("files.photos.no-photo-can-read")) from None
         jpeg = _written(picture)
     return Photo(hashlib.sha256(raw).hexdigest(), jpeg, *picture.size)
 
@@ -90,9 +89,17 @@ def _upright(opened: Image.Image, path: str) -> Image.Image:
     """Of several pictures the first; on white where it lets through."""
     width, height = opened.size
     if width * height > MOST_PIXELS:
-        raise BadInput(path, f"at most {MOST_PIXELS / 1e6:.0f} megapixels; this has {width} × {height}")
+        raise BadInput(
+            path,
+            phrase(
+                "files.photos.most-megapixels-this-has",
+                most_pixels=f"{MOST_PIXELS / 1000000.0:.0f}",
+                width=width,
+                height=height,
+            ),
+        )
     if min(width, height) < LEAST_SIDE:
-        raise BadInput(path, "too small to see anything on")
+        raise BadInput(path, phrase("files.photos.too-small-see-anything"))
     opened.draft("RGB", (MOST_SIDE, MOST_SIDE))
     picture: Image.Image = ImageOps.exif_transpose(opened)
     picture.thumbnail((MOST_SIDE, MOST_SIDE))

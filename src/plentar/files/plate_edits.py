@@ -11,6 +11,7 @@ from typing import Any
 
 from plentar.core.errors import BadInput
 from plentar.core.unit.parts import CONTROL_KINDS
+from plentar.words import phrase
 
 Plate = dict[str, Any]
 #: Groups of parts that stand in a rung and nowhere else.
@@ -23,14 +24,14 @@ def rung_of(plate: Plate, element_id: str) -> list[str]:
         if element["id"] == element_id:
             rung: list[str] = element["rung"]
             return rung
-    raise BadInput("element", f"no element {element_id!r}")
+    raise BadInput("element", phrase("files.plate-edits.no-element", element_id=element_id))
 
 
 def move(plate: Plate, element_id: str, part: str, by: int) -> None:
     """A part so many places later in a rung, or earlier below zero; at its end it stays."""
     rung = rung_of(plate, element_id)
     if part not in rung:
-        raise BadInput("part", f"{part!r} is not in the rung of {element_id!r}")
+        raise BadInput("part", phrase("files.plate-edits.not-rung", part=part, element_id=element_id))
     at = rung.index(part)
     to = at + by
     if 0 <= to < len(rung):
@@ -41,7 +42,9 @@ def take_out(plate: Plate, element_id: str, part: str) -> None:
     """A part out of one rung. A limit or link that is in no other then is not there at all."""
     rung = rung_of(plate, element_id)
     if part not in rung or part == element_id:
-        raise BadInput("part", f"{part!r} can't be taken out of the rung of {element_id!r}")
+        raise BadInput(
+            "part", phrase("files.plate-edits.cant-taken-out-rung", part=part, element_id=element_id)
+        )
     rung.remove(part)
     if not any(part in element["rung"] for element in plate["elements"]):
         for group, _ in LOOSE.values():
@@ -62,7 +65,7 @@ def put_in(plate: Plate, element_id: str, part: str, at_end: bool = False) -> No
     """A switch, limit or link that is there into a rung too, at its L1 or its L2 end."""
     rung = rung_of(plate, element_id)
     if part in rung:
-        raise BadInput("part", f"{part!r} is in this rung already")
+        raise BadInput("part", phrase("files.plate-edits.this-rung-already", part=part))
     rung.insert(len(rung) if at_end else 0, part)
 
 
@@ -158,9 +161,13 @@ def remove_circuit(plate: Plate, circuit: str) -> None:
     """A circuit on which nothing hangs."""
     hangs = [e["id"] for e in plate["elements"] if e["circuit"] == circuit]
     hangs += ["blower"] if plate.get("blower", {}).get("circuit") == circuit else []
-    hangs += ["control power"] if plate["control_power"]["circuit"] == circuit else []
+    hangs += (
+        [phrase("files.plate-edits.control-power")] if plate["control_power"]["circuit"] == circuit else []
+    )
     if hangs:
-        raise BadInput("", f"{', '.join(hangs)} still on {circuit}: move that first")
+        raise BadInput(
+            "", phrase("files.plate-edits.still-move-first", hangs=", ".join(hangs), circuit=circuit)
+        )
     plate["circuits"] = [c for c in plate["circuits"] if c["id"] != circuit]
     feeder = plate.get("feeder")
     if feeder:
@@ -172,7 +179,9 @@ def remove_circuit(plate: Plate, circuit: str) -> None:
 def add_load(plate: Plate, call: str) -> str:
     """A load outside the unit on a call, such as the outdoor contactor; its id."""
     new = _free(plate, "OD")
-    plate["other_loads"].append({"id": new, "label": "outdoor load", "call": call, "va": 8})
+    plate["other_loads"].append(
+        {"id": new, "label": phrase("files.plate-edits.outdoor-load"), "call": call, "va": 8}
+    )
     return new
 
 
@@ -183,7 +192,7 @@ def remove_load(plate: Plate, load_id: str) -> None:
 def add_blower(plate: Plate) -> str:
     """A blower on the first circuit, its tie not known."""
     if "blower" in plate:
-        raise BadInput("", "there is a blower already")
+        raise BadInput("", phrase("files.plate-edits.there-blower-already"))
     plate["blower"] = {"circuit": plate["circuits"][0]["id"], "motor": "psc"}
     return "blower"
 
@@ -207,7 +216,7 @@ def _device(plate: Plate, device_id: str) -> dict[str, Any]:
     found = (device for device in plate["controls"] if device["id"] == device_id)
     device: dict[str, Any] | None = next(found, None)
     if device is None:
-        raise BadInput("part", f"no device {device_id!r}")
+        raise BadInput("part", phrase("files.plate-edits.no-device", device_id=device_id))
     return device
 
 

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from plentar.core.quantity import Band
+from plentar.words import phrase
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z][A-Za-z0-9-]*(\.[A-Za-z0-9]+)?$", max_length=40)]
 Text = Annotated[str, Field(max_length=200)]
@@ -30,7 +31,7 @@ class Strict(BaseModel):
 def rising(given: tuple[float, float]) -> tuple[float, float]:
     """A least and a most in this order; raises ValueError where they are not."""
     if given[0] > given[1]:
-        raise ValueError("the first is the least, the second the most")
+        raise ValueError(phrase("files.shapes.first-least-second-most"))
     return given
 
 

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from plentar.core.errors import BadInput
+from plentar.words import phrase
 
 #: Control characters, and halves of a pair that UTF-8 can't write.
 _BAD = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
@@ -20,7 +21,7 @@ def check_text(text: str, path: str) -> None:
     """Raises BadInput where a text holds what neither a database nor a page can."""
     found = _BAD.search(text)
     if found is not None:
-        raise BadInput(path, f"holds a character that can't be kept (U+{ord(found[0]):04X})")
+        raise BadInput(path, phrase("files.text.holds-character-cant-kept", ord=f"{ord(found[0]):04X}"))
 
 
 def read_json(text: str | bytes) -> Any:
@@ -35,11 +36,11 @@ def read_json(text: str | bytes) -> Any:
         )
         return _checked(document, "")
     except UnicodeDecodeError:
-        raise BadInput("", "not UTF-8 text") from None
+        raise BadInput("", phrase("files.text.not-utf-8-text")) from None
     except json.JSONDecodeError as error:
-        raise BadInput("", f"not JSON: {error.msg} at line {error.lineno}") from None
+        raise BadInput("", phrase("files.text.not-json-line", msg=error.msg, lineno=error.lineno)) from None
     except RecursionError:
-        raise BadInput("", "nested too deep") from None
+        raise BadInput("", phrase("files.text.nested-too-deep")) from None
 
 
 class _Object(dict[str, Any]):
@@ -68,7 +69,7 @@ def _checked(node: Any, path: str) -> Any:
     for key in node:
         check_text(key, path)
     if node.repeated is not None:
-        raise BadInput(_below(path, node.repeated), "this key stands twice")
+        raise BadInput(_below(path, node.repeated), phrase("files.text.this-key-stands-twice"))
     return {key: _checked(value, _below(path, key)) for key, value in node.items()}
 
 
@@ -82,4 +83,4 @@ def _whole_number(digits: str) -> float:
 
 
 def _no_constant(name: str) -> float:
-    raise BadInput("", f"{name} is not a JSON number")
+    raise BadInput("", phrase("files.text.not-json-number", name=name))

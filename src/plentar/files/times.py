@@ -7,6 +7,8 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, AwareDatetime, BeforeValidator, PlainSerializer
 
+from plentar.words import phrase
+
 FIRST_YEAR, LAST_YEAR = 1970, 2200
 
 
@@ -16,7 +18,7 @@ def _as_time(value: Any) -> Any:
         try:
             return datetime.fromisoformat(value)
         except ValueError:
-            raise ValueError("an ISO 8601 time with its zone, like 2026-10-05T09:00:00Z") from None
+            raise ValueError(phrase("files.times.iso-8601-time-zone")) from None
     return value
 
 
@@ -25,13 +27,13 @@ def _as_day(value: Any) -> Any:
         try:
             return date.fromisoformat(value)
         except ValueError:
-            raise ValueError("a day, like 2026-10-05") from None
+            raise ValueError(phrase("files.times.day-like-2026-10")) from None
     return value
 
 
 def _of_our_time(value: Any) -> Any:
     if not FIRST_YEAR <= value.year <= LAST_YEAR:
-        raise ValueError(f"a time from {FIRST_YEAR} to {LAST_YEAR}")
+        raise ValueError(phrase("files.times.time-from", first_year=FIRST_YEAR, last_year=LAST_YEAR))
     return value
 
 

@@ -23,6 +23,7 @@ from plentar.files.device_json import (
 )
 from plentar.files.part_kind_json import PartKindJson, part_kind_to_json
 from plentar.files.shapes import Amps, Id, Strict, SupplyVolts, Text, Va, fields_of, present
+from plentar.words import phrase
 
 #: More than any unit of a home has; what a judge has to weigh grows with them.
 MOST_SWITCHES = 40
@@ -38,7 +39,7 @@ class LimitJson(Strict):
     @model_validator(mode="after")
     def _order(self) -> LimitJson:
         if self.opens_f is not None and self.closes_f is not None and self.closes_f >= self.opens_f:
-            raise ValueError("a limit closes again below the temperature that it opens at")
+            raise ValueError(phrase("files.unit-json.limit-closes-again-below"))
         return self
 
 
@@ -101,7 +102,7 @@ class UnitJson(Strict):
     @classmethod
     def _not_too_many(cls, controls: list[ControlJson]) -> list[ControlJson]:
         if sum(len(control.switches) for control in controls) > MOST_SWITCHES:
-            raise ValueError(f"{MOST_SWITCHES} switches at most, those of all devices together")
+            raise ValueError(phrase("files.unit-json.switches-most-those-all", most_switches=MOST_SWITCHES))
         return controls
 
     def to_core(self) -> Unit:

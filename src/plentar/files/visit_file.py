@@ -18,6 +18,7 @@ from plentar.files.shapes import Strict
 from plentar.files.text import read_json
 from plentar.files.unit_json import UnitJson
 from plentar.files.visit_json import VisitJson
+from plentar.words import phrase
 
 FORMAT = "plentar-visit"
 VERSION = 1
@@ -55,7 +56,9 @@ class VisitFile(Strict):
 
 def _check_struck(unit: Unit, event: Any, path: str) -> None:
     if event.kind.name not in STRUCK_OUT:
-        raise BadInput(path, f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
+        raise BadInput(
+            path, phrase("files.visit-file.only-struck-out", struck_out=", ".join(sorted(STRUCK_OUT)))
+        )
     try:
         check_visit(unit, Visit(events=(event.to_core(),)))
     except BadInput as bad:
@@ -65,7 +68,7 @@ def _check_struck(unit: Unit, event: Any, path: str) -> None:
 def parse_visit_file(text: str | bytes) -> VisitFile:
     """A visit file from JSON text, checked whole; raises BadInput with path and reason."""
     if len(text) > MAX_BYTES:
-        raise BadInput("", f"larger than {MAX_BYTES:,} bytes")
+        raise BadInput("", phrase("files.visit-file.larger-than-bytes", max_bytes=f"{MAX_BYTES:,}"))
     parsed = parse_model(VisitFile, read_json(text))
     parsed.to_core()
     return parsed
@@ -90,7 +93,7 @@ def bad_input(error: ValidationError) -> BadInput:
             path += f".{step}" if path else str(step)
     message = first["msg"].removeprefix("Value error, ")
     if first["type"] == "extra_forbidden":
-        message = "no such key in this format"
+        message = phrase("files.visit-file.no-such-key-this")
     elif first["type"] == "missing":
         message = "missing"
     return BadInput(path, message[0].lower() + message[1:])

@@ -17,6 +17,7 @@ from plentar.core.errors import BadInput
 from plentar.files.sheet_settings import SheetSettings
 from plentar.store.models import Account, Shop
 from plentar.store.passwords import hashed, is_right
+from plentar.words import phrase
 
 ROLES = ("technician", "lead")
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._+@-]{1,59}")
@@ -38,21 +39,21 @@ def make_account(
     """
     login = login.strip().lower()
     if not _LOGIN.fullmatch(login):
-        raise BadInput("login", "two to sixty letters a to z, digits, and . _ - + @ between them")
+        raise BadInput("login", phrase("store.accounts.two-sixty-letters-z"))
     password_hash = "" if password is None else hashed(password, (login, name, shop.name))
     account = Account(shop_id=shop.id, login=login, name=name, role=role, password_hash=password_hash)
     try:
         with session.begin_nested():
             session.add(account)
     except IntegrityError:
-        raise BadInput("login", f"{login} is taken") from None
+        raise BadInput("login", phrase("store.accounts.taken", login=login)) from None
     return account
 
 
 def set_timezone(session: Session, shop_id: uuid.UUID, name: str) -> None:
     """Change the time that a shop reads; raises BadInput where there is no such zone."""
     if name not in available_timezones():
-        raise BadInput("timezone", "no such time zone; such as Europe/Paris or UTC")
+        raise BadInput("timezone", phrase("store.accounts.no-such-time-zone"))
     session.execute(update(Shop).where(Shop.id == shop_id).values(timezone=name))
 
 
@@ -63,6 +64,11 @@ def set_judging(session: Session, shop_id: uuid.UUID, settings: Mapping[str, Any
 
 def set_sheets(session: Session, shop_id: uuid.UUID, settings: SheetSettings) -> None:
     session.execute(update(Shop).where(Shop.id == shop_id).values(sheets=settings.model_dump()))
+
+
+def set_language(session: Session, account_id: uuid.UUID, language: str | None) -> None:
+    """What a person reads; None for the shop's language."""
+    session.execute(update(Account).where(Account.id == account_id).values(language=language))
 
 
 def set_password(account: Account, password: str) -> None:
@@ -94,6 +100,12 @@ class SignedIn:
     shop_settings: dict[str, Any]
     timezone: str = "UTC"
     shop_sheets: dict[str, Any] = field(default_factory=dict)
+    own_language: str | None = None
+
+    @property
+    def language(self) -> str:
+        """What this person reads: their own language, else the shop's."""
+        return self.own_language or str(self.shop_sheets.get("screens", "en"))
 
 
 _SIGNED_IN = (
@@ -107,6 +119,7 @@ _SIGNED_IN = (
         Shop.settings,
         Shop.timezone,
         Shop.sheets,
+        Account.language,
     )
     .join(Shop, Shop.id == Account.shop_id)
     .where(Account.id == bindparam("account_id"))

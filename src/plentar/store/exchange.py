@@ -26,6 +26,7 @@ from plentar.store.photos import from_file
 from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord, find_unit, make_unit, save_plate
 from plentar.store.visits import PICTURE, find_visit, start_visit, visit_by_client
+from plentar.words import phrase
 
 #: What stands beside the events: the kind of its rows, and its key in the visit file.
 NOTES = {
@@ -98,7 +99,7 @@ def import_visit(
     check_visit(unit, visit)
     started = file.visit.started or now()
     if started > now():
-        raise BadInput("visit.started", "lies in the future")
+        raise BadInput("visit.started", phrase("store.exchange.lies-future"))
     row = start_visit(
         session,
         record,
@@ -157,7 +158,7 @@ def _holds_a_visit(visit: VisitJson) -> bool:
 def _how_left(closed: ClosedJson | None) -> dict[str, Any]:
     """The closing columns of an imported visit, which is a record and closed."""
     if closed is None:
-        said = "Imported from a visit file."
+        said = phrase("store.exchange.imported-from-visit-file")
         return {"closed_at": now(), "outcome": "in-service", "left_note": said}
     return {
         "closed_at": min(closed.at, now()),

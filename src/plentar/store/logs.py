@@ -18,6 +18,7 @@ from plentar.files.log_csv import read_log_csv
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import VisitLog, now
 from plentar.store.record import VisitRecord
+from plentar.words import phrase
 
 MOST_LOGS = 40
 
@@ -41,7 +42,7 @@ def add_log(
 ) -> uuid.UUID:
     """Keep a log that has been read without complaint; the same id again keeps nothing more."""
     if len(logs_of(session, record)) >= MOST_LOGS:
-        raise Conflict(f"a visit keeps {MOST_LOGS} logs at most")
+        raise Conflict(phrase("store.logs.visit-keeps-logs-most", most_logs=MOST_LOGS))
     session.execute(
         insert(VisitLog)
         .values(
@@ -80,7 +81,7 @@ def find_log(session: Session, record: VisitRecord, log_id: uuid.UUID) -> tuple[
         )
     ).first()
     if found is None:
-        raise NotFound("no such log")
+        raise NotFound(phrase("store.logs.no-such-log"))
     *row, packed = found
     return LogRow(*row), gzip.decompress(packed)
 

@@ -56,6 +56,8 @@ class Account(Base):
     password_hash: Mapped[str]
     #: Since when they sign in no more.
     ended_at: Mapped[datetime | None]
+    #: What they read, where it is not the shop's language.
+    language: Mapped[str | None]
     shop: Mapped[Shop] = relationship()
 
 

@@ -13,6 +13,7 @@ from plentar.core.unit.terminals import PartKind
 from plentar.files.part_kind_json import PartKindJson, part_kind_to_json
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import ShopPartKind
+from plentar.words import phrase
 
 #: How many a shop may keep.
 MOST_KINDS = 200
@@ -29,10 +30,10 @@ def keep_part_kind(session: Session, shop_id: uuid.UUID, kind: PartKind) -> None
     """Store a kind; one of the same name is stored anew. Raises Conflict for a name of the drawer,
     or where the shop has as many as it may."""
     if kind.name in PART_KINDS:
-        raise Conflict(f"{kind.name} is in the drawer already: give it another title")
+        raise Conflict(phrase("store.part-kinds.drawer-already-give-another", kind=kind.name))
     known = part_kinds_of(session, shop_id)
     if kind.name not in known and len(known) >= MOST_KINDS:
-        raise Conflict(f"a shop keeps {MOST_KINDS} kinds of its own at most")
+        raise Conflict(phrase("store.part-kinds.shop-keeps-kinds-own", most_kinds=MOST_KINDS))
     body = part_kind_to_json(kind)
     session.execute(
         insert(ShopPartKind)
@@ -49,4 +50,4 @@ def drop_part_kind(session: Session, shop_id: uuid.UUID, name: str) -> None:
         .returning(ShopPartKind.id)
     ).first()
     if gone is None:
-        raise NotFound("no such part kind")
+        raise NotFound(phrase("store.part-kinds.no-such-part-kind"))

@@ -9,6 +9,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 
 from plentar.core.errors import BadInput
+from plentar.words import phrase
 
 LEAST_LENGTH = 8
 #: Fewer guesses than these find none, in the order in which they are tried: what leaked elsewhere
@@ -30,11 +31,9 @@ def hashed(password: str, about: Sequence[str]) -> str:
     from zxcvbn import zxcvbn  # noqa: PLC0415  (its lists take 20 MB: only where one is chosen)
 
     if len(password) < LEAST_LENGTH:
-        raise BadInput("password", f"at least {LEAST_LENGTH} characters")
+        raise BadInput("password", phrase("store.passwords.least-characters", least_length=LEAST_LENGTH))
     if zxcvbn(password[:_LOOKED_AT], [*about, "plentar"])["guesses"] < LEAST_GUESSES:
-        raise BadInput(
-            "password", "this would soon be guessed; three or four words that nobody expects last long"
-        )
+        raise BadInput("password", phrase("store.passwords.this-would-soon-guessed"))
     return _hasher.hash(password)
 
 

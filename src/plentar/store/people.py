@@ -19,6 +19,7 @@ from plentar.store.accounts import ROLES, set_password
 from plentar.store.errors import NotFound
 from plentar.store.models import Account, Shop, SignIn, now
 from plentar.store.signing_in import end_all
+from plentar.words import phrase
 
 
 def people_of(session: Session, shop_id: uuid.UUID) -> Sequence[Account]:
@@ -42,7 +43,7 @@ def find_person(session: Session, shop_id: uuid.UUID, account_id: uuid.UUID) -> 
     """One of the shop's people; raises NotFound."""
     found = session.scalar(select(Account).where(Account.shop_id == shop_id, Account.id == account_id))
     if found is None:
-        raise NotFound("nobody of this shop")
+        raise NotFound(phrase("store.people.nobody-this-shop"))
     return found
 
 
@@ -64,7 +65,7 @@ def let_in(person: Account) -> None:
 def make_role(session: Session, person: Account, role: str) -> None:
     """Make them lead or technician; raises BadInput where no lead would be left."""
     if role not in ROLES:
-        raise BadInput("role", f"only {' or '.join(ROLES)}")
+        raise BadInput("role", phrase("store.people.only", roles=" or ".join(ROLES)))
     if role != "lead":
         _check_a_lead_stays(session, person)
     person.role = role
@@ -83,14 +84,14 @@ def _check_a_lead_stays(session: Session, without: Account) -> None:
         )
     )
     if not others:
-        raise BadInput("what", "nobody who leads the shop could sign in then")
+        raise BadInput("what", phrase("store.people.nobody-who-leads-shop"))
 
 
 def person_named(session: Session, login: str) -> Account:
     """Who signs in so, of whatever shop; raises BadInput."""
     found = session.scalar(select(Account).where(Account.login == login.strip().lower()))
     if found is None:
-        raise BadInput("login", "nobody signs in so")
+        raise BadInput("login", phrase("store.people.nobody-signs-so"))
     return found
 
 
@@ -104,7 +105,7 @@ def person_by_link(session: Session, account_id: uuid.UUID, mark: str) -> Accoun
     """Whose link this is, held until the transaction ends; raises NotFound where it opens nothing."""
     person = session.get(Account, account_id, with_for_update={"key_share": True})
     if person is None or person.ended_at is not None or link_mark(person) != mark:
-        raise NotFound("this link opens nothing, or no longer; ask for another")
+        raise NotFound(phrase("store.people.this-link-opens-nothing"))
     return person
 
 

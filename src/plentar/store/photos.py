@@ -18,6 +18,7 @@ from plentar.store.errors import NotFound
 from plentar.store.models import Shop, ShopPhoto, VisitNote, now
 from plentar.store.record import VisitRecord
 from plentar.store.visits import add_note
+from plentar.words import phrase
 
 
 def stored_bytes(session: Session, shop_id: uuid.UUID) -> int:
@@ -34,7 +35,9 @@ def keep_photo(
     if photo_of(session, shop_id, photo.key) is not None:
         return
     if stored_bytes(session, shop_id) + len(photo.jpeg) > most_bytes:
-        raise BadInput(path, f"no room left: this shop’s photos take {most_bytes / 1e6:.0f} MB at most")
+        raise BadInput(
+            path, phrase("store.photos.no-room-left-this", most_bytes=f"{most_bytes / 1000000.0:.0f}")
+        )
     session.execute(
         insert(ShopPhoto)
         .values(shop_id=shop_id, key=photo.key, jpeg=photo.jpeg, made_at=now())
@@ -55,7 +58,7 @@ def add_photo(
     if any(known.key == photo.key for known in record.photos):
         return
     if len(record.photos) >= MOST_PHOTOS:
-        raise BadInput("photo", f"a visit has at most {MOST_PHOTOS} photos")
+        raise BadInput("photo", phrase("store.photos.visit-has-most-photos", most_photos=MOST_PHOTOS))
     keep_photo(session, record.row.shop_id, photo, most_bytes)
     add_note(session, record, note, client_id, by)
 
@@ -71,7 +74,7 @@ def take_out(session: Session, record: VisitRecord, key: str) -> None:
         .returning(VisitNote.id)
     ).all()
     if not gone:
-        raise NotFound("no such photo")
+        raise NotFound(phrase("store.photos.no-such-photo"))
     if session.scalar(of_shop.limit(1)) is None:
         session.execute(delete(ShopPhoto).where(ShopPhoto.shop_id == row.shop_id, ShopPhoto.key == key))
 
@@ -95,7 +98,7 @@ def from_file(session: Session, shop_id: uuid.UUID, note: PhotoJson, path: str, 
     try:
         raw = base64.b64decode(note.jpeg, validate=True)
     except binascii.Error:
-        raise BadInput(path, "not base64") from None
+        raise BadInput(path, phrase("store.photos.not-base64")) from None
     photo = read_photo(raw, path)
     # What is nothing but a picture already stays what it is, byte by byte.
     jpeg = raw if is_bare(raw) else photo.jpeg

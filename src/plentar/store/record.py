@@ -22,6 +22,7 @@ from plentar.files.visit_json import AnsweredJson, LookedJson, SettingsJson
 from plentar.store.errors import Conflict
 from plentar.store.models import now
 from plentar.store.units import the_one
+from plentar.words import phrase
 
 #: What a visit's times are told apart by, s.
 LEAST_TIME_S = 0.1
@@ -196,4 +197,4 @@ def check_still_fits(plate: Unit, record: VisitRecord, what: str, without: int =
     try:
         check_visit(plate, CoreVisit(events=tuple(map(record.core_event, events))))
     except BadInput as bad:
-        raise Conflict(f"an entry of this visit does not fit {what}: {bad.reason}") from None
+        raise Conflict(phrase("store.record.entry-this-visit-does", what=what, reason=bad.reason)) from None

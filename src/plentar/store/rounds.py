@@ -18,6 +18,7 @@ from plentar.store.models import Round, RoundUnit, UnitWords, Visit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.people import people_of
 from plentar.store.search import NATURAL_LABEL, find_units, units_named
+from plentar.words import phrase
 
 #: How many units a round goes over at most.
 MOST_UNITS = 5_000
@@ -59,13 +60,13 @@ def plan_round(
     else:
         unit_ids = [unit_id for unit_id, _ in find_units(session, shop_id, words, MOST_UNITS)]
     if not unit_ids:
-        raise BadInput("words", "no unit fits that")
+        raise BadInput("words", phrase("store.rounds.no-unit-fits"))
     planned = Round(shop_id=shop_id, title=title, opened_on=date.today(), due_on=due_on)
     try:
         with session.begin_nested():
             session.add(planned)
     except IntegrityError:
-        raise BadInput("title", "there is a route of that name") from None
+        raise BadInput("title", phrase("store.rounds.there-route-name")) from None
     rows = [{"round_id": planned.id, "unit_id": u, "shop_id": shop_id} for u in unit_ids]
     session.execute(insert(RoundUnit).on_conflict_do_nothing(), rows)
     return planned
@@ -75,8 +76,8 @@ def _named(session: Session, shop_id: uuid.UUID, names: Sequence[str]) -> list[u
     found = units_named(session, shop_id, names)
     for name in names:
         if len(found.get(name, ())) != 1:
-            how = "several units are" if name in found else "no unit is"
-            raise BadInput("names", f"{how} called “{name[:60]}”")
+            how = phrase("store.rounds.several-units") if name in found else phrase("store.rounds.no-unit")
+            raise BadInput("names", phrase("store.rounds.called", how=how, name=name[:60]))
     return [unit_id for some in found.values() for unit_id in some]
 
 
@@ -84,7 +85,7 @@ def find_round(session: Session, shop_id: uuid.UUID, round_id: uuid.UUID) -> Rou
     """A round of this shop; raises NotFound."""
     found = session.scalar(select(Round).where(Round.shop_id == shop_id, Round.id == round_id))
     if found is None:
-        raise NotFound("no such round")
+        raise NotFound(phrase("store.rounds.no-such-round"))
     return found
 
 
@@ -151,7 +152,7 @@ def assign(session: Session, round_: Round, unit_ids: Sequence[uuid.UUID], who: 
     """Somebody of the shop takes some units of a round; with None nobody does. Raises BadInput."""
     here = {p.id for p in people_of(session, round_.shop_id) if p.ended_at is None}
     if who is not None and who not in here:
-        raise BadInput("who", "nobody of this shop")
+        raise BadInput("who", phrase("store.rounds.nobody-this-shop"))
     session.execute(
         update(RoundUnit)
         .where(RoundUnit.round_id == round_.id, RoundUnit.unit_id.in_(unit_ids))

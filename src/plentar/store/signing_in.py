@@ -102,6 +102,8 @@ SIGNED_IN = (
         Shop.name,
         Shop.settings,
         Shop.timezone,
+        Shop.sheets,
+        Account.language,
     )
     .join(SignIn, SignIn.account_id == Account.id)
     .join(Shop, Shop.id == Account.shop_id)

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from plentar.core.unit.unit import Unit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.models import UnitWords
+from plentar.words import phrase
 
 #: Words are kept as they are typed, whatever their language.
 CONFIG = "simple"
@@ -23,7 +24,7 @@ def unit_words(unit: Unit) -> Iterator[str]:
     yield unit.kind
     yield from dict.fromkeys(control.type for control in unit.controls)
     if unit.relay is not None:
-        yield f"{unit.relay.kind.name} relay"
+        yield phrase("store.unit-words.relay", kind=unit.relay.kind.name)
 
 
 def write_unit_words(session: Session, shop_id: uuid.UUID, row: UnitRow, unit: Unit) -> None:

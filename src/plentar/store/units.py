@@ -18,6 +18,7 @@ from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import RoundUnit, UnitVersion, Visit
 from plentar.store.models import Unit as UnitRow
 from plentar.store.unit_words import write_unit_words
+from plentar.words import phrase
 
 #: About what a unit of a few elements takes, its look-ups included.
 UNIT_BYTES = 30_000
@@ -89,7 +90,7 @@ def find_unit(session: Session, shop_id: uuid.UUID, unit_id: uuid.UUID) -> UnitR
         .limit(1)
     ).first()
     if found is None:
-        raise NotFound("no such unit")
+        raise NotFound(phrase("store.units.no-such-unit"))
     row, version = found
     return UnitRecord(row, version, checked_plate(version))
 
@@ -135,7 +136,7 @@ def save_plate(session: Session, record: UnitRecord, unit: Unit, seen_number: in
     session.execute(select(UnitRow.id).where(UnitRow.id == record.row.id).with_for_update()).scalar_one()
     newest = session.scalar(select(func.max(UnitVersion.number)).where(UnitVersion.unit_id == record.row.id))
     if newest != seen_number:
-        raise Conflict("somebody else changed this plate meanwhile; look at it again")
+        raise Conflict(phrase("store.units.somebody-else-changed-this"))
     plate = unit_to_json(unit)
     if plate == record.version.plate:
         return record
@@ -162,9 +163,9 @@ def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRe
         .limit(2)
     )
     if newest.number != seen_number:
-        raise Conflict("somebody else changed this plate meanwhile; look at it again")
+        raise Conflict(phrase("store.units.somebody-else-changed-this"))
     if not before:
-        raise Conflict("there is nothing to undo: this is the plate as it was made")
+        raise Conflict(phrase("store.units.there-nothing-undo-this"))
     used = session.scalar(select(Visit.id).where(Visit.version_id == newest.id).limit(1))
     if used is not None:
         return save_plate(session, record, checked_plate(before[0]), seen_number)
@@ -172,7 +173,7 @@ def undo_plate(session: Session, record: UnitRecord, seen_number: int) -> UnitRe
         with session.begin_nested():
             session.delete(newest)
     except IntegrityError:  # a visit has begun on it meanwhile
-        raise Conflict("a visit has begun on this plate; look at it again") from None
+        raise Conflict(phrase("store.units.visit-has-begun-this")) from None
     unit = checked_plate(before[0])
     write_unit_words(session, record.row.shop_id, record.row, unit)
     return replace(record, version=before[0], unit=unit)

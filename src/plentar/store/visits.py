@@ -15,6 +15,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 from sqlalchemy.sql.functions import Function
 
+from plentar.core.said import say
 from plentar.core.visit.events import Event
 from plentar.files.events_json import STRUCK_OUT, event_to_json
 from plentar.files.handover_json import LeftOutJson, PhotoJson, ReopenedJson, ToldJson, WorkLineJson
@@ -26,10 +27,11 @@ from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still
 from plentar.store.signing_in import SIGNED_IN, signed_in_by
 from plentar.store.units import UnitRecord, checked_version
 from plentar.store.visit_lists import visits_of_unit
+from plentar.words import phrase
 
 #: A photo's picture lies with the shop's photos, not in the visit's note of it.
 PICTURE = {"jpeg"}
-ANOTHER_BEGAN = "another visit has begun on this unit since; it goes on there"
+ANOTHER_BEGAN = say("store.visits.another-visit-has-begun")
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
@@ -100,7 +102,7 @@ def start_visit(
         if known is not None:
             return known
         if "visit_one_open" in str(error.orig):
-            raise Conflict("a visit is already open on this unit; close it first") from None
+            raise Conflict(phrase("store.visits.visit-already-open-this")) from None
         raise
     return row
 
@@ -122,7 +124,7 @@ def find_visit(
     which = {"shop": shop_id, "visit": visit_id}
     found = session.connection().execute(_FIND_TO_WRITE if to_write else _FIND, which).first()
     if found is None:
-        raise NotFound("no such visit")
+        raise NotFound(phrase("store.visits.no-such-visit"))
     record = _record(session, found)
     if to_write:
         check_open(record.row)
@@ -132,7 +134,7 @@ def find_visit(
 def check_open(row: VisitRow) -> None:
     """Raises Conflict on a closed visit."""
     if row.closed_at is not None:
-        raise Conflict("this visit is closed; start a new one to add to it")
+        raise Conflict(phrase("store.visits.this-visit-closed-start"))
 
 
 def who_finds_visit(
@@ -211,7 +213,7 @@ def append_event(
         if known.client_id == same:
             if _same(known.body, body):
                 return record
-            raise Conflict("this entry was already stored with another value")
+            raise Conflict(phrase("store.visits.this-entry-was-already"))
     values = {
         "shop_id": record.row.shop_id,
         "visit_id": record.row.id,
@@ -300,11 +302,11 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
     """
     event = next((event for event in record.events if event.id == event_id), None)
     if event is None:
-        raise NotFound("no such entry")
+        raise NotFound(phrase("store.visits.no-such-entry"))
     if not STRUCK_OUT & set(event.body):
-        raise Conflict(f"only {', '.join(sorted(STRUCK_OUT))} are struck out")
+        raise Conflict(phrase("store.visits.only-struck-out", struck_out=", ".join(sorted(STRUCK_OUT))))
     if "by" in event.body:
-        check_still_fits(record.plate, record, "the device of before", without=event_id)
+        check_still_fits(record.plate, record, phrase("store.visits.device-before"), without=event_id)
     if event.struck_at is None:
         session.execute(
             update(VisitEvent)
@@ -331,11 +333,11 @@ def reopen_visit(session: Session, record: VisitRecord, reason: str, by: SignedI
     record = find_visit(session, record.row.shop_id, record.row.id)
     row = record.row
     if by.role != "lead":
-        raise Conflict("only a lead opens a visit again")
+        raise Conflict(phrase("store.visits.only-lead-opens-visit"))
     if row.closed_at is None or row.outcome is None:
-        raise Conflict("this visit is open")
+        raise Conflict(phrase("store.visits.this-visit-open"))
     if not may_reopen(row):
-        raise Conflict("a visit is opened again within a day; start a new one")
+        raise Conflict(phrase("store.visits.visit-opened-again-within"))
     newest = visits_of_unit(session, row.shop_id, row.unit_id)[0]
     if newest.id != row.id:
         raise Conflict(ANOTHER_BEGAN)

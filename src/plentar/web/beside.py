@@ -25,6 +25,7 @@ from threading import Lock, Thread
 from typing import ParamSpec, TypeVar
 
 from plentar.store.errors import TooMany
+from plentar.words import phrase
 
 #: How often it is looked whether somebody still waits, s.
 LOOK_S = 0.25
@@ -74,7 +75,7 @@ class ProcessBeside:
                 answer = pool.submit(_answer, number, partial(work, *args, **kwargs))
             except (BrokenProcessPool, OSError, RuntimeError):
                 self.close()
-                raise Busy(f"{self.name} begins anew; ask again", 1.0) from None
+                raise Busy(phrase("beside.begins-anew-ask-again", value=self.name), 1.0) from None
             until_s = time.monotonic() + share.patience_s
             while (left_s := until_s - time.monotonic()) > 0 and not share.gone():
                 try:
@@ -83,7 +84,7 @@ class ProcessBeside:
                     pass
                 except (BrokenProcessPool, MemoryError):
                     self.close()
-                    raise Busy(f"{self.name} ran out of memory and begins anew; ask again", 1.0) from None
+                    raise Busy(phrase("beside.ran-out-memory-begins", value=self.name), 1.0) from None
             if not answer.cancel():
                 given_up.value = number
             raise self._busy()
@@ -95,7 +96,7 @@ class ProcessBeside:
             self._pool = None
 
     def _busy(self) -> Busy:
-        return Busy(f"{self.name} has others before you; ask again", 3.0)
+        return Busy(phrase("beside.has-others-before-you", value=self.name), 3.0)
 
     @contextmanager
     def _asked(self, share: Share) -> Iterator[int]:

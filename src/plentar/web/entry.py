@@ -20,6 +20,7 @@ from plentar.core.quantity import parse_reading
 from plentar.core.unit.parts import CALLS
 from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
+from plentar.words import phrase
 
 
 def _number(typed: Any) -> float:
@@ -41,7 +42,7 @@ def _calls(typed: Any) -> frozenset[str]:
     texts = [typed] if isinstance(typed, str) else typed
     asked = frozenset(call for text in texts for call in text.split(",") if call)
     if not asked <= set(CALLS):
-        raise ValueError(f"only {', '.join(CALLS)}")
+        raise ValueError(phrase("entry.only", calls=", ".join(CALLS)))
     return asked
 
 
@@ -75,10 +76,10 @@ def init_app(app: Flask) -> None:
     @app.before_request
     def _check_texts() -> None:
         for name, typed in request.form.items(multi=True):
-            check_text(name, "a field's name")
+            check_text(name, phrase("entry.fields-name"))
             check_text(typed, name)
         for file in request.files.values():
-            check_text(file.filename or "", "the file's name")
+            check_text(file.filename or "", phrase("entry.files-name"))
 
 
 class Entry(BaseModel):

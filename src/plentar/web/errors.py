@@ -11,20 +11,22 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.store.errors import Conflict, NotFound, TooMany
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import was_committing
 from plentar.web.refused import page_again
+from plentar.words import phrase
 
 SERVER_ERROR = 500
 _TITLES = {
-    400: "That request did not fit",
-    404: "Nothing here",
-    405: "That request did not fit",
-    409: "Something changed meanwhile",
-    413: "That file is too large",
-    422: "That value does not fit",
-    429: "Not just now",
+    400: say("errors.request-did-not-fit"),
+    404: say("errors.nothing-here"),
+    405: say("errors.request-did-not-fit"),
+    409: say("errors.something-changed-meanwhile"),
+    413: say("errors.file-too-large"),
+    422: say("errors.value-does-not-fit"),
+    429: say("errors.not-just-now"),
 }
 
 
@@ -48,16 +50,16 @@ def init_app(app: Flask) -> None:
 
     @app.errorhandler(CSRFError)
     def _csrf(_error: CSRFError) -> Answer:
-        return _refused(400, "The page was too old to be sent. Nothing was changed; send it again.")
+        return _refused(400, phrase("errors.page-was-too-old"))
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> tuple[str, int]:
         code = error.code or 500
-        return _page(code, "No such page." if code == 404 else error.description or "")
+        return _page(code, phrase("errors.no-such-page") if code == 404 else error.description or "")
 
     @app.errorhandler(500)
     def _crash(_error: Exception) -> tuple[str, int]:
-        return _page(500, "Plentar made a mistake. What was acknowledged before is safe.")
+        return _page(500, phrase("errors.plentar-made-mistake-what"))
 
     for gone in (OperationalError, InterfaceError, InternalError, PendingRollbackError, PoolTimeout):
         app.register_error_handler(gone, _no_database)
@@ -66,17 +68,11 @@ def init_app(app: Flask) -> None:
 def _no_database(_error: Exception) -> Answer:
     """The database is gone, frozen or too busy: said by a page that needs none."""
     if request.method in ("GET", "HEAD"):
-        text = "The database does not answer, so this can’t be shown just now. Try again in a while."
+        text = phrase("errors.database-does-not-answer")
     elif was_committing():
-        text = (
-            "The database stopped answering while this was being stored, so it is not known whether"
-            " it was. What you typed is still here: send it again, it is stored once however often."
-        )
+        text = phrase("errors.database-stopped-answering-while")
     else:
-        text = (
-            "Not stored: the database does not answer. What you typed is still here: send it again"
-            " in a while."
-        )
+        text = phrase("errors.not-stored-database-does")
     # Not with what every other page is told: who is signed in stands in the database.
     page = current_app.jinja_env.get_template("down.html").render(text=text)
     return page, 503, {"Retry-After": "5"}
@@ -95,7 +91,7 @@ def _refused(code: int, text: str, bad: BadInput | None = None) -> tuple[str, in
 
 def _page(code: int, text: str, **said: str) -> tuple[str, int]:
     """What a refused request says. It is refused before anything is stored, a crash may not be."""
-    title = _TITLES.get(code, "Something went wrong")
+    title = _TITLES.get(code, phrase("errors.something-went-wrong"))
     page = render_template(
         "error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR, **said
     )

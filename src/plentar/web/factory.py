@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import timedelta
 
 from flask import Flask
-from flask_babel import Babel
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
@@ -83,7 +82,6 @@ def create_app(config: Config) -> Flask:
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],
         PLENTAR_DEMO=config.demo,
         PLENTAR_PHOTO_MB=config.photo_mb,
-        BABEL_DEFAULT_LOCALE="en",
     )
     showing.init_app(app)
     database.init_app(app, config.database_url)
@@ -91,7 +89,6 @@ def create_app(config: Config) -> Flask:
     app.extensions["plentar_sheets"] = sheet_process(here=config.judge_here)
     uploads.init_app(app)
     CSRFProtect(app)
-    Babel(app)
     Compress(app)
     people.init_app(app)
     device.init_app(app)

@@ -14,12 +14,14 @@ from flask import Flask, request
 from flask.templating import Environment
 from flask_login import current_user
 from flask_wtf.csrf import generate_csrf
+from jinja2 import Undefined
 from jinja2.ext import Extension
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from plentar.core.expected import Word
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
+from plentar.words import LANGUAGES, capital, language, phrase, speak
 from plentar.words.numbers import clock, show
 
 #: How htmx is set up: no code and no styles of its own, and which answers go where.
@@ -83,6 +85,18 @@ def token() -> Markup:
     return Markup(f'<input type="hidden" name="csrf_token" value="{generate_csrf()}">')
 
 
+def say_in_page(code: str, /, **values: Any) -> str | Markup:
+    """The text of a code for a page; a value that is markup already stays so."""
+    marked = {name: value for name, value in values.items() if hasattr(value, "__html__")}
+    if not marked:
+        return phrase(code, **{name: "" if isinstance(v, Undefined) else v for name, v in values.items()})
+    places = {name: f"\ue000{number}\ue001" for number, name in enumerate(marked)}
+    page = str(escape(phrase(code, **values | places)))
+    for name, place in places.items():
+        page = page.replace(place, str(marked[name].__html__()))
+    return Markup(page)
+
+
 def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
     classes = f"verdict tone-{tone(word, good)}{' provisional' if provisional else ''}"
     return Markup(f'<span class="{classes}">{glyph(word)}{in_words(word, provisional)}</span>')
@@ -104,15 +118,30 @@ class Templates(Environment):
         return super().make_globals(d) if d else self.globals
 
 
+def _asked_for() -> str:
+    """The language of a page: that of who is signed in, else of the browser."""
+    if current_user.is_authenticated:
+        return str(current_user.account.language)
+    return request.accept_languages.best_match(list(LANGUAGES)) or "en"
+
+
 def init_app(app: Flask) -> None:
+    @app.before_request
+    def _speak() -> None:
+        speak("en" if request.endpoint == "static" else _asked_for())
+
     app.jinja_environment = Templates
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension(Outdented)
-    app.jinja_env.filters.update(show=show, clock=clock, day=day, time=day_and_time)
+    app.jinja_env.filters.update(
+        show=show, clock=clock, day=day, time=day_and_time, capital=lambda said: capital(str(said))
+    )
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(
         htmx_config=json.dumps(HTMX),
         token=token,
+        say=say_in_page,
+        language=language,
         theme=theme,
         next_theme=next_theme,
         new_id=uuid.uuid4,

@@ -24,6 +24,7 @@ from plentar.store.models import Unit as UnitRow
 from plentar.store.part_kinds import keep_part_kind, part_kinds_of
 from plentar.store.units import Whereabouts, find_unit, make_unit, save_plate
 from plentar.store.visits import visit_by_client
+from plentar.words import phrase
 
 #: What a zip may hold, so that none fills the disk; an archive's text shrinks to a tenth.
 MOST_ENTRIES, MOST_RATIO = 1_000_000, 200
@@ -41,7 +42,8 @@ class Taken:
     @property
     def rows(self) -> list[tuple[str, int, int]]:
         return [
-            (what, self.new[what], self.known[what]) for what in ("units", "visits", "part kinds", "rounds")
+            (what, self.new[what], self.known[what])
+            for what in ("units", "visits", phrase("store.archive.take-in.part-kinds"), "rounds")
         ]
 
 
@@ -162,13 +164,15 @@ def _opened(file: BinaryIO) -> zipfile.ZipFile:
         archive = zipfile.ZipFile(file)
         entries = archive.infolist()
     except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
-        raise BadInput("archive", "no zip that can be read") from None
+        raise BadInput("archive", phrase("store.archive.take-in.no-zip-can-read")) from None
     if len(entries) > MOST_ENTRIES:
-        raise BadInput("archive", f"more than {MOST_ENTRIES:,} entries")
+        raise BadInput(
+            "archive", phrase("store.archive.take-in.more-than-entries", most_entries=f"{MOST_ENTRIES:,}")
+        )
     for entry in entries:
         large = entry.file_size > MAX_BYTES
         if large or entry.file_size > MOST_RATIO * max(entry.compress_size, 1_000):
-            raise BadInput(entry.filename[:200], "too large for what it is")
+            raise BadInput(entry.filename[:200], phrase("store.archive.take-in.too-large-what"))
     return archive
 
 
@@ -182,7 +186,7 @@ def _names(archive: zipfile.ZipFile) -> dict[str, list[str]]:
         try:
             uuid.UUID(file.rsplit("_", 1)[1].removesuffix(".json"))
         except (IndexError, ValueError):
-            raise BadInput(name[:200], "a visit is named by its day and id") from None
+            raise BadInput(name[:200], phrase("store.archive.take-in.visit-named-day-id")) from None
         found.setdefault(f"{folder}/", []).append(name)
     return found
 
@@ -199,7 +203,7 @@ def _text(archive: zipfile.ZipFile, name: str) -> bytes:
         with archive.open(name) as entry:
             text = entry.read(MAX_BYTES + 1)
     except KeyError:
-        raise BadInput(name, "is not in the archive") from None
+        raise BadInput(name, phrase("store.archive.take-in.not-archive")) from None
     except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, EOFError):
-        raise BadInput(name, "can’t be read") from None
+        raise BadInput(name, phrase("store.archive.take-in.cant-read")) from None
     return text

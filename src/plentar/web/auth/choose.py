@@ -22,6 +22,7 @@ from plentar.web.auth.check import Typed
 from plentar.web.auth.record import note
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry
+from plentar.words import phrase
 
 choose = Blueprint("choose", __name__, url_prefix="/password")
 LASTS = timedelta(days=3)
@@ -69,7 +70,7 @@ def _person(token: str) -> Account:
         signed = _signer().unsign(token, max_age=int(LASTS.total_seconds())).decode()
         return person_by_link(database(), uuid.UUID(signed[:_ID]), signed[_ID:])
     except (BadSignature, ValueError):
-        raise NotFound("this link opens nothing, or no longer; ask for another") from None
+        raise NotFound(phrase("auth.choose.this-link-opens-nothing")) from None
 
 
 def _signer() -> TimestampSigner:

@@ -10,11 +10,12 @@ from flask_login import current_user, login_user, logout_user
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
-from plentar.files.sheet_settings import LANGUAGES, SCALES, SheetSettings
+from plentar.core.said import say
+from plentar.files.sheet_settings import SCALES, SheetSettings
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import SettingsJson
 from plentar.store import signing_in
-from plentar.store.accounts import set_judging, set_password, set_sheets, set_timezone
+from plentar.store.accounts import set_judging, set_language, set_password, set_sheets, set_timezone
 from plentar.store.demo.load import PASSWORD, PEOPLE
 from plentar.store.people import find_person
 from plentar.web.answer import Answer, wants_fragment
@@ -25,6 +26,7 @@ from plentar.web.database import database
 from plentar.web.entry import Form, Number, parse_entry, required
 from plentar.web.people import Person, lead_only, me, my_session, signed_in
 from plentar.web.showing import THEMES
+from plentar.words import LANGUAGES
 
 auth = Blueprint("auth", __name__)
 
@@ -63,6 +65,7 @@ class SheetsEntry(BaseModel):
     phone: Annotated[str, Field(max_length=60)] = ""
     language: str = "en"
     scale: str = "F"
+    screens: str = "en"
     currency: Annotated[str, Field(max_length=8)] = ""
 
 
@@ -128,6 +131,7 @@ def _account_page(form: Form) -> str:
     judging = SettingsJson.model_validate(me().shop_settings).model_dump()
     sheets = SheetSettings.model_validate(me().shop_sheets).model_dump()
     standing = {name: str(value) for name, value in (judging | sheets).items()}
+    standing["own_language"] = me().own_language or ""
     typed = Form(standing | dict(form.typed), form.bad)
     return render_template(
         "auth/account.html",
@@ -135,6 +139,7 @@ def _account_page(form: Form) -> str:
         sessions=signing_in.sessions_of(database(), me().id),
         this=my_session(),
         languages=LANGUAGES,
+        own_languages={"": say("page.auth.account.as-shop"), **LANGUAGES},
         scales=SCALES,
     )
 
@@ -200,6 +205,24 @@ def choose_sheets() -> Answer:
     except BadInput as bad:
         return _account_page(Form(request.form, bad)), 422
     set_sheets(database(), me().shop_id, settings)
+    database().commit()
+    return redirect(url_for("auth.account"))
+
+
+class LanguageEntry(BaseModel):
+    """A person's own language; empty for the shop's."""
+
+    own_language: str = ""
+
+
+@auth.post("/account/language")
+@signed_in
+def choose_language() -> Answer:
+    """What this person reads."""
+    chosen = parse_entry(LanguageEntry, request.form).own_language
+    if chosen and chosen not in LANGUAGES:
+        return _account_page(Form(request.form, BadInput("own_language", say("auth.routes.language")))), 422
+    set_language(database(), me().id, chosen or None)
     database().commit()
     return redirect(url_for("auth.account"))
 

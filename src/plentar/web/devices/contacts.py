@@ -27,6 +27,7 @@ from plentar.core.visit.events import Event
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView
 from plentar.web.showing import verdict
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 
@@ -70,15 +71,19 @@ class ContactsView:
     @property
     def groups(self) -> list[tuple[str, list[PairRow]]]:
         return [
-            ("At rest", [self._row(row) for row in self.rows if not row.driven]),
-            ("Coil driven", [self._row(row) for row in self.rows if row.driven]),
+            (phrase("devices.contacts.rest"), [self._row(row) for row in self.rows if not row.driven]),
+            (phrase("devices.contacts.coil-driven"), [self._row(row) for row in self.rows if row.driven]),
         ]
 
     def _row(self, row: Row) -> PairRow:
         word = Word.NOT_MEASURED
         if row.read:
             word = Word.UNCLEAR if row.closed is None else Word.CLOSED if row.closed else Word.OPEN
-        due = "a tone, under 1 Ω" if row.due_closed else "no tone, OL"
+        due = (
+            phrase("devices.contacts.tone-under-1")
+            if row.due_closed
+            else phrase("devices.contacts.no-tone-ol")
+        )
         return PairRow(
             self._fields(row.pair) | ({"driven": "yes"} if row.driven else {}),
             " – ".join(map(self.device.named, row.pair)) if not self.new else " – ".join(row.pair),
@@ -136,13 +141,13 @@ class ContactsView:
     @property
     def coil_said(self) -> str:
         low, high = self.kind.ohms.low, self.kind.ohms.high
-        due = f"due {show(low)} … {show(high, 'Ω')}"
+        due = phrase("devices.contacts.due", low=show(low), high=show(high, "Ω"))
         if self.coil_ohms is None:
-            return f"{due}: before anything drives it"
+            return phrase("devices.contacts.before-anything-drives", due=due)
         read = "OL" if self.coil_ohms == float("inf") else show(self.coil_ohms, "Ω")
         if not self.may_drive:
-            return f"{due}, read {read}: shorted turns. It is not driven: replace it"
-        return f"{due}, read {read}"
+            return phrase("devices.contacts.read-shorted-turns-not", due=due, read=read)
+        return phrase("devices.contacts.read", due=due, read=read)
 
     @property
     def live_points(self) -> list[tuple[str, str]]:
@@ -155,8 +160,8 @@ class ContactsView:
     @property
     def drive_words(self) -> str:
         if self.kind.dc:
-            return "driven by a bench DC supply of 20 to 30 V, or a small battery where it snaps on that; its plug pulled"
-        return "driven by an isolated bench 24 V alone, its own two wires off: wired, the transformer makes line volts of it"
+            return phrase("devices.contacts.driven-bench-dc-supply")
+        return phrase("devices.contacts.driven-isolated-bench-24")
 
     @property
     def repeats(self) -> Repeats | None:

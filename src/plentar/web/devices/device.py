@@ -10,19 +10,26 @@ from plentar.core.errors import BadInput
 from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.sheet import Sheet, sheet_of
 from plentar.core.relay_bench.wires import wires_of
+from plentar.core.said import Said, say
 from plentar.core.unit.parts import BlowerRelay
 from plentar.core.unit.terminals import PartKind
 from plentar.core.unit.unit import Device
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 
 CONTACTS, WIRING, SWAP, MOTOR = "contacts", "wiring", "swap", "motor"
-FACES = {CONTACTS: "Contacts", WIRING: "Wiring", SWAP: "Swap", MOTOR: "Motor"}
+FACES = {
+    CONTACTS: say("devices.device.contacts"),
+    WIRING: say("devices.device.wiring"),
+    SWAP: say("devices.device.swap"),
+    MOTOR: say("devices.device.motor"),
+}
 #: Ends that are said otherwise than they are written.
-END_WORDS: Mapping[str, str] = {
+END_WORDS: Mapping[str, Said | str] = {
     "blower": "blower",
-    "blower-2": "blower, other speed",
-    "heat": "heat side",
-    "tie": "tie to the relay",
+    "blower-2": say("devices.device.blower-other-speed"),
+    "heat": say("devices.device.heat-side"),
+    "tie": say("devices.device.tie-relay"),
     "none": "nothing",
     "C": "C",
     "R": "R",
@@ -31,10 +38,10 @@ END_WORDS: Mapping[str, str] = {
 
 def end_in_words(end: str) -> str:
     if end.startswith("="):
-        return f"jumper to {end[1:]}"
+        return phrase("devices.device.jumper", end=end[1:])
     if end.endswith(".out"):
-        return f"{end.removesuffix('.out')}, far end"
-    return END_WORDS.get(end, end)
+        return phrase("devices.device.far-end", end=end.removesuffix(".out"))
+    return str(END_WORDS.get(end, end))
 
 
 #: What is often printed at common, normally open and normally closed, as the closed and the open pair.
@@ -53,7 +60,7 @@ def prints_of(kind: PartKind, printed: str) -> tuple[tuple[str, str], ...]:
     if not words:
         return ()
     if len(words) != len(ends) or len(set(words)) != len(words):
-        raise BadInput("printed", f"{len(ends)} different prints: common, normally open, normally closed")
+        raise BadInput("printed", phrase("devices.device.different-prints-common-normally", len=len(ends)))
     return tuple(zip(ends, words, strict=True))
 
 
@@ -64,7 +71,7 @@ class DeviceView:
         self.view, self.id, self.own = view, device_id, own
         device = view.unit.device_by_id.get(device_id)
         if device is None:
-            raise BadInput("device", f"no device {device_id!r} on this unit")
+            raise BadInput("device", phrase("devices.device.no-device-this-unit", device_id=device_id))
         self.device: Device = device
 
     @property
@@ -88,7 +95,7 @@ class DeviceView:
     def kind_named(self, name: str) -> PartKind:
         """A kind of the drawer; raises BadInput at ``part``."""
         if name not in self.kinds:
-            raise BadInput("part", f"no part kind {name!r} in the drawer")
+            raise BadInput("part", phrase("devices.device.no-part-kind-drawer", name=name))
         return self.kinds[name]
 
     @property
@@ -100,7 +107,7 @@ class DeviceView:
     def faces(self) -> list[tuple[str, str]]:
         """The faces of its page: address and words."""
         there = [face for face in FACES if face != MOTOR or self.of_blower]
-        return [(face, FACES[face]) for face in there]
+        return [(face, str(FACES[face])) for face in there]
 
     @cached_property
     def ends(self) -> dict[str, tuple[str, ...]]:
@@ -115,7 +122,11 @@ class DeviceView:
 
     def named(self, terminal: str) -> str:
         """A terminal as it is found on the part: such as “COM, printed 1”."""
-        return f"{terminal}, printed {self.prints[terminal]}" if terminal in self.prints else terminal
+        return (
+            phrase("devices.device.printed", terminal=terminal, prints=self.prints[terminal])
+            if terminal in self.prints
+            else terminal
+        )
 
     @property
     def usual_prints(self) -> list[tuple[str, str, bool]]:
@@ -124,7 +135,9 @@ class DeviceView:
             return []
         now = " ".join(self.prints.values())
         said = [(words, " ".join(three)) for words, three in USUAL_PRINTS.items()]
-        return [(words, sent, sent == now) for words, sent in [*said, ("COM, NO, NC", "")]]
+        return [
+            (words, sent, sent == now) for words, sent in [*said, (phrase("devices.device.com-no-nc"), "")]
+        ]
 
     @property
     def end_words(self) -> dict[str, list[str]]:

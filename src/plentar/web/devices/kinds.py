@@ -23,6 +23,7 @@ from plentar.web.database import database
 from plentar.web.devices.entry import KindEntry
 from plentar.web.entry import Form, parse_entry
 from plentar.web.people import me, signed_in
+from plentar.words import phrase
 
 kinds = Blueprint("kinds", __name__, url_prefix="/parts")
 COLUMNS, ROWS, SETS = 4, 6, 6
@@ -37,7 +38,7 @@ def _words(typed: str) -> list[str]:
 def _two(typed: str, field: str) -> list[str]:
     words = _words(typed)
     if len(words) != 2:
-        raise BadInput(field, "name two, such as A B")
+        raise BadInput(field, phrase("devices.kinds.name-two-such-b"))
     return words
 
 
@@ -48,7 +49,7 @@ def _sets(entry: KindEntry) -> Iterator[dict[str, Any]]:
         if not words:
             continue
         if not 2 <= len(words) <= 3:
-            raise BadInput("sets", "a set is common, normally-open and, where it has one, normally-closed")
+            raise BadInput("sets", phrase("devices.kinds.set-common-normally-open"))
         no, nc = words[1], words[2] if len(words) > 2 else "-"
         ends = {key: end for key, end in (("no", no), ("nc", nc)) if end not in ("-", "–")}
         windows = _windows(entry.windows[number - 1]) if number <= len(entry.windows) else {}
@@ -61,7 +62,7 @@ def _windows(typed: str) -> dict[str, list[float]]:
     if not words:
         return {}
     if len(words) not in (2, 4):
-        raise BadInput("windows", "on from, to, and off from, to, in seconds: 1 30 40 110")
+        raise BadInput("windows", phrase("devices.kinds.from-off-from-seconds"))
     numbers = [_number(word) for word in words]
     off = {"off_s": numbers[2:]} if numbers[2:] else {}
     return {"on_s": numbers[:2], **off}
@@ -103,7 +104,7 @@ def kind_from(entry: KindEntry) -> PartKind:
     }
     slug = re.sub(r"[^a-z0-9]+", "-", entry.title.lower()).strip("-")[:36]
     if not slug:
-        raise BadInput("title", "a title has letters or digits")
+        raise BadInput("title", phrase("devices.kinds.title-has-letters-or"))
     body = {
         "name": f"own-{slug}"[:40].rstrip("-"),
         "title": entry.title.strip(),

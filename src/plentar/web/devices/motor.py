@@ -6,22 +6,26 @@ from dataclasses import dataclass
 
 from plentar.core.quantity import Quantity
 from plentar.core.relay_bench.motor import Leaf, Question, TreeStep, trunks, walk
+from plentar.core.said import say
 from plentar.core.visit.events import FEELS
 from plentar.web.devices.device import DeviceView
 
-TRUNK_WORDS = {"starts-not": "It does not start", "stops-not": "It will not stop"}
+TRUNK_WORDS = {
+    "starts-not": say("devices.motor.does-not-start"),
+    "stops-not": say("devices.motor.will-not-stop"),
+}
 ANSWER_WORDS = {
-    "none": "none",
-    "fed": "line volts there",
-    "stalled": "stalled: it hums",
-    "runs": "as it runs",
-    "stiff": "stiff",
-    "play": "play",
-    "free": "free",
-    "weak": "weak",
-    "good": "good",
-    "yes": "yes",
-    "no": "no",
+    "none": say("answer.none"),
+    "fed": say("devices.motor.line-volts-there"),
+    "stalled": say("devices.motor.stalled-hums"),
+    "runs": say("devices.motor.runs"),
+    "stiff": say("answer.stiff"),
+    "play": say("answer.play"),
+    "free": say("answer.free"),
+    "weak": say("answer.weak"),
+    "good": say("answer.good"),
+    "yes": say("answer.yes"),
+    "no": say("answer.no"),
 }
 
 
@@ -52,7 +56,7 @@ class MotorView:
         for name, trunk in trunks(evidence.unit).items():
             walked = walk(evidence, trunk)
             answers = {id(step.question): step for step in walked.steps}
-            found.append((TRUNK_WORDS[name], self._node(trunk, answers, walked.end, taken=True)))
+            found.append((str(TRUNK_WORDS[name]), self._node(trunk, answers, walked.end, taken=True)))
         return found
 
     def _node(
@@ -66,7 +70,7 @@ class MotorView:
         answer, because = (step.answer, step.because) if step else ("", "")
         branches = tuple(
             (
-                ANSWER_WORDS[word],
+                str(ANSWER_WORDS[word]),
                 "taken" if word == answer else "",
                 self._node(below, answers, end, taken=taken and word == answer),
             )

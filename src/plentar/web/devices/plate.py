@@ -22,6 +22,7 @@ from plentar.web.database import database
 from plentar.web.entry import Entry
 from plentar.web.people import me
 from plentar.web.visits.answers import mine
+from plentar.words import phrase
 
 _KNOWN_ENDS = frozenset({"L1", "L2", "blower", "heat"})
 
@@ -71,10 +72,10 @@ def write_to_plate(
     session = database()
     newest = find_unit(session, record.row.shop_id, record.row.unit_id)
     if newest.version.id != record.row.version_id:
-        raise Conflict("the plate was changed since this visit began: judge by it first")
+        raise Conflict(phrase("devices.plate.plate-was-changed-since"))
     refit = any(isinstance(e, Replaced) and e.by and e.component == device.id for e in record.core().events)
     if judged_by and refit:
-        raise BadInput("on", "it was replaced on this visit: its wires stand as its sheet has them")
+        raise BadInput("on", phrase("devices.plate.was-replaced-this-visit"))
     unit = _with(record.plate if judged_by else record.unit, device, kind)
     saved = save_plate(session, newest, unit, newest.version.number)
     if not judged_by or saved.version.id == newest.version.id:

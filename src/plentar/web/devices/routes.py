@@ -51,6 +51,7 @@ from plentar.web.visits.answers import mine
 from plentar.web.visits.entry import WiresEntry
 from plentar.web.visits.gates import check_dead, check_driven, state_of
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 
 devices = Blueprint("devices", __name__, url_prefix="/visits")
 Faced = ContactsView | WiringView | SwapView | MotorView
@@ -117,15 +118,15 @@ def tested(visit_id: uuid.UUID, device_id: str) -> Answer:
     test = ContactsView(device, new=entry.new, part=entry.part)
     one, other = map(test.kind.named, entry.pair.split(":"))
     if (one, other) != LEADS and not {one, other} <= set(test.kind.terminal_by_name):
-        raise BadInput("pair", f"a {test.kind.title} has no such terminals")
+        raise BadInput("pair", phrase("devices.routes.has-no-such-terminals", kind=test.kind.title))
     if test.gated and (one, other) != LEADS:
-        raise BadInput("pair", "proved dead first: nothing was stored")
+        raise BadInput("pair", phrase("devices.routes.proved-dead-first-nothing"))
     if entry.driven and not test.may_drive:
-        raise BadInput("driven", "ohms of its coil first: one with shorted turns is not driven")
+        raise BadInput("driven", phrase("devices.routes.ohms-coil-first-one"))
     if entry.driven and not entry.new:
         check_driven(record, device.id)
     if (entry.tone is None) == (entry.ohms is None):
-        raise BadInput("ohms", "type what the meter shows, or say whether it sounds")
+        raise BadInput("ohms", phrase("devices.routes.type-what-meter-shows"))
     _keep(record, _tested(record, test, (one, other), entry), entry)
     return _stored(visit_id, device_id, CONTACTS, test.part if entry.new else "")
 
@@ -137,7 +138,7 @@ def coil_wires(visit_id: uuid.UUID, device_id: str) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(WiresEntry, request.form)
     device = _device(record, device_id)
-    check_dead(record, "state", "breakers off first: a wire is taken off and landed with the power off")
+    check_dead(record, "state", phrase("devices.routes.breakers-off-first-wire"))
     _keep(record, Wires(t_s=record.elapsed_s, state=entry.state, part=f"{device.id}.coil"), entry)
     return _stored(visit_id, device_id, CONTACTS, "")
 
@@ -180,7 +181,7 @@ def felt(visit_id: uuid.UUID, device_id: str) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(FeltEntry, request.form)
     if entry.what in ("spins", "stiff", "play", "tight") and not state_of(record).proved_dead:
-        raise BadInput("what", "proved dead first: no hand goes to a wheel that may start")
+        raise BadInput("what", phrase("devices.routes.proved-dead-first-no"))
     _keep(record, Felt(t_s=record.elapsed_s, what=entry.what), entry)
     return _stored(visit_id, device_id, MOTOR)
 
@@ -213,7 +214,7 @@ def printed(visit_id: uuid.UUID, device_id: str) -> Answer:
     view = _device(record, device_id)
     device = with_kind(record.unit, view.device, view.kind)
     if not isinstance(device, BlowerRelay):
-        raise BadInput("printed", "only the prints of the blower’s relay are kept")
+        raise BadInput("printed", phrase("devices.routes.only-prints-blowers-relay"))
     named = replace(device, printed=prints_of(view.kind, entry.printed))
     write_to_plate(record, named, view.kind, entry, was_wrong=False)
     return _stored(visit_id, device_id, CONTACTS)
@@ -227,15 +228,15 @@ def swap(visit_id: uuid.UUID, device_id: str) -> Answer:
     entry = parse_entry(SwapEntry, request.form)
     device = _device(record, device_id)
     if device.sheet is not None and device.sheet.under_way:
-        raise BadInput("part", "a swap of it is under way: finish it or put its wires back")
+        raise BadInput("part", phrase("devices.routes.swap-under-way-finish"))
     view = SwapView(device, entry.part)
     if view.part is None or view.chosen is None:
-        raise BadInput("part", "say which part goes in")
+        raise BadInput("part", phrase("devices.routes.say-which-part-goes"))
     if view.chosen.verdict == "no":
-        raise BadInput("part", f"not acceptable: {view.chosen.points[0][2]}")
+        raise BadInput("part", phrase("devices.routes.not-acceptable", points=view.chosen.points[0][2]))
     planned = {line.id: line for line in view.lines}
     if set(entry.wire) != set(planned) or len(entry.wire) != len(entry.new):
-        raise BadInput("wire", "every wire of the old part stands on the sheet once")
+        raise BadInput("wire", phrase("devices.routes.every-wire-old-part"))
     lines = tuple(
         replace(planned[name], new=new, colour=_nth(entry.colour, at), label=_nth(entry.label, at))
         for at, (name, new) in enumerate(zip(entry.wire, entry.new, strict=True))
@@ -259,8 +260,8 @@ def wire(visit_id: uuid.UUID, device_id: str) -> Answer:
     entry = parse_entry(MovedEntry, request.form)
     device = _device(record, device_id)
     if device.sheet is None:
-        raise BadInput("wire", "no swap of it has begun")
-    check_dead(record, "wire", "breakers off first, locked and proved dead: then a wire is moved")
+        raise BadInput("wire", phrase("devices.routes.no-swap-has-begun"))
+    check_dead(record, "wire", phrase("devices.routes.breakers-off-first-locked"))
     event = WireMoved(
         t_s=record.elapsed_s,
         device=device_id,
@@ -283,12 +284,15 @@ def finish(visit_id: uuid.UUID, device_id: str) -> Answer:
     device = _device(record, device_id)
     sheet = device.sheet
     if sheet is None:
-        raise BadInput("wire", "no swap of it has begun")
+        raise BadInput("wire", phrase("devices.routes.no-swap-has-begun"))
     if sheet.open:
-        raise BadInput("wire", f"not through: {sheet.open[0]}")
+        raise BadInput("wire", phrase("devices.routes.not-through", open=sheet.open[0]))
     new = with_wires(with_kind(record.unit, device.device, sheet.kind), sheet.kind, sheet.landed)
     refit = Replaced(
-        t_s=record.elapsed_s, component=device_id, by=new, note=f"{sheet.kind.title}, by its sheet"
+        t_s=record.elapsed_s,
+        component=device_id,
+        by=new,
+        note=phrase("devices.routes.sheet", kind=sheet.kind.title),
     )
     record = _keep(record, refit, entry)
     write_to_plate(record, new, sheet.kind, entry, judged_by=False)

@@ -9,15 +9,17 @@ from werkzeug.utils import cached_property
 
 from plentar.core.relay_bench.sheet import PlacedWire, Sheet, plan
 from plentar.core.relay_bench.substitute import Substitute, substitute
+from plentar.core.said import say
 from plentar.core.unit.terminals import PartKind
 from plentar.core.visit.events import BACK, LANDED, TAKEN_OFF, SheetWire
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
+from plentar.words import phrase
 
 VERDICT_WORDS = {
-    "same": "same: like for like",
-    "changes": "acceptable with these changes",
-    "no": "not acceptable",
+    "same": say("devices.swap.same-like-like"),
+    "changes": say("devices.swap.acceptable-these-changes"),
+    "no": say("devices.swap.not-acceptable"),
 }
 _ORDER = ("same", "changes", "no")
 
@@ -94,7 +96,7 @@ class SwapView:
         rank = {"no": 0, "change": 1, "fits": 2}
         points = sorted(held.points, key=lambda point: rank[str(point.fit)])
         said = tuple((str(point.what), str(point.fit), str(point.text)) for point in points)
-        return Candidate(kind, str(held.verdict), VERDICT_WORDS[str(held.verdict)], said)
+        return Candidate(kind, str(held.verdict), str(VERDICT_WORDS[str(held.verdict)]), said)
 
     @property
     def chosen(self) -> Candidate | None:
@@ -118,7 +120,9 @@ class SwapView:
     @property
     def progress(self) -> str:
         assert self.sheet is not None
-        return f"{self.sheet.off} off · {self.sheet.on} on · of {len(self.sheet.wires)} wires"
+        return phrase(
+            "devices.swap.off-wires", off=self.sheet.off, on=self.sheet.on, len=len(self.sheet.wires)
+        )
 
     @property
     def figure(self) -> Markup:
@@ -132,12 +136,18 @@ class SwapView:
 
 def _row(placed: PlacedWire) -> SheetRow:
     wire = placed.wire
-    told = " · ".join(filter(None, (wire.colour, wire.label, wire.awg and f"{wire.awg} AWG")))
-    told = f"{told} · end renewed: {placed.renewed}" if placed.renewed else told
-    said = {"old": "on the old part", "hand": "off, in the hand", "new": f"landed on {placed.at}"}
+    told = " · ".join(
+        filter(None, (wire.colour, wire.label, wire.awg and phrase("devices.swap.awg", awg=wire.awg)))
+    )
+    told = phrase("devices.swap.end-renewed", told=told, renewed=placed.renewed) if placed.renewed else told
+    said = {
+        "old": phrase("devices.swap.old-part"),
+        "hand": phrase("devices.swap.off-hand"),
+        "new": phrase("devices.swap.landed", at=placed.at),
+    }
     act, words = {
-        "old": ("off", f"Take off {wire.old}"),
-        "hand": ("on", f"Landed on {wire.new}"),
+        "old": ("off", phrase("devices.swap.take-off", old=wire.old)),
+        "hand": ("on", phrase("devices.swap.landed-2", new=wire.new)),
         "new": ("", ""),
     }[placed.where]
     return SheetRow(

@@ -15,16 +15,23 @@ from plentar.core.checks.relay_bench import WORDS as WIRING_WORDS
 from plentar.core.errors import BadInput
 from plentar.core.relay_bench.proof import Proof, Wrong, prove_wiring
 from plentar.core.relay_bench.wires import right_wires
+from plentar.core.said import listed, say
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
+from plentar.words import phrase
 from plentar.words.numbers import show
 
-CALL_WORDS = {(): "nothing called", ("G",): "G", ("W1",): "W1", ("G", "W1"): "G and W1"}
+CALL_WORDS = {
+    (): say("devices.wiring.nothing-called"),
+    ("G",): "G",
+    ("W1",): "W1",
+    ("G", "W1"): listed(("G", "W1")),
+}
 FAULT_WORDS = {
-    "no-stuck-open": "normally-open never closes",
-    "no-welded": "normally-open welded",
-    "nc-stuck-open": "normally-closed burnt open",
-    "nc-welded": "normally-closed welded",
+    "no-stuck-open": say("devices.wiring.normally-open-never-closes"),
+    "no-welded": say("devices.wiring.normally-open-welded"),
+    "nc-stuck-open": say("devices.wiring.normally-closed-burnt-open"),
+    "nc-welded": say("devices.wiring.normally-closed-welded"),
 }
 YES, NO = "runs", "–"
 
@@ -73,7 +80,9 @@ class WiringView:
             terminal, _, end = each.partition(":")
             terminal = self.kind.named(terminal)
             if terminal not in self.kind.terminal_by_name:
-                raise BadInput("on", f"no terminal {terminal!r} on a {self.kind.title}")
+                raise BadInput(
+                    "on", phrase("devices.wiring.no-terminal", terminal=terminal, kind=self.kind.title)
+                )
             if end and end not in found.get(terminal, ()):
                 found[terminal] = (*found.get(terminal, ()), end)
         return found
@@ -131,12 +140,12 @@ class WiringView:
             return []
         every = [(CALL_WORDS[tuple(sorted(c.calls))], c) for c in self.proof.cases]
         if self.proof.after is not None:
-            every.append(("call over, heat switch still in", self.proof.after))
+            every.append((phrase("devices.wiring.call-over-heat-switch"), self.proof.after))
         if self.proof.stuck is not None and self.device.of_blower:
-            every.append(("W1, heat switch does not close", self.proof.stuck))
+            every.append((phrase("devices.wiring.w1-heat-switch-does"), self.proof.stuck))
         return [
             (
-                words,
+                str(words),
                 "short" if case.short else YES if case.blower else NO,
                 "short" if case.short else "heats" if case.heat else NO,
                 "" if case.through_relay_amps is None else show(case.through_relay_amps, "A"),
@@ -151,9 +160,11 @@ class WiringView:
         many = len({one.set_name for one in self.proof.failing}) > 1
         return [
             (
-                f"set {one.set_name}, {FAULT_WORDS[one.fault]}" if many else FAULT_WORDS[one.fault],
+                phrase("devices.wiring.set", set_name=one.set_name, fault_words=FAULT_WORDS[one.fault])
+                if many
+                else str(FAULT_WORDS[one.fault]),
                 "; ".join(str(WIRING_WORDS[code]) for code in one.wrong)
-                or "nothing that shows in these calls",
+                or phrase("devices.wiring.nothing-shows-these-calls"),
             )
             for one in self.proof.failing
         ]
@@ -229,7 +240,16 @@ class WiringView:
 
 
 def _node_in_words(node: str) -> str:
-    for prefix, words in (("at ", "terminal "), ("heat ", "heat side of "), ("strip ", ""), ("24 ", "")):
+    for prefix, words in (
+        ("at ", "terminal "),
+        ("heat ", phrase("devices.wiring.heat-side")),
+        ("strip ", ""),
+        ("24 ", ""),
+    ):
         if node.startswith(prefix):
             return words + node.removeprefix(prefix)
-    return "far end of " + node.removeprefix("return ") if node.startswith("return ") else node
+    return (
+        phrase("devices.wiring.far-end") + node.removeprefix("return ")
+        if node.startswith("return ")
+        else node
+    )

@@ -12,11 +12,12 @@ from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS
 from plentar.store.owner_links import LASTS_DAYS
 from plentar.web.entry import MAYBE, Entry, required
+from plentar.words import phrase
 
 
 def _left(typed: str) -> str:
     if typed not in OUTCOMES:
-        raise ValueError("say how the unit is left")
+        raise ValueError(phrase("handover.entry.say-how-unit-left"))
     return typed
 
 
@@ -26,7 +27,7 @@ def _day(typed: Any) -> Any:
 
 def _lasts(days: int) -> int:
     if days not in LASTS_DAYS:
-        raise ValueError(f"one of {', '.join(map(str, LASTS_DAYS))}")
+        raise ValueError(phrase("handover.entry.one", map=", ".join(map(str, LASTS_DAYS))))
     return days
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import uuid
 
 from flask import Blueprint, Response, current_app, make_response, redirect, render_template, request, url_for
-from flask_babel import force_locale
 from itsdangerous import BadSignature, URLSafeSerializer
 
 from plentar.files.sheet_settings import SheetSettings
@@ -28,6 +27,7 @@ from plentar.web.handover.pdf import sheet_pdf
 from plentar.web.handover.sheet import OwnerSheet
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
+from plentar.words import phrase, speaking
 
 owner = Blueprint("owner", __name__)
 SALT = "owner's sheet"
@@ -46,7 +46,7 @@ def _sheet(record: VisitRecord) -> OwnerSheet:
 
 def _html(sheet: OwnerSheet, **more: object) -> str:
     """The sheet in the owner's language."""
-    with force_locale(sheet.settings.language):
+    with speaking(sheet.settings.language):
         return render_template(
             "sheets/owner.html", sheet=sheet, lang=sheet.settings.language, shop=sheet.shop, **more
         )
@@ -107,10 +107,10 @@ def _linked(token: str) -> OwnerSheet:
     try:
         link_id = uuid.UUID(str(_signer().loads(token)))
     except (BadSignature, ValueError):
-        raise NotFound("this link shows nothing, or no longer") from None
+        raise NotFound(phrase("handover.owner.this-link-shows-nothing")) from None
     found = standing_link(database(), link_id)
     if found is None:
-        raise NotFound("this link shows nothing, or no longer")
+        raise NotFound(phrase("handover.owner.this-link-shows-nothing"))
     return _sheet(find_visit(database(), found.shop_id, found.visit_id))
 
 

@@ -13,6 +13,7 @@ from typing import Any
 from flask import current_app
 
 from plentar.web.beside import ProcessBeside, Share
+from plentar.words import phrase
 
 #: Sheets that wait or are laid out; how long one waits, s; after how many the process is made anew.
 AT_ONCE, PATIENCE_S, SHEETS = 6, 20.0, 100
@@ -22,7 +23,7 @@ NICENESS = 10
 
 def sheet_process(*, here: bool) -> ProcessBeside:
     """The process that lays sheets out; ``here`` does it in this one."""
-    return ProcessBeside("the printer of sheets", SHEETS, here=here, niceness=NICENESS)
+    return ProcessBeside(phrase("handover.pdf.printer-sheets"), SHEETS, here=here, niceness=NICENESS)
 
 
 def sheet_pdf(html: str) -> bytes:
@@ -49,7 +50,7 @@ def laid_out(html: str, static: Path) -> bytes:
         def fetch(self, url: str, headers: Any = None) -> Any:
             own = url.startswith(("data:", (static / "fonts").as_uri() + "/"))
             if not own or ".." in url:
-                raise ValueError("a sheet fetches nothing")
+                raise ValueError(phrase("handover.pdf.sheet-fetches-nothing"))
             return super().fetch(url, headers)
 
     fetcher = OwnFiles(allowed_protocols=("data", "file"))

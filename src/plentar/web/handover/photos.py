@@ -18,6 +18,7 @@ from plentar.web.handover.entry import PhotoEntry, TakeOutEntry
 from plentar.web.handover.routes import back_to, page_of
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
+from plentar.words import phrase
 
 photos = Blueprint("photos", __name__, url_prefix="/visits/<uuid:visit_id>/photos")
 BYTES_PER_MB = 1_000_000
@@ -39,7 +40,7 @@ def add(visit_id: uuid.UUID) -> Answer:
         photo = read_photo(file.read() if file is not None else b"")
         record = mine(visit_id, to_write=True)
         if entry.part and entry.part not in record.unit.workable:
-            raise BadInput("part", f"no part {entry.part!r}")
+            raise BadInput("part", phrase("handover.photos.no-part", part=entry.part))
         note = PhotoJson(
             t=record.elapsed_s,
             key=photo.key,
@@ -67,7 +68,7 @@ def show(visit_id: uuid.UUID, key: str) -> Response:
     known = any(photo.key == key for photo in record.photos)
     jpeg = photo_of(database(), me().shop_id, key) if known else None
     if jpeg is None:
-        raise NotFound("no such photo")
+        raise NotFound(phrase("handover.photos.no-such-photo"))
     return Response(jpeg, mimetype="image/jpeg", headers={"Content-Disposition": "inline"})
 
 

@@ -88,7 +88,13 @@ class ReportView:
     @property
     def told(self) -> list[str]:
         return [
-            f"{said.name}, {clock(said.t)}, by {said.by}{f': {said.what}' if said.what else ''}"
+            phrase(
+                "handover.report-view.by",
+                said=said.name,
+                t=clock(said.t),
+                by=said.by,
+                how=phrase("handover.report-view.text", what=said.what) if said.what else "",
+            )
             for said in self.bench.record.told
         ]
 
@@ -123,9 +129,20 @@ class ReportView:
         meters = {r.meter for r in self.bench.visit.of_kind(Reading) if r.meter}
         own = ", ".join(f"{kind} × {factor:.2f}" for kind, factor in settings.frequencies)
         return [
-            f"amps of elements by the {settings.band.value} band; {settings.altitude_ft:g} ft above the sea",
-            f"how often parts fail by {f'the shop’s own repairs: {own}' if own else 'the trade'}",
-            f"instruments: {', '.join(sorted(meters))}" if meters else "instruments: not said",
+            phrase(
+                "handover.report-view.amps-elements-band-ft",
+                band=settings.band.value,
+                altitude_ft=f"{settings.altitude_ft:g}",
+            ),
+            phrase(
+                "handover.report-view.how-often-parts-fail",
+                how=phrase("handover.report-view.shops-own-repairs", own=own)
+                if own
+                else phrase("handover.report-view.trade"),
+            ),
+            phrase("handover.report-view.instruments", meters=", ".join(sorted(meters)))
+            if meters
+            else phrase("handover.report-view.instruments-not-said"),
         ]
 
     @cached_property
@@ -138,7 +155,11 @@ class ReportView:
         provisional = element.provisional and element.measured_amps is not None
         return ElementRow(
             element.id,
-            f"{plate.rated_watts / 1000:g} kW at {plate.rated_volts:g} V",
+            phrase(
+                "handover.report-view.kw-v",
+                rated_watts=f"{plate.rated_watts / 1000:g}",
+                rated_volts=f"{plate.rated_volts:g}",
+            ),
             str(figure(element.measured_amps, "A")),
             f"{show(due.low)} … {show(due.high, 'A')}",
             verdict(element.word, element.good, provisional),
@@ -175,27 +196,49 @@ class ReportView:
     def runs(self) -> list[str]:
         """What sets each run apart, where there are several."""
         runs = self.tape.runs
-        return [f"run {number}: {words}" for number, words in runs] if len(runs) > 1 else []
+        return (
+            [phrase("handover.report-view.run", number=number, words=words) for number, words in runs]
+            if len(runs) > 1
+            else []
+        )
 
     @property
     def plate(self) -> list[tuple[str, str]]:
         unit = self.bench.unit
         controls = [
-            (c.id, f"{c.type}, {len(c.switches)} switch{'es' if len(c.switches) > 1 else ''}")
+            (
+                c.id,
+                phrase(
+                    "handover.report-view.switch",
+                    type=c.type,
+                    len=len(c.switches),
+                    how=phrase("handover.report-view.es") if len(c.switches) > 1 else "",
+                ),
+            )
             for c in unit.controls
         ]
         return [(c.id, _circuit(c)) for c in unit.circuits] + controls
 
 
 def _circuit(circuit: Circuit) -> str:
-    words = [f"{circuit.rated_volts:g} V, breaker {_amps(circuit.breaker_amps)}"]
+    words = [
+        phrase(
+            "handover.report-view.v-breaker",
+            rated_volts=f"{circuit.rated_volts:g}",
+            amps=_amps(circuit.breaker_amps),
+        )
+    ]
     if circuit.plate and circuit.plate.min_circuit_amps:
         least, most = circuit.plate.min_circuit_amps, circuit.plate.max_breaker_amps
-        words.append(f"plate minimum {_amps(least)}, maximum {_amps(most)}")
+        words.append(
+            phrase("handover.report-view.plate-minimum-maximum", amps=_amps(least), amps_2=_amps(most))
+        )
     if circuit.conductor:
-        words.append(f"{circuit.conductor.awg} AWG {circuit.conductor.material}")
+        words.append(
+            phrase("handover.report-view.awg", awg=circuit.conductor.awg, material=circuit.conductor.material)
+        )
     return ", ".join(words)
 
 
 def _amps(value: float | None) -> str:
-    return f"{value:g} A" if value else "not given"
+    return f"{value:g} A" if value else phrase("handover.report-view.not-given")

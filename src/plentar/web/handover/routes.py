@@ -25,6 +25,7 @@ from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
 from plentar.web.visits.gates import suspected_in
+from plentar.words import phrase
 
 handover = Blueprint("handover", __name__, url_prefix="/visits")
 
@@ -119,11 +120,11 @@ def write_line(visit_id: uuid.UUID) -> Answer:
 def _line(record: VisitRecord, entry: LineEntry) -> WorkLineJson:
     known = {line.id for line in record.work}
     if entry.line and entry.line not in known:
-        raise BadInput("line", "no such line")
+        raise BadInput("line", phrase("handover.routes.no-such-line"))
     if not entry.line and len(known) >= MOST_LINES:
-        raise BadInput("text", f"a visit has at most {MOST_LINES} lines")
+        raise BadInput("text", phrase("handover.routes.visit-has-most-lines", most_lines=MOST_LINES))
     if entry.part and entry.part not in record.unit.workable | record.unit.components:
-        raise BadInput("part", f"no part {entry.part!r}")
+        raise BadInput("part", phrase("handover.routes.no-part", part=entry.part))
     values = entry.model_dump(exclude={"client_id", "line"})
     values["text"] = entry.text.strip()
     return WorkLineJson(t=record.elapsed_s, id=entry.line or entry.client_id.hex, by=me().name, **values)
@@ -138,9 +139,9 @@ def leave_out(visit_id: uuid.UUID) -> Answer:
         keys = [row.line.key for row in HandoverView(record).not_through]
         named = keys if entry.every else entry.line
         if not named:
-            raise BadInput("line", "say which lines")
+            raise BadInput("line", phrase("handover.routes.say-which-lines"))
         if not set(named) <= set(keys):
-            raise BadInput("line", "the list has changed meanwhile: look at it again")
+            raise BadInput("line", phrase("handover.routes.list-has-changed-meanwhile"))
     except BadInput as bad:
         return page_of(record, Form(request.form, bad)), 422
     for key in named:

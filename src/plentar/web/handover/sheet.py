@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from zoneinfo import ZoneInfo
 
-from flask_babel import format_date, format_decimal, gettext
+from babel.dates import format_date
+from babel.numbers import format_decimal
 from werkzeug.utils import cached_property
 
 from plentar.core.door import all_found, found_before_work, unread
@@ -24,6 +25,7 @@ from plentar.store.record import VisitRecord
 from plentar.web.drawings import data_address, svg_address
 from plentar.web.handover import plain
 from plentar.web.visits.view import BenchView
+from plentar.words import locale, phrase
 
 #: Findings that are no owner's business.
 _INNER = frozenset({FindingCode.CONTRADICTION, FindingCode.HOUSE_TIME})
@@ -70,16 +72,16 @@ class OwnerSheet:
     def day(self) -> str:
         """The day of the visit, by the shop's own clock."""
         there = self.record.row.started_at.astimezone(ZoneInfo(self.timezone))
-        return str(format_date(there.date(), "long", rebase=False))
+        return str(format_date(there.date(), "long", locale=locale()))
 
     @property
     def came(self) -> str:
-        return plain.words(plain.CAME.get(self.record.row.complaint or "", gettext("A visit")))
+        return plain.words(plain.CAME.get(self.record.row.complaint or "", phrase("owner.visit")))
 
     @property
     def left(self) -> str:
         if self.record.row.outcome is None:
-            return str(gettext("The visit is not over yet."))
+            return phrase("handover.sheet.visit-not-over-yet")
         return plain.words(plain.LEFT[self.record.row.outcome])
 
     @cached_property
@@ -108,7 +110,10 @@ class OwnerSheet:
         gone = cleared_of(self.unit, before, all_found(judgement), self._retest)
         stands = {row.text for row in self.found}
         told = {self._said(one.finding): one.proved for one in gone}
-        shown, not_shown = gettext("Put right"), gettext("Worked on, and not read again")
+        shown, not_shown = (
+            phrase("handover.sheet.put-right"),
+            phrase("handover.sheet.worked-not-read-again"),
+        )
         return [(shown if proved else not_shown, t) for t, proved in told.items() if t not in stands]
 
     @property
@@ -165,8 +170,10 @@ class OwnerSheet:
             line = by_strip[element.id]
             for at, taken in enumerate((line.before, line.step.taken)):
                 watts[at] += taken.reading.value * self._volts(element.circuit) if taken else 0.0
-        before, after = (f"{format_decimal(round(w / 1000, 1))} kW" for w in watts)
-        yield str(gettext("Heat that the unit gives")), str(gettext("heat on")), before, after
+        before, after = (
+            phrase("handover.sheet.kw", kw=format_decimal(round(w / 1000, 1), locale=locale())) for w in watts
+        )
+        yield (phrase("handover.sheet.heat-unit-gives"), phrase("handover.sheet.heat"), before, after)
 
     def _volts(self, circuit: str) -> float:
         read = self.bench.evidence.latest(circuit, Quantity.VOLTS)
@@ -174,14 +181,14 @@ class OwnerSheet:
 
     def _state(self, line: Line) -> str:
         if line.calls & self.unit.heat_calls:
-            return str(gettext("heat on"))
-        return str(gettext("fan on") if line.calls else gettext("nothing called"))
+            return phrase("handover.sheet.heat")
+        return str(phrase("handover.sheet.fan") if line.calls else phrase("handover.sheet.nothing-called"))
 
     def _read_where(self, at: str) -> str:
         if at == "supply-air":
-            return str(gettext("Air that leaves the unit"))
+            return phrase("handover.sheet.air-leaves-unit")
         if at == "return-air":
-            return str(gettext("Air that comes back"))
+            return phrase("handover.sheet.air-comes-back")
         name = plain.part_name(self.unit, at)
         return name[:1].upper() + name[1:]
 
@@ -189,8 +196,8 @@ class OwnerSheet:
         if quantity is Quantity.TEMP_F:
             celsius = self.settings.scale == "C"
             shown = (value - 32) / 1.8 if celsius else value
-            return f"{format_decimal(round(shown))} °{self.settings.scale}"
-        return f"{format_decimal(round(value, 1))} {quantity.sign}"
+            return f"{format_decimal(round(shown), locale=locale())} °{self.settings.scale}"
+        return f"{format_decimal(round(value, 1), locale=locale())} {quantity.sign}"
 
     @property
     def undone(self) -> list[tuple[str, str, str]]:
@@ -200,7 +207,7 @@ class OwnerSheet:
             if line.open:
                 when = plain.words(plain.WHEN[line.when])
                 if line.due_on:
-                    when = f"{when}, {format_date(line.due_on, 'medium', rebase=False)}"
+                    when = f"{when}, {format_date(line.due_on, 'medium', locale=locale())}"
                 rows.append((when, self._line(str(line.text), line.source), line.meanwhile))
         return rows
 

@@ -16,6 +16,7 @@ from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_ag
 from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import decided, suggested
 from plentar.core.handover.work import WorkLine
+from plentar.core.said import say
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
@@ -29,7 +30,12 @@ NOT_THROUGH = ("open", "fail")
 #: What a form sends of a line.
 _FIELDS = ("when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source")
 _SHAPES = {"pass": "✓", "fail": "✕", "open": "○", "answered": "—"}
-_WORDS = {"pass": "as due", "fail": "not as due", "open": "not read", "answered": "left out"}
+_WORDS = {
+    "pass": say("handover.view.due"),
+    "fail": say("handover.view.not-due"),
+    "open": say("handover.view.not-read"),
+    "answered": say("handover.view.left-out"),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,13 +75,33 @@ class HandoverView:
         """The sections of the page: where, what, how far, and whether it is said."""
         now = [line for line in self.lines if line.open and line.when == "now"]
         open_lines = sum(line.open for line in self.lines)
-        found = [("work", "To be done", f"{open_lines} open" if open_lines else "nothing open", not now)]
+        found = [
+            (
+                "work",
+                phrase("handover.view.done"),
+                phrase("handover.view.open", open_lines=open_lines)
+                if open_lines
+                else phrase("handover.view.nothing-open"),
+                not now,
+            )
+        ]
         if asked := len(self.look_again) + len(self.easy):
-            found.append(("again", "Once more", f"{asked} asked", False))
+            found.append(
+                (
+                    "again",
+                    phrase("handover.view.once-more"),
+                    phrase("handover.view.asked", asked=asked),
+                    False,
+                )
+            )
         if self.retest:
-            found.append(("retest", "Read again", self.retest_said, not self.not_through))
-        found.append(("photos", "Photos", str(len(self.record.photos)), bool(self.record.photos)))
-        return [*found, ("left", "Unit left", "not set", False)]
+            found.append(
+                ("retest", phrase("handover.view.read-again"), self.retest_said, not self.not_through)
+            )
+        found.append(
+            ("photos", phrase("handover.view.photos"), str(len(self.record.photos)), bool(self.record.photos))
+        )
+        return [*found, ("left", phrase("handover.view.unit-left"), phrase("handover.view.not-set"), False)]
 
     @property
     def currency(self) -> str:
@@ -94,9 +120,9 @@ class HandoverView:
         said = [
             phrase(f"parts.{line.parts}") if line.parts else "",
             str(line.due_on or ""),
-            f"{line.minutes:g} min" if line.minutes is not None else "",
+            phrase("handover.view.min", minutes=f"{line.minutes:g}") if line.minutes is not None else "",
             f"{line.price:,.2f} {self.currency}".strip() if line.price is not None else "",
-            f"meanwhile {line.meanwhile}" if line.meanwhile else "",
+            phrase("handover.view.meanwhile", meanwhile=line.meanwhile) if line.meanwhile else "",
         ]
         return " · ".join(filter(None, said))
 
@@ -161,7 +187,12 @@ class HandoverView:
     def retest_said(self) -> str:
         """Such as “2 read, 5 left out, 1 open”."""
         count = Counter(row.state for row in self.retest)
-        said = {"pass": "read", "fail": "not as due", "answered": "left out", "open": "open"}
+        said = {
+            "pass": "read",
+            "fail": phrase("handover.view.not-due"),
+            "answered": phrase("handover.view.left-out"),
+            "open": "open",
+        }
         return ", ".join(f"{count[state]} {words}" for state, words in said.items() if count[state])
 
     def _row(self, line: Line) -> RetestRow:
@@ -204,7 +235,9 @@ class HandoverView:
     @property
     def reopened(self) -> list[str]:
         return [
-            f"{clock(body['t'])} opened again by {body['by']}: {body['reason']}"
+            phrase(
+                "handover.view.opened-again", body=clock(body["t"]), body_2=body["by"], body_3=body["reason"]
+            )
             for body in self.record.noted("reopened")
         ]
 

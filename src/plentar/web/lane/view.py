@@ -12,15 +12,22 @@ from itertools import groupby
 from flask import url_for
 from markupsafe import Markup
 
+from plentar.core.said import say
 from plentar.core.unit.unit import Unit
 from plentar.store.models import Round, Visit
 from plentar.store.rounds import RoundStop
 from plentar.store.units import UnitRecord
 from plentar.store.visit_lists import CallRow
 from plentar.web.showing import local
+from plentar.words import phrase
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
-STATUSES = {"in-progress": "in progress", "due": "due", "follow-up": "follow-up", "done": "done"}
+STATUSES = {
+    "in-progress": say("lane.view.progress"),
+    "due": say("lane.view.due"),
+    "follow-up": say("lane.view.follow-up"),
+    "done": say("lane.view.done"),
+}
 #: How many of a round's units the page draws, and how many of no round it lists; the rest is a touch
 #: away. A street has so many houses at least.
 MOST_DRAWN, MOST_LISTED, LEAST_HOUSES = 120, 60, 4
@@ -95,7 +102,7 @@ class FirstPage:
 
     @property
     def title(self) -> str:
-        return self.round.title if self.round else "Units"
+        return self.round.title if self.round else phrase("lane.view.units")
 
     @property
     def other_rounds(self) -> list[RoundLine]:
@@ -103,7 +110,12 @@ class FirstPage:
         return [
             RoundLine(
                 round_.title,
-                f"{done} of {every}{f', by {round_.due_on}' if round_.due_on else ''}",
+                phrase(
+                    "lane.view.of",
+                    done=done,
+                    every=every,
+                    how=phrase("lane.view.by", due_on=str(round_.due_on)) if round_.due_on else "",
+                ),
                 url_for("rounds.one", round_id=round_.id),
             )
             for round_, every, done in self.rounds[1:]
@@ -119,7 +131,7 @@ class FirstPage:
     @property
     def counts(self) -> list[tuple[str, str, int]]:
         tally = Counter(map(_status, self.stops))
-        return [(s, said, tally[s]) for s, said in STATUSES.items()] if self.round else []
+        return [(s, str(said), tally[s]) for s, said in STATUSES.items()] if self.round else []
 
     @property
     def streets(self) -> list[Street]:
@@ -149,7 +161,7 @@ class FirstPage:
             unit.label or unit.id,
             kit_in_words(unit),
             status,
-            STATUSES.get(status, ""),
+            str(STATUSES.get(status, "")),
             Markup(_MARKS.get(status, _MARKS["due"])),
             f"{local(begun).day} {local(begun):%b}" if begun else "",
             url_for("visits.bench", visit_id=under_way.visit_id) if under_way else unit_href,
@@ -197,5 +209,5 @@ def kit_in_words(unit: Unit) -> str:
     """A unit's elements in short, such as ``2 × 5 kW`` or ``3.5 + 4.8 kW``."""
     kilowatts = [f"{e.rated_watts / 1000:g}" for e in unit.elements]
     if len(set(kilowatts)) == 1:
-        return f"{len(kilowatts)} × {kilowatts[0]} kW"
+        return phrase("lane.view.kw", len=len(kilowatts), kilowatts=kilowatts[0])
     return " + ".join(kilowatts) + " kW"

@@ -8,6 +8,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
 from plentar.core.expected import Word
+from plentar.core.said import Said, say
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.store.database import newest_revision
@@ -19,22 +20,22 @@ from plentar.words import has, phrase
 pages = Blueprint("pages", __name__)
 #: Each mark with what it means: the verdict, whether it is good, and the words.
 MARKS = (
-    (Word.IN_BAND, True, "between what is due at least and at most"),
-    (Word.LOW, False, "less than due"),
-    (Word.HIGH, False, "more than due"),
-    (Word.DEAD, False, "no current where it is due"),
-    (Word.OPEN, None, "line volts or no path across a part"),
-    (Word.CLOSED, None, "near zero across a part"),
-    (Word.UNCLEAR, None, "in between: a ghost, or half a supply"),
-    (Word.NOT_JUDGED, None, "nothing is due here yet; it says why"),
-    (Word.NOT_MEASURED, None, "nobody has read it; never taken for zero"),
+    (Word.IN_BAND, True, say("pages.routes.between-what-due-least")),
+    (Word.LOW, False, say("pages.routes.less-than-due")),
+    (Word.HIGH, False, say("pages.routes.more-than-due")),
+    (Word.DEAD, False, say("pages.routes.no-current-where-due")),
+    (Word.OPEN, None, say("pages.routes.line-volts-or-no")),
+    (Word.CLOSED, None, say("pages.routes.near-zero-across-part")),
+    (Word.UNCLEAR, None, say("pages.routes.between-ghost-or-half")),
+    (Word.NOT_JUDGED, None, say("pages.routes.nothing-due-here-yet")),
+    (Word.NOT_MEASURED, None, say("pages.routes.nobody-has-read-never")),
 )
 
 
-def _marks() -> list[tuple[Markup, str]]:
+def _marks() -> list[tuple[Markup, Said | str]]:
     shown = [(verdict(word, good), text) for word, good, text in MARKS]
     provisional = verdict(Word.IN_BAND, True, provisional=True)
-    return [*shown, (provisional, "provisional: volts at the lugs not measured yet")]
+    return [*shown, (provisional, phrase("pages.routes.provisional-volts-lugs-not"))]
 
 
 def _figures() -> list[tuple[str, str, str, str]]:
@@ -50,10 +51,10 @@ def _figures() -> list[tuple[str, str, str, str]]:
     ]
     meters = [
         (
-            f"meter, {quantity}",
+            phrase("pages.routes.meter", quantity=quantity),
             f"±({100 * a.share:g} % + {a.fixed:g} {quantity.sign})",
-            "added outward to every due band",
-            "field meters (typical)",
+            phrase("pages.routes.added-outward-every-due"),
+            phrase("pages.routes.field-meters-typical"),
         )
         for quantity, a in ACCURACY.items()
     ]
@@ -79,6 +80,10 @@ def ready() -> Answer:
     try:
         found = database().execute(text("select version_num from alembic_version")).scalar()
     except SQLAlchemyError:
-        return "no database", 503
+        return phrase("pages.routes.no-database"), 503
     newest = newest_revision()
-    return ("ready", 200) if found == newest else (f"database at {found}, not {newest}", 503)
+    return (
+        ("ready", 200)
+        if found == newest
+        else (phrase("pages.routes.database-not", found=found, newest=newest), 503)
+    )

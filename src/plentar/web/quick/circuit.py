@@ -12,6 +12,7 @@ from plentar.core.tables import thresholds
 from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 CIRCUIT_AT_FIRST = {"kw": "10", "volts": "240", "blower": "3.4", "ambient": "30"}
@@ -42,28 +43,36 @@ def circuit_numbers(entry: CircuitEntry) -> Numbers:
     one = circuit_of(elements, motor, lies)
     breaker = one.breaker_amps[0]
     rows = [
-        ("load", f"{show(elements, 'A')} of strips + {show(motor, 'A')} of blower"),
-        ("breaker", f"{breaker:g} A" if breaker else "no standard size reaches"),
+        ("load", phrase("quick.circuit.strips-blower", elements=show(elements, "A"), motor=show(motor, "A"))),
+        ("breaker", f"{breaker:g} A" if breaker else phrase("quick.circuit.no-standard-size-reaches")),
     ]
     for metal, awg in (("copper", one.copper_awg), ("aluminium", one.aluminium_awg)):
         rows.append((metal, _wire(lies, metal, awg, one.load_amps, entry.volts)))
     most = thresholds.MOST_ELEMENT_AMPS
     if elements > most:
-        rows.append((f"above {most:g} A", "split over circuits, in the kit or ahead of it"))
+        rows.append(
+            (phrase("quick.circuit.above", most=f"{most:g}"), phrase("quick.circuit.split-over-circuits-kit"))
+        )
     return Numbers(
         show(one.min_circuit_amps, digits=4),
         "A",
-        "minimum circuit amps, 125 % of the load",
+        phrase("quick.circuit.minimum-circuit-amps-125"),
         tuple(rows),
-        f"1.25 × ({show(elements, digits=4)} + {show(motor)}) A = {show(one.min_circuit_amps, 'A', 4)}."
-        " The plate rules where there is one; local code decides",
+        phrase(
+            "quick.circuit.1-25-plate-rules",
+            elements=show(elements, digits=4),
+            motor=show(motor),
+            min_circuit_amps=show(one.min_circuit_amps, "A", 4),
+        ),
     )
 
 
 def _wire(lies: Conductor, metal: str, awg: str | None, amps: float, volts: float) -> str:
     if awg is None:
-        return "none of the table as it lies"
+        return phrase("quick.circuit.none-table-lies")
     if not lies.length_ft:
-        return f"{awg} AWG"
+        return phrase("quick.circuit.awg", awg=awg)
     drop = dropped_volts(Conductor(awg, metal, length_ft=lies.length_ft), amps)
-    return f"{awg} AWG, drops {show(drop, 'V')}, {100 * drop / volts:.1f} %"
+    return phrase(
+        "quick.circuit.awg-drops", awg=awg, drop=show(drop, "V"), drop_2=f"{100 * drop / volts:.1f}"
+    )

@@ -11,6 +11,7 @@ from plentar.core.unit.ratings import Rating
 from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
@@ -31,14 +32,21 @@ def element_numbers(entry: ElementEntry) -> Numbers:
     return Numbers(
         show(rating.amps(volts), digits=4),
         "A",
-        f"at {volts:g} V",
+        phrase("quick.element.v", volts=f"{volts:g}"),
         (
-            ("on the clamp, plate −10 … +5 %", f"{show(plate.low)} … {show(plate.high, 'A')}"),
-            ("on the clamp, house ±10 %", f"{show(house.low)} … {show(house.high, 'A')}"),
+            (phrase("quick.element.clamp-plate-10-5"), f"{show(plate.low)} … {show(plate.high, 'A')}"),
+            (phrase("quick.element.clamp-house-10"), f"{show(house.low)} … {show(house.high, 'A')}"),
             ("hot", show(rating.hot_ohms, "Ω", 4)),
-            ("cold, proved dead", f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
-            ("power", f"{show(rating.watts(volts) / 1000, 'kW', 4)}, {share:.1f} % of rated"),
-            ("heat", f"{rating.heat_btuh(volts):,.0f} BTU/h"),
+            (phrase("quick.element.cold-proved-dead"), f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
+            (
+                "power",
+                phrase(
+                    "quick.element.rated",
+                    watts=show(rating.watts(volts) / 1000, "kW", 4),
+                    share=f"{share:.1f}",
+                ),
+            ),
+            ("heat", phrase("quick.element.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
         ),
         f"I = {rating.rated_watts:g} W × {volts:g} V ÷ ({rating.rated_volts:g} V)²"
         f" = {show(rating.amps(volts), 'A', 4)}",

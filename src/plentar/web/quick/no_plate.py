@@ -12,7 +12,7 @@ from plentar.core.quantity import parse_reading
 from plentar.core.unit.no_plate import work_out
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
-from plentar.words import capital
+from plentar.words import capital, phrase
 from plentar.words.numbers import show
 
 MOST_STRIPS = 12
@@ -24,7 +24,7 @@ def _ohms(typed: str) -> str:
     except BadInput as bad:
         raise ValueError(bad.reason) from None
     if len(found) > MOST_STRIPS:
-        raise ValueError(f"{MOST_STRIPS} strips at most")
+        raise ValueError(phrase("quick.no-plate.strips-most", most_strips=MOST_STRIPS))
     return typed
 
 
@@ -46,15 +46,18 @@ def no_plate_numbers(entry: NoPlateEntry) -> Numbers:
     """The strips, each with why, and how sure it is."""
     limits = None if entry.limits is None else round(entry.limits)
     found = work_out(entry.volts, _values(entry.ohms), limits, entry.amps, entry.kw)
-    rows = [(f"strip {n}", f"{s.kw:g} kW, by {s.because}") for n, s in enumerate(found.strips, start=1)]
+    rows = [
+        (phrase("quick.no-plate.strip", n=n), phrase("quick.no-plate.kw", kw=f"{s.kw:g}", because=s.because))
+        for n, s in enumerate(found.strips, start=1)
+    ]
     onward = url_for(
         "units.new", elements=len(found.strips), kw=f"{found.strips[0].kw:g}", volts=f"{entry.volts:g}"
     )
     return Numbers(
         show(found.total_kw),
         "kW",
-        f"{len(found.strips)} strips at {entry.volts:g} V",
+        phrase("quick.no-plate.strips-v", len=len(found.strips), volts=f"{entry.volts:g}"),
         tuple(rows),
-        f"{capital(str(found.sure))}. A stamping on the strip goes before all of it",
-        (onward, "Begin a unit with these"),
+        phrase("quick.no-plate.stamping-strip-goes-before", capital=capital(str(found.sure))),
+        (onward, phrase("quick.no-plate.begin-unit-these")),
     )

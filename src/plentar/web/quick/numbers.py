@@ -7,7 +7,9 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator
 
+from plentar.core.said import Said
 from plentar.web.entry import Number
+from plentar.words import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,10 +17,10 @@ class Asker:
     """One number to ask for: its field, its unit, and values that a touch fills in."""
 
     name: str
-    label: str
+    label: Said | str
     unit: str
     picks: tuple[str, ...] = ()
-    placeholder: str = ""
+    placeholder: Said | str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,7 @@ def within(least: float, most: float) -> AfterValidator:
 
     def check(value: float | None) -> float | None:
         if value is not None and not least <= value <= most:
-            raise ValueError(f"from {least:g} to {most:g}")
+            raise ValueError(phrase("quick.numbers.from", least=f"{least:g}", most=f"{most:g}"))
         return value
 
     return AfterValidator(check)

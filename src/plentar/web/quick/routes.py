@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
 from plentar.web.answer import Answer, render
 from plentar.web.entry import Form, parse_entry
 from plentar.web.quick.circuit import CIRCUIT_AT_FIRST, CircuitEntry, circuit_numbers
@@ -24,8 +25,8 @@ quick = Blueprint("quick", __name__)
 class Tab:
     """One kind of numbers: what is asked for, how it is answered, what stands there at first."""
 
-    words: str
-    lead: str
+    words: Said | str
+    lead: Said | str
     entry: type[BaseModel]
     answer: Callable[..., Numbers]
     askers: tuple[Asker, ...]
@@ -34,43 +35,59 @@ class Tab:
 
 TABS = {
     "element": Tab(
-        "One element",
-        "Rated kilowatts and volts; nothing kept.",
+        say("quick.routes.one-element"),
+        say("quick.routes.rated-kilowatts-volts-nothing"),
         ElementEntry,
         element_numbers,
         (
-            Asker("kw", "Rated kW", "kW", ("3.5", "4.8", "5", "7.5", "10")),
-            Asker("volts", "Rated volts", "V", ("208", "230", "240")),
-            Asker("measured", "Volts at the lugs", "V", placeholder="as rated"),
+            Asker("kw", say("quick.routes.rated-kw"), "kW", ("3.5", "4.8", "5", "7.5", "10")),
+            Asker("volts", say("quick.routes.rated-volts"), "V", ("208", "230", "240")),
+            Asker("measured", say("quick.routes.volts-lugs"), "V", placeholder=say("quick.routes.rated")),
         ),
         ELEMENT_AT_FIRST,
     ),
     "circuit": Tab(
-        "One circuit",
-        "Minimum, breaker and wire; nothing kept.",
+        say("quick.routes.one-circuit"),
+        say("quick.routes.minimum-breaker-wire-nothing"),
         CircuitEntry,
         circuit_numbers,
         (
-            Asker("kw", "All its strips", "kW", ("5", "7.5", "9.6", "10", "15")),
-            Asker("volts", "Service volts", "V", ("208", "240")),
-            Asker("blower", "Blower on it", "A", ("0", "2.8", "3.4", "4.5")),
-            Asker("run", "Wire, one way", "ft", placeholder="not known"),
-            Asker("ambient", "Warmest it lies in", "°C", ("30", "40", "50", "60")),
-            Asker("ends", "Terminals", "°C", ("60", "75"), placeholder="not given"),
+            Asker("kw", say("quick.routes.all-strips"), "kW", ("5", "7.5", "9.6", "10", "15")),
+            Asker("volts", say("quick.routes.service-volts"), "V", ("208", "240")),
+            Asker("blower", say("quick.routes.blower"), "A", ("0", "2.8", "3.4", "4.5")),
+            Asker("run", say("quick.routes.wire-one-way"), "ft", placeholder=say("quick.routes.not-known")),
+            Asker("ambient", say("quick.routes.warmest-lies"), "°C", ("30", "40", "50", "60")),
+            Asker(
+                "ends",
+                say("quick.routes.terminals"),
+                "°C",
+                ("60", "75"),
+                placeholder=say("quick.routes.not-given"),
+            ),
         ),
         CIRCUIT_AT_FIRST,
     ),
     "no-plate": Tab(
-        "No plate",
-        "Strips worked out from what can be read; nothing kept.",
+        say("quick.routes.no-plate"),
+        say("quick.routes.strips-worked-out-from"),
         NoPlateEntry,
         no_plate_numbers,
         (
-            Asker("volts", "Service volts", "V", ("208", "240")),
-            Asker("ohms", "Cold ohms of each strip", "Ω", placeholder="11.2, 11.4"),
-            Asker("limits", "Limits counted", "", ("1", "2", "3", "4"), placeholder="not counted"),
-            Asker("kw", "All strips, as stated", "kW", placeholder="not stated"),
-            Asker("amps", "or amps, as stated", "A", placeholder="not stated"),
+            Asker("volts", say("quick.routes.service-volts"), "V", ("208", "240")),
+            Asker("ohms", say("quick.routes.cold-ohms-each-strip"), "Ω", placeholder="11.2, 11.4"),
+            Asker(
+                "limits",
+                say("quick.routes.limits-counted"),
+                "",
+                ("1", "2", "3", "4"),
+                placeholder=say("quick.routes.not-counted"),
+            ),
+            Asker(
+                "kw", say("quick.routes.all-strips-stated"), "kW", placeholder=say("quick.routes.not-stated")
+            ),
+            Asker(
+                "amps", say("quick.routes.or-amps-stated"), "A", placeholder=say("quick.routes.not-stated")
+            ),
         ),
         {"volts": "240", "ohms": "11.2, 11.4"},
     ),
@@ -101,4 +118,4 @@ def show_page(kind: str = "element") -> Answer:
 
 
 def _label(tab: Tab, name: str) -> str:
-    return next((asker.label for asker in tab.askers if asker.name == name), name)
+    return next((str(asker.label) for asker in tab.askers if asker.name == name), name)

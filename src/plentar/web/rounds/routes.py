@@ -17,6 +17,7 @@ from plentar.web.database import database
 from plentar.web.entry import Form, empty_as_none, parse_entry, required
 from plentar.web.people import me, signed_in
 from plentar.web.rounds.view import RoundView
+from plentar.words import phrase
 
 rounds = Blueprint("rounds", __name__, url_prefix="/rounds")
 
@@ -89,7 +90,7 @@ def take(round_id: uuid.UUID) -> Answer:
     round_ = find_round(database(), me().shop_id, round_id)
     entry = parse_entry(AssignEntry, request.form)
     if not entry.unit:
-        raise BadInput("unit", "mark the units first")
+        raise BadInput("unit", phrase("rounds.routes.mark-units-first"))
     assign(database(), round_, entry.unit, entry.who)
     database().commit()
     return redirect(url_for("rounds.one", round_id=round_id))

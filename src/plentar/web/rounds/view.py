@@ -10,6 +10,7 @@ from flask import url_for
 
 from plentar.store.models import Account, Round
 from plentar.store.rounds import RoundStop
+from plentar.words import phrase
 
 #: What a visit is taken to need where none was yet, minutes.
 USUAL_MINUTES = 45.0
@@ -41,7 +42,9 @@ class RoundView:
     def said(self) -> str:
         done = sum(stop.done for stop in self.stops)
         left = sum(self.minutes.get(stop.unit_id, USUAL_MINUTES) for stop in self.stops if not stop.done)
-        return f"{done} of {len(self.stops)} done · about {left / 60:.1f} hours left"
+        return phrase(
+            "rounds.view.done-about-hours-left", done=done, len=len(self.stops), left=f"{left / 60:.1f}"
+        )
 
     @property
     def rows(self) -> list[StopRow]:
@@ -49,7 +52,7 @@ class RoundView:
         return [self._row(stop) for stop in self.stops]
 
     def _row(self, stop: RoundStop) -> StopRow:
-        state = "● done" if stop.done else "→ under way" if stop.visit_id else "○ due"
+        state = "● done" if stop.done else phrase("rounds.view.under-way") if stop.visit_id else "○ due"
         under_way = stop.visit_id is not None and not stop.done
         return StopRow(
             stop.unit_id,
@@ -59,6 +62,10 @@ class RoundView:
             url_for("visits.bench", visit_id=stop.visit_id)
             if under_way
             else url_for("units.show", unit_id=stop.unit_id),
-            self._names.get(stop.who, "nobody yet") if stop.who else "nobody yet",
-            f"{self.minutes[stop.unit_id]:.0f} min" if stop.unit_id in self.minutes else "—",
+            self._names.get(stop.who, phrase("rounds.view.nobody-yet"))
+            if stop.who
+            else phrase("rounds.view.nobody-yet"),
+            phrase("rounds.view.min", minutes=f"{self.minutes[stop.unit_id]:.0f}")
+            if stop.unit_id in self.minutes
+            else "—",
         )

@@ -28,6 +28,7 @@ from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import parse_entry
 from plentar.web.people import lead_only, me, signed_in
+from plentar.words import phrase
 
 parts = Blueprint("parts", __name__, url_prefix="/how-long")
 #: The years at which the share still in is told.
@@ -110,8 +111,14 @@ def _still_in(steps: Sequence[SurvivalStep], watched: Sequence[Watched], years: 
     if not at_risk:
         return "—"
     if step is None:
-        return f"all of {at_risk} at risk"
-    return f"{100 * step.still_in:.0f} % ({100 * step.low:.0f} … {100 * step.high:.0f}), {at_risk} at risk"
+        return phrase("search.parts.all-risk", at_risk=at_risk)
+    return phrase(
+        "search.parts.risk",
+        still_in=f"{100 * step.still_in:.0f}",
+        low=f"{100 * step.low:.0f}",
+        high=f"{100 * step.high:.0f}",
+        at_risk=at_risk,
+    )
 
 
 @parts.post("/use")

@@ -32,6 +32,7 @@ from plentar.web.downloads import download
 from plentar.web.entry import MAYBE, Form, empty_as_none, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.search.stops import open_stops
+from plentar.words import phrase
 from plentar.words.numbers import show as in_units
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
@@ -43,7 +44,7 @@ def _one_of(values: Iterable[str]) -> AfterValidator:
 
     def check(typed: str) -> str:
         if typed and typed not in known:
-            raise ValueError("not one of the list")
+            raise ValueError(phrase("search.routes.not-one-list"))
         return typed
 
     return AfterValidator(check)

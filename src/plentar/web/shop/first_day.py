@@ -19,6 +19,7 @@ from plentar.store.units import Whereabouts
 from plentar.web.lane.view import kit_in_words
 from plentar.web.units.entry import KIT_AT_FIRST, KIT_TILES, KitEntry
 from plentar.web.units.places import WhereEntry
+from plentar.words import phrase
 
 #: Columns beside those of a kit; ``label`` must be there.
 OWN = ("label", "place", "door", "on_site", "tags", "note")
@@ -60,7 +61,9 @@ def read_units(raw: bytes) -> tuple[list[UnitLine], list[Complaint]]:
     for line, row in rows:
         where = (row.get("place", ""), row.get("door", ""), row.get("label", ""))
         if where in seen:
-            wrong.append(Complaint(line, "label", f"the same address as in line {seen[where]}"))
+            wrong.append(
+                Complaint(line, "label", phrase("shop.first-day.same-address-line", seen=seen[where]))
+            )
             continue
         seen[where] = line
         try:
@@ -74,7 +77,7 @@ def _rows(raw: bytes) -> Iterator[tuple[int, dict[str, str]]]:
     try:
         text = raw.decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise BadInput("", "not UTF-8: save it as CSV in UTF-8") from None
+        raise BadInput("", phrase("shop.first-day.not-utf-8-save")) from None
     check_text(text.replace("\t", " ").replace("\r", "\n"), "")
     try:
         dialect = csv.Sniffer().sniff(text.split("\n", 1)[0], ",;\t")
@@ -84,14 +87,18 @@ def _rows(raw: bytes) -> Iterator[tuple[int, dict[str, str]]]:
     try:
         every = list(reader)
     except csv.Error as error:
-        raise BadInput("", f"line {reader.line_num}: {error}") from None
+        raise BadInput(
+            "", phrase("shop.first-day.line", line_num=reader.line_num, error=str(error))
+        ) from None
     heads = [head.strip().lower() for head in every[0]] if every else []
     if "label" not in heads:
-        raise BadInput("", f"line 1: a header with label, and any of {', '.join(COLUMNS[1:])}")
+        raise BadInput("", phrase("shop.first-day.line-1-header-label", columns=", ".join(COLUMNS[1:])))
     if unknown := [head for head in heads if head and head not in COLUMNS]:
-        raise BadInput("", f"line 1: no column {unknown[0]!r}; those known are {', '.join(COLUMNS)}")
+        raise BadInput(
+            "", phrase("shop.first-day.line-1-no-column", unknown=unknown[0], columns=", ".join(COLUMNS))
+        )
     if len(every) - 1 > MOST_LINES:
-        raise BadInput("", f"at most {MOST_LINES:,} lines at once")
+        raise BadInput("", phrase("shop.first-day.most-lines-once", most_lines=f"{MOST_LINES:,}"))
     for number, cells in enumerate(every[1:], start=2):
         values = {h: c.strip() for h, c in zip(heads, cells, strict=False) if h}
         if any(values.values()):
@@ -105,7 +112,7 @@ def _unit(line: int, row: dict[str, str]) -> UnitLine:
     except ValidationError as error:
         raise bad_input(error) from None
     if not unit.label:
-        raise BadInput("label", "where it is")
+        raise BadInput("label", phrase("shop.first-day.where"))
     own = {name: row.get(name, "") for name in OWN if name != "label"}
     try:
         where = WhereEntry.model_validate(own).where()

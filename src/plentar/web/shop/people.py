@@ -9,6 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.store.accounts import make_account
 from plentar.store.models import Account, Shop, now
 from plentar.store.people import find_person, last_signed_in, let_go, let_in, make_role, people_of
@@ -20,9 +21,10 @@ from plentar.web.code import code_of
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry, required
 from plentar.web.people import lead_only, me, signed_in
+from plentar.words import phrase
 
 people = Blueprint("people", __name__, url_prefix="/shop/people")
-ROLE_TILES = {"technician": "technician", "lead": "lead: plans, corrects, sees to the shop"}
+ROLE_TILES = {"technician": "technician", "lead": say("shop.people.lead-plans-corrects-sees")}
 
 
 class AskInEntry(BaseModel):
@@ -95,7 +97,7 @@ def _do(person: Account, what: str) -> str:
     """Do it; the link where one was asked for."""
     if what == "link":
         if person.ended_at is not None:
-            raise BadInput("what", "let them in again first")
+            raise BadInput("what", phrase("shop.people.let-them-again-first"))
         return link_for(person)
     if what == "let-go":
         let_go(database(), person)

@@ -20,6 +20,7 @@ from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import lead_only, me, signed_in
 from plentar.web.shop.first_day import COLUMNS, Complaint, UnitLine, read_units
 from plentar.web.units.entry import KIT_TILES
+from plentar.words import phrase
 
 shop = Blueprint("shop", __name__, url_prefix="/shop")
 
@@ -59,7 +60,7 @@ def take_in() -> Answer:
     file = request.files.get("archive")
     try:
         if file is None or not file.filename:
-            raise BadInput("archive", "choose an archive")
+            raise BadInput("archive", phrase("shop.routes.choose-archive"))
         taken = read_archive(database(), me(), file.stream, most_photo_bytes(), dry=dry)  # type: ignore[arg-type]
     except BadInput as bad:
         database().rollback()
@@ -82,7 +83,7 @@ def first_units() -> Answer:
     file = request.files.get("units")
     try:
         if file is None or not file.filename:
-            raise BadInput("", "choose a CSV file")
+            raise BadInput("", phrase("shop.routes.choose-csv-file"))
         lines, complaints = read_units(file.read())
     except BadInput as bad:
         return _units_page([], [Complaint(1, "", str(bad.reason))]), 422

@@ -33,6 +33,7 @@ from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.people import me, signed_in
 from plentar.web.tape.streams import Streams
+from plentar.words import phrase
 
 clamps = Blueprint("clamps", __name__)
 #: How long a stream plays before the browser must ask again.
@@ -123,7 +124,7 @@ def unit_log(unit_id: uuid.UUID) -> Response:
     unit = find_unit(database(), me().shop_id, unit_id).unit
     minutes = request.args.get("minutes", HEAT_MINUTES, float)
     if not 0 < minutes <= MOST_MINUTES:
-        raise BadInput("minutes", f"up to {MOST_MINUTES:g} minutes of heat")
+        raise BadInput("minutes", phrase("tape.clamp.up-minutes-heat", most_minutes=f"{MOST_MINUTES:g}"))
     clamp = _clamp(unit, str(unit_id))
     events, until_s = heat_test(unit, Visit(), 60 * minutes)
     return _csv(clamp, samples(clamp, events, until_s, LOG_HERTZ, str(unit_id)), unit.id)

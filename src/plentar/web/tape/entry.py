@@ -10,6 +10,7 @@ from plentar.core.errors import BadInput
 from plentar.core.unit.parts import CALLS
 from plentar.store.record import VisitRecord
 from plentar.web.entry import Entry
+from plentar.words import phrase
 
 #: A press that could not be sent at once may come this much later, and a clock differ by this.
 LATE_S, AHEAD_S = 1800.0, 5.0
@@ -28,7 +29,7 @@ class Pressed(Entry):
         if self.t is None:
             return now_s
         if not now_s - LATE_S <= self.t <= now_s + AHEAD_S:
-            raise BadInput("t", "that time is not within the last half hour of this visit")
+            raise BadInput("t", phrase("tape.entry.time-not-within-last"))
         return round(min(self.t, now_s), 1)
 
 

@@ -23,6 +23,7 @@ from plentar.store.logs import LogRow, parsed_log
 from plentar.store.record import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 from plentar.words.numbers import clock, show
 
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
@@ -93,10 +94,18 @@ class LogView:
     @property
     def picture(self) -> Markup:
         windows = [
-            Stretch(m.due_s.low, m.due_s.high, f"window {m.action}", f"{m.part} {m.action} due")
+            Stretch(
+                m.due_s.low,
+                m.due_s.high,
+                phrase("tape.log-view.window", action=m.action),
+                phrase("tape.log-view.due", part=m.part, action=m.action),
+            )
             for m in self.moves
         ]
-        cycling = [Stretch(c.first_s, c.last_s, "cycling", f"{c.load} cycles") for c in self.trace.cycles]
+        cycling = [
+            Stretch(c.first_s, c.last_s, "cycling", phrase("tape.log-view.cycles", load=c.load))
+            for c in self.trace.cycles
+        ]
         flags = [
             Flag(t_s, f"{stage.load} {action}", str(move.word(t_s)) if move else "plain")
             for stage in self.trace.stages
@@ -131,7 +140,12 @@ class LogView:
                 t_s = log.t_s[inside] - run.began_s
                 gap_s = max(3.0, GAP_SPACINGS * float(np.median(np.diff(t_s))))
                 curves += [
-                    Curve(f"run {run.number} at {name}{source}", t_s, amps[inside], gap_s)
+                    Curve(
+                        phrase("tape.log-view.run", number=run.number, name=name, source=source),
+                        t_s,
+                        amps[inside],
+                        gap_s,
+                    )
                     for name, amps in log.columns.items()
                 ]
         if len(curves) <= len(self.log.columns):
@@ -145,7 +159,8 @@ class LogView:
         """Each stage: its name, its amps, what was due, and its times."""
         return [
             (
-                stage.load + (f" (or {', '.join(stage.or_else)})" if stage.or_else else ""),
+                stage.load
+                + (phrase("tape.log-view.or", or_else=", ".join(stage.or_else)) if stage.or_else else ""),
                 f"{stage.amps:.1f} A",
                 f"{stage.due_amps.low:.1f} … {stage.due_amps.high:.1f} A"
                 if stage.due_amps.high < 1e6
@@ -158,7 +173,7 @@ class LogView:
     @property
     def not_listed(self) -> str:
         more = len(self.trace.stages) - MOST_LISTED
-        return f"{more} more stages are not listed; the CSV holds them all." if more > 0 else ""
+        return phrase("tape.log-view.more-stages-not-listed", more=more) if more > 0 else ""
 
     def _verdict(self, action: str, t_s: float | None, move: Move | None) -> list[Verdict]:
         if t_s is None:
@@ -166,15 +181,15 @@ class LogView:
         look = self.link(t_s - AROUND_S, t_s + AROUND_S)
         at = clock(t_s - self.zero_s)
         if move is None:
-            return [Verdict(action, at, "", "plain", "no call is known that it answers", look)]
+            return [Verdict(action, at, "", "plain", phrase("tape.log-view.no-call-known-answers"), look)]
         word = move.word(t_s)
-        mark = WORDS[word] + (", provisional" if move.provisional else "")
+        mark = str(WORDS[word]) + (phrase("tape.view.provisional") if move.provisional else "")
         return [Verdict(action, at, mark, TONES.get(word, "plain"), str(said(move, t_s)), look)]
 
     @cached_property
     def offered(self) -> list[Offered]:
         return [
-            Offered(number, _words(event) + (" (there already)" if there else ""), there)
+            Offered(number, _words(event) + (phrase("tape.log-view.there-already") if there else ""), there)
             for number, event in enumerate(self.trace.events[:MOST_LISTED])
             for there in [self._there(event)]
         ]
@@ -188,8 +203,13 @@ class LogView:
         return [
             (
                 c.load,
-                f"{c.count} times, every {clock(c.period_s)}, on for {100 * c.duty:.0f} % of it;"
-                f" {show(c.lost_kw, 'kW')} lost. Airflow first, the limit last.",
+                phrase(
+                    "tape.log-view.times-every-lost-airflow",
+                    count=c.count,
+                    period_s=clock(c.period_s),
+                    duty=f"{100 * c.duty:.0f}",
+                    lost_kw=show(c.lost_kw, "kW"),
+                ),
             )
             for c in self.trace.cycles
         ]
@@ -233,9 +253,9 @@ class LogView:
         low, high = self.span
         middle, half = (low + high) / 2, (high - low) / 2
         return [
-            ("Whole", self.link(*self.whole)),
-            ("Closer", self.link(middle - half / 2, middle + half / 2)),
-            ("Wider", self.link(middle - 2 * half, middle + 2 * half)),
+            (phrase("tape.log-view.whole"), self.link(*self.whole)),
+            (phrase("tape.log-view.closer"), self.link(middle - half / 2, middle + half / 2)),
+            (phrase("tape.log-view.wider"), self.link(middle - 2 * half, middle + 2 * half)),
             ("◀ Earlier", self.link(low - half, high - half)),
             ("Later ▶", self.link(low + half, high + half)),
         ]
@@ -259,20 +279,23 @@ def curve_key(names: Iterable[str]) -> Markup:
 
 def _sampling(column: Column) -> str:
     levels = column.levels
-    words = (
-        f"{column.at}: a sample every {show(levels.spacing_s, 's')}, noise {100 * levels.noise_share:.1f} %"
+    words = phrase(
+        "tape.log-view.sample-every-noise",
+        at=column.at,
+        spacing_s=show(levels.spacing_s, "s"),
+        noise_share=f"{100 * levels.noise_share:.1f}",
     )
     if not levels.gaps:
         return f"{words}."
-    gaps = f"{len(levels.gaps)} gap{'s' if len(levels.gaps) > 1 else ''}"
-    return f"{words}, {gaps}, the first at {clock(levels.gaps[0][0])}."
+    gaps = phrase("tape.log-view.gap", len=len(levels.gaps), how="s" if len(levels.gaps) > 1 else "")
+    return phrase("tape.log-view.first", words=words, gaps=gaps, gaps_2=clock(levels.gaps[0][0]))
 
 
 def _words(event: Event) -> str:
     if isinstance(event, Observed):
         return f"{event.part} {event.action}, {clock(event.t_s)}"
     asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
-    return f"call {asked or 'nothing'}, {clock(event.t_s)}"
+    return phrase("tape.log-view.call", value=asked or "nothing", t_s=clock(event.t_s))
 
 
 def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:

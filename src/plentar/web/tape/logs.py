@@ -19,6 +19,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.tape.entry import ConfirmEntry
 from plentar.web.tape.log_view import LogView
 from plentar.web.tape.view import TapeView
+from plentar.words import phrase
 
 logs = Blueprint("logs", __name__, url_prefix="/visits/<uuid:visit_id>/logs")
 MOST_NAME = 80
@@ -35,7 +36,7 @@ def add(visit_id: uuid.UUID) -> Answer:
     file = request.files.get("log")
     try:
         if file is None or not file.filename:
-            raise BadInput("", "choose a CSV file with seconds or time, then amps at points")
+            raise BadInput("", phrase("tape.logs.choose-csv-file-seconds"))
         csv = file.read()
         read_log_csv(csv, record.unit, record.row.started_at)
     except BadInput as bad:
@@ -62,12 +63,10 @@ def confirm(visit_id: uuid.UUID, log_id: uuid.UUID) -> Answer:
     view = _view(record, log_id)
     chosen = view.chosen(entry.event)
     if not chosen:
-        raise BadInput("event", "tick what shall enter the visit")
+        raise BadInput("event", phrase("tape.logs.tick-what-shall-enter"))
     for number, event in enumerate(chosen):
         if not 0 <= event.t_s <= record.elapsed_s:
-            raise BadInput(
-                "shift", f"{event.t_s:.0f} s is not within this visit: say where the log's zero is"
-            )
+            raise BadInput("shift", phrase("tape.logs.s-not-within-this", t_s=f"{event.t_s:.0f}"))
         key = uuid.uuid5(entry.client_id, str(number))
         record = append_event(database(), record, event, key, me().id)
     confirm_log(database(), record, log_id, view.shift_s)
@@ -103,7 +102,7 @@ def _seconds(typed: str | None, otherwise: float) -> float:
     try:
         found = float(seconds) + 60 * float(whole or 0)
     except ValueError:
-        raise BadInput("shift", f"“{typed[:20]}” is no time; write 75 or 1:15") from None
+        raise BadInput("shift", phrase("tape.logs.no-time-write-75", typed=typed[:20])) from None
     if not abs(found) <= 1e7:
-        raise BadInput("shift", "months away from this visit")
+        raise BadInput("shift", phrase("tape.logs.months-away-from-this"))
     return found

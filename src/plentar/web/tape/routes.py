@@ -9,6 +9,7 @@ from dataclasses import replace
 from flask import Blueprint, redirect, request, url_for
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.core.visit.events import Calls, Observed
 from plentar.core.visit.state import state_at
 from plentar.store.errors import NotFound
@@ -23,9 +24,10 @@ from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
 from plentar.web.units.history import history_at
 from plentar.web.visits.gates import check_bars, suspected_in
+from plentar.words import phrase
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
-TAKEN_BACK, STARTED_LATE = "taken back on the tape", "the watch was started late"
+TAKEN_BACK, STARTED_LATE = say("tape.routes.taken-back-tape"), say("tape.routes.watch-was-started-late")
 
 
 @tape.get("")
@@ -72,10 +74,10 @@ def lead(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(LeadEntry, request.form)
     standing = TapeView(record).standing_call
     if standing is None:
-        raise BadInput("lead_s", "no call stands whose watch was started late")
+        raise BadInput("lead_s", phrase("tape.routes.no-call-stands-whose"))
     if standing.client_id != str(entry.client_id):
         began = record.core_event(standing)
-        strike(database(), record, standing.id, STARTED_LATE)
+        strike(database(), record, standing.id, str(STARTED_LATE))
         event = replace(began, lead_s=round(entry.lead_s, 1), key="")
         append_event(database(), record, event, entry.client_id, me().id, in_place=True)
         database().commit()
@@ -90,8 +92,8 @@ def undo(visit_id: uuid.UUID) -> Answer:
     entry = parse_entry(UndoEntry, request.form)
     last = TapeView(record).last_entry
     if last is None or last[0].id != entry.event:
-        raise NotFound("nothing to take back: something was entered meanwhile")
-    strike(database(), record, entry.event, TAKEN_BACK)
+        raise NotFound(phrase("tape.routes.nothing-take-back-something"))
+    strike(database(), record, entry.event, str(TAKEN_BACK))
     database().commit()
     return _again(visit_id)
 

@@ -8,6 +8,7 @@ from threading import Lock
 from uuid import UUID
 
 from plentar.store.errors import TooMany
+from plentar.words import phrase
 
 OF_PERSON, OF_SHOP, OF_PROCESS = 2, 4, 8
 
@@ -24,7 +25,7 @@ class Streams:
         limits = {("person", person): OF_PERSON, ("shop", shop): OF_SHOP, "process": OF_PROCESS}
         with self._lock:
             if any(self._running[key] >= most for key, most in limits.items()):
-                raise TooMany("too many simulated clamps are running; close one")
+                raise TooMany(phrase("tape.streams.too-many-simulated-clamps"))
             self._running.update(limits.keys())
 
         def end() -> None:

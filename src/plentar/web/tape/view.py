@@ -10,6 +10,7 @@ from markupsafe import Markup
 from werkzeug.utils import cached_property
 
 from plentar.core.door import faults_in_words
+from plentar.core.said import say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import BLOWER, Move, Timing
 from plentar.core.timing.tape import Lane, Run, Tape, said, tape_of, waits
@@ -29,16 +30,17 @@ from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.database import database
 from plentar.web.tape.rows import LaneView, RepeatRow, Said, Watch
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 WORDS = {
-    Timing.WAITING: "not due yet",
-    Timing.DUE: "due now",
-    Timing.NOT_SEEN: "not seen",
-    Timing.SHOWN: "clamped",
-    Timing.EARLY: "early",
-    Timing.IN_WINDOW: "in its window",
-    Timing.LATE: "late",
+    Timing.WAITING: say("tape.view.not-due-yet"),
+    Timing.DUE: say("tape.view.due-now"),
+    Timing.NOT_SEEN: say("tape.view.not-seen"),
+    Timing.SHOWN: say("tape.view.clamped"),
+    Timing.EARLY: say("tape.view.early"),
+    Timing.IN_WINDOW: say("tape.view.window"),
+    Timing.LATE: say("tape.view.late"),
 }
 TONES = {
     Timing.IN_WINDOW: "good",
@@ -103,12 +105,12 @@ class TapeView:
         """Since the call, and once it is over since it ended."""
         run = self.run
         if run is None:
-            return [Watch("0:00", "no call yet", Markup())]
+            return [Watch("0:00", phrase("tape.view.no-call-yet"), Markup())]
         if run.ended_s is None:
-            return [self._watch(run.began_s, "since the call")]
+            return [self._watch(run.began_s, phrase("tape.view.since-call"))]
         return [
-            self._watch(run.began_s, "since the call began"),
-            self._watch(run.ended_s, "since it ended", ended=True),
+            self._watch(run.began_s, phrase("tape.view.since-call-began")),
+            self._watch(run.ended_s, phrase("tape.view.since-ended"), ended=True),
         ]
 
     def _watch(self, from_s: float, words: str, ended: bool = False) -> Watch:
@@ -119,15 +121,17 @@ class TapeView:
     def nothing_due(self) -> str:
         """What to say where there is nothing to wait for."""
         if self.run is None:
-            return "Raise a call when you do; every window counts from there."
+            return phrase("tape.view.raise-call-when-you")
         ended = self.run.ended_s is not None
-        return "Nothing is due." if ended else "Nothing is due. End the call to time the way out."
+        return phrase("tape.view.nothing-due") if ended else phrase("tape.view.nothing-due-end-call")
 
     @property
     def back(self) -> tuple[str, str]:
         """The way back: address and word."""
         base = self.bench.base
-        return (base, "Bench") if self.live else (f"{base}/report", "Report")
+        return (
+            (base, phrase("tape.view.bench")) if self.live else (f"{base}/report", phrase("tape.view.report"))
+        )
 
     @property
     def log_points(self) -> str:
@@ -140,12 +144,17 @@ class TapeView:
         if self.standing_call is None:
             return []
         more = [(self.lead_s + add, f"+{clock(add)}") for add in LEADS_S]
-        return [*more, (0.0, "None")] if self.lead_s else more
+        return [*more, (0.0, phrase("tape.view.none"))] if self.lead_s else more
 
     @property
     def repeat_heads(self) -> list[str]:
         """The heads of the table of several runs."""
-        return ["part", "due", *(f"run {number}" for number, _ in self.runs), "over each other"]
+        return [
+            "part",
+            "due",
+            *(phrase("tape.view.run", number=number) for number, _ in self.runs),
+            phrase("tape.view.over-each-other"),
+        ]
 
     @property
     def axis(self) -> Markup:
@@ -162,7 +171,9 @@ class TapeView:
             return self._call_lane(lane, key)
         moves = self.run.of_part(lane.part) if self.run else ()
         verdicts = tuple(self._said(move) for move in moves)
-        heard = "; ".join(f"{s.action} {s.word}, {s.text}" for s in verdicts) or "nothing due"
+        heard = "; ".join(f"{s.action} {s.word}, {s.text}" for s in verdicts) or phrase(
+            "tape.view.nothing-due-2"
+        )
         track = move_track(self.scale, moves, self.now_s, f"{lane.part}: {heard}")
         action = self._next_action(lane.part, moves)
         return LaneView(
@@ -178,7 +189,7 @@ class TapeView:
     def _call_lane(self, lane: Lane, key: str) -> LaneView:
         asked = lane.part in self.bench.state.calls
         spells = self.run.calls.get(lane.part, ()) if self.run else ()
-        heard = "asked for" if asked else "not asked for"
+        heard = phrase("tape.view.asked") if asked else phrase("tape.view.not-asked")
         verdicts = tuple(
             Said("", "", "", self._call_said(began_s, ended_s), None, None)
             for began_s, ended_s in spells[-1:]
@@ -195,9 +206,9 @@ class TapeView:
 
     def _call_said(self, began_s: float, ended_s: float | None) -> str:
         if ended_s is not None:
-            return f"asked for {clock(ended_s - began_s)}"
-        lead = f", for {clock(self.lead_s)} before the watch was started" if self.lead_s else ""
-        return f"asked for since {clock(max(began_s, 0.0))} of the visit{lead}"
+            return phrase("tape.view.asked-2", ended_s=clock(ended_s - began_s))
+        lead = phrase("tape.view.before-watch-was-started", lead_s=clock(self.lead_s)) if self.lead_s else ""
+        return phrase("tape.view.asked-since-visit", began_s=clock(max(began_s, 0.0)), lead=lead)
 
     def _next_action(self, part: str, moves: tuple[Move, ...]) -> str:
         """What the button says: the other way than it was seen to go last."""
@@ -212,7 +223,7 @@ class TapeView:
         provisional = move.provisional and move.seen_s is not None
         return Said(
             move.action,
-            WORDS[word] + (", provisional" if provisional else ""),
+            str(WORDS[word]) + (phrase("tape.view.provisional") if provisional else ""),
             TONES.get(word, "plain"),
             str(said(move, self.now_s)),
             move.due_s.low if move.seen_s is None else None,
@@ -247,10 +258,7 @@ class TapeView:
         unseen = blower and all(move.word(self.now_s) is Timing.NOT_SEEN for move in blower)
         if not heats or not (unseen or not blower):
             return ""
-        return (
-            "Heat is on and nobody has seen the blower. Heat must never run without it: look and"
-            " listen now, and end the call if it stands"
-        )
+        return phrase("tape.view.heat-nobody-has-seen")
 
     @property
     def turns(self) -> str:
@@ -293,7 +301,7 @@ class TapeView:
             if isinstance(core, Calls):
                 # Readings were taken in the state that a call made: it stays with them.
                 asked = " + ".join(sorted(core.calls)) or "nothing"
-                return (event, f"call {asked}") if event is standing[-1] else None
+                return (event, phrase("tape.view.call", asked=asked)) if event is standing[-1] else None
         return None
 
     # -- logs and the simulated clamp -----------------------------------------------------
@@ -313,9 +321,15 @@ class TapeView:
         return [(run.number, self._run_words(run)) for run in self.tape.runs]
 
     def _run_words(self, run: Run) -> str:
-        warm = f"warm, {clock(run.warm_after_s)} after the last" if run.warm_after_s else "cold"
-        replaced = f", after {', '.join(run.replaced)} was replaced" if run.replaced else ""
-        return f"at {clock(run.began_s)}, {warm}{replaced}"
+        warm = (
+            phrase("tape.view.warm-after-last", warm_after_s=clock(run.warm_after_s))
+            if run.warm_after_s
+            else "cold"
+        )
+        replaced = (
+            phrase("tape.view.after-was-replaced", replaced=", ".join(run.replaced)) if run.replaced else ""
+        )
+        return phrase("tape.view.at", began_s=clock(run.began_s), warm=warm, replaced=replaced)
 
     @cached_property
     def repeats(self) -> list[RepeatRow]:
@@ -338,7 +352,9 @@ class TapeView:
         moves = [(str(number), found[0]) for number, found in some]
         scale = scale_from_zero(move for _, move in moves)
         took = {number: self._took(found[0]) for number, found in some}
-        track = over_each_other(scale, moves, f"{part} {action} in {len(some)} runs")
+        track = over_each_other(
+            scale, moves, phrase("tape.view.runs", part=part, action=action, len=len(some))
+        )
         last = moves[-1][1]
         due = f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}"
         return RepeatRow(
@@ -351,6 +367,6 @@ class TapeView:
 
     def _took(self, move: Move) -> tuple[str, str, str]:
         if move.took_s is None:
-            return "", "not seen", "plain"
+            return "", phrase("tape.view.not-seen"), "plain"
         word = move.word(self.now_s)
-        return clock(move.took_s), WORDS[word], TONES.get(word, "plain")
+        return clock(move.took_s), str(WORDS[word]), TONES.get(word, "plain")

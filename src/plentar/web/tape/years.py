@@ -16,6 +16,7 @@ from plentar.store.record import VisitRecord
 from plentar.web.showing import local
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.units.history import in_words
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 
@@ -43,13 +44,13 @@ def years_of(records: Sequence[VisitRecord], moving: Sequence[History]) -> list[
 def _row(series: Series, history: History | None) -> YearsRow:
     last = series.times[-1].move
     moves = [(f"’{timed.when[-2:]}", timed.move) for timed in series.times]
-    said = f"{series.part} {series.action} over {len(moves)} visits"
+    said = phrase("tape.years.over-visits", part=series.part, action=series.action, len=len(moves))
     return YearsRow(
         series.part,
         series.action,
         f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}",
         tuple(
-            (timed.when, clock(timed.took_s), WORDS[timed.word], TONES.get(timed.word, "plain"))
+            (timed.when, clock(timed.took_s), str(WORDS[timed.word]), TONES.get(timed.word, "plain"))
             for timed in series.times
         ),
         in_words(history, local(now()).date()) if history else "",

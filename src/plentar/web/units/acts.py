@@ -6,14 +6,16 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
+from plentar.core.said import Said, say
 from plentar.core.unit.parts import CALLS, CONTROL_KINDS
 from plentar.core.unit.unit import Unit
 from plentar.files import plate_edits as edits
 from plentar.files.unit_json import unit_to_json
 from plentar.web.units.plate_fields import checked, locate
+from plentar.words import phrase
 
 #: What a new strip is closed by, where it is no switch that is there.
-NEW = {f"a new {kind.title}": name for name, kind in CONTROL_KINDS.items()}
+NEW = {name: say("units.acts.new", kind=kind.title) for name, kind in CONTROL_KINDS.items()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,8 +23,8 @@ class Act:
     """One thing to do: its word in the form, what its button says, and what there is to choose."""
 
     name: str
-    said: str
-    choices: tuple[tuple[str, str], ...] = ()
+    said: Said | str
+    choices: tuple[tuple[str, Said | str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +60,7 @@ def _put(at_end: bool) -> Do:
 def _remove(plate: edits.Plate, part: str, _element: str, _: str) -> str:
     kind, _path, thing = locate(plate, part)
     if kind not in edits.REMOVALS:
-        raise BadInput("part", "that can't be taken off here")
+        raise BadInput("part", phrase("units.acts.cant-taken-off-here"))
     edits.REMOVALS[kind](plate, thing["id"] if kind != "blower" else part)
     return "unit"
 
@@ -91,20 +93,20 @@ ACTS: Mapping[str, Do] = {
 
 
 #: What each of them may be given to choose; others take nothing.
-def _kinds() -> tuple[tuple[str, str], ...]:
+def _kinds() -> tuple[tuple[str, Said | str], ...]:
     return tuple((name, str(kind.title)) for name, kind in CONTROL_KINDS.items())
 
 
-_ROLES = tuple((role, f"{role} switch") for role in ("element", "blower", "auxiliary"))
+_ROLES = tuple((role, say("units.acts.switch", role=role)) for role in ("element", "blower", "auxiliary"))
 
 
 def edited(unit: Unit, part: str, act: str, element: str = "", chosen: str = "") -> tuple[Unit, str]:
     """The unit after an act, and the part to show then; raises BadInput."""
     if act not in ACTS:
-        raise BadInput("act", "no such thing to do")
+        raise BadInput("act", phrase("units.acts.no-such-thing-do"))
     offered = {a.name: dict(a.choices) for a in (*acts_of(unit, part), *_of_rungs(unit, part))}
     if act not in offered or (offered[act] and chosen not in offered[act]):
-        raise BadInput("act", "that can't be done to this part")
+        raise BadInput("act", phrase("units.acts.cant-done-this-part"))
     plate = unit_to_json(unit)
     shown = ACTS[act](plate, part, element, chosen)
     return checked(plate), shown
@@ -124,7 +126,7 @@ def _in_rung(part: str, element: str) -> Iterator[Act]:
     yield Act("earlier", "toward L1")
     yield Act("later", "toward L2")
     if part != element:
-        yield Act("out", "take out of this rung")
+        yield Act("out", phrase("units.acts.take-out-this-rung"))
 
 
 def acts_of(unit: Unit, part: str) -> tuple[Act, ...]:
@@ -135,36 +137,40 @@ def acts_of(unit: Unit, part: str) -> tuple[Act, ...]:
 
 def _element_acts(unit: Unit, part: str) -> Iterator[Act]:
     element = unit.element_by_id[part]
-    yield Act("add-limit", "add a limit")
-    yield Act("add-link", "add a link")
+    yield Act("add-limit", phrase("units.acts.add-limit"))
+    yield Act("add-link", phrase("units.acts.add-link"))
     there = [s.id for s in unit.switch_by_id.values() if s.role == "element"]
     there += [limit.id for limit in unit.limits] + [link.id for link in unit.links]
     other = tuple((name, name) for name in there if name not in element.rung)
     if other:
-        yield Act("put-l1", "put in at L1", other)
-        yield Act("put-l2", "put in at L2", other)
+        yield Act("put-l1", phrase("units.acts.put-l1"), other)
+        yield Act("put-l2", phrase("units.acts.put-l2"), other)
     if len(unit.elements) > 1:
-        yield Act("remove", "remove this strip")
+        yield Act("remove", phrase("units.acts.remove-this-strip"))
 
 
 def _circuit_acts(unit: Unit, _part: str) -> Iterator[Act]:
     ready = [s for s in unit.switch_by_id.values() if s.role == "element"]
     ready.sort(key=lambda switch: switch.id not in unit.idle_switches)
-    choices = tuple((switch.id, f"closed by {switch.id}") for switch in ready)
-    yield Act("add-element", "add a strip", (*choices, *((kind, said) for said, kind in NEW.items())))
+    choices = tuple((switch.id, phrase("units.acts.closed", switch=switch.id)) for switch in ready)
+    yield Act(
+        "add-element",
+        phrase("units.acts.add-strip"),
+        (*choices, *((kind, str(said)) for kind, said in NEW.items())),
+    )
     if len(unit.circuits) > 1:
-        yield Act("remove", "remove this circuit")
+        yield Act("remove", phrase("units.acts.remove-this-circuit"))
 
 
 def _unit_acts(unit: Unit, _part: str) -> Iterator[Act]:
-    yield Act("add-circuit", "add a supply circuit")
-    yield Act("add-device", "add a device", _kinds())
-    yield Act("add-load", "add an outdoor load on Y")
+    yield Act("add-circuit", phrase("units.acts.add-supply-circuit"))
+    yield Act("add-device", phrase("units.acts.add-device"), _kinds())
+    yield Act("add-load", phrase("units.acts.add-outdoor-load-y"))
     if unit.blower is None:
-        yield Act("add-blower", "add a blower")
+        yield Act("add-blower", phrase("units.acts.add-blower"))
 
 
-def _only_remove(said: str) -> Callable[[Unit, str], Iterator[Act]]:
+def _only_remove(said: Said | str) -> Callable[[Unit, str], Iterator[Act]]:
     def acts(_unit: Unit, _part: str) -> Iterator[Act]:
         yield Act("remove", said)
 
@@ -172,22 +178,22 @@ def _only_remove(said: str) -> Callable[[Unit, str], Iterator[Act]]:
 
 
 def _terminal_acts(_unit: Unit, _part: str) -> Iterator[Act]:
-    yield Act("add-device", "add a device", _kinds())
-    yield Act("add-load", "add an outdoor load")
+    yield Act("add-device", phrase("units.acts.add-device"), _kinds())
+    yield Act("add-load", phrase("units.acts.add-outdoor-load"))
 
 
 def _coil_acts(_unit: Unit, _part: str) -> Iterator[Act]:
-    yield Act("add-switch", "add a switch", _ROLES)
-    yield Act("remove", "remove this device")
+    yield Act("add-switch", phrase("units.acts.add-switch"), _ROLES)
+    yield Act("remove", phrase("units.acts.remove-this-device"))
 
 
 _OFFERS: Mapping[str, Callable[[Unit, str], Iterator[Act]]] = {
     "unit": _unit_acts,
     "circuit": _circuit_acts,
     "element": _element_acts,
-    "switch": _only_remove("remove this switch"),
+    "switch": _only_remove(say("units.acts.remove-this-switch")),
     "coil": _coil_acts,
     "terminal": _terminal_acts,
-    "load": _only_remove("remove this load"),
-    "blower": _only_remove("remove the blower"),
+    "load": _only_remove(say("units.acts.remove-this-load")),
+    "blower": _only_remove(say("units.acts.remove-blower")),
 }

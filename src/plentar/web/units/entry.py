@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
-from plentar.core.said import Said
+from plentar.core.said import Said, say
 from plentar.core.unit.kits import (
     KIT_CONTROLS,
     KIT_KINDS,
@@ -23,6 +23,7 @@ from plentar.core.unit.kits import (
 )
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import COMPLAINTS
+from plentar.words import phrase
 
 
 def _same(values: Iterable[object]) -> dict[str, Said | str]:
@@ -30,15 +31,15 @@ def _same(values: Iterable[object]) -> dict[str, Said | str]:
 
 
 #: The tiles of the kit form: field → its legend, and its values with what a person reads.
-KIT_TILES: Mapping[str, tuple[str, Mapping[str, Said | str]]] = {
-    "kind": ("What it is", KIT_KINDS),
-    "elements": ("Elements", _same(range(1, MOST_ELEMENTS + 1))),
-    "kw": ("Each", _same(f"{kw:g}" for kw in KIT_KW)),
-    "volts": ("Rated volts", _same(f"{v:g}" for v in KIT_VOLTS)),
-    "circuits": ("Strips fed by", KIT_SUPPLIES),
-    "control": ("Closed by", KIT_CONTROLS),
-    "relay": ("Blower brought on by", KIT_RELAYS),
-    "tie": ("Blower tied by", KIT_TIES),
+KIT_TILES: Mapping[str, tuple[Said, Mapping[str, Said | str]]] = {
+    "kind": (say("units.entry.what"), KIT_KINDS),
+    "elements": (say("units.entry.elements"), _same(range(1, MOST_ELEMENTS + 1))),
+    "kw": (say("units.entry.each"), _same(f"{kw:g}" for kw in KIT_KW)),
+    "volts": (say("units.entry.rated-volts"), _same(f"{v:g}" for v in KIT_VOLTS)),
+    "circuits": (say("units.entry.strips-fed"), KIT_SUPPLIES),
+    "control": (say("units.entry.closed"), KIT_CONTROLS),
+    "relay": (say("units.entry.blower-brought"), KIT_RELAYS),
+    "tie": (say("units.entry.blower-tied"), KIT_TIES),
 }
 KIT_AT_FIRST = {
     "kind": "air-handler",
@@ -55,7 +56,7 @@ KIT_AT_FIRST = {
 def _one_of(name: str) -> AfterValidator:
     def check(typed: str) -> str:
         if typed not in KIT_TILES[name][1]:
-            raise ValueError("choose one of the list")
+            raise ValueError(phrase("units.entry.choose-one-list"))
         return typed
 
     return AfterValidator(check)
@@ -96,7 +97,7 @@ class FileEntry(BaseModel):
 
 def _complaint(typed: str) -> str:
     if typed not in COMPLAINTS:
-        raise ValueError("choose what the call is about")
+        raise ValueError(phrase("units.entry.choose-what-call-about"))
     return typed
 
 

@@ -20,6 +20,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
 from plentar.web.database import database
 from plentar.web.showing import local
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 #: A marker in front of what moves, beside its colour.
@@ -87,17 +88,17 @@ def in_words(history: History, today: date) -> str:
     2029”."""
     trend, mark = history.trend, MARKS[history.trend.shape]
     if trend.shape is Shape.TOO_FEW:
-        return f"{mark} too few readings to say"
+        return phrase("units.history.too-few-readings-say", mark=mark)
     if trend.shape is Shape.STEADY:
-        return f"{mark} steady"
+        return phrase("units.history.steady", mark=mark)
     if trend.shape is Shape.JUMP:
-        return f"{mark} changed in one step: read it again, and ask what was done"
+        return phrase("units.history.changed-one-step-read", mark=mark)
     assert trend.per_year is not None
     verb = "rises" if trend.per_year > 0 else "falls"
     by = (
-        f"to {100 * (10**trend.per_year):.0f} % each year"
+        phrase("units.history.each-year", per_year=f"{100 * 10**trend.per_year:.0f}")
         if history.said.log
-        else f"by {show(abs(trend.per_year), history.said.sign)} a year"
+        else phrase("units.history.year", per_year=show(abs(trend.per_year), history.said.sign))
     )
     return f"{mark} {verb} {by}{_leaves(history, today)}"
 
@@ -108,13 +109,15 @@ def _leaves(history: History, today: date) -> str:
         return ""
     early, late = (_day_of(years) for years in (forecast.early, forecast.late))
     if late is not None and late <= today:
-        return "; it has left its band"
+        return phrase("units.history.has-left-band")
     if early is None:
-        return "; its band holds for the next fifteen years"
+        return phrase("units.history.band-holds-next-fifteen")
     begins = "now" if early <= today else season(early)
-    ends = season(late) if late else "later than anybody can say"
+    ends = season(late) if late else phrase("units.history.later-than-anybody-can")
     return (
-        f"; leaves its band between {begins} and {ends}" if begins != ends else f"; leaves its band in {ends}"
+        phrase("units.history.leaves-band-between", begins=begins, ends=ends)
+        if begins != ends
+        else phrase("units.history.leaves-band", ends=ends)
     )
 
 

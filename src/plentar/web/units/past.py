@@ -9,6 +9,7 @@ from flask import url_for
 
 from plentar.store.models import Visit
 from plentar.web.showing import day
+from plentar.words import phrase
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
 
@@ -49,4 +50,4 @@ def left_open(visits: Sequence[Visit]) -> LeftOpen | None:
     if last is None or (last.outcome == "in-service" and not last.follow_up):
         return None
     how = outcome_in_words(last.outcome).capitalize()
-    return LeftOpen(f"{how} since", day(last.started_at), last.left_note, last.follow_up)
+    return LeftOpen(phrase("units.past.since", how=how), day(last.started_at), last.left_note, last.follow_up)

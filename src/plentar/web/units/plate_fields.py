@@ -14,6 +14,7 @@ from typing import Any
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
+from plentar.core.said import Said, say
 from plentar.core.unit.kits import KIT_KINDS, KIT_TIES
 from plentar.core.unit.parts import (
     BREAKER_PLACES,
@@ -28,6 +29,7 @@ from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model
+from plentar.words import phrase
 
 AWG = ("14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
 #: A call that comes through an auxiliary switch, as a choice says it.
@@ -45,7 +47,7 @@ class PlateField:
     """
 
     path: tuple[str | int, ...]
-    label: str
+    label: Said | str
     unit: str = ""
     choices: Choices = ()
     kind: str = "number"
@@ -82,23 +84,23 @@ def _calls(unit: Unit) -> tuple[str, ...]:
     return (*CALLS, *(f"{THROUGH}{switch}" for switch in passing))
 
 
-def _window(key: str, label: str, *above: str) -> tuple[PlateField, PlateField]:
+def _window(key: str, label: Said | str, *above: str) -> tuple[PlateField, PlateField]:
     return (
-        PlateField((*above, key, 0), f"{label}, least", "s"),
-        PlateField((*above, key, 1), f"{label}, most", "s"),
+        PlateField((*above, key, 0), phrase("units.plate-fields.least", label=label), "s"),
+        PlateField((*above, key, 1), phrase("units.plate-fields.most", label=label), "s"),
     )
 
 
-def _choice(path: tuple[str, ...], label: str, choices: Choices, kind: str = "choice") -> PlateField:
+def _choice(path: tuple[str, ...], label: Said | str, choices: Choices, kind: str = "choice") -> PlateField:
     return PlateField(path, label, "", choices, kind)
 
 
 def _coil(*above: str) -> tuple[PlateField, ...]:
     return (
-        PlateField((*above, "coil", "volts"), "Coil volts", "V"),
-        PlateField((*above, "coil", "ohms", 0), "Coil ohms, least", "Ω"),
-        PlateField((*above, "coil", "ohms", 1), "Coil ohms, most", "Ω"),
-        PlateField((*above, "coil", "va"), "Coil VA", "VA"),
+        PlateField((*above, "coil", "volts"), phrase("units.plate-fields.coil-volts"), "V"),
+        PlateField((*above, "coil", "ohms", 0), phrase("units.plate-fields.coil-ohms-least"), "Ω"),
+        PlateField((*above, "coil", "ohms", 1), phrase("units.plate-fields.coil-ohms-most"), "Ω"),
+        PlateField((*above, "coil", "va"), phrase("units.plate-fields.coil-va"), "VA"),
     )
 
 
@@ -107,112 +109,135 @@ def _rarely(*fields: PlateField) -> tuple[PlateField, ...]:
 
 
 _CONDUCTOR = (
-    _choice(("conductor", "awg"), "Conductor, AWG", ("", *AWG)),
-    _choice(("conductor", "material"), "Metal", ("copper", "aluminium")),
-    PlateField(("conductor", "termination_c"), "Terminals", "°C", ("", "60", "75"), "whole"),
-    PlateField(("conductor", "insulation_c"), "Insulation", "°C", ("", "60", "75", "90"), "whole"),
-    _choice(("conductor", "cable"), "Cable", ("other", "nm")),
-    PlateField(("conductor", "ambient_c"), "Warmest it lies in", "°C"),
-    PlateField(("conductor", "length_ft"), "Length one way", "ft"),
-    PlateField(("conductor", "length_measured"), "Length was measured", kind="yes-no"),
+    _choice(("conductor", "awg"), say("units.plate-fields.conductor-awg"), ("", *AWG)),
+    _choice(("conductor", "material"), say("units.plate-fields.metal"), ("copper", "aluminium")),
+    PlateField(
+        ("conductor", "termination_c"), say("units.plate-fields.terminals"), "°C", ("", "60", "75"), "whole"
+    ),
+    PlateField(
+        ("conductor", "insulation_c"),
+        say("units.plate-fields.insulation"),
+        "°C",
+        ("", "60", "75", "90"),
+        "whole",
+    ),
+    _choice(("conductor", "cable"), say("units.plate-fields.cable"), ("other", "nm")),
+    PlateField(("conductor", "ambient_c"), say("units.plate-fields.warmest-lies"), "°C"),
+    PlateField(("conductor", "length_ft"), say("units.plate-fields.length-one-way"), "ft"),
+    PlateField(
+        ("conductor", "length_measured"), say("units.plate-fields.length-was-measured"), kind="yes-no"
+    ),
 )
 _TIE = (
-    _choice(("interlock", "kind"), "Heat tied to it by", ("", *KIT_TIES)),
-    _choice(("interlock", "tap"), "Tapped switch (NC contact)", _switches("element")),
-    _choice(("interlock", "switch"), "Blower switch", _switches("blower")),
+    _choice(("interlock", "kind"), say("units.plate-fields.heat-tied"), ("", *KIT_TIES)),
+    _choice(("interlock", "tap"), say("units.plate-fields.tapped-switch-nc-contact"), _switches("element")),
+    _choice(("interlock", "switch"), say("units.plate-fields.blower-switch"), _switches("blower")),
 )
 FIELDS: Mapping[str, tuple[PlateField, ...]] = {
     "unit": (
-        PlateField(("label",), "Where it is", kind="text"),
-        _choice(("kind",), "Kind", tuple(KIT_KINDS)),
+        PlateField(("label",), say("units.plate-fields.where"), kind="text"),
+        _choice(("kind",), say("units.plate-fields.kind"), tuple(KIT_KINDS)),
     ),
     "circuit": (
-        PlateField(("rated_volts",), "Rated volts", "V"),
-        PlateField(("breaker_amps",), "Breaker", "A"),
-        PlateField(("breaker_legs",), "Legs that it opens", "", ("", "1", "2"), "whole"),
-        _choice(("breaker_at",), "Breaker is in the", ("", *BREAKER_PLACES)),
-        PlateField(("plate", "min_circuit_amps"), "Minimum circuit amps (MCA)", "A"),
-        PlateField(("plate", "max_breaker_amps"), "Maximum breaker (MOP)", "A"),
-        PlateField(("plate", "dual"), "Plate says, such as 208/230", kind="text"),
-        PlateField(("subdivided",), "Split inside the kit", kind="yes-no"),
+        PlateField(("rated_volts",), say("units.plate-fields.rated-volts"), "V"),
+        PlateField(("breaker_amps",), say("units.plate-fields.breaker"), "A"),
+        PlateField(("breaker_legs",), say("units.plate-fields.legs-opens"), "", ("", "1", "2"), "whole"),
+        _choice(("breaker_at",), say("units.plate-fields.breaker-2"), ("", *BREAKER_PLACES)),
+        PlateField(("plate", "min_circuit_amps"), say("units.plate-fields.minimum-circuit-amps-mca"), "A"),
+        PlateField(("plate", "max_breaker_amps"), say("units.plate-fields.maximum-breaker-mop"), "A"),
+        PlateField(("plate", "dual"), say("units.plate-fields.plate-says-such-208"), kind="text"),
+        PlateField(("subdivided",), say("units.plate-fields.split-inside-kit"), kind="yes-no"),
         *_CONDUCTOR,
     ),
     "feeder": (
-        PlateField(("circuits",), "Ahead of", "", _circuits, "several"),
-        _choice(("disconnect",), "Disconnect", ("", *DISCONNECTS)),
-        PlateField(("breaker_amps",), "Breaker or fuse", "A"),
-        PlateField(("breaker_legs",), "Legs that it opens", "", ("", "1", "2"), "whole"),
+        PlateField(("circuits",), say("units.plate-fields.ahead"), "", _circuits, "several"),
+        _choice(("disconnect",), say("units.plate-fields.disconnect"), ("", *DISCONNECTS)),
+        PlateField(("breaker_amps",), say("units.plate-fields.breaker-or-fuse"), "A"),
+        PlateField(("breaker_legs",), say("units.plate-fields.legs-opens"), "", ("", "1", "2"), "whole"),
         *_CONDUCTOR,
     ),
     "element": (
-        PlateField(("rated_kw",), "Rated power", "kW"),
-        PlateField(("rated_volts",), "Rated volts", "V"),
-        _choice(("circuit",), "Circuit", _circuits),
+        PlateField(("rated_kw",), say("units.plate-fields.rated-power"), "kW"),
+        PlateField(("rated_volts",), say("units.plate-fields.rated-volts"), "V"),
+        _choice(("circuit",), say("units.plate-fields.circuit"), _circuits),
     ),
     "switch": (
-        *_window("on_s", "On time"),
-        *_window("off_s", "Off time"),
-        PlateField(("contact_amps",), "Contact rating", "A"),
-        _choice(("role",), "Works as", ("element", "blower", "auxiliary")),
+        *_window("on_s", say("units.plate-fields.time")),
+        *_window("off_s", say("units.plate-fields.off-time")),
+        PlateField(("contact_amps",), say("units.plate-fields.contact-rating"), "A"),
+        _choice(("role",), say("units.plate-fields.works"), ("element", "blower", "auxiliary")),
     ),
-    "limit": (PlateField(("opens_f",), "Opens at", "°F"), PlateField(("closes_f",), "Closes at", "°F")),
+    "limit": (
+        PlateField(("opens_f",), say("units.plate-fields.opens"), "°F"),
+        PlateField(("closes_f",), say("units.plate-fields.closes"), "°F"),
+    ),
     "link": (),
     "coil": (
-        _choice(("type",), "Kind", tuple(CONTROL_KINDS), "control-kind"),
-        _choice(("call",), "Driven by", _calls, "call"),
+        _choice(("type",), say("units.plate-fields.kind"), tuple(CONTROL_KINDS), "control-kind"),
+        _choice(("call",), say("units.plate-fields.driven"), _calls, "call"),
         *_coil(),
-        PlateField(("outdoor_thermostat",), "Outdoor thermostat", kind="there"),
-        PlateField(("outdoor_thermostat", "closes_below_f"), "It closes below", "°F"),
+        PlateField(("outdoor_thermostat",), say("units.plate-fields.outdoor-thermostat"), kind="there"),
+        PlateField(("outdoor_thermostat", "closes_below_f"), say("units.plate-fields.closes-below"), "°F"),
     ),
     "relay": (
-        _choice(("relay", "type"), "Kind", ("", *RELAY_KINDS)),
-        _choice(("relay", "call"), "Driven by", CALLS),
+        _choice(("relay", "type"), say("units.plate-fields.kind"), ("", *RELAY_KINDS)),
+        _choice(("relay", "call"), say("units.plate-fields.driven"), CALLS),
         *_coil("relay"),
-        *_window("on_s", "On time", "relay"),
-        *_window("off_s", "Off time", "relay"),
+        *_window("on_s", say("units.plate-fields.time"), "relay"),
+        *_window("off_s", say("units.plate-fields.off-time"), "relay"),
     ),
     "contact": (
-        PlateField(("relay", "contact_amps"), "Contact rating", "A"),
+        PlateField(("relay", "contact_amps"), say("units.plate-fields.contact-rating"), "A"),
         *(
-            _choice(("relay", "wires", end), f"On its {said}", ("", *RELAY_ENDS))
-            for end, said in (("common", "common"), ("no", "normally open"), ("nc", "normally closed"))
+            _choice(("relay", "wires", end), say("units.plate-fields.on-its", said=said), ("", *RELAY_ENDS))
+            for end, said in (
+                ("common", "common"),
+                ("no", say("units.plate-fields.normally-open")),
+                ("nc", say("units.plate-fields.normally-closed")),
+            )
         ),
         *_TIE,
     ),
     "blower": (
-        _choice(("motor",), "Motor", ("psc", "ecm")),
-        _choice(("circuit",), "Circuit", _circuits),
-        PlateField(("fla",), "Full-load amps", "A"),
-        PlateField(("capacitor_uf",), "Capacitor", "µF"),
+        _choice(("motor",), say("units.plate-fields.motor"), ("psc", "ecm")),
+        _choice(("circuit",), say("units.plate-fields.circuit"), _circuits),
+        PlateField(("fla",), say("units.plate-fields.full-load-amps"), "A"),
+        PlateField(("capacitor_uf",), say("units.plate-fields.capacitor"), "µF"),
         *_rarely(
-            PlateField(("typical_amps",), "Typical amps", "A"),
-            PlateField(("rated_cfm",), "Rated airflow", "CFM"),
-            PlateField(("min_cfm",), "Least airflow with heat", "CFM"),
-            PlateField(("tons",), "Cooling", "tons"),
-            PlateField(("speed_tap",), "Speed tap in use", kind="text"),
-            PlateField(("other_speed", "tap"), "Its other speed", kind="text"),
-            _choice(("other_speed", "lead"), "Whose lead is", SPEED_LEADS),
-            _choice(("relay", "type"), "Relay", ("", *RELAY_KINDS)),
+            PlateField(("typical_amps",), say("units.plate-fields.typical-amps"), "A"),
+            PlateField(("rated_cfm",), say("units.plate-fields.rated-airflow"), "CFM"),
+            PlateField(("min_cfm",), say("units.plate-fields.least-airflow-heat"), "CFM"),
+            PlateField(("tons",), say("units.plate-fields.cooling"), "tons"),
+            PlateField(("speed_tap",), say("units.plate-fields.speed-tap-use"), kind="text"),
+            PlateField(("other_speed", "tap"), say("units.plate-fields.other-speed"), kind="text"),
+            _choice(("other_speed", "lead"), say("units.plate-fields.whose-lead"), SPEED_LEADS),
+            _choice(("relay", "type"), say("units.plate-fields.relay"), ("", *RELAY_KINDS)),
             *(
-                PlateField(("taps", call), f"24 V tap for {call}", "", ("", *"123456789"), "whole")
+                PlateField(
+                    ("taps", call),
+                    say("units.plate-fields.24-v-tap", call=call),
+                    "",
+                    ("", *"123456789"),
+                    "whole",
+                )
                 for call in ("G", "W1", "W2")
             ),
             *_TIE,
         ),
     ),
-    "capacitor": (PlateField(("capacitor_uf",), "Marked", "µF"),),
+    "capacitor": (PlateField(("capacitor_uf",), say("units.plate-fields.marked"), "µF"),),
     "control power": (
-        PlateField(("va",), "Transformer", "VA"),
-        PlateField(("volts",), "Secondary", "V"),
-        PlateField(("fuse_amps",), "Fuse", "A"),
-        PlateField(("primary_volts",), "Primary on its tap for", "V"),
-        _choice(("circuit",), "Fed from", _circuits),
-        PlateField(("c_grounded",), "C bonded to the cabinet", kind="yes-no"),
+        PlateField(("va",), say("units.plate-fields.transformer"), "VA"),
+        PlateField(("volts",), say("units.plate-fields.secondary"), "V"),
+        PlateField(("fuse_amps",), say("units.plate-fields.fuse"), "A"),
+        PlateField(("primary_volts",), say("units.plate-fields.primary-tap"), "V"),
+        _choice(("circuit",), say("units.plate-fields.fed-from"), _circuits),
+        PlateField(("c_grounded",), say("units.plate-fields.c-bonded-cabinet"), kind="yes-no"),
     ),
     "load": (
-        PlateField(("label",), "What it is", kind="text"),
-        _choice(("call",), "Driven by", CALLS),
-        PlateField(("va",), "Draws", "VA"),
+        PlateField(("label",), say("units.plate-fields.what"), kind="text"),
+        _choice(("call",), say("units.plate-fields.driven"), CALLS),
+        PlateField(("va",), say("units.plate-fields.draws"), "VA"),
     ),
     "terminal": (),
 }
@@ -221,7 +246,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
 def locate(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
     """A part's kind, its JSON path below the unit, and its object; raises BadInput."""
     if part in ("R", "transformer", "fuse", "control-fuse"):
-        return "control power", "control_power", plate["control_power"]
+        return phrase("units.plate-fields.control-power"), "control_power", plate["control_power"]
     if part == "unit" or part in CALLS:
         return "unit" if part == "unit" else "terminal", "", plate
     if part == "feeder":
@@ -260,7 +285,7 @@ def _listed(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]
         for at, switch in enumerate(control["switches"]):
             if switch["id"] == part:
                 return "switch", f"controls[{index}].switches[{at}]", switch
-    raise BadInput("part", f"no part {part!r} on this unit")
+    raise BadInput("part", phrase("units.plate-fields.no-part-this-unit", part=part))
 
 
 def read_value(thing: Any, field: PlateField) -> str:
@@ -324,7 +349,7 @@ def checked(plate: dict[str, Any], path: str = "") -> Unit:
 
 def _chosen(unit: Unit, field: PlateField, typed: str) -> str:
     if typed not in field.options(unit):
-        raise BadInput(field.name, "choose one of the list")
+        raise BadInput(field.name, phrase("units.plate-fields.choose-one-list"))
     return typed
 
 
@@ -380,7 +405,7 @@ def _number(field: PlateField, typed: str) -> float:
     except BadInput as bad:
         raise BadInput(field.name, bad.reason) from None
     if math.isinf(value):
-        raise BadInput(field.name, "a number, please")
+        raise BadInput(field.name, phrase("units.plate-fields.number-please"))
     return value
 
 

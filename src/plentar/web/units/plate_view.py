@@ -15,6 +15,7 @@ from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
 from plentar.web.units.alike import alike
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 #: Where the tie's other end is touched on the drawing.
@@ -67,7 +68,7 @@ class PlateView:
     def rare_words(self) -> str:
         """What the fold is called: what of it is known."""
         known = [f"{f.field.label}: {f.value}" for f in self.rare if f.value]
-        return "; ".join(["More", *known])
+        return "; ".join([phrase("units.plate-view.more"), *known])
 
     @property
     def rare_error(self) -> bool:
@@ -119,9 +120,13 @@ def _said(typical: Mapping[str, Typical], field: PlateField) -> str:
 
 
 def _title(unit: Unit, part: str, kind: str) -> str:
-    plain = {"unit": "The unit", "feeder": "Feeder ahead of the circuits", "fuse": "Control fuse"}
+    plain = {
+        "unit": phrase("units.plate-view.unit"),
+        "feeder": phrase("units.plate-view.feeder-ahead-circuits"),
+        "fuse": phrase("units.plate-view.control-fuse"),
+    }
     if kind == "load":
-        return f"Outdoor load {part}"
+        return phrase("units.plate-view.outdoor-load", part=part)
     return str(plain.get(part) or resolve(unit, part).title)
 
 
@@ -143,15 +148,18 @@ def _due(unit: Unit, part: str) -> list[tuple[str, str]]:
     if served != element.rated_volts:
         rows += _at(element, served)
     cold = element.rating.expected_cold_ohms
-    return [*rows, ("cold, proved dead", f"{show(cold.low)} … {show(cold.high, 'Ω')}")]
+    return [
+        *rows,
+        (phrase("units.plate-view.cold-proved-dead"), f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
+    ]
 
 
 def _at(element: Element, volts: float) -> list[tuple[str, str]]:
     rating = element.rating
     band = rating.expected_amps(Band(volts, volts))
     return [
-        (f"amps at {volts:g} V", f"{show(rating.amps(volts), 'A', 4)}"),
-        ("on the clamp", f"{show(band.low)} … {show(band.high, 'A')}"),
+        (phrase("units.plate-view.amps-v", volts=f"{volts:g}"), f"{show(rating.amps(volts), 'A', 4)}"),
+        (phrase("units.plate-view.clamp"), f"{show(band.low)} … {show(band.high, 'A')}"),
         ("power", f"{show(rating.watts(volts), 'W', 4)}"),
-        ("heat", f"{rating.heat_btuh(volts):,.0f} BTU/h"),
+        ("heat", phrase("units.plate-view.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
     ]

@@ -52,6 +52,7 @@ from plentar.web.units.past import left_open, past_visits
 from plentar.web.units.plate_fields import YES, changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
 from plentar.web.units.typical import as_printed
+from plentar.words import phrase
 
 #: How many units are offered to make another one like.
 MOST_LIKE = 500
@@ -73,7 +74,7 @@ def make() -> Answer:
     try:
         entry = parse_entry(KitEntry, request.form)
         if not entry.label.strip():
-            raise BadInput("label", "a name to find it by")
+            raise BadInput("label", phrase("units.routes.name-find"))
         record = make_unit(database(), me().shop_id, entry.unit(), client_id=entry.client_id)
     except BadInput as bad:
         return _kit_page(Form(request.form, bad), 422)
@@ -224,7 +225,7 @@ def copy() -> Answer:
     try:
         entry = parse_entry(CopyEntry, request.form)
         if not entry.label.strip():
-            raise BadInput("copy-label", "a name to find it by")
+            raise BadInput("copy-label", phrase("units.routes.name-find"))
         like = _mine(entry.like)
         unit = replace(like.unit, id=f"unit-{uuid.uuid4().hex[:8]}", label=entry.label.strip())
         record = make_unit(database(), me().shop_id, unit, Whereabouts(like.row.place), entry.client_id)
@@ -311,7 +312,7 @@ def take_in(unit_id: uuid.UUID | None = None) -> Answer:
     try:
         upload = request.files.get("file")
         if upload is None or not upload.filename:
-            raise BadInput("", "choose a visit file")
+            raise BadInput("", phrase("units.routes.choose-visit-file"))
         file = parse_visit_file(upload.read())
         client_id = parse_entry(FileEntry, request.form).client_id
         record, visit = import_visit(
@@ -329,8 +330,8 @@ def take_in(unit_id: uuid.UUID | None = None) -> Answer:
 def _import_page(unit_id: uuid.UUID | None, problem: BadInput | None) -> str:
     onto = _mine(unit_id) if unit_id else None
     note = (
-        f"Its visit is added to {onto.unit.label}, whose plate becomes the file’s."
+        phrase("units.routes.visit-added-whose-plate", label=onto.unit.label)
         if onto
-        else "Its unit is made anew, and its visit with it."
+        else phrase("units.routes.unit-made-anew-visit")
     )
     return render_template("units/import.html", note=note, problem=problem)

@@ -11,6 +11,7 @@ from plentar.core.supply.ampere import AmpereScale, ampere_scales
 from plentar.core.unit.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,22 +34,30 @@ def _card(view: BenchView, scale: AmpereScale) -> CircuitCard:
     found = tuple(f for f in view.judgement.findings if f.component == scale.id)
     less, off = scale.meanwhile, scale.left_off
     leave = less.elements if less and not off else ()
-    said = f"Until it is put right, {less.words}" if less and not off else ""
+    said = phrase("visits.circuits.until-put-right", less=less.words) if less and not off else ""
     if off:
-        said = f"{' and '.join(off)} {'is' if len(off) == 1 else 'are'} left off"
+        said = phrase(
+            "visits.circuits.left-off",
+            off=" and ".join(off),
+            how=phrase("visits.circuits.is") if len(off) == 1 else phrase("visits.circuits.are"),
+        )
     return CircuitCard(scale.id, Markup(ampere_scale(scale)), found, _passes(view.unit, scale), said, leave)
 
 
 def _passes(unit: Unit, scale: AmpereScale) -> str:
     low, high = scale.needs.breaker_amps
     if low is None or high is None:
-        return "no standard breaker reaches what it needs"
+        return phrase("visits.circuits.no-standard-breaker-reaches")
     if high < low:
-        return f"the plate allows {high:g} A at most, and {low:g} A is the least: read the plate again"
+        return phrase("visits.circuits.plate-allows-most-least", high=f"{high:g}", low=f"{low:g}")
     breaker = f"{low:g} A" if low == high else f"{low:g} … {high:g} A"
     sizes = (("copper", scale.needs.copper_awg), ("aluminium", scale.needs.aluminium_awg))
-    wires = [f"{awg} AWG {metal}" for metal, awg in sizes if awg]
-    wire = " or ".join(wires) or "no size of the tables, as it lies"
+    wires = [phrase("visits.circuits.awg", awg=awg, metal=metal) for metal, awg in sizes if awg]
+    wire = " or ".join(wires) or phrase("visits.circuits.no-size-tables-lies")
     given = unit.circuit_by_id.get(scale.id)
-    as_laid = "as this one lies" if given and given.conductor else "at 30 °C, terminals not given"
-    return f"breaker {breaker}; conductor at least {wire}, {as_laid}"
+    as_laid = (
+        phrase("visits.circuits.this-one-lies")
+        if given and given.conductor
+        else phrase("visits.circuits.30-c-terminals-not")
+    )
+    return phrase("visits.circuits.breaker-conductor-least", breaker=breaker, wire=wire, as_laid=as_laid)

@@ -20,6 +20,7 @@ from plentar.web.database import database
 from plentar.web.judge_pool import SWITCH_S, Busy
 from plentar.web.people import me
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 
 
 def state_of(record: VisitRecord) -> PanelState:
@@ -42,7 +43,7 @@ def not_checked(record: VisitRecord, what: str, suspected: Sequence[Finding] | N
     """Notes what was switched before the judge had answered: its word follows, and the stop's act with it."""
     if suspected is not None:
         return
-    said = f"{what}: not checked yet, the judge had not answered to the newest readings"
+    said = phrase("visits.gates.not-checked-yet-judge", what=what)
     note = NoteJson(t=record.elapsed_s, text=said, by=me().name)
     add_note(database(), record, note, uuid.uuid4(), me().id)
 
@@ -66,10 +67,12 @@ def live_work(record: VisitRecord, verb: str, part: str) -> str:
         return ""
     if all(name.endswith(".line") for name in live):
         fed = " and ".join(name.removesuffix(".line") for name in live)
-        return (
-            f"the line side of {fed} stays live with its breaker off: what feeds it off and proved dead first"
-        )
-    return f"{' and '.join(live)} {'is' if len(live) == 1 else 'are'} on by the record: breakers off and proved dead first"
+        return phrase("visits.gates.line-side-stays-live", fed=fed)
+    return phrase(
+        "visits.gates.record-breakers-off-proved",
+        live=" and ".join(live),
+        how=phrase("visits.gates.is") if len(live) == 1 else phrase("visits.gates.are"),
+    )
 
 
 def is_on(record: VisitRecord, calls: frozenset[str]) -> bool:
@@ -79,7 +82,7 @@ def is_on(record: VisitRecord, calls: frozenset[str]) -> bool:
         return False
     left_s = all_on_s(record.unit) - (record.elapsed_s - max(state.since_s.values(), default=0.0))
     if left_s > 0:
-        raise BadInput("", f"heat and fan are still coming on: again in {math.ceil(left_s)} s")
+        raise BadInput("", phrase("visits.gates.heat-fan-still-coming", ceil=math.ceil(left_s)))
     return True
 
 
@@ -88,13 +91,9 @@ def check_driven(record: VisitRecord, device: str) -> None:
     are on. Backwards, the transformer makes line volts of 24."""
     now = state_of(record)
     if now.calls:
-        raise BadInput("driven", f"end the call of {' and '.join(sorted(now.calls))} first")
+        raise BadInput("driven", phrase("visits.gates.end-call-first", calls=" and ".join(sorted(now.calls))))
     if f"{device}.coil" not in now.coils_off:
-        raise BadInput(
-            "driven",
-            f"both wires of {device}.coil off first, and recorded: on a wired coil a bench 24 V comes out of"
-            " the transformer as line volts",
-        )
+        raise BadInput("driven", phrase("visits.gates.both-wires-coil-off", device=device))
 
 
 def check_bars(
@@ -108,10 +107,14 @@ def check_bars(
     sheets = open_sheets(record.unit, record.core().events) if power else []
     if sheets:
         first = sheets[0]
-        raise BadInput("power", f"the swap of {first.device} is not through: {first.open[0]}")
+        raise BadInput(
+            "power", phrase("visits.gates.swap-not-through", device=first.device, open=first.open[0])
+        )
     closing = {cid for cid in power if state_of(record).power[cid] != ON}
     if closing and (coils := state_of(record).coils_off):
-        raise BadInput("power", f"the wires of {' and '.join(sorted(coils))} are off: back on first")
+        raise BadInput(
+            "power", phrase("visits.gates.wires-off-back-first", coils=" and ".join(sorted(coils)))
+        )
     judgement = judge_checked(record.unit, record.core())
     refused = bars_of(judgement, suspected or ()).refusal(state_of(record), power, calls)
     if refused:

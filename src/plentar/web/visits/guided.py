@@ -21,6 +21,7 @@ from plentar.web.visits.guided_tests import CALLS, RETEST, SAG, tests_of
 from plentar.web.visits.judging import CAUTIONS, SHAPES, Card
 from plentar.web.visits.setting_words import fields_of, place_in_words, steps_of
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,13 +62,13 @@ class TestView:
     @property
     def done(self) -> str:
         steps = self.guided.steps
-        return f"{sum(s.done for s in steps)} of {len(steps)}"
+        return phrase("visits.guided.of", sum=sum((s.done for s in steps)), len=len(steps))
 
     @property
     def stop(self) -> str:
         """Why it does not go on: its own reason, or a stop that stands open on this visit."""
         proving = self.test == RETEST and all(safe.mended for safe in self.view.make_safe)
-        said = "make safe first what stands above it" if self.view.stopped and not proving else ""
+        said = phrase("visits.guided.make-safe-first-what") if self.view.stopped and not proving else ""
         return str(self.guided.stop or said)
 
     @property
@@ -88,7 +89,7 @@ class TestView:
         fields = {"at": step.at, "quantity": str(quantity), **fields_of(step.setting)}
         place = place_in_words(unit, step.at, quantity)
         return Card(
-            f"{self.kicker}, {self.done} done",
+            phrase("visits.guided.done", kicker=self.kicker, done=self.done),
             True,
             str(step.title),
             f"{place} · {quantity.setting}",
@@ -106,7 +107,7 @@ class TestView:
 
     @property
     def kicker(self) -> str:
-        return "Read again" if self.test == RETEST else "Next"
+        return phrase("visits.guided.read-again") if self.test == RETEST else phrase("visits.guided.next")
 
     @property
     def budget(self) -> Markup:

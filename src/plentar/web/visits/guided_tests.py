@@ -9,6 +9,7 @@ from flask import session
 from plentar.core.errors import BadInput
 from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Unit
+from plentar.words import phrase
 
 SAG, CALLS, RISE, RETEST = "sag", "calls", "rise", "retest"
 #: Where a touch offers which test, by the kind of point.
@@ -34,13 +35,13 @@ def tests_of(unit: Unit, *, mended: bool) -> list[tuple[str, str]]:
     """The tests that a unit can be put through: what each is called by, and its words; the retest
     where something was mended."""
     fed = [c.id for c in unit.circuits if any(unit.elements_on(c.id))]
-    found = [(f"{SAG}:{name}", f"Sag test {name}") for name in fed]
+    found = [(f"{SAG}:{name}", phrase("visits.guided-tests.sag-test", name=name)) for name in fed]
     if unit.calls:
-        found.append((CALLS, "One call at a time"))
+        found.append((CALLS, phrase("visits.guided-tests.one-call-time")))
     if unit.elements and unit.heat_calls:
-        found.append((RISE, "Rise test"))
+        found.append((RISE, phrase("visits.guided-tests.rise-test")))
     if mended:
-        found.append((RETEST, "Retest"))
+        found.append((RETEST, phrase("visits.guided-tests.retest")))
     return found
 
 
@@ -68,5 +69,5 @@ def standing_test(unit: Unit, visit_id: uuid.UUID) -> str:
 def stand_in(unit: Unit, visit_id: uuid.UUID, test: str) -> None:
     """Begin a test, or with nothing leave it. Raises BadInput at ``test`` for one there is not."""
     if test and test not in {name for name, _ in tests_of(unit, mended=True)}:
-        raise BadInput("test", "this unit has no such test")
+        raise BadInput("test", phrase("visits.guided-tests.this-unit-has-no"))
     session[_KEPT] = [str(visit_id), test]

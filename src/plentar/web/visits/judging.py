@@ -10,6 +10,7 @@ from werkzeug.utils import cached_property
 
 from plentar.core.judge.diagnosis import chance_in_words, reads_in_words
 from plentar.core.judgement import NONE, OTHER, Diagnosis, Hazard, NextReading, Sureness, Suspect, WhatElse
+from plentar.core.said import say
 from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES
 from plentar.store.answers import kept_answer
@@ -22,13 +23,13 @@ from plentar.web.visits.work import Deed, mending
 from plentar.words import phrase
 
 #: What may be missing of an answer in which every single fault was weighed.
-AFTER_SINGLES = frozenset({"two faults at once", "what to read next"})
+AFTER_SINGLES = frozenset({say("visits.judging.two-faults-once"), say("visits.judging.what-read-next")})
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
 CAUTIONS = {
-    Hazard.CLAMP: "One conductor in the jaw, both legs together read 0 A; nothing bare is touched.",
-    Hazard.LIVE: "Live parts: gloves, insulated probes, one hand back.",
-    Hazard.DEAD: "Every breaker off, locked, proved dead. Capacitor discharged.",
+    Hazard.CLAMP: say("visits.judging.one-conductor-jaw-both"),
+    Hazard.LIVE: say("visits.judging.live-parts-gloves-insulated"),
+    Hazard.DEAD: say("visits.judging.every-breaker-off-locked"),
 }
 SHAPES = {Hazard.CLAMP: "○", Hazard.LIVE: "▲", Hazard.DEAD: "■"}
 
@@ -101,7 +102,13 @@ class JudgeView:
     @cached_property
     def cards(self) -> list[Card]:
         """The proposals, the best first."""
-        lead = "To confirm it" if self.likely else "To name it closer" if self.clear else "Next"
+        lead = (
+            phrase("visits.judging.confirm")
+            if self.likely
+            else phrase("visits.judging.name-closer")
+            if self.clear
+            else phrase("visits.judging.next")
+        )
         proof = [self.retest_card] if self.retest_card else []
         own = [
             self._card(reading, "Or" if number or proof else lead, first=not (number or proof or self.clear))
@@ -123,10 +130,10 @@ class JudgeView:
             return None
         taps = " or ".join(self.view.unit.possible_taps)
         said = {
-            TAP: f"Which strip feeds the relay? Its wire begins behind {taps}: nobody has followed it.",
-            WINDOW: f"How long may {missing.part} take? Its windows are typical: read its print.",
-            FULL_LOAD: "The motor’s full-load amps are not on the plate yet: read them off it.",
-            LEAST_AIR: "The kit’s least airflow is not on the plate yet: read it beside the limits’ warning.",
+            TAP: phrase("visits.judging.which-strip-feeds-relay", taps=taps),
+            WINDOW: phrase("visits.judging.how-long-may-take", part=missing.part),
+            FULL_LOAD: phrase("visits.judging.motors-full-load-amps"),
+            LEAST_AIR: phrase("visits.judging.kits-least-airflow-not"),
         }[missing.what]
         href = url_for("units.show", unit_id=self.view.record.row.unit_id, part=missing.part)
         return said, href
@@ -166,10 +173,10 @@ class JudgeView:
             return str(self.diagnosis.held)
         first, *_, other = self.diagnosis.suspects
         if self._alike_first or first.probability < other.probability:
-            return "No reading would change much now; look around, or read what you like."
+            return phrase("visits.judging.no-reading-would-change")
         words = self.leading[0].words
-        leads = f"{words[:1].upper()}{words[1:]} leads"
-        return f"No reading would change much now. {leads}; look around, or read what you like."
+        leads = phrase("visits.judging.leads", words=words[:1].upper(), words_2=words[1:])
+        return phrase("visits.judging.no-reading-would-change-2", leads=leads)
 
     @cached_property
     def what_else(self) -> WhatElse:
@@ -181,28 +188,25 @@ class JudgeView:
     def more_cards(self) -> list[Card]:
         """What to read beside what was found, the best first."""
         return [
-            self._card(reading, "Or" if number else "Also", first=False)
+            self._card(reading, "Or" if number else phrase("visits.judging.also"), first=False)
             for number, reading in enumerate(self.what_else.next)
         ]
 
     @property
     def more_fold(self) -> str:
         """What the cards behind the first are folded under."""
-        return f"{len(self.more_cards) - 1} more to read"
+        return phrase("visits.judging.more-read", len=len(self.more_cards) - 1)
 
     @property
     def what_else_words(self) -> str:
         if self.more_cards:
             chance = chance_in_words(self.what_else.chance)
-            return (
-                f"While you are here: about {chance} of such units have a second fault that a"
-                " reading would show."
-            )
+            return phrase("visits.judging.while-you-here-about", chance=chance)
         if not self.what_else.in_time:
-            return "Time was up before anything else could be weighed; ask again."
+            return phrase("visits.judging.time-was-up-before")
         if self.what_else.full:
-            return "Two faults at once are as many as are weighed. Mend these, then read the unit again."
-        return "Whatever a reading could show now has been looked for."
+            return phrase("visits.judging.two-faults-once-many")
+        return phrase("visits.judging.whatever-reading-could-show")
 
     @cached_property
     def _leading(self) -> list[Suspect]:
@@ -228,7 +232,7 @@ class JudgeView:
         share = 100 * sum(suspect.probability for suspect in group)
         words = ", or ".join(str(suspect.words) for suspect in group)
         return SuspectRow(
-            f"{words}: no reading tells them apart",
+            phrase("visits.judging.no-reading-tells-them", words=words),
             f"{share:.1f}",
             f"{share:.0f} %",
             self._suppose(group[0]),
@@ -292,9 +296,17 @@ class JudgeView:
     def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
         quantity = reading.quantity
         title = place_in_words(self.view.unit, reading.at, quantity)
-        watch = "clamp on" if reading.hazard is Hazard.CLAMP else "probes across it"
-        setting = quantity.setting if quantity else f"{watch}, watch it"
-        verb = VERBS.get(quantity, "Watch") if quantity else "Watch"
+        watch = (
+            phrase("visits.judging.clamp")
+            if reading.hazard is Hazard.CLAMP
+            else phrase("visits.judging.probes-across")
+        )
+        setting = quantity.setting if quantity else phrase("visits.judging.watch", watch=watch)
+        verb = (
+            VERBS.get(quantity, phrase("visits.judging.watch-2"))
+            if quantity
+            else phrase("visits.judging.watch-2")
+        )
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
             kicker,
@@ -302,10 +314,10 @@ class JudgeView:
             f"{verb} {lowered(title)}",
             str(setting),
             tuple(steps_of(reading.setting)),
-            CAUTIONS[reading.hazard],
+            str(CAUTIONS[reading.hazard]),
             SHAPES[reading.hazard],
             str(reading.why),
-            f"{round(reading.minutes) or 'under 1'} min",
+            phrase("visits.judging.min", value=round(reading.minutes) or "under 1"),
             tuple((str(reads_in_words(o, quantity)), str(o.means), o.probability) for o in reading.outcomes),
             fields,
             bool(reading.observe),

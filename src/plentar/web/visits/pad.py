@@ -12,16 +12,18 @@ from markupsafe import Markup
 
 from plentar.core.expected import Expected, Verdict
 from plentar.core.quantity import Quantity
+from plentar.core.said import Said, say
 from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
+from plentar.words import phrase
 from plentar.words.numbers import show
 
-CYCLES = {"cycling": "It comes and goes", "steady": "Steady for ten minutes"}
+CYCLES = {"cycling": say("visits.pad.comes-goes"), "steady": say("visits.pad.steady-ten-minutes")}
 #: What may be seen at a kind of point, beside what is read there.
-SEEN: Mapping[str, Mapping[str, str]] = {
-    "fuse": {"blown": "Blown", "whole": "Whole"},
+SEEN: Mapping[str, Mapping[str, Said]] = {
+    "fuse": {"blown": say("visits.pad.blown"), "whole": say("visits.pad.whole")},
     "limit": CYCLES,
     "element": CYCLES,
 }
@@ -35,7 +37,11 @@ class Wait:
 
     @property
     def text(self) -> str:
-        return "Windows still open" if self.left_s else "Read it now: the windows are over."
+        return (
+            phrase("visits.pad.windows-still-open")
+            if self.left_s
+            else phrase("visits.pad.read-now-windows-over")
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +61,7 @@ class VerdictView:
     client_id: uuid.UUID = field(default_factory=uuid.uuid4)
 
     @property
-    def seen(self) -> Mapping[str, str]:
+    def seen(self) -> Mapping[str, Said]:
         """What may be seen there, with its words."""
         return SEEN.get(self.point.kind, {})
 
@@ -132,7 +138,7 @@ class PadView(VerdictView):
             for q in self.point.quantities
         ]
         if self.to_ground:
-            found.append(("to ground", f"{self.to_ground}&quantity=ohms", False))
+            found.append((phrase("visits.pad.ground"), f"{self.to_ground}&quantity=ohms", False))
         return found
 
     @property
@@ -147,17 +153,14 @@ class PadView(VerdictView):
     @property
     def caution(self) -> str:
         if self.point.kind == "line" or ".line." in self.point.name:
-            return (
-                "▲ Line side: live with the breaker off. Cover off a panel: rated gloves and face"
-                " shield, one hand, a qualified person."
-            )
+            return phrase("visits.pad.line-side-live-breaker")
         if self.quantity is Quantity.AMPS:
-            return "○ One conductor in the jaw; both legs together read 0 A."
+            return phrase("visits.pad.one-conductor-jaw-both")
         if self.quantity.dead_only:
-            return "■ Every breaker off, locked, proved dead; the capacitor discharged."
+            return phrase("visits.pad.every-breaker-off-locked")
         if self.quantity is Quantity.TEMP_F:
-            return "○ Probe out of sight of the elements; hot steel burns."
-        return "▲ Live parts: gloves, insulated probes, one hand back."
+            return phrase("visits.pad.probe-out-sight-elements")
+        return phrase("visits.pad.live-parts-gloves-insulated")
 
     @property
     def holds_charge(self) -> bool:

@@ -14,6 +14,7 @@ from plentar.store.visits import read_before
 from plentar.web.database import database
 from plentar.web.showing import local
 from plentar.web.units.history import history_at, in_words
+from plentar.words import phrase
 
 
 def past_at(record: VisitRecord, point: Point, quantity: Quantity, state: PanelState) -> str:
@@ -37,7 +38,9 @@ def _last(record: VisitRecord, at: str, quantity: Quantity, *, heated: bool) -> 
         ]
         if read:
             day = local(visit.row.started_at)
-            return f"last time {quantity.shown(read[-1].reading.value)}, {day:%B %Y}"
+            return phrase(
+                "visits.past.last-time", shown=quantity.shown(read[-1].reading.value), day=f"{day:%B %Y}"
+            )
     return ""
 
 

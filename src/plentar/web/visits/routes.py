@@ -62,6 +62,7 @@ from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
+from plentar.words import phrase
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
 #: How often a page asks again by itself for an answer that is not whole.
@@ -113,7 +114,7 @@ def read(visit_id: uuid.UUID) -> Answer:
     try:
         entry = parse_entry(ReadingEntry, request.form)
         if BenchView(record).gated(entry.quantity):
-            raise BadInput("value", "proved dead first: this reading was not stored")
+            raise BadInput("value", phrase("visits.routes.proved-dead-first-this"))
         if entry.driven:
             check_driven(record, device_at(record.unit, entry.at))
         event = Reading(
@@ -240,7 +241,7 @@ def take(visit_id: uuid.UUID) -> Answer:
         key = wanted.client_id if not number else uuid.uuid5(wanted.client_id, str(number))
         record = append_event(database(), record, event, key, me().id)
     if events and wanted.observe is None:
-        not_checked(record, "set up for a reading", suspected)
+        not_checked(record, phrase("visits.routes.set-up-reading"), suspected)
     database().commit()
     if wanted.observe is not None or comes_on:
         return changed(visit_id)
@@ -278,7 +279,7 @@ def answer(visit_id: uuid.UUID) -> Answer:
     suspected = () if asked(view.stopped) else suspected_in(visit_id, PAGE_S)
     record = mine(visit_id, to_write=True)
     if not asked((*BenchView(record).stopped, *(suspected or ()))):
-        raise BadInput("code", "no such stop-now finding stands")
+        raise BadInput("code", phrase("visits.routes.no-such-stop-now"))
     note = {
         "t": record.elapsed_s,
         "code": entry.code,
@@ -344,7 +345,7 @@ def power(visit_id: uuid.UUID) -> Answer:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
     if entry.state == ON:
-        not_checked(record, f"power on, {circuit or 'all circuits'}", suspected)
+        not_checked(record, phrase("visits.routes.power", value=circuit or "all circuits"), suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return changed(visit_id, entry.at, driven=entry.driven)
 
@@ -352,7 +353,9 @@ def power(visit_id: uuid.UUID) -> Answer:
 def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
     needed = set(proof_of(record.unit))
     if missing := needed - ticked:
-        raise BadInput("proof", f"{len(missing)} of {len(needed)} checks are not ticked")
+        raise BadInput(
+            "proof", phrase("visits.routes.checks-not-ticked", len=len(missing), len_2=len(needed))
+        )
 
 
 @visits.post("/<uuid:visit_id>/calls")
@@ -365,7 +368,7 @@ def call(visit_id: uuid.UUID) -> Answer:
     asked = entry.asked(state_of(record).calls)
     check_bars(record, calls=asked, suspected=suspected)
     if raised := asked - state_of(record).calls:
-        not_checked(record, f"{' and '.join(sorted(raised))} called", suspected)
+        not_checked(record, phrase("visits.routes.called", raised=" and ".join(sorted(raised))), suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
     return changed(visit_id, entry.at)
 
@@ -376,12 +379,7 @@ def wires(visit_id: uuid.UUID) -> Answer:
     """The thermostat wires are lifted for a jumper, or put back, with the power off."""
     record = mine(visit_id, to_write=True)
     entry = parse_entry(WiresEntry, request.form)
-    check_dead(
-        record,
-        "state",
-        "breakers off first: a jumper is landed and taken off with the power off, and"
-        " tried with a hand on the disconnect",
-    )
+    check_dead(record, "state", phrase("visits.routes.breakers-off-first-jumper"))
     _store(record, Wires(t_s=record.elapsed_s, state=entry.state, part=entry.part), entry)
     by_bench = entry.state == LIFTED and bool(entry.part)
     return changed(visit_id, entry.at, Quantity.OHMS if entry.at else None, driven=by_bench)

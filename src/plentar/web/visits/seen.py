@@ -12,6 +12,8 @@ from werkzeug.utils import cached_property
 from plentar.core.circuit.predict import Prediction
 from plentar.core.door import judge_evidence, judge_reading, model_of, unread
 from plentar.core.judgement import Judgement, ReadingJudgement
+from plentar.core.said import listed, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Event, Reading, Visit, unit_after
 from plentar.core.visit.evidence import Evidence
@@ -20,10 +22,10 @@ from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.visits.log_rows import LogRow
 
 _UNREAD = {
-    "off": "amps of {} after the call’s end",
-    "to-ground": "{} to ground",
-    "tie": "the blower with heat alone",
-    "joint": "the joints of {} under heat",
+    "off": "visits.seen.amps-after-calls-end",
+    "to-ground": "visits.seen.ground",
+    "tie": "visits.seen.blower-heat-alone",
+    "joint": "visits.seen.joints-under-heat",
 }
 
 
@@ -53,7 +55,15 @@ class VisitView:
         for code in unread(self.judgement):
             what, _, part = code.partition(":")
             said.setdefault(what, []).append(part)
-        return "; ".join(_UNREAD[what].format(" and ".join(parts)) for what, parts in said.items())
+        return str(
+            listed(
+                (
+                    say(_UNREAD[what], parts=listed(said_of(self.unit, part) for part in parts))
+                    for what, parts in said.items()
+                ),
+                ";",
+            )
+        )
 
     @cached_property
     def state(self) -> PanelState:

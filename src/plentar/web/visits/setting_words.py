@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
+from plentar.core.said import say
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 
@@ -17,12 +19,16 @@ def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
     point = resolve(unit, at)
     if quantity is Quantity.AMPS and point.kind in ("circuit", "feed"):
         leg = "L2" if at.endswith(".l2") else "L1"
-        return f"Conductor {leg} of {point.component} alone"
+        return phrase("visits.setting-words.conductor-alone", leg=leg, component=point.component)
     if quantity is Quantity.AMPS and point.kind in CONTROL_SIDE:
-        return f"{point.title}: its wire alone, ten turns in the jaw"
+        return phrase("visits.setting-words.wire-alone-ten-turns", point=point.title)
     if point.kind == "node-node":
         one, _, two = at.partition(":")
-        return f"one probe on {end_in_words(unit, two)}, the other on {end_in_words(unit, one)}"
+        return phrase(
+            "visits.setting-words.one-probe-other",
+            end_in_words=end_in_words(unit, two),
+            end_in_words_2=end_in_words(unit, one),
+        )
     return str(point.title)
 
 
@@ -30,9 +36,13 @@ def end_in_words(unit: Unit, node: str) -> str:
     """A node as somebody finds it: “the L2 lug”, “link FL1, element side”."""
     part, _, end = node.rpartition(".")
     if part in unit.circuit_by_id:
-        return f"the {end.upper()} lug of {part}" if len(unit.circuits) > 1 else f"the {end.upper()} lug"
+        return (
+            phrase("visits.setting-words.lug", end=end.upper(), part=part)
+            if len(unit.circuits) > 1
+            else phrase("visits.setting-words.lug-2", end=end.upper())
+        )
     if part.endswith(".line"):
-        return f"the breaker's line side, {end.upper()}"
+        return phrase("visits.setting-words.breakers-line-side", end=end.upper())
     if part in unit.part_by_id:
         element = next(iter(unit.elements_through(part)), None)
         kind = resolve(unit, part).kind
@@ -40,8 +50,15 @@ def end_in_words(unit: Unit, node: str) -> str:
             rung = list(element.rung)
             before = rung.index(part) < rung.index(element.id)
             toward = (end == "out") == before
-            return f"{kind} {part}, {'element' if toward else 'lug'} side"
-        return f"{kind} {part}, {'L1' if end == 'in' else 'L2'} side"
+            return phrase(
+                "visits.setting-words.side",
+                kind=kind,
+                part=part,
+                how=phrase("visits.setting-words.element")
+                if toward
+                else phrase("visits.setting-words.lug-3"),
+            )
+        return phrase("visits.setting-words.side", kind=kind, part=part, how="L1" if end == "in" else "L2")
     return node
 
 
@@ -60,39 +77,42 @@ def fields_of(setting: Setting) -> dict[str, str]:
 def steps_of(setting: Setting) -> Iterator[str]:
     """What to do before a reading, in order."""
     if setting.fresh:
-        yield "call nothing until everything has dropped out"
+        yield phrase("visits.setting-words.call-nothing-until-everything")
     if setting.power == PROVED_DEAD:
-        yield "off, locked, proved dead"
+        yield phrase("visits.setting-words.off-locked-proved-dead")
     elif setting.power:
-        yield "power back on"
+        yield phrase("visits.setting-words.power-back")
     if setting.guard is not None:
         guard = setting.guard
         fan = " + ".join(sorted(guard.ends))
-        yield f"call {' + '.join(sorted(guard.begins))} until all of it is on, a hand on the disconnect"
-        yield f"end {fan} alone; read the blower within {guard.at_most_s:.0f} s"
-        yield f"if it stands, {fan} on again at once and the heat off, or the disconnect"
-    elif setting.calls is not None:
-        yield f"call {' + '.join(sorted(setting.calls))}" if setting.calls else "call nothing"
-    if setting.lifted:
-        yield (
-            "breakers off: thermostat wires lifted, jumper from R landed; breakers on, a hand on the"
-            " disconnect"
+        yield phrase("visits.setting-words.call-until-all-hand", begins=" + ".join(sorted(guard.begins)))
+        yield phrase(
+            "visits.setting-words.end-alone-read-blower", fan=fan, at_most_s=f"{guard.at_most_s:.0f}"
         )
+        yield phrase("visits.setting-words.if-stands-again-once", fan=fan)
+    elif setting.calls is not None:
+        yield (
+            phrase("visits.setting-words.call", calls=" + ".join(sorted(setting.calls)))
+            if setting.calls
+            else phrase("visits.setting-words.call-nothing")
+        )
+    if setting.lifted:
+        yield (phrase("visits.setting-words.breakers-off-thermostat-wires"))
     if setting.driven:
-        yield "both wires of its coil taken off, recorded, and put back after"
-        yield "the coil alone fed from an isolated bench 24 V"
+        yield phrase("visits.setting-words.both-wires-coil-taken")
+        yield phrase("visits.setting-words.coil-alone-fed-from")
     if setting.after_s is not None:
-        yield f"wait {waited(setting.after_s)}"
+        yield phrase("visits.setting-words.wait", waited=waited(setting.after_s))
 
 
 def waited(seconds: float) -> str:
-    return f"{seconds:.0f} s" if seconds < 120 else f"{clock(seconds)} min"
+    return f"{seconds:.0f} s" if seconds < 120 else phrase("visits.setting-words.min", seconds=clock(seconds))
 
 
 VERBS = {
-    Quantity.AMPS: "Clamp",
+    Quantity.AMPS: say("visits.setting-words.clamp"),
     Quantity.VOLTS: "Volts:",
-    Quantity.VOLTS_DC: "DC volts:",
+    Quantity.VOLTS_DC: say("visits.setting-words.dc-volts"),
     Quantity.OHMS: "Ohms:",
     Quantity.TONE: "Tone:",
     Quantity.TEMP_F: "Temperature:",

@@ -33,6 +33,7 @@ from plentar.web.visits.guided_tests import standing_test, tests_of
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 from plentar.web.visits.seen import VisitView
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 _OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
@@ -60,10 +61,7 @@ class BenchView(VisitView):
     def fed_through_tie(self) -> str:
         """What is to be known where the blower and its tap hang on two breakers; empty elsewhere."""
         both = " and ".join(sorted(tied_across(self.unit)))
-        return (
-            both
-            and f"{both} meet in the blower’s tie: with one of them off, its side may stay live from the other"
-        )
+        return both and phrase("visits.view.meet-blowers-tie-one", both=both)
 
     @property
     def not_over(self) -> list[MakeSafe]:
@@ -256,7 +254,7 @@ class BenchView(VisitView):
         """What was noted of parts, and changes of the plate: time, part, words."""
         said = [(body["t"], body["part"], body["text"]) for body in self.record.noted("note")]
         said += [
-            (body["t"], "", f"plate {body['was']} was wrong all along: judged by plate {body['now']}")
+            (body["t"], "", phrase("visits.view.plate-was-wrong-all", body=body["was"], body_2=body["now"]))
             for body in self.record.noted("plate")
         ]
         return [(clock(t_s), part, text) for t_s, part, text in sorted(said)]
@@ -277,9 +275,9 @@ class BenchView(VisitView):
 
 def proof_of(unit: Unit) -> dict[str, str]:
     """What is ticked to prove a unit dead: every supply's breaker, then the three checks."""
-    breakers = {f"off-{c.id}": f"Breaker of {c.id} off, locked and tagged" for c in unit.circuits}
+    breakers = {f"off-{c.id}": phrase("visits.view.breaker-off-locked-tagged", c=c.id) for c in unit.circuits}
     return breakers | {
-        "known-live": "1. Meter proved on a known live source",
-        "all-dead": "2. The frame to a known earth first; then every conductor dead to every other and to ground",
-        "known-live-again": "3. Meter proved again",
+        "known-live": phrase("visits.view.1-meter-proved-known"),
+        "all-dead": phrase("visits.view.2-frame-known-earth"),
+        "known-live-again": phrase("visits.view.3-meter-proved-again"),
     }

@@ -13,6 +13,7 @@ from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point, resolve
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView
+from plentar.words import phrase
 from plentar.words.numbers import show
 
 #: A change this many times the meter's error can be seen.
@@ -48,7 +49,7 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
     unit, events, t_s = view.unit, view.visit.events, view.record.elapsed_s
     faults = check_faults(unit, fault_id.split("+") if fault_id else [])
     if fault_id and not faults:
-        raise BadInput("fault", "choose a fault of the list")
+        raise BadInput("fault", phrase("visits.what-if.choose-fault-list"))
     healthy = model_of(unit, events, t_s)
     then = model_of(unit, events, t_s, faults)
     taken = {(t.reading.at, t.reading.quantity): t for t in view.evidence.taken if t.counts}

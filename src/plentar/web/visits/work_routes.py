@@ -9,6 +9,7 @@ from flask import Blueprint, render_template, request
 from markupsafe import Markup
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.core.visit.events import DEAD_WORK
 from plentar.files.visit_json import NoteJson, PlateChangeJson
 from plentar.store.carried import judge_by_plate
@@ -24,9 +25,10 @@ from plentar.web.visits.entry import DidEntry, NoteEntry
 from plentar.web.visits.gates import check_dead, live_work
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import BY_KIND, DEEDS, REPLACED, event_of, parts_named, parts_of
+from plentar.words import phrase
 
 work = Blueprint("work", __name__, url_prefix="/visits")
-NOT_RECORDED = "If the power was off and nobody recorded it, tick that below the note"
+NOT_RECORDED = say("visits.work-routes.if-power-was-off")
 
 
 @work.post("/<uuid:visit_id>/did")
@@ -36,7 +38,7 @@ def did(visit_id: uuid.UUID) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(DidEntry, request.form)
     if entry.verb in DEAD_WORK:
-        check_dead(record, "verb", "breakers off first: a wire is landed and lifted with the power off")
+        check_dead(record, "verb", phrase("visits.work-routes.breakers-off-first-wire"))
     kept, refused = [], {}
     for key, part in parts_named(entry).items():
         try:
@@ -115,9 +117,9 @@ def note(visit_id: uuid.UUID) -> Answer:
     record = mine(visit_id, to_write=True)
     entry = parse_entry(NoteEntry, request.form)
     if not entry.text.strip():
-        raise BadInput("text", "say something")
+        raise BadInput("text", phrase("visits.work-routes.say-something"))
     if entry.part and entry.part not in record.unit.workable:
-        raise BadInput("part", f"no part {entry.part!r}")
+        raise BadInput("part", phrase("visits.work-routes.no-part", part=entry.part))
     said = NoteJson(t=record.elapsed_s, part=entry.part, text=entry.text.strip(), by=me().name)
     keep_note(record, said, entry)
     return changed(visit_id)
