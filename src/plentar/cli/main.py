@@ -26,6 +26,7 @@ COMMANDS = {
     "trace": ("trace", "Find the stages in a logged current."),
     "clamp": ("clamp", "A simulated clamp's log, as CSV."),
     "schema": ("schema", "Print the visit file's JSON Schema."),
+    "words": ("words", "Renew the catalogues of the other languages."),
     "bench": (BENCH, "Measure speed against floors, and what the judge finds."),
     "shots": (SHOTS, "Take the README's pictures again."),
 }

@@ -60,7 +60,7 @@ def plot(
     top = 1.12 * max([*tops, 1.0])
     said = phrase(
         "drawing.plot.amps-from",
-        curves=", ".join((c.name for c in curves)),
+        curves=", ".join(c.name for c in curves),
         from_s=clock(from_s - zero_s),
         to_s=clock(to_s - zero_s),
     )

@@ -62,7 +62,7 @@ class TestView:
     @property
     def done(self) -> str:
         steps = self.guided.steps
-        return phrase("visits.guided.of", sum=sum((s.done for s in steps)), len=len(steps))
+        return phrase("visits.guided.of", sum=sum(s.done for s in steps), len=len(steps))
 
     @property
     def stop(self) -> str:

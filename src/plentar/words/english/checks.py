@@ -1,4 +1,4 @@
-"""The texts of checks."""
+"""What the checks of the core find."""
 
 from __future__ import annotations
 

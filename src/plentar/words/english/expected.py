@@ -1,4 +1,4 @@
-"""The texts of expected."""
+"""What is expected at a point, and why."""
 
 from __future__ import annotations
 

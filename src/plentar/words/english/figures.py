@@ -1,4 +1,4 @@
-"""The texts of figures."""
+"""Thresholds: their names, where they come from, what they are for."""
 
 from __future__ import annotations
 

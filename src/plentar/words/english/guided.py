@@ -1,4 +1,4 @@
-"""The texts of guided."""
+"""What the guided tests ask and find."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of handover."""
+"""Work, its lines, what was asked once."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of history."""
+"""What past visits tell."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of judge."""
+"""What the judge says: suspects, next readings, why."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages auth."""
+"""Pages: auth."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages base."""
+"""The frame of every page."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages devices."""
+"""Pages: devices."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages down."""
+"""The page of a server that is down."""
 
 from __future__ import annotations
 

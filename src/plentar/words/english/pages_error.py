@@ -1,4 +1,4 @@
-"""The texts of pages error."""
+"""The page of an error."""
 
 from __future__ import annotations
 

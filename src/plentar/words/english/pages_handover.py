@@ -1,4 +1,4 @@
-"""The texts of pages handover."""
+"""Pages: handover."""
 
 from __future__ import annotations
 

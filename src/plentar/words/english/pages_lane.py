@@ -1,4 +1,4 @@
-"""The texts of pages lane."""
+"""Pages: lane."""
 
 from __future__ import annotations
 

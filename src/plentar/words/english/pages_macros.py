@@ -1,4 +1,4 @@
-"""The texts of pages macros."""
+"""What pieces of pages say that several show."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages pages."""
+"""Pages that stand still: figures, help, what is where."""
 
 from __future__ import annotations
 

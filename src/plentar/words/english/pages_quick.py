@@ -1,4 +1,4 @@
-"""The texts of pages quick."""
+"""Pages: quick."""
 
 from __future__ import annotations
 

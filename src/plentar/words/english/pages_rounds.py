@@ -1,4 +1,4 @@
-"""The texts of pages rounds."""
+"""Pages: rounds."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages search."""
+"""Pages: search."""
 
 from __future__ import annotations
 

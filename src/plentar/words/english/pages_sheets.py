@@ -1,4 +1,4 @@
-"""The texts of pages sheets."""
+"""The printed sheets."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages shop."""
+"""Pages: shop."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of pages tape."""
+"""Pages: tape."""
 
 from __future__ import annotations
 

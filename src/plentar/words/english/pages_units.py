@@ -1,4 +1,4 @@
-"""The texts of pages units."""
+"""Pages: units."""
 
 from __future__ import annotations
 

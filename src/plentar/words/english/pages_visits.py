@@ -1,4 +1,4 @@
-"""The texts of pages visits."""
+"""Pages: visits."""
 
 from __future__ import annotations
 

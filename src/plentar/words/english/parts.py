@@ -1,4 +1,4 @@
-"""The texts of parts."""
+"""Parts and points of a unit, as they are called."""
 
 from __future__ import annotations
 

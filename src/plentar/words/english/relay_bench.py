@@ -1,4 +1,4 @@
-"""The texts of relay bench."""
+"""What the bench of a relay or sequencer finds."""
 
 from __future__ import annotations
 

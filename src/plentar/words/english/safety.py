@@ -1,4 +1,4 @@
-"""The texts of safety."""
+"""Gates, stops, cautions."""
 
 from __future__ import annotations
 

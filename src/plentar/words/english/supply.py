@@ -1,4 +1,4 @@
-"""The texts of supply."""
+"""Supply and air."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of timing."""
+"""Sequences and their times."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The texts of unit."""
+"""What is refused or asked of a plate."""
 
 from __future__ import annotations
 
@@ -113,31 +113,4 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "unit.unit.name-element-switch-feeds": "Name the element switch that feeds the relay.",
     "unit.unit.normally-closed-tie-needs": "A normally-closed tie needs a blower relay.",
     "unit.unit.name-sequencers-blower-switch": "Name the sequencer’s blower switch.",
-    "unit.no-plate.text": "{o}",
-    "unit.points.to": "{one} to {two}",
-    "unit.points.ground-cabinet": "ground (cabinet)",
-    "unit.points.kit-lugs-l1-l2": "Kit lugs of {cid}, L1 to L2",
-    "unit.points.feed": "Feed {leg} of {cid}",
-    "unit.points.line-side-breaker": "Line side of breaker {cid}",
-    "unit.points.element": "Element {element}",
-    "unit.points.blower-switch": "Blower switch",
-    "unit.points.auxiliary-switch": "Auxiliary switch",
-    "unit.points.limit": "Limit {limit}",
-    "unit.points.fusible-link": "Fusible link {link}",
-    "unit.points.coil": "Coil of {control}",
-    "unit.points.rectifier-ac-side": "Rectifier of {control}, AC side",
-    "unit.points.transformer-primary": "Transformer, primary",
-    "unit.points.transformer-secondary": "Transformer, secondary",
-    "unit.points.control-fuse": "Control fuse",
-    "unit.points.c-board": "{terminal} to C at the board",
-    "unit.points.supply-air": "Supply air",
-    "unit.points.return-air": "Return air",
-    "unit.points.blower-motor": "Blower motor",
-    "unit.points.run-capacitor": "Run capacitor",
-    "unit.points.coil-blower-relay": "Coil of the blower relay",
-    "unit.points.normally-open-contact": "Normally-open contact",
-    "unit.points.normally-closed-contact": "Normally-closed contact",
-    "unit.points.wire-tie": "Wire of the tie",
-    "unit.run-on.blower-may-stop-up": "by {whose} the blower may stop up to {gap} before {element}: time it, the blower stops last",
-    "unit.run-on.short-run": "short run-on",
 }

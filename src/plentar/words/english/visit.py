@@ -1,4 +1,4 @@
-"""The texts of visit."""
+"""What is refused of a visit, and how it reads."""
 
 from __future__ import annotations
 

@@ -1,0 +1,46 @@
+"""What the command line says."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+TEXTS: Mapping[str, str | tuple[str, str]] = {
+    "cli.trace.or": " (or {or_else})",
+    "cli.archive.bytes": "{out}: {st_size} bytes",
+    "cli.archive.new-there-already": "{what}: {new} new, {known} there already",
+    "cli.archive.nobody-signs": "No such sign-in name.",
+    "cli.clamp.up-samples": "Up to {samples_at_most} samples.",
+    "cli.command.cant-read": "can’t be read",
+    "cli.judge.due": "{element}: {measured_amps}, should read {due}: {word}{mark}",
+    "cli.judge.do": "do: {line}",
+    "cli.judge.at": "{level}: {value} at {component}: {said}",
+    "cli.judge.slip": "slip: {value} at {at}: {slip}",
+    "cli.trace.slip": "slip: {value} at {at}: {slip}",
+    "cli.judge.not-judged": "not checked: {check}, {component}: {because}",
+    "cli.judge.hidden-until-this-fixed": "hidden until this is fixed: {words}",
+    "cli.judge.at-2": "{name} {number}: {what} at {at} {setting}: {why}",
+    "cli.password.signs-new-password-from": "{person} signs in as {login}, with the new password from now on",
+    "cli.prove.short-l1-meets-l2": "{calls}: SHORT, L1 meets L2 with no load between",
+    "cli.prove.runs": "runs",
+    "cli.prove.stands": "stops",
+    "cli.prove.heat": "heat",
+    "cli.prove.no-heat": "no heat",
+    "cli.prove.blower": "blower {how}, {how_2}",
+    "cli.prove.most-through-contact": "{calls}: {runs}, {amps} at most through a contact",
+    "cli.prove.wrong-breakers-off-before": "Wrong: {wrong}. Breakers off before a wire is moved.",
+    "cli.serve.this-database-holds-demos": "This database holds the demo’s accounts, whose password is published. Start the demo with “plentar demo”, or name another database in PLENTAR_DATABASE_URL.",
+    "cli.serve.plentar-demo-data-loaded": "plentar: demo data loaded",
+    "cli.shop.sign": "{name}: sign in as {login}",
+    "cli.size.none-standard-sizes": "none of the standard sizes",
+    "cli.size.load-minimum-breaker-copper": "{one}: load {load_amps}, minimum {min_circuit_amps}, breaker {breaker}, copper {value} AWG, aluminum {value_2} AWG",
+    "cli.size.at": "{level}: {value} at {component}: {finding}",
+    "cli.size.local-code-plate-decide": "Local code and the plate decide; a licensed electrician makes the change.",
+    "cli.trace.terminals-seconds-like-w1": "Write terminals and seconds, like W1@0 or W1,W2@12.5.",
+    "cli.trace.cycles-times-every-lost": "{load} at {at} cycles: {count} times, every {period_s}, {duty} on, {lost_kw} lost",
+    "cli.trace.no-stage-found": "no stage found",
+    "cli.trace.before-log": "on before the log",
+    "cli.trace.on": "on {on_s}",
+    "cli.trace.still-end": "still on at its end",
+    "cli.trace.off": "off {off_s}",
+    "cli.trace.due": "{load}{either} at {at}: {on}, {off}, {amps}, should read {due}",
+}

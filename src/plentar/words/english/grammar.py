@@ -1,0 +1,19 @@
+"""How values are put together: lists, ranges."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+TEXTS: Mapping[str, str | tuple[str, str]] = {
+    "list.and": "{first} and {last}",
+    "list.or": "{first} or {last}",
+    "list.and-vowel": "{first} and {last}",
+    "list.or-vowel": "{first} or {last}",
+    "span.any": "any {unit}",
+    "span.up-to": "up to {high}",
+    "span.or-more": "{low} or more",
+    "about-zero": "about 0 {unit}",
+    "not-measured": "not measured",
+    "before-after": "{before} → {after}",
+    "finding-and-acts": "{finding} {acts}",
+}
