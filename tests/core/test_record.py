@@ -55,7 +55,7 @@ def test_every_contact_at_rest_and_driven(kit, driven, quantity):
 
 def test_tone_is_told_from_ohms_and_counts_only_proved_dead():
     for bad in ({"read": "tone", "at": "S1.1", "value": 1}, {"read": "ohms", "at": "S1.1", "value": True}):
-        with pytest.raises(ValueError, match="tone"):
+        with pytest.raises(ValueError, match="beep"):
             visit({"t": 0} | bad)
     judged = judge_checked(TWO, visit({"t": 0, "read": "tone", "at": "S1.1", "value": True}))
     assert not judged.evidence.taken[0].counts

@@ -95,7 +95,7 @@ def harms() -> dict[str, Any]:
                 does = defaultdict(list)
                 for fault in one_of_each(unit):
                     if said := harm_of_setting(unit, visit.events, NOW_S, SETTINGS[what], [fault], networks):
-                        does[said].append(fault.id)
+                        does[str(said)].append(fault.id)
                 found[f"{name}, {before}: {what}"] = does
     visit = visit_of(CALL)
     found["without air under heat"] = {

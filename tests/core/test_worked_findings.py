@@ -326,7 +326,7 @@ def test_the_rise_test_by_hand():
     assert "1001 CFM" in said(whole)
     assert "All elements heat this air to" in said(whole)
     half = test_of(83.2, one=0.0)
-    assert "about 1 of 2 strips" in said(half)
+    assert "about 1 of 2 elements" in said(half)
     assert whole.next is None
 
 

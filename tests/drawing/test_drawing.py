@@ -154,7 +154,7 @@ def test_labels_are_escaped_and_files_stand_alone():
 def test_every_word_has_a_shape_of_its_own():
     shapes = [shape(word) for word in Word]
     assert len(set(shapes)) == len(shapes)
-    assert in_words(Word.IN_BAND, provisional=True) == "in band, provisional"
+    assert in_words(Word.IN_BAND, provisional=True) == "in range, provisional"
     assert {tone(Word.LOW, False), tone(Word.HIGH, False), tone(Word.DEAD, False)} == {"low", "high", "bad"}
 
 

@@ -63,7 +63,11 @@ def _plain(
         return str(value)  # a word of an enumeration is a text like any other
     if isinstance(value, Said | int):
         return value
-    return float(value) if isinstance(value, float) else tuple(value)
+    if isinstance(value, float):
+        return float(value)
+    if isinstance(value, Iterable):
+        return tuple(value)
+    return int(value)  # numpy's integers are no int
 
 
 def figure(value: float | None, unit: str = "", digits: int = 3) -> Said:

@@ -39,7 +39,7 @@ def test_a_reading_is_stored_once_and_judged(somebody, session, stored, soup):
     assert me.read(bench, "C1", "volts", "238", client_id=entry).status_code == 409
     page = soup(me.client.get(bench))
     assert page.select_one("#wide--C1 .badge.tone-good .read").text == "240 V"
-    assert "in band" in page.select_one("#log .reading-row").text
+    assert "in range" in page.select_one("#log .reading-row").text
 
 
 def test_bad_readings_keep_what_was_typed_and_change_nothing(somebody, session, stored, soup):

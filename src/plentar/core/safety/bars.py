@@ -84,7 +84,7 @@ class Bars:
             case Bar.OTHER_CALLS if asked.newly:
                 return say("safety.bars.no-other-call-raised")
             case Bar.BREAKER if hit := asked.closing & circuits_of(self.unit, stop.component):
-                return say("safety.bars.breaker-stays-open", hit=listed(sorted(hit), ","))
+                return say("safety.bars.breaker-stays-open", n=len(hit), hit=listed(sorted(hit)))
             case Bar.CLOSING if asked.closing:
                 return say("safety.bars.no-breaker-closed")
             case Bar.ALL_BUT_VOLTS if asked.closing or asked.newly:

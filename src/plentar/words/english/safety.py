@@ -59,7 +59,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "safety.bars.no-heat-called": "Do not call heat",
     "safety.bars.no-strips-breaker-closed": "Do not close the elements’ breaker under a call for heat",
     "safety.bars.no-other-call-raised": "Do not start another call",
-    "safety.bars.breaker-stays-open": "Leave the breaker of {hit} open",
+    "safety.bars.breaker-stays-open": ("Leave the breaker of {hit} open", "Leave the breakers of {hit} open"),
     "safety.bars.no-breaker-closed": "Do not close any breaker",
     "safety.bars.no-breaker-closed-nothing": "Do not close any breaker or call anything",
     "safety.bars.not-called": "Do not call {hit}",
