@@ -24,7 +24,7 @@ def words(said: Said | str) -> str:
 
 
 def _is(self: Said, other: Any) -> bool:
-    return words(self) == other if isinstance(other, str) else bool(_EQUAL(self, other))
+    return words(self) == other if isinstance(other, str) else _EQUAL(self, other) is True
 
 
 def _as_string(self: Said, name: str) -> Any:

@@ -36,8 +36,8 @@ def size(file: str, as_json: bool) -> None:
                 load_amps=show(one.load_amps, "A"),
                 min_circuit_amps=show(one.min_circuit_amps, "A"),
                 breaker=breaker,
-                value=one.copper_awg or "none",
-                value_2=one.aluminium_awg or "none",
+                value=one.copper_awg or phrase("none"),
+                value_2=one.aluminium_awg or phrase("none"),
             )
         )
     for finding in found:

@@ -56,7 +56,7 @@ class Block:
     rungs: tuple[Rung, ...]
 
 
-POWER_WORDS = {"on": "", "off": " · OFF", "proved-dead": say("drawing.blocks.proved-dead")}
+POWER_WORDS = {"on": "", "off": say("drawing.blocks.off"), "proved-dead": say("drawing.blocks.proved-dead")}
 
 
 def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
@@ -69,7 +69,7 @@ def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
         breaker = (
             phrase("drawing.blocks.breaker", breaker_amps=f"{circuit.breaker_amps:g}")
             if circuit.breaker_amps
-            else "breaker ?"
+            else phrase("drawing.surroundings.breaker-unknown")
         )
         note = f"{circuit.rated_volts:g} V · {breaker}{POWER_WORDS[power]}{_tied(unit, circuit.id)}"
         head = (circuit.id, phrase("drawing.blocks.lugs", circuit=circuit.id), note)
@@ -112,8 +112,10 @@ def _plate(part: Part) -> str:
                 rated_volts=f"{part.rated_volts:g}",
             )
         case Switch():
-            typical = "typ. " if "on_s" in part.typical and part.on_s != AT_ONCE_S else ""
-            return f"{typical}{part.on_s.low:g}–{part.on_s.high:g} s"
+            low, high = f"{part.on_s.low:g}", f"{part.on_s.high:g}"
+            if "on_s" in part.typical and part.on_s != AT_ONCE_S:
+                return phrase("drawing.blocks.typical-seconds", low=low, high=high)
+            return f"{low}–{high} s"
         case Limit():
             return f"{part.opens_f:g} °F" if part.opens_f else ""
         case Link():

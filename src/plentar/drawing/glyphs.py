@@ -41,7 +41,7 @@ def glyph(word: Word) -> str:
 
 
 def in_words(word: Word, provisional: bool = False) -> str:
-    said = WORDS.get(word, str(word))
+    said = WORDS.get(word) or phrase(f"word.{word}")
     return phrase("drawing.glyphs.provisional", said=said) if provisional else str(said)
 
 

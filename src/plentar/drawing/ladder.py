@@ -14,7 +14,7 @@ from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
 from plentar.drawing.surroundings import surrounding_blocks
 from plentar.drawing.symbols import HALF
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 BLOCK_GAP = 16
 WIRE_Y = 44
@@ -135,7 +135,7 @@ def _rails(block: Block, form: Form, y: float) -> Iterator[str]:
     bottom = y + form.head + form.rung * (len(block.rungs) - 1) + WIRE_Y
     yield from (
         f'<path class="rail {block.power}" d="M{x} {y + 26:.0f}V{bottom:.0f}"/>'
-        f'<text class="leg" x="{_beside(form, x, name)}" y="{y + 18:.0f}">{name}</text>'
+        f'<text class="leg" x="{_beside(form, x, name)}" y="{y + 18:.0f}">{chosen(name)}</text>'
         for x, name in ((form.rail, block.left), (form.width - form.rail, block.right))
     )
 

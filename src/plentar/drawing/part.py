@@ -144,7 +144,7 @@ def _terminal(terminal: Terminal, wires: Collection[str], link: Link | None, sel
     if link is None:
         return drawn
     href = escape(link(terminal.name))
-    said = phrase("drawing.part.terminal", name=name, value=words or "nothing on it")
+    said = phrase("drawing.part.terminal", name=name, value=words or phrase("nothing-on-it"))
     return (
         f'<a href="{href}" data-hx-get="{href}" data-hx-target="#device" aria-label="{said}">'
         f'<rect class="touch" x="{x - COLUMN / 2}" y="{y - ROW / 2}" width="{COLUMN}" height="{ROW}"/>{drawn}</a>'

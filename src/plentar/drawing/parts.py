@@ -10,7 +10,7 @@ from json import dumps
 from plentar.core.circuit.predict import Prediction
 from plentar.core.expected import Word
 from plentar.drawing.glyphs import in_words, shape, tone
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,24 +125,24 @@ def touch(form: Form, scene: Scene, part: Placed, extra: str = "") -> str:
     badge = None if part.kind == OTHER_SPEED else scene.badges.get(part.point)
     spot = part.spot
     centre = spot.x + spot.width / 2
-    chosen = " chosen" if part.point == scene.selected else ""
+    marked = " chosen" if part.point == scene.selected else ""
     # What is read at a terminal but drawn elsewhere keeps a name of its own.
     name = part.label if part.kind in (ELSEWHERE, FUSE, OTHER_SPEED) else part.point
     href = escape(scene.link(name if scene.by_label and part.kind != OTHER_SPEED else part.point))
     # What is written on the part comes first and in the same order: people say it to select it.
-    written = " ".join(filter(None, [part.label, part.note, badge.text if badge else ""]))
-    spoken = ", ".join(filter(None, [written, part.kind, _spoken(badge)]))
+    written = " ".join(filter(None, [chosen(part.label), chosen(part.note), badge.text if badge else ""]))
+    spoken = ", ".join(filter(None, [written, chosen(part.kind), _spoken(badge)]))
     if scene.htmx_target:
         extra += f' data-hx-get="{href}" data-hx-target="{scene.htmx_target}"'
     id_y, note_y, read_y = (16, 76, 102) if part.picture else (22, 42, 70)
     return (
-        f'<a class="part{chosen}" id="{form.name}-{part.owner}-{name}" href="{href}"{extra}'
+        f'<a class="part{marked}" id="{form.name}-{part.owner}-{name}" href="{href}"{extra}'
         f' aria-label="{escape(spoken)}">'
         f'<rect class="touch" x="{spot.x + 2:.1f}" y="{spot.y:.1f}" width="{spot.width - 4:.1f}"'
         f' height="{spot.height - 4:.1f}" rx="10"/>'
         f'<g transform="translate({centre:.1f} {spot.y + 44:.1f})">{part.picture}</g>'
-        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(part.label)}</text> '
-        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(part.note)}</text> '
+        f'<text class="id" x="{centre:.1f}" y="{spot.y + id_y:.1f}">{escape(chosen(part.label))}</text> '
+        f'<text class="plate" x="{centre:.1f}" y="{spot.y + note_y:.1f}">{escape(chosen(part.note))}</text> '
         f"{_badge(badge, centre, spot.y + read_y)}</a>"
     )
 

@@ -9,7 +9,7 @@ from plentar.core.unit.unit import Unit
 from plentar.drawing import symbols
 from plentar.drawing.blocks import POWER_WORDS, Block, Item, Rung, control_block, line_blocks, points_in
 from plentar.drawing.parts import Scene
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 
 def surrounding_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
@@ -28,9 +28,17 @@ def drawn_points(unit: Unit) -> set[str]:
 def _supply(unit: Unit, scene: Scene, circuit: Circuit) -> Block:
     """A rung a leg: the breaker's pole with its wire, and the feed where a clamp goes around it."""
     name, power = circuit.id, scene.power.get(circuit.id, "on")
-    size = f"{circuit.breaker_amps:g} A" if circuit.breaker_amps else "breaker ?"
+    size = (
+        f"{circuit.breaker_amps:g} A"
+        if circuit.breaker_amps
+        else phrase("drawing.surroundings.breaker-unknown")
+    )
     wire = circuit.conductor
-    laid = phrase("drawing.surroundings.awg", awg=wire.awg, material=wire.material) if wire else "wire ?"
+    laid = (
+        phrase("drawing.surroundings.awg", awg=wire.awg, material=chosen(wire.material))
+        if wire
+        else phrase("drawing.surroundings.wire-unknown")
+    )
     if wire and wire.length_ft:
         laid += phrase("drawing.surroundings.ft", length_ft=f"{wire.length_ft:g}")
     ahead = unit.feeder
@@ -66,7 +74,7 @@ def _leg(circuit: str, leg: str, power: str) -> Rung:
     clamp = Item(
         lug,
         phrase("drawing.surroundings.feed", side=side),
-        "amps",
+        phrase("quantity.amps"),
         symbols.CLAMP,
         phrase("drawing.surroundings.feed-conductor"),
         lug,

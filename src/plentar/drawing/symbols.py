@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from plentar.core.unit.parts import Element, Limit, Link, Part, Switch
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 HALF = 28
 
@@ -30,13 +30,13 @@ def contact(closed: bool) -> str:
 def title(part: Part) -> str:
     match part:
         case Switch(role="element"):
-            return "switch"
+            return phrase("choice.switch")
         case Switch():
-            return phrase("drawing.symbols.switch", role=part.role)
+            return phrase("drawing.symbols.switch", role=chosen(part.role))
         case Element():
-            return "element"
+            return phrase("choice.element")
         case Limit():
-            return "limit"
+            return phrase("choice.limit")
         case _:
             return phrase("drawing.symbols.fusible-link")
 

@@ -21,7 +21,8 @@ from markupsafe import Markup, escape
 from plentar.core.expected import Word
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
-from plentar.words import LANGUAGES, capital, language, phrase, speak
+from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak
+from plentar.words.dates import day_of_year
 from plentar.words.numbers import clock, show
 
 #: How htmx is set up: no code and no styles of its own, and which answers go where.
@@ -62,7 +63,7 @@ def local(when: datetime) -> datetime:
 def day(when: datetime) -> str:
     """A date in plain order, by the shop's own clock."""
     there = local(when)
-    return f"{there.day} {there:%B %Y}"
+    return day_of_year(there)
 
 
 def day_and_time(when: datetime) -> str:
@@ -134,7 +135,12 @@ def init_app(app: Flask) -> None:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension(Outdented)
     app.jinja_env.filters.update(
-        show=show, clock=clock, day=day, time=day_and_time, capital=lambda said: capital(str(said))
+        word=chosen,
+        show=show,
+        clock=clock,
+        day=day,
+        time=day_and_time,
+        capital=lambda said: capital(str(said)),
     )
     # Functions, not macros: fragments use them often, and importing a macro costs each time.
     app.jinja_env.globals.update(

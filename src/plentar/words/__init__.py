@@ -8,13 +8,14 @@ from __future__ import annotations
 from plentar.core import said as _said
 from plentar.core.said import Said, say
 from plentar.words.language import LANGUAGES, PSEUDO, language, locale, speak, speaking
-from plentar.words.spoken import capital, has, phrase, text
+from plentar.words.spoken import capital, chosen, has, phrase, text
 
 __all__ = [
     "LANGUAGES",
     "PSEUDO",
     "Said",
     "capital",
+    "chosen",
     "has",
     "language",
     "locale",

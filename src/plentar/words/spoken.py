@@ -29,7 +29,7 @@ def text(said: Said | str) -> str:
     if not said.code:
         return ""
     values = dict(said.values)
-    own = _OWN.get(said.code)
+    own = SHAPES.get(said.code)
     return own(values) if own is not None else _filled(said.code, values)
 
 
@@ -41,6 +41,11 @@ def phrase(code: str, /, **values: Said | str | float | Iterable[Said | str] | N
 def has(code: str) -> bool:
     """Whether there is a text of this code."""
     return code in TEXTS
+
+
+def chosen(value: object) -> str:
+    """A word of the contract as people read it; one that has no text is data and stays as it is."""
+    return phrase(f"choice.{value}") if has(f"choice.{value}") else str(value)
 
 
 def _filled(code: str, values: Mapping[str, Value]) -> str:
@@ -148,7 +153,8 @@ def _joined(values: Mapping[str, Value]) -> str:
     return "".join(text(one) for one in items) if isinstance(items, tuple) else _plain(items)
 
 
-_OWN: Mapping[str, Callable[[Mapping[str, Value]], str]] = {
+#: Codes that are a shape of a value, not a text of a table.
+SHAPES: Mapping[str, Callable[[Mapping[str, Value]], str]] = {
     "figure": _figure,
     "plain": lambda values: numbers.plain(_float(values["value"]), str(values["unit"])),
     "rounded": _rounded,

@@ -1,7 +1,8 @@
-"""What a visit was called for, and how it was left, in words."""
+"""What a call is about and how a unit is left, in words."""
 
 from __future__ import annotations
 
+from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.words.spoken import phrase
 
 
@@ -11,3 +12,13 @@ def complaint_in_words(complaint: str | None) -> str:
 
 def outcome_in_words(outcome: str | None) -> str:
     return phrase(f"outcome.{outcome}") if outcome else phrase("outcome.none")
+
+
+def complaints() -> dict[str, str]:
+    """Every complaint by its key."""
+    return {key: complaint_in_words(key) for key in COMPLAINTS}
+
+
+def outcomes() -> dict[str, str]:
+    """Every way to leave a unit by its key."""
+    return {key: outcome_in_words(key) for key in OUTCOMES}

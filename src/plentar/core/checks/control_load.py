@@ -27,7 +27,7 @@ def control_load(evidence: Evidence) -> Iterator[Result]:
     newest = max(read, key=lambda taken: taken.reading.t_s)
     power, amps = evidence.unit.control_power, newest.reading.value
     least = amps - ACCURACY[A].error(amps)
-    called = " + ".join(sorted(newest.state.calls)) or "nothing"
+    called = " + ".join(sorted(newest.state.calls)) or say("nothing")
     over_fuse = power.fuse_amps is not None and least > power.fuse_amps
     if not over_fuse and least * power.volts <= power.va:
         yield Clear(OWNER)

@@ -26,11 +26,11 @@ FACES = {
 }
 #: Ends that are said otherwise than they are written.
 END_WORDS: Mapping[str, Said | str] = {
-    "blower": "blower",
+    "blower": say("choice.blower"),
     "blower-2": say("devices.device.blower-other-speed"),
     "heat": say("devices.device.heat-side"),
     "tie": say("devices.device.tie-relay"),
-    "none": "nothing",
+    "none": say("nothing"),
     "C": "C",
     "R": "R",
 }

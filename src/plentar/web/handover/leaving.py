@@ -39,14 +39,7 @@ def _check_in_service(view: HandoverView, stopped: bool) -> None:
     if stopped:
         raise BadInput("outcome", phrase("handover.leaving.not-while-stop-now"))
     if not_through := len(view.not_through):
-        raise BadInput(
-            "outcome",
-            phrase(
-                "handover.leaving.line-retest-not-through",
-                not_through=not_through,
-                how="s" if not_through > 1 else "",
-            ),
-        )
+        raise BadInput("outcome", phrase("handover.leaving.line-retest-not-through", n=not_through))
     undone = [line for line in view.lines if line.open and line.when == "now"]
     if undone:
         raise BadInput("outcome", phrase("handover.leaving.done-now-not-done", undone=undone[0].text))

@@ -10,7 +10,6 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from plentar.core.errors import BadInput
 from plentar.core.handover.work import MOST_LINES, PARTS, STANDS, WHEN
 from plentar.core.judgement import Finding
-from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson
 from plentar.store.digests import forget_digest, write_digest
 from plentar.store.record import VisitRecord
@@ -25,7 +24,8 @@ from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
 from plentar.web.visits.gates import suspected_in
-from plentar.words import phrase
+from plentar.words import chosen, phrase
+from plentar.words.visits import outcomes
 
 handover = Blueprint("handover", __name__, url_prefix="/visits")
 
@@ -77,13 +77,13 @@ def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] | None
         view=view,
         bench=view.bench,
         form=form,
-        outcomes=OUTCOMES,
+        outcomes=outcomes(),
         stops=(*view.bench.standing, *(suspected or ())),
         waits=suspected is None,
-        when=WHEN,
-        stands=STANDS,
-        parts=PARTS,
-        kinds=PHOTO_KINDS,
+        when={key: phrase(f"when.{key}") for key in WHEN},
+        stands={key: phrase(f"stands.{key}") for key in STANDS},
+        parts={key: phrase(f"parts.{key}") for key in PARTS},
+        kinds={key: chosen(key) for key in PHOTO_KINDS},
     )
 
 

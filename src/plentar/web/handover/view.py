@@ -17,6 +17,7 @@ from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import decided, suggested
 from plentar.core.handover.work import WorkLine
 from plentar.core.said import say
+from plentar.core.unit.naming import said_of
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
@@ -242,5 +243,5 @@ class HandoverView:
         ]
 
     @property
-    def workable(self) -> list[str]:
-        return sorted(self.unit.workable, key=natural)
+    def workable(self) -> list[tuple[str, str]]:
+        return [(part, str(said_of(self.unit, part))) for part in sorted(self.unit.workable, key=natural)]

@@ -20,6 +20,7 @@ from plentar.store.units import UnitRecord
 from plentar.store.visit_lists import CallRow
 from plentar.web.showing import local
 from plentar.words import phrase
+from plentar.words.dates import day_of_month
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
 STATUSES = {
@@ -163,7 +164,7 @@ class FirstPage:
             status,
             str(STATUSES.get(status, "")),
             Markup(_MARKS.get(status, _MARKS["due"])),
-            f"{local(begun).day} {local(begun):%b}" if begun else "",
+            day_of_month(local(begun)) if begun else "",
             url_for("visits.bench", visit_id=under_way.visit_id) if under_way else unit_href,
             unit_href,
             _left(self.left.get(unit_id)),
@@ -192,7 +193,7 @@ def _status(stop: RoundStop) -> str:
 def _call(call: CallRow) -> CallLine:
     begun = local(call.started_at)
     opened = call.closed_at is None
-    said = f"{complaint_in_words(call.complaint)}, {call.who}, {begun.day} {begun:%b, %H:%M}"
+    said = f"{complaint_in_words(call.complaint)}, {call.who}, {day_of_month(begun)}, {begun:%H:%M}"
     endpoint = "visits.bench" if opened else "reports.report"
     return CallLine(call.label, said, opened, url_for(endpoint, visit_id=call.visit_id))
 

@@ -10,6 +10,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from plentar.core.expected import Word
 from plentar.core.said import Said, say
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
+from plentar.core.tables.thresholds import Threshold
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.store.database import newest_revision
 from plentar.web.answer import Answer
@@ -38,6 +39,11 @@ def _marks() -> list[tuple[Markup, Said | str]]:
     return [*shown, (provisional, phrase("pages.routes.provisional-volts-lugs-not"))]
 
 
+def _source(t: Threshold) -> str:
+    source = phrase(f"source.{t.source}")
+    return phrase("figures.typical", source=source) if t.typical else source
+
+
 def _figures() -> list[tuple[str, str, str, str]]:
     """Name, value, what for, and source of every threshold and of every meter."""
     thresholds = [
@@ -45,7 +51,7 @@ def _figures() -> list[tuple[str, str, str, str]]:
             phrase(f"threshold.{name}"),
             f"{t:,g} {phrase(f'unit.{t.unit}') if has(f'unit.{t.unit}') else t.unit}",
             phrase(f"threshold.{name}.help"),
-            phrase(f"source.{t.source}") + (" (typical)" if t.typical else ""),
+            _source(t),
         )
         for name, t in THRESHOLDS.items()
     ]

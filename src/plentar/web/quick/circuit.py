@@ -12,7 +12,7 @@ from plentar.core.tables import thresholds
 from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import show
 
 CIRCUIT_AT_FIRST = {"kw": "10", "volts": "240", "blower": "3.4", "ambient": "30"}
@@ -43,11 +43,17 @@ def circuit_numbers(entry: CircuitEntry) -> Numbers:
     one = circuit_of(elements, motor, lies)
     breaker = one.breaker_amps[0]
     rows = [
-        ("load", phrase("quick.circuit.strips-blower", elements=show(elements, "A"), motor=show(motor, "A"))),
-        ("breaker", f"{breaker:g} A" if breaker else phrase("quick.circuit.no-standard-size-reaches")),
+        (
+            chosen("load"),
+            phrase("quick.circuit.strips-blower", elements=show(elements, "A"), motor=show(motor, "A")),
+        ),
+        (
+            phrase("quick.breaker"),
+            f"{breaker:g} A" if breaker else phrase("quick.circuit.no-standard-size-reaches"),
+        ),
     ]
     for metal, awg in (("copper", one.copper_awg), ("aluminium", one.aluminium_awg)):
-        rows.append((metal, _wire(lies, metal, awg, one.load_amps, entry.volts)))
+        rows.append((chosen(metal), _wire(lies, metal, awg, one.load_amps, entry.volts)))
     most = thresholds.MOST_ELEMENT_AMPS
     if elements > most:
         rows.append(

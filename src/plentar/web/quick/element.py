@@ -11,7 +11,7 @@ from plentar.core.unit.ratings import Rating
 from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import show
 
 ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
@@ -39,14 +39,14 @@ def element_numbers(entry: ElementEntry) -> Numbers:
             ("hot", show(rating.hot_ohms, "Ω", 4)),
             (phrase("quick.element.cold-proved-dead"), f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
             (
-                "power",
+                chosen("power"),
                 phrase(
                     "quick.element.rated",
                     watts=show(rating.watts(volts) / 1000, "kW", 4),
                     share=f"{share:.1f}",
                 ),
             ),
-            ("heat", phrase("quick.element.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
+            (chosen("heat"), phrase("quick.element.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
         ),
         f"I = {rating.rated_watts:g} W × {volts:g} V ÷ ({rating.rated_volts:g} V)²"
         f" = {show(rating.amps(volts), 'A', 4)}",

@@ -65,7 +65,7 @@ def show() -> str:
     return render_template(
         "search/parts.html",
         rows=rows,
-        heads=[f"after {y} year{'s' if y > 1 else ''}" for y in TOLD_YEARS],
+        heads=[phrase("search.after-years", n=y) for y in TOLD_YEARS],
         least=LEAST_FAILURES,
         shrink=f"{SHRINK:g}",
         own=own,

@@ -34,7 +34,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.search.stops import open_stops
 from plentar.words import phrase
 from plentar.words.numbers import show as in_units
-from plentar.words.visits import complaint_in_words, outcome_in_words
+from plentar.words.visits import complaint_in_words, complaints, outcome_in_words, outcomes
 
 search = Blueprint("search", __name__)
 
@@ -102,9 +102,9 @@ def _page(form: Form, asked: Asked, visits: Any) -> str:
         more=more,
         by_value=bool(asked.kind),
         csv=f"{url_for('search.as_csv')}?{urlencode(request.args.to_dict())}",
-        codes=[(str(code), str(code).replace("-", " ")) for code in FindingCode],
-        complaints=COMPLAINTS,
-        outcomes=OUTCOMES,
+        codes=[(str(code), phrase(f"finding.{code}")) for code in FindingCode],
+        complaints=complaints(),
+        outcomes=outcomes(),
         kind_choices=[(name, f"{kind.title}, {kind.sign}") for name, kind in KINDS.items()],
     )
 
@@ -159,7 +159,7 @@ def board() -> str:
         "search/board.html",
         board=board,
         stops=open_stops(board.open_visits),
-        outcomes=OUTCOMES,
+        outcomes=outcomes(),
         parts=PARTS,
         most=MOST_ON_BOARD,
     )

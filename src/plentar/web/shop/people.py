@@ -24,7 +24,7 @@ from plentar.web.people import lead_only, me, signed_in
 from plentar.words import phrase
 
 people = Blueprint("people", __name__, url_prefix="/shop/people")
-ROLE_TILES = {"technician": "technician", "lead": say("shop.people.lead-plans-corrects-sees")}
+ROLE_TILES = {"technician": say("choice.technician"), "lead": say("shop.people.lead-plans-corrects-sees")}
 
 
 class AskInEntry(BaseModel):

@@ -286,8 +286,8 @@ def _sampling(column: Column) -> str:
         noise_share=f"{100 * levels.noise_share:.1f}",
     )
     if not levels.gaps:
-        return f"{words}."
-    gaps = phrase("tape.log-view.gap", len=len(levels.gaps), how="s" if len(levels.gaps) > 1 else "")
+        return phrase("tape.log-view.sentence", words=words)
+    gaps = phrase("tape.log-view.gap", n=len(levels.gaps))
     return phrase("tape.log-view.first", words=words, gaps=gaps, gaps_2=clock(levels.gaps[0][0]))
 
 
@@ -295,7 +295,7 @@ def _words(event: Event) -> str:
     if isinstance(event, Observed):
         return f"{event.part} {event.action}, {clock(event.t_s)}"
     asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
-    return phrase("tape.log-view.call", value=asked or "nothing", t_s=clock(event.t_s))
+    return phrase("tape.log-view.call", value=asked or phrase("nothing"), t_s=clock(event.t_s))
 
 
 def _at(row: LogRow, csv: bytes, record: VisitRecord, shift_s: float) -> Log:

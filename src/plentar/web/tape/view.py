@@ -300,7 +300,7 @@ class TapeView:
                 return event, f"{event.body['part']} {event.body['observe']}"
             if isinstance(core, Calls):
                 # Readings were taken in the state that a call made: it stays with them.
-                asked = " + ".join(sorted(core.calls)) or "nothing"
+                asked = " + ".join(sorted(core.calls)) or phrase("nothing")
                 return (event, phrase("tape.view.call", asked=asked)) if event is standing[-1] else None
         return None
 

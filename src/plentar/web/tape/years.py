@@ -17,6 +17,7 @@ from plentar.web.showing import local
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.units.history import in_words
 from plentar.words import phrase
+from plentar.words.dates import month
 from plentar.words.numbers import clock
 
 
@@ -36,7 +37,7 @@ class YearsRow:
 def years_of(records: Sequence[VisitRecord], moving: Sequence[History]) -> list[YearsRow]:
     """The rows, those that drift first, by what the unit's history says. Visits come oldest first."""
     trends = {(h.part, h.kind): h for h in moving}
-    visits = [(f"{record.row.started_at:%b %Y}", moves_of(record.unit, record.core())) for record in records]
+    visits = [(month(record.row.started_at), moves_of(record.unit, record.core())) for record in records]
     rows = [_row(one, trends.get((one.part, one.action))) for one in over_the_years(visits)]
     return sorted(rows, key=lambda row: not row.drifts)
 

@@ -13,7 +13,6 @@ from werkzeug.datastructures import MultiDict
 from plentar.core.errors import BadInput
 from plentar.core.history.drift import DRIFT_WITHIN
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import COMPLAINTS
 from plentar.drawing.ladder import draw_line_side
 from plentar.drawing.parts import NARROW, Scene
 from plentar.drawing.standalone import standalone
@@ -53,6 +52,7 @@ from plentar.web.units.plate_fields import YES, changed_unit
 from plentar.web.units.plate_view import TAPPED, PlateView, plate_view
 from plentar.web.units.typical import as_printed
 from plentar.words import phrase
+from plentar.words.visits import complaints
 
 #: How many units are offered to make another one like.
 MOST_LIKE = 500
@@ -135,7 +135,7 @@ def unit_page(record: UnitRecord, panel: PlateView | None, form: Form | None = N
         record=record,
         panel=panel,
         past=past_visits(visits),
-        complaints=COMPLAINTS,
+        complaints=complaints(),
         open_visit=next((v for v in visits if v.closed_at is None), None),
         left=left_open(visits),
         drawing=_drawing(record, panel, picks),

@@ -11,7 +11,7 @@ from plentar.core.supply.ampere import AmpereScale, ampere_scales
 from plentar.core.unit.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.web.visits.view import BenchView
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +52,7 @@ def _passes(unit: Unit, scale: AmpereScale) -> str:
         return phrase("visits.circuits.plate-allows-most-least", high=f"{high:g}", low=f"{low:g}")
     breaker = f"{low:g} A" if low == high else f"{low:g} … {high:g} A"
     sizes = (("copper", scale.needs.copper_awg), ("aluminium", scale.needs.aluminium_awg))
-    wires = [phrase("visits.circuits.awg", awg=awg, metal=metal) for metal, awg in sizes if awg]
+    wires = [phrase("visits.circuits.awg", awg=awg, metal=chosen(metal)) for metal, awg in sizes if awg]
     wire = " or ".join(wires) or phrase("visits.circuits.no-size-tables-lies")
     given = unit.circuit_by_id.get(scale.id)
     as_laid = (

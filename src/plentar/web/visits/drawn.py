@@ -15,6 +15,9 @@ from plentar.drawing.parts import Badge, Handle, Scene
 from plentar.web.drawings import changed_parts, control_side, line_side, surroundings
 from plentar.web.visits.pad import VerdictView
 from plentar.web.visits.seen import VisitView
+from plentar.words import phrase
+
+_BREAKER = {ON: "drawn.breaker-on", OFF: "drawn.breaker-off", PROVED_DEAD: "drawn.breaker-locked"}
 
 
 class Drawn:
@@ -64,14 +67,16 @@ class Drawn:
         handles = {}
         for circuit, power in self.view.state.power.items():
             flip = OFF if power == ON else ON
-            label = {ON: "● breaker", OFF: "○ breaker", PROVED_DEAD: "○ locked"}[power]
+            label = phrase(_BREAKER[power])
             handles[circuit] = self._handle("power", label, state=flip, circuit=circuit)
         for call, _, touched in self.view.callable:
             mark = "●" if call in self.view.state.calls else "○"
             handles[call] = self._handle("calls", f"{mark} {call}", **{touched: call})
         lifted = self.view.state.lifted
         handles["lifted"] = self._handle(
-            "wires", "○ jumpers" if lifted else "● wires", state=RESTORED if lifted else LIFTED
+            "wires",
+            phrase("drawn.jumpers" if lifted else "drawn.wires"),
+            state=RESTORED if lifted else LIFTED,
         )
         return handles
 

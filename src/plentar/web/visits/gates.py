@@ -11,6 +11,7 @@ from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.core.relay_bench.sheet import open_sheets
 from plentar.core.safety.reach import live_under_hands
+from plentar.core.said import listed
 from plentar.core.visit.events import HANDS_ON, ON
 from plentar.core.visit.state import PanelState, all_on_s, state_at
 from plentar.files.visit_json import NoteJson
@@ -112,9 +113,7 @@ def check_bars(
         )
     closing = {cid for cid in power if state_of(record).power[cid] != ON}
     if closing and (coils := state_of(record).coils_off):
-        raise BadInput(
-            "power", phrase("visits.gates.wires-off-back-first", coils=" and ".join(sorted(coils)))
-        )
+        raise BadInput("power", phrase("visits.gates.wires-off-back-first", coils=listed(sorted(coils))))
     judgement = judge_checked(record.unit, record.core())
     refused = bars_of(judgement, suspected or ()).refusal(state_of(record), power, calls)
     if refused:

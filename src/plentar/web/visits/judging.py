@@ -17,7 +17,7 @@ from plentar.store.answers import kept_answer
 from plentar.web.database import database
 from plentar.web.judge_pool import judge_pool, reader_gone
 from plentar.web.visits.guided_tests import test_for
-from plentar.web.visits.setting_words import VERBS, fields_of, lowered, place_in_words, steps_of
+from plentar.web.visits.setting_words import fields_of, lowered, place_in_words, steps_of
 from plentar.web.visits.view import BenchView
 from plentar.web.visits.work import Deed, mending
 from plentar.words import phrase
@@ -302,22 +302,23 @@ class JudgeView:
             else phrase("visits.judging.probes-across")
         )
         setting = quantity.setting if quantity else phrase("visits.judging.watch", watch=watch)
-        verb = (
-            VERBS.get(quantity, phrase("visits.judging.watch-2"))
+        place = lowered(title)
+        said = (
+            phrase(f"reading-card.{quantity}", place=place)
             if quantity
-            else phrase("visits.judging.watch-2")
+            else phrase("reading-card.watch", place=place)
         )
         fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
         return Card(
             kicker,
             first,
-            f"{verb} {lowered(title)}",
+            said,
             str(setting),
             tuple(steps_of(reading.setting)),
             str(CAUTIONS[reading.hazard]),
             SHAPES[reading.hazard],
             str(reading.why),
-            phrase("visits.judging.min", value=round(reading.minutes) or "under 1"),
+            phrase("visits.judging.min", value=round(reading.minutes) or phrase("under-one")),
             tuple((str(reads_in_words(o, quantity)), str(o.means), o.probability) for o in reading.outcomes),
             fields,
             bool(reading.observe),

@@ -134,7 +134,7 @@ class PadView(VerdictView):
     def tabs(self) -> list[tuple[str, str, bool]]:
         """What can be read here: words, address, whether it is what the pad is open for."""
         found = [
-            (str(q).replace("_", " "), f"{self.link}&quantity={q}", q is self.quantity)
+            (phrase(f"quantity.{q}"), f"{self.link}&quantity={q}", q is self.quantity)
             for q in self.point.quantities
         ]
         if self.to_ground:

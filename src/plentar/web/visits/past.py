@@ -15,6 +15,7 @@ from plentar.web.database import database
 from plentar.web.showing import local
 from plentar.web.units.history import history_at, in_words
 from plentar.words import phrase
+from plentar.words.dates import month
 
 
 def past_at(record: VisitRecord, point: Point, quantity: Quantity, state: PanelState) -> str:
@@ -39,7 +40,7 @@ def _last(record: VisitRecord, at: str, quantity: Quantity, *, heated: bool) -> 
         if read:
             day = local(visit.row.started_at)
             return phrase(
-                "visits.past.last-time", shown=quantity.shown(read[-1].reading.value), day=f"{day:%B %Y}"
+                "visits.past.last-time", shown=quantity.shown(read[-1].reading.value), day=month(day)
             )
     return ""
 

@@ -345,7 +345,7 @@ def power(visit_id: uuid.UUID) -> Answer:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
     if entry.state == ON:
-        not_checked(record, phrase("visits.routes.power", value=circuit or "all circuits"), suspected)
+        not_checked(record, phrase("visits.routes.power", value=circuit or phrase("all-circuits")), suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return changed(visit_id, entry.at, driven=entry.driven)
 

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
-from plentar.core.said import say
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
@@ -107,17 +106,6 @@ def steps_of(setting: Setting) -> Iterator[str]:
 
 def waited(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 120 else phrase("visits.setting-words.min", seconds=clock(seconds))
-
-
-VERBS = {
-    Quantity.AMPS: say("visits.setting-words.clamp"),
-    Quantity.VOLTS: "Volts:",
-    Quantity.VOLTS_DC: say("visits.setting-words.dc-volts"),
-    Quantity.OHMS: "Ohms:",
-    Quantity.TONE: "Tone:",
-    Quantity.TEMP_F: "Temperature:",
-    Quantity.UF: "Microfarads:",
-}
 
 
 def lowered(title: str) -> str:

@@ -18,7 +18,7 @@ from plentar.core.safety.acts import MakeSafe, make_safe
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import tied_across
-from plentar.core.visit.events import OFF, ON, PROVED_DEAD, bridges_standing
+from plentar.core.visit.events import LOOK_ITEMS, OFF, ON, PROVED_DEAD, bridges_standing
 from plentar.drawing.glyphs import power_glyph
 from plentar.drawing.surroundings import drawn_points
 from plentar.files.diagnosis_json import evidence_digest
@@ -33,7 +33,7 @@ from plentar.web.visits.guided_tests import standing_test, tests_of
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import PadView, Wait
 from plentar.web.visits.seen import VisitView
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import clock
 
 _OFF = re.compile(r"\b(breakers?|power|disconnect)\b.*\b(off|out|open|pulled)\b", re.IGNORECASE)
@@ -154,7 +154,9 @@ class BenchView(VisitView):
     def not_judged(self) -> list[tuple[str, str]]:
         waiting: dict[str, list[str]] = {}
         for missing in self.judgement.not_judged:
-            what = f"{missing.check} {missing.component}".strip()
+            of = missing.component
+            part = phrase(f"look.{of}") if of in LOOK_ITEMS else chosen(of)
+            what = phrase("check-of-part", check=missing.check, part=part) if of else str(missing.check)
             waiting.setdefault(str(missing.because), []).append(what)
         return [(because, ", ".join(checks)) for because, checks in waiting.items()]
 

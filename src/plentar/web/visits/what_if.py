@@ -13,7 +13,7 @@ from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.unit.points import Point, resolve
 from plentar.drawing.parts import Badge
 from plentar.web.visits.view import BenchView
-from plentar.words import phrase
+from plentar.words import capital, phrase
 from plentar.words.numbers import show
 
 #: A change this many times the meter's error can be seen.
@@ -31,7 +31,7 @@ class Row:
 
     @property
     def words(self) -> str:
-        return str(self.quantity).replace("_", " ")
+        return f"{capital(str(self.point.title))}, {phrase(f'quantity.{self.quantity}')}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +77,8 @@ def what_if(view: BenchView, fault_id: str) -> WhatIf:
 
 def _then(other: Predicted, changed: bool) -> str:
     text = show(other.value, other.quantity.sign)
-    return f"{'● ' if changed else ''}{text}{' comes and goes' if other.cycling else ''}"
+    text = phrase("what-if.comes-and-goes", text=text) if other.cycling else text
+    return f"{'● ' if changed else ''}{text}"
 
 
 def _visible(due: Predicted, other: Predicted) -> bool:

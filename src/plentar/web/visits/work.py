@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import BadInput
 from plentar.core.said import Said, say
+from plentar.core.unit.naming import said_of
 from plentar.core.unit.parts import CONTROL_KINDS, Control
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import VERBS, Did, Event, Replaced
@@ -20,8 +22,9 @@ from plentar.words import phrase
 REPLACED = "replaced"
 #: What may be done, the most usual first.
 DEEDS: Mapping[str, Said] = {REPLACED: say("did.replaced"), **VERBS}
+_MARK = re.compile(r"[A-Z]{1,3}\d*(\.[A-Z0-9])?")
 BY_KIND: Mapping[str, Said | str] = {"": say("visits.work.same-kind")} | {
-    name: f"a {kind.title}" for name, kind in CONTROL_KINDS.items()
+    name: kind.title for name, kind in CONTROL_KINDS.items()
 }
 
 
@@ -50,6 +53,11 @@ def parts_of(unit: Unit) -> list[tuple[str, tuple[str, ...]]]:
     loads = tuple(load.id for load in unit.other_loads)
     groups.append(("24 V", ("transformer", "control-fuse", "R", *unit.calls, *loads)))
     return groups
+
+
+def mark_or_words(unit: Unit, part: str) -> str:
+    """What a tile under its group says: the mark where the part has one, else its words."""
+    return part if _MARK.fullmatch(part) else str(said_of(unit, part))
 
 
 def mending(unit: Unit, part: str) -> list[Deed]:

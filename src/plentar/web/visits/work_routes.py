@@ -24,7 +24,7 @@ from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import DidEntry, NoteEntry
 from plentar.web.visits.gates import check_dead, live_work
 from plentar.web.visits.view import BenchView
-from plentar.web.visits.work import BY_KIND, DEEDS, REPLACED, event_of, parts_named, parts_of
+from plentar.web.visits.work import BY_KIND, DEEDS, REPLACED, event_of, mark_or_words, parts_named, parts_of
 from plentar.words import phrase
 
 work = Blueprint("work", __name__, url_prefix="/visits")
@@ -99,6 +99,7 @@ def _form_of(view: BenchView, part: str) -> dict[str, Any]:
         "deeds": DEEDS,
         "by_kind": BY_KIND,
         "groups": parts_of(view.unit),
+        "short": lambda part: mark_or_words(view.unit, part),
         "entry": DidEntry(client_id=uuid.uuid4(), verb=REPLACED),
     }
 

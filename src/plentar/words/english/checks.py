@@ -31,7 +31,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "checks.circuit.plate-gives-no-maximum": "plate gives no maximum",
     "checks.circuit.breaker-plate": "breaker against plate",
     "checks.circuit.breaker-plate-allows": "{circuit}: the breaker is {breaker} A, the plate allows {most} A. {local}",
-    "checks.circuit.breaker-opens-protects-one": "{one}: the breaker opens and protects one leg; the other stays live when it is off. Open what is ahead of it. {local}",
+    "checks.circuit.breaker-opens-protects-one": "{one}: the breaker opens and protects one leg; the other stays live when it is off. Open the breaker ahead of it. {local}",
     "checks.circuit.breaker-wire": "breaker against wire",
     "checks.circuit.breaker-over-conductor-may": "{one}: the breaker is {breaker} A; its wire may have {largest} A at most. {local}",
     "checks.circuit.breaker-load": "breaker against load",

@@ -27,7 +27,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "cli.prove.no-heat": "no heat",
     "cli.prove.blower": "blower {how}, {how_2}",
     "cli.prove.most-through-contact": "{calls}: {runs}, {amps} at most through a contact",
-    "cli.prove.wrong-breakers-off-before": "Wrong: {wrong}. Breakers off before a wire is moved.",
+    "cli.prove.wrong-breakers-off-before": "Wrong: {wrong}. Open the breakers before a wire is moved.",
     "cli.serve.this-database-holds-demos": "This database holds the demo’s accounts, whose password is published. Start the demo with “plentar demo”, or name another database in PLENTAR_DATABASE_URL.",
     "cli.serve.plentar-demo-data-loaded": "plentar: demo data loaded",
     "cli.shop.sign": "{name}: sign in as {login}",

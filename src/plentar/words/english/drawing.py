@@ -62,4 +62,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "drawing.surroundings.air-path": "Air path",
     "drawing.symbols.fusible-link": "fusible link",
     "drawing.tape.window-out": "window off",
+    "drawing.blocks.typical-seconds": "typ. {low}–{high} s",
+    "drawing.surroundings.wire-unknown": "wire ?",
+    "drawing.surroundings.breaker-unknown": "breaker ?",
+    "drawing.blocks.off": " · OFF",
 }

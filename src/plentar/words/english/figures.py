@@ -12,7 +12,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "threshold.leaving-air-repair-f": "leaving air, high",
     "threshold.leaving-air-repair-f.help": "Above this there is too little air for the heat.",
     "threshold.lost-volts-share": "no volts",
-    "threshold.lost-volts-share.help": "Below this a supply is lost; what is left is ghost volts.",
+    "threshold.lost-volts-share.help": "Below this a supply is lost; the rest is ghost volts.",
     "threshold.warm-s": "warm start",
     "threshold.warm-s.help": "Called again within this time, a device starts warm and acts sooner.",
     "threshold.house-on-s": "house limit",
@@ -162,7 +162,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "unit.of-its-marking": "of its marking",
     "unit.of-its-va": "of its VA",
     "unit.of-the-supply": "of the supply",
-    "unit.of-what-is-due": "of what is expected",
+    "unit.of-what-is-due": "of the expected value",
     "unit.times-rated-power": "× rated power",
     "unit.of-no-load-volts": "of no-load volts",
     "unit.of-line-volts": "of line volts",
@@ -184,4 +184,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "source.usual-marking-6": "usual marking ±6 %",
     "source.alloy-makers-temperature-factors": "alloy makers’ temperature factors",
     "source.iec-60335-1-10-1-heating-above-200-w": "IEC 60335-1 §10.1, heating above 200 W",
+    "unit.probability": "probability",
 }

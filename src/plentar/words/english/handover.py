@@ -28,7 +28,10 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "handover.leaving.judge-has-not-answered": "The newest readings are not checked yet, and a unit does not go in service without that. It is asked again by itself.",
     "handover.leaving.note-owner-why-left": "Leave a note for the owner: why it is left so.",
     "handover.leaving.not-while-stop-now": "Not while a stop is open: repair it and show it by a reading, or leave the unit off.",
-    "handover.leaving.line-retest-not-through": "{not_through} line{how} of the retest open: read what is open, repair what fails, or say why it stays so.",
+    "handover.leaving.line-retest-not-through": (
+        "{n} line of the retest not done: take the reading, repair the failure, or say why it stays.",
+        "{n} lines of the retest not done: take the readings, repair the failures, or say why they stay.",
+    ),
     "handover.leaving.done-now-not-done": "To do now and not done: “{undone}”. Is it done, declined by the owner, or for soon?",
     "handover.owner.this-link-shows-nothing": "This link shows nothing, or no longer.",
     "handover.pdf.printer-sheets": "The sheet printer",

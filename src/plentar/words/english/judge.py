@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
-    "fault": "{part} {is_so}",
     "fault.none": "no fault",
     "fault.other": "something else",
     "fault.unknown": "This unit has no fault “{fault}”.",
@@ -113,7 +112,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "judge.hypotheses.words.has-normally-closed-set": "has its normally-closed contact welded",
     "judge.hypotheses.words.fed-element-through-motor": "It fed an element through a motor contact: check every wire of that path.",
     "judge.hypotheses.words.hums-does-not-turn": "is locked: it hums and does not turn",
-    "judge.hypotheses.words.breakers-off-locked-proved": "Breakers off, locked, proved dead, capacitor discharged: then free the wheel, test the capacitor, then the motor.",
+    "judge.hypotheses.words.breakers-off-locked-proved": "Open the breakers, lock, prove dead, discharge the capacitor: then free the wheel, test the capacitor, then the motor.",
     "judge.hypotheses.words.turn-hand-before-any": "Turn it by hand before any power goes back on.",
     "judge.hypotheses.words.has-weak-capacitor": "has a weak capacitor",
     "judge.hypotheses.words.replace-capacitor-marking": "Replace the capacitor by its marking.",
@@ -139,4 +138,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "judge.hypotheses.words.weak": "is weak",
     "judge.hypotheses.words.add-up-what-hangs": "Add up its loads.",
     "judge.plan.guard.stop-stands-first-made": "a stop is open: make it safe first",
+    "judge.partial": "Partial result.",
 }

@@ -90,7 +90,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "owner.now": "Now",
     "owner.soon": "Soon",
     "owner.if-you-like": "If you like",
-    "owner.connection-made-anew": "{part}: connection made anew",
+    "owner.connection-made-anew": "{part}: new connection made",
     "owner.tightened": "{part}: tightened",
     "owner.renewed": "{part}: renewed",
     "owner.reset": "{part}: reset",

@@ -12,7 +12,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.lane.lane.new-unit": "New unit",
     "page.lane.lane.routes": "Routes",
     "page.lane.lane.left-open": "left open",
-    "page.lane.lane.route-due": "route, due {due_on}",
+    "page.lane.lane.route-due": "route, by {due_on}",
     "page.lane.lane.calls-today": "Calls today",
     "page.lane.lane.finished": "● finished",
     "page.lane.lane.without-street": "Without a street",

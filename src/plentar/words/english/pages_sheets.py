@@ -48,7 +48,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.sheets.technician.before": "Before",
     "page.sheets.owner.after": "After",
     "page.sheets.technician.after": "After",
-    "page.sheets.owner.what-left-when": "What is left, and when",
+    "page.sheets.owner.what-left-when": "Left to do, and when",
     "page.sheets.owner.until-then": "Until then",
     "page.sheets.owner.from-earlier-visit": "From an earlier visit",
     "page.sheets.owner.found-not-wanted-now": "Found, and not wanted now",

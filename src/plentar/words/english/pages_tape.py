@@ -41,7 +41,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.tape.log.move": "Move",
     "page.tape.log.began-call": "It began with the call",
     "page.tape.log.nothing-enter": "Nothing to enter.",
-    "page.tape.log.enter-what-ticked": "Enter what is ticked",
+    "page.tape.log.enter-what-ticked": "Enter ticked rows",
     "page.tape.log.log-csv": "The log as CSV",
     "page.tape.log.runs-over-each-other": "Runs over each other, from the call on",
     "page.tape.tape.tape-3": " · tape",

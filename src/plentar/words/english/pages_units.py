@@ -47,7 +47,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.units.unit.touch-part-see-or": "Touch a part to see or correct its plate.",
     "page.units.unit.visit": "Visit",
     "page.units.unit.continue-visit": "Continue visit",
-    "page.units.unit.what-call-about": "What is the call about?",
+    "page.units.unit.what-call-about": "Reason for the call",
     "page.units.unit.choose": "choose…",
     "page.units.unit.start-visit": "Start a visit",
     "page.units.unit.finished-visits": "Finished visits",

@@ -17,7 +17,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "air.rise.not-clamped-under-same": "{missing} not clamped under the same call",
     "supply.ampere.breaker": "breaker",
     "supply.ampere.load-rated": "load as rated",
-    "supply.ampere.load-what-left-off": "load with what is left off",
+    "supply.ampere.load-what-left-off": "load with the part left off",
     "supply.ampere.load-measured": "load as measured",
     "supply.ampere.plate-minimum": "plate minimum",
     "supply.ampere.125": "125 % of it",

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
-    "percent": "{n} %",
     "percent.under": "under 0.1 %",
-    "noted": ": {note}",
     "tone.heard": "beep",
     "tone.silent": "no beep",
     "number.missing": "Type the number that the meter shows.",

@@ -51,4 +51,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "quick.routes.all-strips-stated": "All elements, as stated",
     "quick.routes.not-stated": "not stated",
     "quick.routes.or-amps-stated": "or amps, as stated",
+    "quick.breaker": "breaker",
 }

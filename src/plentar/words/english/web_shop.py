@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
-    "lane.view.due": "due",
+    "lane.view.due": "to do",
     "lane.view.follow-up": "follow-up",
     "lane.view.done": "done",
     "auth.routes.language": "Choose one of the list.",
@@ -34,4 +34,9 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "shop.people.let-them-again-first": "Reactivate them first.",
     "shop.routes.choose-archive": "Choose an archive.",
     "shop.routes.choose-csv-file": "Choose a CSV file.",
+    "search.after-years": ("after {n} year", "after {n} years"),
+    "search.above": "above",
+    "search.below": "below",
+    "search.anything": "anything",
+    "search.anyhow": "anyhow",
 }

@@ -24,7 +24,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "tape.log-view.closer": "Closer",
     "tape.log-view.wider": "Wider",
     "tape.log-view.sample-every-noise": "{at}: a sample every {spacing_s}, noise {noise_share} %",
-    "tape.log-view.gap": "{len} gap{how}",
+    "tape.log-view.gap": ("{n} gap", "{n} gaps"),
     "tape.log-view.first": "{words}, {gaps}, the first at {gaps_2}.",
     "tape.log-view.call": "call {value}, {t_s}",
     "tape.logs.choose-csv-file-seconds": "Choose a CSV file with seconds or time, then amps at points.",
@@ -66,4 +66,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "tape.view.at": "at {began_s}, {warm}{replaced}",
     "tape.view.runs": "{part} {action} in {len} runs",
     "tape.years.over-visits": "{part} {action} over {len} visits",
+    "tape.log-view.sentence": "{words}.",
 }

@@ -34,7 +34,9 @@ class Calls(Event):
 
     def words(self, unit: Unit) -> Said:
         """Such as “thermostat asks for W1”."""
-        return say("visit.events.calls.thermostat-asks", value=" + ".join(sorted(self.calls)) or "nothing")
+        return say(
+            "visit.events.calls.thermostat-asks", value=" + ".join(sorted(self.calls)) or say("nothing")
+        )
 
     def words_by_jumper(self) -> Said:
         """The same with the thermostat's wires lifted: who calls then is a jumper."""

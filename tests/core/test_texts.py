@@ -1,0 +1,137 @@
+"""What is said: that every use has its text, every text its translation, and no text a word we don't say."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+import plentar
+from plentar.core.said import figure, listed, plain, say, span
+from plentar.words import speaking, text
+from plentar.words.catalogue import faults, others, places
+from plentar.words.spoken import SHAPES
+from plentar.words.tables import TEXTS
+
+SOURCE = Path(plentar.__file__).parent
+CALL = re.compile(r"""say\(\s*["']([^"']+)["']((?:[^()]|\((?:[^()]|\([^()]*\))*\))*)\)""")
+#: Codes that are put together from a word of the contract: their beginnings.
+FROM_WORDS = tuple(
+    f"{head}."
+    for head in (
+        "threshold source unit part tolerance word meter quantity material power action seen felt look "
+        "level sureness complaint outcome parts when stands visit.evidence.dead-only list owner choice finding reading-card"
+    ).split()
+)  # fmt: skip
+
+
+def uses() -> Iterator[tuple[str, str, set[str]]]:
+    """Where, which code, with which values: of every use whose code stands in the source."""
+    for file in sorted(SOURCE.rglob("*.py")):
+        for call in ast.walk(ast.parse(file.read_text())):
+            if isinstance(call, ast.Call) and getattr(call.func, "id", "") in ("say", "phrase") and call.args:
+                codes = call.args[0]
+                for code in (codes.body, codes.orelse) if isinstance(codes, ast.IfExp) else (codes,):
+                    if isinstance(code, ast.Constant):
+                        values = {str(k.arg) for k in call.keywords}
+                        yield f"{file.name}:{call.lineno}", str(code.value), values
+    for file in sorted(SOURCE.rglob("*.html")):
+        for code, values in CALL.findall(file.read_text()):
+            yield file.name, code, set(re.findall(r"[,(]\s*(\w+)=(?!=)", values))
+
+
+def test_every_use_has_its_text_and_fills_its_places() -> None:
+    wrong = []
+    for where, code, values in uses():
+        if code in SHAPES or not code:
+            continue
+        if code not in TEXTS:
+            wrong.append(f"{where}: {code} has no text")
+        elif "None" not in values and not places(TEXTS[code]) <= values:
+            wrong.append(f"{where}: {code} lacks {sorted(places(TEXTS[code]) - values)}")
+    assert not wrong
+
+
+def test_every_text_is_used() -> None:
+    """By its code as a whole somewhere in the source, or by the word of the contract that it stands for."""
+    written = {
+        node.value
+        for file in SOURCE.rglob("*.py")
+        if "english" not in file.parts
+        for node in ast.walk(ast.parse(file.read_text()))
+        if isinstance(node, ast.Constant) and isinstance(node.value, str)
+    }
+    for file in SOURCE.rglob("*.html"):
+        written.update(re.findall(r"""["']([\w.-]+)["']""", file.read_text()))
+    unused = [c for c in TEXTS if c.removesuffix(".the") not in written and not c.startswith(FROM_WORDS)]
+    assert not unused
+
+
+@pytest.mark.parametrize("language", others())
+def test_a_catalogue_is_whole(language: str) -> None:
+    """Every text, none that is stale or not compiled, the same places in both."""
+    assert not list(faults(language))
+
+
+def test_the_core_composes_no_sentence() -> None:
+    """Three words in a row stand in the core only as docstrings and as errors of its programmers."""
+    found = []
+    for file in sorted((SOURCE / "core").rglob("*.py")):
+        tree = ast.parse(file.read_text())
+        apart = {id(node) for node in ast.walk(tree) if isinstance(node, ast.Expr) for node in ast.walk(node)}
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Raise | ast.Assert):
+                apart |= {id(inner) for inner in ast.walk(node) if not _says(node)}
+        found += [
+            f"{file.name}:{node.lineno}: {node.value}"
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Constant)
+            and isinstance(node.value, str)
+            and id(node) not in apart
+            and re.search(r"[A-Za-z]{2,} [A-Za-z]+ [A-Za-z]{2,}", node.value)
+        ]
+    assert not found
+
+
+def _says(node: ast.AST) -> bool:
+    """Whether what is raised is told to people."""
+    return any(isinstance(n, ast.Name) and n.id in ("BadInput", "PlentarError") for n in ast.walk(node))
+
+
+#: What a technician would not say aloud, and what the glossary says otherwise.
+NEVER = (
+    r"somebody", r"it is said", r"so many", r"anew", r"points to", r"speaks? (for|against)", r"\bin band\b",
+    r"suspects?\b", r"hand over", r"once more before", r"look around", r"what it would mean", r"the best so far",
+    r"could not be judged", r"narrower", r"the drawer", r"in the hand\b", r"tone tells", r"\bdue\b(?! (to|by))",
+    r"tell nothing", r"breakers off\b", r"the one until now", r"is broken", r"has melted", r"\bwhat is\b",
+    r"\.line\.l[12]", r"C\d\.l[12]", r"\.\.",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("word", NEVER)
+def test_no_text_has_a_word_that_we_do_not_say(word: str) -> None:
+    forms = ((code, form) for code, t in TEXTS.items() for form in ((t,) if isinstance(t, str) else t))
+    said = ((code, re.sub(r"\{\w+(![ct])?\}", "", form)) for code, form in forms)
+    assert not [(code, form) for code, form in said if re.search(word, form, re.IGNORECASE)]
+
+
+def test_values_are_put_into_their_places_as_the_language_does_it() -> None:
+    """By hand: an article, a capital, one and many, *y* before *i*, *del*, a narrow space, no space in a range."""
+    e1, limit = say("part.element", mark="E1"), say("part.limit", mark="TL1")
+    assert text(figure(20.44, "A")) == "20.4\u202fA"
+    assert text(figure(None, "A")) == "not measured"
+    assert text(figure(0.0601, "V")) == "0.060\u202fV"
+    assert text(plain(5.0, "kW")) == "5\u202fkW"
+    assert text(span(18.0, 22.5, "A")) == "18.0–22.5\u202fA"
+    assert text(span(0.0, 2.0, "W")) == "up to 2.00\u202fW"
+    assert text(listed([e1, limit])) == "element E1 and limit TL1"
+    with speaking("es"):
+        assert text(listed([limit, e1], "or")) == "limitador TL1 o resistencia E1"
+        assert text(figure(None, "A")) == "sin medir"
+    open_one = say("safety.bars.breaker-stays-open", n=1, hit="C1")
+    assert text(open_one) == "Leave the breaker of C1 open"
+    with speaking("es"):
+        assert text(open_one) == "Deje abierto el disyuntor de C1"
