@@ -131,7 +131,7 @@ def clicking_limits(hands: Hands) -> None:
     hands.wait(700)
     hands.saw("TL1", "steady")
     hands.heat(E1=20.5, E2=20.4)
-    sound(hands.close(note="New filter."), "airflow cleaned: filter changed")
+    sound(hands.close(note="New filter."), "Airflow cleaned: filter changed")
 
 
 def blower_never_stops(hands: Hands) -> None:
@@ -174,7 +174,7 @@ def melted_lug(hands: Hands) -> None:
     hands.calls()
     hands.wait(400)
     hands.heat(E1=20.6, E2=20.5)
-    sound(hands.close(note="Lug is new."), "C1.l1 remade: new lug, wire cut back")
+    sound(hands.close(note="Lug is new."), "Heater lug L1 of circuit C1 remade: new lug, wire cut back")
 
 
 def ten_minutes_late(hands: Hands) -> None:
@@ -224,7 +224,7 @@ def welded_with_wires_lifted(hands: Hands) -> None:
     hands.read("C1", "volts", 240)
     hands.amps(E1=0.0)
     hands.heat(E1=20.4, E2=20.4)
-    sound(hands.close(note="Both new."), "K2 replaced: welded, and its fellow", "C1.l2 remade")
+    sound(hands.close(note="Both new."), "K2 replaced: welded, and its fellow", "Heater lug L2 of circuit C1 remade")
 
 
 def strips_in_cooling(hands: Hands) -> None:
@@ -250,7 +250,7 @@ def strips_in_cooling(hands: Hands) -> None:
     hands.wait(200)
     hands.amps(E1=0.0)
     hands.heat(E1=20.4, E2=20.5)
-    sound(hands.close(note="Cooling cools."), "BR moved", "capacitor replaced: 5.6 of 7.5")
+    sound(hands.close(note="Cooling cools."), "Blower relay moved", "capacitor replaced: 5.6 of 7.5")
 
 
 def erratic_relay(hands: Hands) -> None:
@@ -276,7 +276,7 @@ def erratic_relay(hands: Hands) -> None:
         hands.wait(200)
         hands.amps(blower=0.0)
     hands.heat(E1=20.4, E2=20.4)
-    sound(hands.close(note="It starts."), "BR replaced: erratic", "two of four starts failed")
+    sound(hands.close(note="It starts."), "Blower relay replaced: erratic", "two of four starts failed")
 
 
 def fuse_on_w1(hands: Hands) -> None:
@@ -293,7 +293,7 @@ def fuse_on_w1(hands: Hands) -> None:
     hands.read("C1", "volts", 240)
     hands.read("R", "volts", 26)
     hands.heat(E1=20.4, E2=20.4)
-    sound(hands.close(note="Fuse holds."), "K1 replaced: coil shorted", "control-fuse renewed")
+    sound(hands.close(note="Fuse holds."), "K1 replaced: coil shorted", "Control fuse renewed")
 
 
 def not_the_motor(hands: Hands) -> None:
@@ -398,7 +398,7 @@ def never_lets_go(hands: Hands) -> None:
     hands.did("remade", "E4.wire", note="left off in the swap")
     hands.on()
     hands.heat(**strips)
-    sound(hands.close(note="Four strips heat."), "S1 replaced", "E4.wire remade: left off in the swap")
+    sound(hands.close(note="Four strips heat."), "S1 replaced", "Element E4, wiring remade: left off in the swap")
 
 
 def both_sets_bad(hands: Hands) -> None:
@@ -422,7 +422,7 @@ def both_sets_bad(hands: Hands) -> None:
     hands.wait(400)
     hands.amps(blower=0.0)
     hands.heat(E1=20.4, blower=2.2)
-    sound(hands.close(note="Blower runs."), "BR replaced: both sets burnt")
+    sound(hands.close(note="Blower runs."), "Blower relay replaced: both sets burnt")
 
 
 def tie_wired_wrong(hands: Hands) -> None:
@@ -456,8 +456,8 @@ def tie_wired_wrong(hands: Hands) -> None:
     hands.wait(400)
     hands.amps(E1=0.0, blower=0.0)
     report = hands.close(note="Heat has air.")
-    sound(report, "BR moved: not common on L1", "BR moved: not normally closed on L2")
-    assert "was wrong all along" in report.text
+    sound(report, "Blower relay moved: not common on L1", "Blower relay moved: not normally closed on L2")
+    assert "was wrong" in report.text
 
 
 #: By turns on a desk and on a phone.

@@ -18,6 +18,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
+from werkzeug.test import TestResponse
 
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import project_cluster
@@ -28,6 +29,9 @@ from plentar.web.config import Config
 from plentar.web.factory import create_app
 from plentar.web.server import gunicorn_command
 from tests.kits import Kit, build_kit
+
+# What is compared is words and numbers, not which space is between a number and its unit.
+TestResponse.text = property(lambda self: self.get_data(as_text=True).replace("\u202f", " "))  # type: ignore[assignment]
 
 HOME = Path(__file__).resolve().parents[2]
 PASSWORD = "a long enough password"

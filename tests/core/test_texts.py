@@ -46,7 +46,7 @@ def uses() -> Iterator[tuple[str, str, set[str]]]:
 def test_every_use_has_its_text_and_fills_its_places() -> None:
     wrong = []
     for where, code, values in uses():
-        if code in SHAPES or not code:
+        if code in SHAPES or not code or code.endswith("."):
             continue
         if code not in TEXTS:
             wrong.append(f"{where}: {code} has no text")

@@ -129,5 +129,5 @@ def test_trace_says_the_file_and_line_of_what_is_bad(tmp_path, capsys):
     file.write_text(json.dumps({"format": "plentar-visit", "version": 1, "unit": unit_to_json(UNIT)}))
     csv.write_bytes(written() + b"3.0,low\n")
     assert main(["trace", str(csv), "--unit", str(file)]) == 2
-    assert f"{csv}: line 8: 'low'" in capsys.readouterr().err
+    assert f"{csv}: line 8: “low”" in capsys.readouterr().err
     assert main(["trace", str(csv), "--unit", str(file), "--call", "Q@x"]) == 2

@@ -14,6 +14,7 @@ from plentar.core.visit.against_record import with_struck
 from plentar.core.visit.events import Visit, check_visit
 from plentar.files.events_json import STRUCK_OUT, TAG
 from plentar.files.handover_json import MOST_BASE64, MOST_PHOTOS
+from plentar.files.refusals import reason_of
 from plentar.files.shapes import Strict
 from plentar.files.text import read_json
 from plentar.files.unit_json import UnitJson
@@ -83,20 +84,15 @@ def parse_model(model: type[_M], document: Any) -> _M:
 
 
 def bad_input(error: ValidationError) -> BadInput:
-    """Pydantic's first complaint in our words: a JSON path and a reason."""
-    first = error.errors(include_url=False, include_context=False)[0]
+    """Pydantic's first complaint: a JSON path and a reason."""
+    first = error.errors(include_url=False)[0]
     path = ""
     for step in first["loc"]:
         if isinstance(step, int):
             path += f"[{step}]"
         elif step not in _UNION_TAGS and not step.startswith(TAG):
             path += f".{step}" if path else str(step)
-    message = first["msg"].removeprefix("Value error, ")
-    if first["type"] == "extra_forbidden":
-        message = phrase("files.visit-file.no-such-key-this")
-    elif first["type"] == "missing":
-        message = "missing"
-    return BadInput(path, message[0].lower() + message[1:])
+    return BadInput(path, reason_of(first))
 
 
 #: What pydantic puts into a path for the arms of a union.

@@ -139,7 +139,7 @@ def labels_of(session: Session, shop_id: uuid.UUID, unit_ids: Collection[uuid.UU
     query = select(UnitWords.unit_id, UnitWords.label).where(
         UnitWords.shop_id == shop_id, UnitWords.unit_id.in_(unit_ids)
     )
-    return dict(session.execute(query).tuples().all())
+    return dict(session.execute(query).all())
 
 
 def units_named(session: Session, shop_id: uuid.UUID, names: Sequence[str]) -> dict[str, list[uuid.UUID]]:

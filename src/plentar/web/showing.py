@@ -24,6 +24,7 @@ from plentar.web.drawings import control_side, line_side
 from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak
 from plentar.words.dates import day_of_year
 from plentar.words.numbers import clock, show
+from plentar.words.visits import finding_in_words
 
 #: How htmx is set up: no code and no styles of its own, and which answers go where.
 HTMX = {
@@ -131,11 +132,16 @@ def init_app(app: Flask) -> None:
     def _speak() -> None:
         speak("en" if request.endpoint == "static" else _asked_for())
 
+    @app.teardown_request
+    def _speak_english(_: BaseException | None) -> None:
+        speak("en")
+
     app.jinja_environment = Templates
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension(Outdented)
     app.jinja_env.filters.update(
         word=chosen,
+        finding=finding_in_words,
         show=show,
         clock=clock,
         day=day,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from plentar.core.visit.events import COMPLAINTS, OUTCOMES
-from plentar.words.spoken import phrase
+from plentar.words.spoken import has, phrase
 
 
 def complaint_in_words(complaint: str | None) -> str:
@@ -12,6 +12,11 @@ def complaint_in_words(complaint: str | None) -> str:
 
 def outcome_in_words(outcome: str | None) -> str:
     return phrase(f"outcome.{outcome}") if outcome else phrase("outcome.none")
+
+
+def finding_in_words(code: str) -> str:
+    """A kind of finding; a file may hold one that is not known here."""
+    return phrase(f"finding.{code}") if has(f"finding.{code}") else code
 
 
 def complaints() -> dict[str, str]:

@@ -94,7 +94,7 @@ def test_the_sag_test_finds_a_burnt_lug(hands):
 @pytest.mark.parametrize("hands", ["narrow"], indirect=True)
 def test_one_call_at_a_time_finds_a_shorted_coil_and_drives_nothing_into_it(hands):
     hands.kit("22 Saltmarsh Lane, closet")
-    begin_test(hands, "control-fuse-blows", "One call at a time")
+    begin_test(hands, "control-fuse-blows", "One-call test")
     assert take(hands, 2.1) == "S1.coil"
     expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text("nothing drives it")
     hands.did("replaced", "S1", note="coil shorted")

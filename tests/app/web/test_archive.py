@@ -139,7 +139,7 @@ def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(han
     unit = next(name for name in parts if name.endswith("unit.json"))
     bent = parts[visit].replace(b'"read": "volts"', b'"read": "furlongs"')
     for bad, said in {
-        b"no zip": "no zip that can be read",
+        b"no zip": "No zip that can be read",
         b"PK\x05\x06" + b"\0" * 18: "shop.json",
         zipped(parts | {visit: bent}): f"{visit}: visit.events[0]",
         zipped(parts | {visit: b"{"}): visit,

@@ -28,7 +28,7 @@ def test_drift_is_found_on_the_pad_and_told_on_the_report(hands, earlier):
     assert "E1, amps at rated volts: ▲ falls by 0.8" in " ".join(report.split())
     page = hands.page(f"{hands.unit}/history")
     first = page.select_one(".histories section")
-    assert ("E1" in first.h2.text and "leaves its band" in first.text) or "left its band" in first.text
+    assert ("E1" in first.h2.text and "leaves its range" in first.text) or "left its range" in first.text
     hrefs = [a["href"] for a in first.select("svg a")]
     assert hrefs[:3] == [f"{bench}/report" for bench in benches]
     assert "steady" in page.select_one(".histories section:not(.moves)").text

@@ -156,7 +156,7 @@ def test_a_page_says_that_the_judge_is_busy_and_asks_again(database_url, somebod
     said = " ".join(client.get(bench).text.split())
     assert "W1 called: not checked yet" in said, "and it says that nobody has judged it"
     left = client.post(f"{bench}/close", data={"outcome": "in-service"})
-    assert left.status_code == 422 and "nothing goes in service without it" in left.text
+    assert left.status_code == 422 and "does not go in service without that" in left.text
     waits = soup(left).select_one("#left [role=status]")
     assert waits["data-hx-get"].endswith("/close/answered") and "delay" in waits["data-hx-trigger"]
     assert "asked again" in client.get(f"{bench}/close/answered").text

@@ -27,6 +27,7 @@ REVISIONS = [
     "0011",
     "0013",
     "0014",
+    "0017",
 ]  # those that change a table
 
 

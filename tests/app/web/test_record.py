@@ -24,14 +24,14 @@ def test_work_is_an_event_on_each_part_and_struck_out_like_a_reading(somebody, s
     assert answer.status_code == 200
     assert [e.body["part"] for e in stored(bench)] == ["C1.l1", "C1.l2"]
     row = soup(answer).find("li", string=None, class_="event-row")
-    assert "C1.l2 tightened: both lugs" in row.text
+    assert "Heater lug L2 of circuit C1 tightened: both lugs" in row.text
     assert row.select_one("a.strike")
     first = stored(bench)[0]
     struck = post(me, f"{bench}/readings/{first.id}/strike", reason="the other lug")
     assert struck.status_code == 200
     assert "the other lug" in soup(me.client.get(f"{bench}/log")).text
     report = soup(me.client.get(f"{bench}/report")).text
-    assert "C1.l2 tightened" in report
+    assert "Heater lug L2 of circuit C1 tightened" in report
     assert "C1.l1 tightened" not in report
 
 
@@ -131,7 +131,7 @@ def test_tone_is_two_buttons_and_waits_for_proved_dead(somebody, stored, soup):
     assert values == ["1", "0"]
     assert me.read(bench, "S1.1", "tone", "1").status_code == 200
     assert stored(bench)[-1].body["value"] is True
-    assert "tone" in soup(me.client.get(bench)).select_one("#log .reading-row").text
+    assert "beep" in soup(me.client.get(bench)).select_one("#log .reading-row").text
 
 
 def test_every_pad_leads_to_the_plate_of_its_part(somebody, soup):
@@ -177,11 +177,11 @@ def test_hands_go_to_a_part_once_its_circuits_are_off_or_somebody_says_they_were
     deed = {"verb": "replaced", "parts": "E1", "note": "burnt through"}
     refused = post(me, f"{bench}/did", **deed)
     assert refused.status_code == 422
-    assert "C1 is on by the record" in refused.text
+    assert "C1 is on, as logged" in refused.text
     assert not stored(bench)
     assert post(me, f"{bench}/did", **deed, **OFF, ago_min="20").status_code == 200
     said = stored(bench)[-1].body["note"]
-    assert said == "burnt through; with the power off, which was not recorded, 20 min before it was entered"
+    assert said == "burnt through; with the power off, which was not logged, 20 min before it was entered"
     post(me, f"{bench}/power", state="off")
     assert post(me, f"{bench}/did", **deed).status_code == 200
     assert stored(bench)[-1].body["note"] == "burnt through", "it is recorded: nothing is to be said"
@@ -198,14 +198,14 @@ def test_a_reading_that_does_not_count_says_so_where_it_was_stored(somebody, sou
     bench = me.start_visit("not-enough-heat")
     post(me, f"{bench}/calls", calls="W1")
     early = soup(me.read(bench, "E2", "amps", "0"))
-    assert "too early, again in" in early.text
+    assert "Too early, again in" in early.text
     post(me, f"{bench}/calls", calls="")
     post(me, f"{bench}/power", state="off")
     gate = soup(me.client.get(f"{bench}?at=S1.1&quantity=ohms")).select(".gate [name=proof]")
     proof = [box["value"] for box in gate]
     post(me, f"{bench}/power", state="proved-dead", proof=proof)
     kept = soup(me.read(bench, "S1.1", "ohms", "0.1"))
-    assert "Stored, not counted: S1.1 may not have let go yet" in kept.select_one("#verdict").text
+    assert "may not have let go yet" in kept.select_one("#verdict").text
 
 
 def test_an_entry_of_several_parts_keeps_what_it_can_and_says_what_it_could_not(somebody, stored, soup):
@@ -218,7 +218,7 @@ def test_an_entry_of_several_parts_keeps_what_it_can_and_says_what_it_could_not(
     assert said.status_code == 200
     assert [e.body.get("part") for e in stored(bench)[1:]] == ["S1"]
     work = soup(said).select_one(".work")
-    assert "Recorded: S1." in work.text and "C1.line: the line side of C1 stays live" in work.text
+    assert "Logged: S1." in work.text and "C1.line: The line side of C1 stays live" in work.text
     assert "S9: " in work.select_one(".complaint").text
     assert work.select_one("#did-note")["value"] == "new ends, both"
     assert [box["value"] for box in work.select("input[name=parts][checked]")] == ["C1.line"]
@@ -234,13 +234,13 @@ def test_without_script_a_refused_form_comes_back_on_its_page_as_it_was_typed(so
     assert answer.status_code == 422 and not stored(bench)
     page = soup(answer)
     if where:
-        assert "on by the record" in page.select_one("#refused").text
+        assert "on, as logged" in page.select_one("#refused").text
         assert page.select_one("#did-note")["value"] == "spade burnt"
         assert page.select_one("[id='verb-remade']").has_attr("checked")
         assert page.select_one("[name=parts][checked]")["value"] == "S1"
         assert page.select_one("[autofocus]")
     else:  # no such form stands there any more
-        assert "on by the record" in page.select_one("#problem").text
+        assert "on, as logged" in page.select_one("#problem").text
 
 
 def test_a_refusal_is_put_into_pages_of_this_application_alone(somebody, soup):

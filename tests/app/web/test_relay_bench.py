@@ -65,7 +65,7 @@ def test_an_erratic_time_delay_relay_is_found_by_starting_it_again_and_again(han
         acted = "false" if start in (4, 9, 15) else "true"
         hands.post(bench(hands, what="/tried"), acted=acted, after_s="1.5" if acted == "true" else "")
     shown = said(hands, "contacts")
-    assert "20 starts." in shown and "fails in 5% to 36% of all" in shown
+    assert "20 starts." in shown and "it fails in 5 to 36 % of all" in shown
     assert "3 of 20 starts failed" in findings(hands)
     report = hands.close("left-off", "relay on order").text
     assert "3 of 20 starts failed" in report and report.count("BR started: did not act") == 3
@@ -76,13 +76,13 @@ def test_an_erratic_time_delay_relay_is_found_by_starting_it_again_and_again(han
 def test_nothing_is_tested_live_and_no_coil_is_driven_before_its_ohms(hands):
     hands.kit("33 Saltmarsh Lane", relay="dpdt")
     hands.begin("check-up")
-    assert "proved dead first" in test_pair(hands, "1:2", False).text
+    assert "prove dead first" in test_pair(hands, "1:2", False).text
     hands.dead()
     assert test_pair(hands, "1:2", False).status_code == 302
-    assert "ohms of its coil first" in test_pair(hands, "1:2", True, driven=True).text
+    assert "coil’s ohms first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/tested"), pair="A:B", ohms="2,1")
     assert "shorted turns. It is not driven" in said(hands, "contacts")
-    assert "ohms of its coil first" in test_pair(hands, "1:2", True, driven=True).text
+    assert "coil’s ohms first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/tested"), pair="A:B", ohms="31")
     assert "both wires of BR.coil off first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/coil-wires"), state="lifted")
@@ -112,7 +112,7 @@ def test_power_waits_for_a_swap_and_a_wire_is_moved_dead_and_alone(hands):
     hands.post(bench(hands, "S1", "/swap"), (422,), part="sequencer-3", wire=lines[:-1], new=news[:-1])
     hands.post(bench(hands, "S1", "/swap"), part="sequencer-3", wire=lines, new=news)
     move = bench(hands, "S1", "/wire")
-    assert "breakers off first" in hands.post(move, (422,), wire=lines[0], act="off").text
+    assert "Open the breakers first" in hands.post(move, (422,), wire=lines[0], act="off").text
     hands.dead()
     hands.post(move, wire=lines[0], act="off")
     assert "one wire at a time" in hands.post(move, (422,), wire=lines[1], act="off").text
@@ -146,7 +146,7 @@ def test_a_part_of_the_shops_own_is_laid_out_used_and_carried_by_the_file(hands,
         "blade": "3/16",
     }
     bad = hands.post("/parts", (422,), **form | {"coil": "X Z"})
-    assert "no terminal" in bad.text and 'value="Blue relay"' in bad.text
+    assert "No terminal" in bad.text and 'value="Blue relay"' in bad.text
     hands.post("/parts", **form)
     assert "Blue relay" in hands.page("/parts").text
     other = Posting(earlier, client=newcomer().client)

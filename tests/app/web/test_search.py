@@ -119,12 +119,12 @@ def test_the_board_shows_a_stop_until_somebody_answers_it(hands):
     hands.read("C1", "volts", 240)
     hands.amps(E1=20.6)
     heads = hands.page("/board").select("main h2")
-    stops = next(head for head in heads if "Unanswered stops" in head.text).parent
+    stops = next(head for head in heads if "Open stops" in head.text).parent
     assert "103 Marram Row" in stops.text and "A Lead" in stops.text
     assert stops.a["href"] == hands.bench
     hands.off()
     assert hands.made_safe(LOCKED) == 1
-    assert "Unanswered stops" not in hands.page("/board").text
+    assert "Open stops" not in hands.page("/board").text
 
 
 def test_what_is_not_digested_yet_is_at_the_next_start(finished, session):

@@ -50,10 +50,10 @@ def test_presses_are_events_at_the_time_of_the_press(somebody, session, soup, st
     entry = str(uuid.uuid4())
     for _ in range(2):
         answer = press(me, bench, "seen", part="S1.1", action="on", t=12.5, client_id=entry)
-    assert "took 0:08, due 0:01 … 0:20" in lane(soup(answer), "S1.1")
+    assert "took 0:08, expected 0:01–0:20" in lane(soup(answer), "S1.1")
     assert standing(bench) == [{"t": 5, "calls": ["W1"]}, {"t": 12.5, "observe": "on", "part": "S1.1"}]
     page = soup(me.client.get(f"{bench}/tape"))
-    assert "second stage, S1.2, on due between 0:30 and 1:30 after the call" in page.select_one(".waits").text
+    assert "S1.2 should go on between 0:30 and 1:30 after the call" in page.select_one(".waits").text
     assert page.select_one("#press-S1\\.1").text.strip().startswith("off now")
 
 
@@ -103,7 +103,7 @@ def test_the_newest_entry_is_taken_back_and_stays_on_record(somebody, session, s
     assert press(me, bench, "undo", event=second.id).status_code == 200
     assert press(me, bench, "undo", event=first.id).status_code == 200
     assert standing(bench) == []
-    assert [e.struck_reason for e in stored(bench)] == ["taken back on the tape"] * 2
+    assert [e.struck_reason for e in stored(bench)] == ["undone on the tape"] * 2
     assert "struck" in str(soup(me.client.get(bench)).select_one("#log"))
     exported = me.client.get(f"{bench}/visit.json").data
     file = parse_visit_file(exported)
@@ -189,9 +189,9 @@ def test_runs_of_two_logs_are_laid_over_each_other(somebody, session, soup):
 @pytest.mark.parametrize(
     ("csv", "said"),
     [
-        ("0,1\n1,2\n", "line 1: a header"),
-        ("seconds,C1\n0,1\n1,2\n2,x\n3,1\n4,1\n", "line 4: 'x'"),
-        (b"\xff\xfe\x00", "line 1: not UTF-8"),
+        ("0,1\n1,2\n", "line 1: A header"),
+        ("seconds,C1\n0,1\n1,2\n2,x\n3,1\n4,1\n", "line 4: “x”"),
+        (b"\xff\xfe\x00", "line 1: Not UTF-8"),
         ("", "line 1"),
     ],
 )

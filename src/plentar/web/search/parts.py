@@ -28,7 +28,7 @@ from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import parse_entry
 from plentar.web.people import lead_only, me, signed_in
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 parts = Blueprint("parts", __name__, url_prefix="/how-long")
 #: The years at which the share still in is told.
@@ -90,7 +90,7 @@ def oldest() -> str:
         )
         for since, unit_id, part in standing
     ]
-    return render_template("search/oldest.html", kind=kind, rows=rows)
+    return render_template("search/oldest.html", kind=chosen(kind), rows=rows)
 
 
 def _factor(factor: float | None) -> str:

@@ -34,7 +34,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.search.stops import open_stops
 from plentar.words import phrase
 from plentar.words.numbers import show as in_units
-from plentar.words.visits import complaint_in_words, complaints, outcome_in_words, outcomes
+from plentar.words.visits import complaint_in_words, complaints, finding_in_words, outcome_in_words, outcomes
 
 search = Blueprint("search", __name__)
 
@@ -123,7 +123,7 @@ def _row(found: Found, asked: Asked) -> dict[str, Any]:
         "who": found.who,
         "about": complaint_in_words(found.complaint),
         "left": outcome_in_words(found.outcome),
-        "findings": ", ".join(found.findings),
+        "findings": ", ".join(finding_in_words(code) for code in found.findings),
         "mended": ", ".join(found.mended),
         "value": value,
     }
@@ -160,6 +160,6 @@ def board() -> str:
         board=board,
         stops=open_stops(board.open_visits),
         outcomes=outcomes(),
-        parts=PARTS,
+        parts={key: phrase(f"parts.{key}") for key in PARTS},
         most=MOST_ON_BOARD,
     )

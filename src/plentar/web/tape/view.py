@@ -30,7 +30,7 @@ from plentar.store.record import StoredEvent, VisitRecord
 from plentar.web.database import database
 from plentar.web.tape.rows import LaneView, RepeatRow, Said, Watch
 from plentar.web.visits.view import BenchView
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import clock
 
 WORDS = {
@@ -174,7 +174,7 @@ class TapeView:
         heard = "; ".join(f"{s.action} {s.word}, {s.text}" for s in verdicts) or phrase(
             "tape.view.nothing-due-2"
         )
-        track = move_track(self.scale, moves, self.now_s, f"{lane.part}: {heard}")
+        track = move_track(self.scale, moves, self.now_s, f"{chosen(lane.part)}: {heard}")
         action = self._next_action(lane.part, moves)
         return LaneView(
             lane,

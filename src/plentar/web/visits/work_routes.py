@@ -44,7 +44,7 @@ def did(visit_id: uuid.UUID) -> Answer:
         try:
             live = live_work(record, entry.verb, part)
             if live and not entry.was_off:
-                raise BadInput("parts", f"{live}. {NOT_RECORDED}")
+                raise BadInput("parts", f"{live} {NOT_RECORDED}")
             event = event_of(record.unit, entry, part, record.elapsed_s, unrecorded=bool(live))
             record = append_event(database(), record, event, key, me().id)
             kept.append(part)
@@ -67,7 +67,7 @@ def _why_not(refused: dict[str, BadInput]) -> str:
     by_reason: dict[str, list[str]] = {}
     for part, bad in refused.items():
         by_reason.setdefault(str(bad.reason), []).append(part)
-    return " ".join(f"{', '.join(parts)}: {reason}." for reason, parts in by_reason.items())
+    return " ".join(f"{', '.join(parts)}: {reason}" for reason, parts in by_reason.items())
 
 
 def _work_again(

@@ -12,7 +12,6 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.macros.card.time-tape": "Time on tape",
     "page.macros.card.set-up-read": "Set up, read",
     "page.macros.circuit.would-pass": "Would pass:",
-    "page.macros.form.aria-invalid-true-aria": 'aria-invalid="true" aria-describedby="{value}-error"',
     "page.macros.log.due": "should read {due}",
     "page.macros.log.struck-out": "struck out: {reason}",
     "page.macros.log.strike-out": "strike out",

@@ -15,7 +15,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.tape.log-plot.times-from-call": "{key}· times from the call",
     "page.tape.tape.tape": "The tape",
     "page.tape.tape.hold-view": "Hold the view",
-    "page.tape.tape.sound-windows-end": "Sound at a window’s end",
+    "page.tape.tape.sound-windows-end": "Window-end sound",
     "page.tape.tape.what-wait": "What to wait for",
     "page.tape.tape.caution": "Caution.",
     "page.tape.tape.now": "{part} {action} now",
@@ -59,6 +59,6 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.tape.tape.hidden-fault": "Hidden fault",
     "page.tape.tape.none-rated": "none, as rated",
     "page.tape.tape.play-live": "Play it live",
-    "page.tape.tape.log-so-far-csv": "Log so far as CSV",
+    "page.tape.tape.log-so-far-csv": "Download log",
     "page.tape.tape.against-earlier-visits": "Against earlier visits",
 }

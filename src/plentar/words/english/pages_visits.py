@@ -109,7 +109,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.visits.pad.del-delete-last": "del: delete the last",
     "page.visits.pad.del": "del",
     "page.visits.pad.store": "Store {sign}",
-    "page.visits.pad.read-once-more": "Read it once more",
+    "page.visits.pad.read-once-more": "Read again",
     "page.visits.pad.or-seen": "Or seen:",
     "page.visits.pad.log-work-note": "Log work · note",
     "page.visits.pad.plate": "Its plate",
@@ -146,7 +146,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.visits.work.power-was-off-was": "The power was off, and that was not logged",
     "page.visits.work.minutes-ago": "Minutes ago",
     "page.visits.work.min-ago": "min ago",
-    "page.visits.work.breakers-off-locked-proved": "Open the breakers, lock and prove dead before reaching in. Never bridge a limit or link; take a test bridge out before closing the visit. Stages and bridges are logged with the power off.",
+    "page.visits.work.breakers-off-locked-proved": "Open the breakers, lock and prove dead before reaching in. Never bridge a limit or link.",
     "page.visits.work.note-no-work-done": "Note on {part}, no work done",
     "page.visits.work.keep-note": "Keep note",
     "page.visits.circuits.circuits": "Circuits · {label}",
@@ -169,4 +169,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.visits.what-if.every-point": "Every point",
     "page.visits.what-if.with-it": "with it",
     "page.visits.work.what-was-done": "What was done",
+    "page.visits.work.bridges-and-stages": "Take a test bridge out before closing the visit. Stages and bridges are logged with the power off.",
 }

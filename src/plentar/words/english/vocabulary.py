@@ -84,7 +84,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "felt.stiff": "stiff by hand",
     "felt.play": "bearing or hub has play",
     "felt.tight": "bearing and hub are tight",
-    "event.did": "{part!c}: {verb}",
+    "event.did": "{part!c} {verb}",
     "event.felt": "{part!c}: {what}",
     "complaint.none": "visit",
     "outcome.none": "still open",
