@@ -214,7 +214,7 @@ def welded_with_wires_lifted(hands: Hands) -> None:
     log = hands.log()
     assert "thermostat wires lifted" in log
     assert "thermostat asks" not in log
-    assert "wires lifted" in log.split("Element E1")[1]
+    assert "wires lifted" in log.split("element E1")[1]
     hands.off()
     assert hands.made_safe(LOCKED) >= 1
     hands.did("replaced", "K1", "K2", note="welded, and its fellow")

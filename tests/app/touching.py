@@ -18,9 +18,9 @@ def press_close(page: Page) -> None:
         with page.expect_response(lambda answer: answer.request.method == "POST"):
             page.get_by_role("button", name="Close the visit").click()
         page.wait_for_load_state()
-        if "the judge has not answered" not in page.content():
+        if "are not checked yet" not in page.content():
             return
-        expect(page.locator("#left [role=status]")).to_contain_text("The judge has answered")
+        expect(page.locator("#left [role=status]")).to_contain_text("The newest readings are checked")
 
 
 @dataclass
@@ -72,7 +72,7 @@ class Touching(Hands):
 
     def begin(self, complaint: str) -> None:
         self.page.goto(f"{self.base}{self.unit}")
-        self.page.get_by_label("What is the call about?").select_option(complaint)
+        self.page.get_by_label("Reason for the call").select_option(complaint)
         self.page.get_by_role("button", name="Start a visit").click()
         expect(self.page.locator("#bench")).to_be_visible()
         self.bench = self.page.url.removeprefix(self.base)
@@ -116,7 +116,7 @@ class Touching(Hands):
             tab.click()
             expect(tab).to_have_attribute("aria-current", "true")
         if more.get("driven"):
-            self.page.get_by_label("coil alone fed from an isolated bench 24 V").check()
+            self.page.get_by_label("coil alone, fed from an isolated 24 V bench supply").check()
         if quantity == "tone":
             self.page.locator(f".pad button[name=value][value='{value}']").click()
         else:
@@ -134,8 +134,8 @@ class Touching(Hands):
 
     def off(self) -> None:
         self.look_again()
-        if self.page.get_by_role("button", name="Breakers off").count():
-            self._strip("Breakers off", "power off")
+        if self.page.get_by_role("button", name="Breakers open").count():
+            self._strip("Breakers open", "power off")
 
     def on(self) -> None:
         self.look_again()
@@ -188,7 +188,7 @@ class Touching(Hands):
     def lead(self, seconds: float) -> None:
         self.page.goto(f"{self.base}{self.bench}/tape")
         self.page.locator(f"button[name=lead_s][value='{seconds}']").click()
-        expect(self.page.locator("#tape")).to_contain_text("before the watch was started")
+        expect(self.page.locator("#tape")).to_contain_text("before the watch started")
 
     def did(self, verb: str, *parts: str, by: str = "", note: str = "") -> None:
         self.look_again()
@@ -228,7 +228,7 @@ class Touching(Hands):
         found = 0
         while self.page.locator("#stops .stop").count():
             left = self.page.locator("#stops .stop").count()
-            self.page.get_by_label("Made safe how").first.fill(how)
+            self.page.get_by_label("How it was made safe").first.fill(how)
             self.page.locator("#stops").get_by_role("button", name="Record").first.click()
             expect(self.page.locator("#stops .stop")).to_have_count(left - 1)
             found += 1

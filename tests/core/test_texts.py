@@ -23,7 +23,7 @@ FROM_WORDS = tuple(
     f"{head}."
     for head in (
         "threshold source unit part tolerance word meter quantity material power action seen felt look "
-        "level sureness complaint outcome parts when stands visit.evidence.dead-only list owner choice finding reading-card"
+        "level sureness complaint outcome parts when stands visit.evidence.dead-only list owner choice finding reading-card script"
     ).split()
 )  # fmt: skip
 

@@ -21,7 +21,7 @@ from markupsafe import Markup, escape
 from plentar.core.expected import Word
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
-from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak
+from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak, unfilled
 from plentar.words.dates import day_of_year
 from plentar.words.numbers import clock, show
 from plentar.words.visits import finding_in_words
@@ -127,6 +127,15 @@ def _asked_for() -> str:
     return request.accept_languages.best_match(list(LANGUAGES)) or "en"
 
 
+#: What scripts say, by the last part of their codes.
+_SCRIPT_WORDS = ("read-now", "not-sent", "no-answer", "not-stored", "in", "left", "over", "send-again")
+
+
+def script_words() -> str:
+    """The texts of the scripts as JSON, their places unfilled."""
+    return json.dumps({name: unfilled(f"script.{name}") for name in _SCRIPT_WORDS}, ensure_ascii=False)
+
+
 def init_app(app: Flask) -> None:
     @app.before_request
     def _speak() -> None:
@@ -153,6 +162,7 @@ def init_app(app: Flask) -> None:
         htmx_config=json.dumps(HTMX),
         token=token,
         say=say_in_page,
+        script_words=script_words,
         language=language,
         theme=theme,
         next_theme=next_theme,

@@ -8,7 +8,7 @@ from __future__ import annotations
 from plentar.core import said as _said
 from plentar.core.said import Said, say
 from plentar.words.language import LANGUAGES, PSEUDO, language, locale, speak, speaking
-from plentar.words.spoken import capital, chosen, has, phrase, text
+from plentar.words.spoken import capital, chosen, has, phrase, text, unfilled
 
 __all__ = [
     "LANGUAGES",
@@ -24,5 +24,6 @@ __all__ = [
     "speak",
     "speaking",
     "text",
+    "unfilled",
 ]
 _said.speaker[0] = text

@@ -38,6 +38,11 @@ def phrase(code: str, /, **values: Said | str | float | Iterable[Said | str] | N
     return text(say(code, **values))
 
 
+def unfilled(code: str) -> str:
+    """A text with its places as they are written, for whoever fills them elsewhere."""
+    return str(translations(language()).pgettext(code, str(TEXTS[code])))
+
+
 def has(code: str) -> bool:
     """Whether there is a text of this code."""
     return code in TEXTS

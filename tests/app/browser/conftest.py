@@ -79,7 +79,7 @@ def start_visit() -> Callable[[Page, str], None]:
     """Starts a visit from the unit's page."""
 
     def start(page: Page, complaint: str = "Not enough heat") -> None:
-        page.get_by_label("What is the call about?").select_option(label=complaint)
+        page.get_by_label("Reason for the call").select_option(label=complaint)
         page.get_by_role("button", name="Start a visit").click()
         expect(page.locator("#bench")).to_be_visible()
 

@@ -40,7 +40,7 @@ def test_breaker_calls_and_wires_are_switches_on_the_drawing(page, base, somebod
     assert flat(page, "W1")
     expect(page.locator("#wide-W1-W1")).to_be_visible()
     page.locator("#wide-handle-lifted").click()
-    expect(page.locator("#alert")).to_contain_text("breakers off first")
+    expect(page.locator("#alert")).to_contain_text("Open the breakers first")
     page.locator("#wide-handle-C1").click()
     expect(page.locator("#wide-handle-C1")).to_contain_text("○ breaker")
     page.locator("#wide-handle-lifted").focus()

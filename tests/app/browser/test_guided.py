@@ -43,8 +43,8 @@ def take(hands: Touching, value: float | str, after_s: float = 0.0) -> str:
     posted(page, card.get_by_role("button"))
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
     if page.locator(".gate").count():
-        if page.get_by_role("button", name="Breakers off").count():
-            posted(page, page.get_by_role("button", name="Breakers off"))
+        if page.get_by_role("button", name="Breakers open").count():
+            posted(page, page.get_by_role("button", name="Breakers open"))
             expect(page.locator("#strip")).to_contain_text("power off")
             posted(page, page.locator(".guided .next").get_by_role("button"))
             expect(page.locator(".gate")).to_be_visible()
@@ -118,7 +118,7 @@ def test_the_rise_test_finds_too_little_air(hands):
     expect(result(hands)).to_contain_text("740")
     expect(result(hands)).to_contain_text("247 a ton")
     expect(hands.page.locator("#noted")).to_contain_text("Filter, coil, wheel")
-    hands.page.get_by_role("button", name="Back to the judge").click()
+    hands.page.get_by_role("button", name="Back to next reading").click()
     expect(hands.page.locator("#judge .suspects")).to_be_visible()
 
 
@@ -150,7 +150,7 @@ def test_a_thin_wire_leaves_a_stage_off_and_the_owner_reads_it(hands):
     section = hands.page.get_by_role("region", name="Circuit C1")
     expect(section).to_contain_text("leave E1 off")
     expect(section.locator("svg.ampere .bad")).not_to_have_count(0)
-    section.get_by_role("button", name="I left E1 off").click()
+    section.get_by_role("button", name="E1 is left off").click()
     expect(hands.page.locator("#strip")).to_be_visible()
     report = hands.close(
         "in-service", "One strip is left off until the wire is larger.", "electrician: 6 AWG to the kit"

@@ -48,7 +48,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     page.locator("svg.wide a[id$='-E2']").click()
     expect(page.locator("#panel")).to_contain_text("20.83 A")
     page.get_by_label("Rated power").fill("4,8")
-    page.get_by_role("button", name="Keep these values").click()
+    page.get_by_role("button", name="Save values").click()
     expect(page.locator("svg.wide a[id$='-E2']")).to_contain_text("4.8 kW")
     expect(page.locator("#panel")).to_contain_text("20.00 A")
 
@@ -78,7 +78,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     for box in page.locator(".gate input[type=checkbox]").all():
         box.check()
     page.locator(".gate button", has_text="Proved dead").click()
-    expect(page.locator("#strip")).to_contain_text("power proved dead")
+    expect(page.locator("#strip")).to_contain_text("proved dead")
     page.locator("[data-key='OL']").click()
     page.locator(".store").click()
     expect(page.locator(".says")).to_contain_text("open")
@@ -89,7 +89,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     press_close(page)
     expect(page.get_by_role("heading", name="Found and left")).to_be_visible()
     elements = page.locator(".report table").first.inner_text()
-    assert "dead" in elements
+    assert "no current" in elements
     assert "low" in elements
 
     pdf = page.pdf(prefer_css_page_size=True)

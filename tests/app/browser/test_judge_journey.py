@@ -22,9 +22,9 @@ from tests.app.browser.conftest import DESK, PHONE, sign_in
 from tests.app.conftest import PASSWORD
 
 CALLS = [
-    ("Not enough heat", "E2:open", "E2 is broken", DESK),
-    ("Heat will not stop", "S1.2:stuck-closed", r"S1\.[12] is welded closed", PHONE),
-    ("Blower will not run", "BR:no-stuck-open", "BR does not make on its call", DESK),
+    ("Not enough heat", "E2:open", "element E2 is open", DESK),
+    ("Heat will not stop", "S1.2:stuck-closed", r"sequencer S1, switch [12] is welded closed", PHONE),
+    ("Blower will not run", "BR:no-stuck-open", "blower relay", DESK),
 ]
 MOST_CARDS = 12
 
@@ -74,7 +74,7 @@ class Call:
             for box in pad.locator(".gate input[type=checkbox]").all():
                 box.check()
             pad.get_by_role("button", name="Proved dead").click()
-            expect(self.page.locator("#strip")).to_contain_text("power proved dead")
+            expect(self.page.locator("#strip")).to_contain_text("proved dead")
         if fields.get("driven"):
             pad.get_by_role("button", name="are off").click()
             expect(pad.get_by_role("button", name="Both are back on")).to_be_visible()
@@ -97,7 +97,7 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     sign_in(page, base, me.account.login, PASSWORD)
     page.set_viewport_size(size)
     page.goto(f"{base}/units/{me.unit_id}")
-    page.get_by_label("What is the call about?").select_option(label=complaint)
+    page.get_by_label("Reason for the call").select_option(label=complaint)
     page.get_by_role("button", name="Start a visit").click()
     call = Call(page, session, me, fault)
     found = page.locator(".judge > .clear-cut h2")
@@ -118,7 +118,7 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     at = also.get_attribute("data-at")
     also.get_by_role("button", name="Set up, read").click()
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
-    off = page.locator("#strip").get_by_role("button", name="Breakers off")
+    off = page.locator("#strip").get_by_role("button", name="Breakers open")
     if off.count():  # hands go in with the power off
         off.click()
         expect(page.locator("#strip")).to_contain_text("power off")
@@ -132,7 +132,7 @@ def test_a_suspect_is_shown_on_the_drawing_and_the_look_is_one_touch(page, base,
     sign_in(page, base, me.account.login, PASSWORD)
     page.goto(base + me.start_visit("not-enough-heat"))
     expect(page.locator("svg.wide .part.proposed").first).to_be_visible()
-    page.get_by_role("button", name="Loose strands poor").click()
+    page.get_by_role("button", name="loose strands needs attention").click()
     expect(page.locator("#noted")).to_contain_text("Loose strands: needs attention")
     page.locator(".suspects .who-is a").first.click()
     expect(page.locator("#fault")).to_have_value("S1.2:stuck-open")

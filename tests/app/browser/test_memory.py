@@ -49,7 +49,7 @@ def test_a_drift_is_found_on_the_pad_told_on_the_report_and_leads_to_its_visits(
     page.get_by_role("link", name="All readings over the years").click()
     worn = page.locator(".histories section").first
     expect(worn).to_contain_text("E1")
-    expect(worn).to_contain_text("leaves its band")
+    expect(worn).to_contain_text("leaves its range")
     worn.locator("svg a").first.click()
     page.wait_for_url("**/report")
     expect(page.locator("main")).to_contain_text("20.8 A")

@@ -36,7 +36,7 @@ def row(page: Page, title: str, pair: str) -> Locator:
 
 def answer(page: Page, title: str, pair: str, tone: bool) -> None:
     touched(
-        page, row(page, title, pair).get_by_role("button", name="Tone" if tone else "No tone", exact=True)
+        page, row(page, title, pair).get_by_role("button", name="Beep" if tone else "No beep", exact=True)
     )
 
 
@@ -61,7 +61,7 @@ def swap(hands: Touching, kind: str) -> None:
             off_without_signal(page, lines.nth(number))
         else:
             touched(page, lines.nth(number).get_by_role("button", name="Take off"))
-        expect(lines.nth(number)).to_contain_text("in the hand")
+        expect(lines.nth(number)).to_contain_text("loose")
         page.reload()  # the phone went dark, or the signal did
         touched(page, lines.nth(number).get_by_role("button", name="Landed on"))
     expect(page.get_by_role("status")).to_contain_text("Wires off = wires on")

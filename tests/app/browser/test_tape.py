@@ -78,7 +78,7 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     # The call had been there for a minute before the watch.
     page.get_by_role("button", name="+1:00", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("late")
-    expect(page.locator(".waits")).to_contain_text("second stage, S1.2, on due between 0:30 and 1:30")
+    expect(page.locator(".waits")).to_contain_text("S1.2 should go on between 0:30 and 1:30")
     page.get_by_role("button", name="None", exact=True).click()
     expect(said(page, "S1.1")).to_contain_text("in its window")
     page.get_by_role("button", name="+0:30", exact=True).click()
@@ -95,9 +95,9 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
 
     watch.press("S1.2 on now")
     expect(said(page, "S1.2")).to_contain_text("in its window")
-    expect(said(page, "S1.2")).to_contain_text("due 0:30 … 1:30")
+    expect(said(page, "S1.2")).to_contain_text("expected 0:30–1:30")
     watch.expect_s(said(page, "S1.2"), 45)
-    expect(page.locator(".waits")).to_contain_text("the off test counts from 5:00 energised")
+    expect(page.locator(".waits")).to_contain_text("The off test counts from 5:00 energized")
 
     # Too early on the way out: the time tells little.
     watch.wait(60)
@@ -105,7 +105,7 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     watch.wait(40)
     watch.press("S1.2 off now")
     expect(said(page, "S1.2")).to_contain_text("in its window, provisional")
-    expect(said(page, "S1.2")).to_contain_text("energised")
+    expect(said(page, "S1.2")).to_contain_text("energized")
     page.get_by_role("button", name="Undo: S1.2 off").click()
     expect(said(page, "S1.2")).not_to_contain_text("provisional")
 
@@ -124,7 +124,7 @@ def test_a_late_start_two_stages_and_the_way_out(page, base, somebody, session):
     expect(said(page, "S1.2")).to_contain_text("off late")
     expect(page.locator(".repeats")).to_contain_text("warm")
     page.goto(page.url.removesuffix("/tape"))
-    expect(page.locator("#noted")).to_contain_text("S1.2 let go late")
+    expect(page.locator("#noted")).to_contain_text("switch 2 let go late")
 
 
 def test_a_press_without_signal_keeps_its_time(page, base, somebody, session):

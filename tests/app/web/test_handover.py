@@ -69,7 +69,7 @@ def test_in_service_only_when_what_was_mended_is_read_again_or_answered(hands):
         hands.read(at, "volts", volts)
     page = hands.page(f"{hands.bench}/close")
     rows = {row.th.a.text.strip(): row.text for row in page.select("#retest tbody tr")}
-    assert "not as expected" in rows["Amps of element E2"] and "as expected" in rows["Amps of element E1"]
+    assert "not as expected" in rows["Element E2, amps"] and "as expected" in rows["Element E1, amps"]
     hands.amps(E2=20.4)
     hands.calls()
     hands.wait(700)
@@ -115,7 +115,7 @@ def test_work_is_decided_carried_out_and_taken_over(hands):
     assert page.select(source) and not page.select(f".suggested {source}"), "among the lines now"
     assert "To do now and not done" in refused(hands)
     line = page.select_one("#work .when-now")
-    unwanted = line.find("button", string="Owner does not want it").find_parent("form")
+    unwanted = line.find("button", string="Owner declined").find_parent("form")
     hands.post(f"{hands.bench}/lines", **{i["name"]: i["value"] for i in unwanted.select("input")})
     form = {"outcome": "in-service", "left_note": "One strip is out.", "told": "M. Somebody"}
     report = hands.page(hands.post(f"{hands.bench}/close", **form).location).text
@@ -177,7 +177,7 @@ def test_a_lead_opens_a_visit_again_within_a_day(hands, session, earlier):
     for begun_s in (0, 7200):  # since; and by a clock that was set back, before
         earlier(hands.bench, begun_s)
         again = hands.client.post(f"{old}/reopen", data={"reason": "too late"})
-        assert again.status_code == 409 and "another visit has begun" in again.text
+        assert again.status_code == 409 and "Another visit has begun" in again.text
 
 
 def test_the_owner_reads_it_in_the_shops_language_and_scale(hands):
@@ -201,7 +201,7 @@ def test_the_owner_reads_it_in_the_shops_language_and_scale(hands):
     assert "What we found" not in text
     assert "What" not in hands.page(f"{hands.bench}/owner").main.text
     technician = pdf_text(hands, f"{hands.bench}/report.pdf")
-    assert "Amps of E2" in technician and "Found" in technician, "his sheet stays as it is"
+    assert "Element E2, amps" in technician and "Found" in technician, "his sheet stays as it is"
 
 
 def test_photos_are_kept_once_shown_exported_and_taken_out(hands, session, newcomer, earlier):

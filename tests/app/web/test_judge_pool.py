@@ -163,7 +163,7 @@ def test_a_page_says_that_the_judge_is_busy_and_asks_again(database_url, somebod
     assert me.client.get(f"{bench}/judge").status_code == 200, "it answers, and the answer is kept"
     kept = client.get(f"{bench}/judge", headers={"HX-Request": "1"})
     assert "Result of" in kept.text, "another process shows the same answer at once"
-    assert "has answered" in client.get(f"{bench}/close/answered").text
+    assert "readings are checked" in client.get(f"{bench}/close/answered").text
     assert client.post(f"{bench}/close", data={"outcome": "in-service"}).status_code == 302
     app.extensions["plentar_sessions"].kw["bind"].dispose()
 

@@ -1,4 +1,9 @@
 "use strict";
+// A text for the page, in the language that the page speaks.
+function say(code, values = {}) {
+  const text = JSON.parse(document.body.dataset.words)[code];
+  return text.replace(/\{(\w+)\}/g, (_, name) => values[name]);
+}
 // What the pages need beyond htmx: keys of the pad, running clocks, focus. Everything works
 // without this file, by links and forms.
 
@@ -62,7 +67,7 @@ setInterval(() => {
     if (left > 0) {
       wait.querySelector("b").textContent = clock(left);
     } else {
-      wait.textContent = "Read it now: the windows are over.";
+      wait.textContent = say("read-now");
       delete wait.dataset.ends;
     }
   }
@@ -141,10 +146,7 @@ document.addEventListener("input", (event) => {
 for (const name of ["htmx:sendError", "htmx:timeout"])
   document.addEventListener(name, (event) => {
     const sent = event.detail.requestConfig?.verb === "post";
-    document.getElementById("alert").textContent = sent
-      ? "No answer from the server: not known to be stored. What you typed is still here; send it" +
-        " again, it is stored once."
-      : "No answer from the server.";
+    document.getElementById("alert").textContent = sent ? say("not-stored") : say("no-answer");
   });
 
 // Arrow keys go from part to part by where they lie on the drawing; Enter opens one to read it.
@@ -268,6 +270,6 @@ document.addEventListener("htmx:sendError", (event) => {
   const touched = event.detail.requestConfig?.triggeringEvent?.submitter;
   const button = touched ?? form.querySelector("button");
   form.classList.add("pending");
-  button.textContent = `Not sent: ${button.dataset.said ?? button.textContent}`;
-  button.dataset.said ??= button.textContent.replace("Not sent: ", "");
+  button.dataset.said ??= button.textContent;
+  button.textContent = say("not-sent", { said: button.dataset.said });
 });

@@ -54,9 +54,9 @@ function show() {
   }
   for (const left of tape.querySelectorAll(".waits .left")) {
     const [low, high] = [Number(left.dataset.low), Number(left.dataset.high)];
-    if (t < low) left.textContent = `in ${clock(Math.ceil(low - t))}`;
-    else if (t <= high) left.textContent = `now, ${clock(Math.ceil(high - t))} left`;
-    else left.textContent = "over";
+    if (t < low) left.textContent = say("in", { time: clock(Math.ceil(low - t)) });
+    else if (t <= high) left.textContent = say("left", { time: clock(Math.ceil(high - t)) });
+    else left.textContent = say("over");
   }
   turn(tape, t);
 }
@@ -130,7 +130,7 @@ document.addEventListener("htmx:sendError", (event) => {
   const form = event.detail.elt.closest?.("form.press");
   if (!form) return;
   form.classList.add("pending");
-  form.querySelector("button span").textContent = "send again";
+  form.querySelector("button span").textContent = say("send-again");
 });
 
 function bell() {
