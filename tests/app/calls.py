@@ -224,7 +224,11 @@ def welded_with_wires_lifted(hands: Hands) -> None:
     hands.read("C1", "volts", 240)
     hands.amps(E1=0.0)
     hands.heat(E1=20.4, E2=20.4)
-    sound(hands.close(note="Both new."), "K2 replaced: welded, and its fellow", "Heater lug L2 of circuit C1 remade")
+    sound(
+        hands.close(note="Both new."),
+        "K2 replaced: welded, and its fellow",
+        "Heater lug L2 of circuit C1 remade",
+    )
 
 
 def strips_in_cooling(hands: Hands) -> None:
@@ -398,7 +402,11 @@ def never_lets_go(hands: Hands) -> None:
     hands.did("remade", "E4.wire", note="left off in the swap")
     hands.on()
     hands.heat(**strips)
-    sound(hands.close(note="Four strips heat."), "S1 replaced", "Element E4, wiring remade: left off in the swap")
+    sound(
+        hands.close(note="Four strips heat."),
+        "S1 replaced",
+        "Element E4, wiring remade: left off in the swap",
+    )
 
 
 def both_sets_bad(hands: Hands) -> None:

@@ -229,14 +229,14 @@ class Touching(Hands):
         while self.page.locator("#stops .stop").count():
             left = self.page.locator("#stops .stop").count()
             self.page.get_by_label("How it was made safe").first.fill(how)
-            self.page.locator("#stops").get_by_role("button", name="Record").first.click()
+            self.page.locator("#stops").get_by_role("button", name="Log it").first.click()
             expect(self.page.locator("#stops .stop")).to_have_count(left - 1)
             found += 1
         return found
 
     def log(self) -> str:
         self.page.goto(f"{self.base}{self.bench}/log")
-        return self.page.locator("#log").inner_text()
+        return self.page.locator("#log").inner_text().replace("\u202f", " ")
 
     def close(self, outcome: str = "in-service", note: str = "", follow_up: str = "") -> BeautifulSoup:
         self.look_again()

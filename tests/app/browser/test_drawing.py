@@ -68,8 +68,9 @@ def test_what_if_stands_beside_due_and_read(page, base, somebody, bench):
     page.get_by_role("link", name="What if…").click()
     page.get_by_label("Suppose").select_option("BR:nc-welded")
     page.get_by_role("button", name="Show").click()
-    row = page.locator("tr", has=page.get_by_role("rowheader", name="E1 amps"))
+    row = page.locator("tr", has=page.get_by_role("rowheader", name="Element E1, amps"))
     cells = row.locator("td").all_inner_texts()
+    cells = [cell.replace("\u202f", " ") for cell in cells]
     assert cells[0] == "0 A"
     assert cells[1].startswith("● 20.")
     assert cells[2] == "20.5 A"
@@ -98,7 +99,7 @@ def test_the_drawing_as_a_file_stands_alone(page, base, somebody, bench):
     svg = page.request.get(f"{address}/drawing.svg").text()
     root = ElementTree.fromstring(svg)
     assert root.tag == "{http://www.w3.org/2000/svg}svg"
-    words = " ".join(root.itertext())
+    words = " ".join(root.itertext()).replace("\u202f", " ")
     assert "241 V" in words
     assert "S1.coil" in words
     assert "href" not in svg

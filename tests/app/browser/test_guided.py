@@ -75,7 +75,9 @@ def test_the_sag_test_finds_a_burnt_lug(hands):
     assert [take(hands, 241.0), take(hands, 240.9)] == ["C1.line", "C1"]
     assert take(hands, 42.4, LATER_S) == "C1"
     assert [take(hands, 238.5), take(hands, 232.4)] == ["C1.line", "C1"]
-    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text("72.1 W at least")
+    expect(hands.page.get_by_role("alert").filter(has_text="Stop the test here")).to_contain_text(
+        "72.1 W at least"
+    )
     expect(hands.page.locator(".guided .next")).to_have_count(0)
     expect(result(hands)).to_contain_text("190 W as read")
     expect(hands.page.locator("#stops")).to_contain_text("lock and tag")
@@ -96,7 +98,9 @@ def test_one_call_at_a_time_finds_a_shorted_coil_and_drives_nothing_into_it(hand
     hands.kit("22 Saltmarsh Lane, closet")
     begin_test(hands, "control-fuse-blows", "One-call test")
     assert take(hands, 2.1) == "S1.coil"
-    expect(hands.page.get_by_role("alert").filter(has_text="stops here")).to_contain_text("nothing drives it")
+    expect(hands.page.get_by_role("alert").filter(has_text="Stop the test here")).to_contain_text(
+        "nothing drives it"
+    )
     hands.did("replaced", "S1", note="coil shorted")
     hands.look_again()
     cold = [take(hands, value) for value in (42.0, 41.0, 30.0, "OL", "OL")]
@@ -127,10 +131,10 @@ def test_a_unit_without_a_plate_is_worked_out_from_ohms(hands):
     page = hands.page
     page.get_by_role("link", name="Quick numbers").click()
     page.get_by_role("link", name="No plate").click()
-    page.get_by_label("Cold ohms of each strip").fill("11.3, 11.2, 11.4")
+    page.get_by_label("Cold ohms of each element").fill("11.3, 11.2, 11.4")
     expect(page.locator(".huge")).to_contain_text("15.0 kW")
     expect(page.locator("#answer")).to_contain_text("5 kW may be 4.8 or 5.2")
-    page.get_by_role("link", name="Begin a unit with these").click()
+    page.get_by_role("link", name="Start a unit").click()
     page.get_by_label("Where it is").fill("24 Saltmarsh Lane, attic")
     page.get_by_role("button", name="Add unit").click()
     expect(page.locator("#plate-bar")).to_be_visible()

@@ -34,7 +34,7 @@ def test_a_welded_relay_is_made_safe_replaced_with_its_fellow_and_read_again_unt
     expect(page.locator("#retest")).to_contain_text("open")
     page.locator("[id='outcome-in-service']").check()
     press_close(page)
-    expect(page.locator(".complaint")).to_contain_text("retest not done")
+    expect(page.locator(".complaint")).to_contain_text("Not while a stop is open")
     page.get_by_role("button", name="Read it on the drawing").click()
     expect(page.locator(".guided h2")).to_contain_text("Retest")
     good = {
@@ -112,7 +112,7 @@ def test_a_melted_lug_is_left_for_the_electrician_and_taken_up_on_the_next_visit
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
     line = page.locator("#work > .todo:not(.suggested) > li.when-now")
-    expect(line).to_contain_text("meanwhile no electric heat")
+    expect(line).to_contain_text("meanwhile No electric heat")
     tab_to(page, "#work > .todo:not(.suggested) li.when-now details summary")
     page.keyboard.press("Enter")
     tab_to(page, "#work > .todo input[name=text]")

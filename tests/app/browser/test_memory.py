@@ -96,7 +96,7 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     expect(page.locator("tbody tr")).to_have_count(4)
     page.get_by_role("link", name="Plentar, start page").click()
     expect(page.locator(".lane .house")).to_have_count(4)
-    page.locator(".house", has_text="due").first.click()
+    page.locator(".house", has_text="to do").first.click()
     hands = Touching(earlier, page=page, base=base, form="wide", unit=page.url.removeprefix(base))
     page.get_by_role("link", name="Print label").click()
     code = page.locator("svg.code")

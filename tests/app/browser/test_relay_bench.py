@@ -54,7 +54,7 @@ def swap(hands: Touching, kind: str) -> None:
     page = hands.page
     face(hands, "swap")
     page.get_by_role("link", name=kind, exact=True).click()
-    touched(page, page.get_by_role("button", name="Begin the swap with this sheet"))
+    touched(page, page.get_by_role("button", name="Start wire transfer"))
     lines = page.locator(".wires li")
     for number in range(lines.count()):
         if number == 1:
@@ -75,7 +75,7 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
     hands.touch("BR.no")
     page.get_by_role("link", name="Relay bench").click()
     touched(
-        page, page.locator("form:has([value='leads:leads'])").get_by_role("button", name="Tone", exact=True)
+        page, page.locator("form:has([value='leads:leads'])").get_by_role("button", name="Beep", exact=True)
     )
     expect(page.get_by_text("leads are good")).to_be_visible()
     for pair in ("COM1 – NO1", "COM2 – NO2"):
@@ -87,7 +87,7 @@ def test_both_sets_of_a_dpdt_are_bad_it_is_swapped_proved_and_tested_again(hands
     expect(page.get_by_role("status")).to_contain_text("Right.")
     face(hands, "contacts")
     page.get_by_label("Ohms of the coil").fill("31")
-    coil = page.locator("form.pair-row").filter(has_text="coil, due")
+    coil = page.locator("form.pair-row").filter(has_text="coil,")
     touched(page, coil.get_by_role("button", name="Store Ω"))
     touched(page, page.get_by_role("button", name="Both wires of the coil are off"))
     for title, closed in (

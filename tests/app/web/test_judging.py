@@ -56,7 +56,7 @@ def test_once_it_is_clear_what_else_is_asked_for_and_told(somebody, session, sou
     ):
         me.read(bench, at, quantity, value)
     fragment = soup(me.client.get(f"{bench}/judge", headers={"HX-Request": "1"}))
-    assert fragment.select_one(".clear-cut h2").text == "sequencer S1, switch 2 does not close"
+    assert fragment.select_one(".clear-cut h2").text == "Sequencer S1, switch 2 does not close"
     assert fragment.select_one(".what-else")["data-hx-get"] == f"{bench}/what-else"
     for headers, inside in (({"HX-Request": "1"}, "article.next"), ({}, "main article.next")):
         card = soup(me.client.get(f"{bench}/what-else", headers=headers)).select_one(inside)

@@ -22,8 +22,31 @@ READ = ("aria-label", "title", "placeholder", "alt", "aria-description")
 MOST_PAGES = 140
 #: What stands on pages and is no text of ours: names of languages and scales, an address, what people typed.
 DATA = frozenset(
-    "english español fahrenheit celsius http localhost units coil werkzeug shop lead saltmarsh lane roof "
-    "breaker locked tagged wire back read hand before december".split()
+    [
+        "english",
+        "español",
+        "fahrenheit",
+        "celsius",
+        "http",
+        "localhost",
+        "units",
+        "coil",
+        "werkzeug",
+        "shop",
+        "lead",
+        "saltmarsh",
+        "lane",
+        "roof",
+        "breaker",
+        "locked",
+        "tagged",
+        "wire",
+        "back",
+        "read",
+        "hand",
+        "before",
+        "december",
+    ]
 )
 #: Words of a button, letters of a caution, words of a head: at most.
 BUTTON, CAUTION, HEAD = {"en": 3, "es": 5}, {"en": 140, "es": 180}, {"en": 8, "es": 11}
