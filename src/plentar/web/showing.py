@@ -131,6 +131,12 @@ def _asked_for() -> str:
 _SCRIPT_WORDS = ("read-now", "not-sent", "no-answer", "not-stored", "in", "left", "over", "send-again")
 
 
+def sentence(said: object) -> str:
+    """A text as a sentence that ends: with its own full stop, or with one more."""
+    text = str(said).rstrip()
+    return text if text.endswith((".", "!", "?", "…")) else f"{text}."
+
+
 def script_words() -> str:
     """The texts of the scripts as JSON, their places unfilled."""
     return json.dumps({name: unfilled(f"script.{name}") for name in _SCRIPT_WORDS}, ensure_ascii=False)
@@ -150,6 +156,7 @@ def init_app(app: Flask) -> None:
     app.jinja_env.add_extension(Outdented)
     app.jinja_env.filters.update(
         word=chosen,
+        sentence=sentence,
         finding=finding_in_words,
         show=show,
         clock=clock,

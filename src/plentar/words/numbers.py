@@ -8,6 +8,8 @@ from plentar.core.cache import MEGABYTE, Cache
 
 #: Between a number and its unit, narrow and never broken.
 NARROW = "\u202f"
+#: Units that nobody reads to a tenth.
+_WHOLE = frozenset({"CFM"})
 _SHOWN: Cache[tuple[float, str, int], str] = Cache("numbers", MEGABYTE, lambda _: 120)
 
 
@@ -24,7 +26,8 @@ def _show(value: float, unit: str, digits: int) -> str:
     for least, prefix in ((1e6, "M"), (1e3, "k")):
         if unit in {"Ω", "W"} and size >= least:
             return f"{sign}{_figures(size / least, digits)}{NARROW}{prefix}{unit}"
-    return with_unit(f"{sign}{_figures(size, digits)}", unit)
+    number = f"{size:.0f}" if unit in _WHOLE else _figures(size, digits)
+    return with_unit(f"{sign}{number}", unit)
 
 
 def with_unit(number: str, unit: str) -> str:

@@ -99,7 +99,7 @@ def test_one_call_at_a_time_finds_a_shorted_coil_and_drives_nothing_into_it(hand
     begin_test(hands, "control-fuse-blows", "One-call test")
     assert take(hands, 2.1) == "S1.coil"
     expect(hands.page.get_by_role("alert").filter(has_text="Stop the test here")).to_contain_text(
-        "nothing drives it"
+        "Let nothing drive it"
     )
     hands.did("replaced", "S1", note="coil shorted")
     hands.look_again()
@@ -121,7 +121,7 @@ def test_the_rise_test_finds_too_little_air(hands):
     assert points == ["E1", "E2", "C1", "blower", "return-air", "supply-air"]
     expect(result(hands)).to_contain_text("740")
     expect(result(hands)).to_contain_text("247 a ton")
-    expect(hands.page.locator("#noted")).to_contain_text("Filter, coil, wheel")
+    expect(hands.page.locator("#noted")).to_contain_text("Check filter, coil, wheel")
     hands.page.get_by_role("button", name="Back to next reading").click()
     expect(hands.page.locator("#judge .suspects")).to_be_visible()
 

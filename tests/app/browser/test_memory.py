@@ -113,6 +113,6 @@ def test_the_first_day_of_a_shop_and_a_round_half_done_and_carried_over(
     page.goto(f"{base}/rounds")
     expect(page.locator("a.line")).to_contain_text("1 of 4")
     page.get_by_label("Name").fill("Winter")
-    page.get_by_label("Or what is left of a route").select_option(label="3 left of Autumn")
+    page.get_by_label("Or the rest of a route").select_option(label="3 left of Autumn")
     page.get_by_role("button", name="Plan route").click()
     expect(page.locator("tbody th")).to_have_text(["2 Marram Row", "3 Marram Row", "4 Marram Row"])
