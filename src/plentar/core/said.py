@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import SupportsInt
 
 #: What may stand in a place of a text. A plain text is data: an id, a mark, what somebody typed.
 Value = "Said | str | int | float | tuple[Value, ...]"
@@ -67,7 +68,8 @@ def _plain(
         return float(value)
     if isinstance(value, Iterable):
         return tuple(value)
-    return int(value)  # numpy's integers are no int
+    # numpy's integers are no int; a date of a page stands as it is written
+    return int(value) if isinstance(value, SupportsInt) else str(value)
 
 
 def figure(value: float | None, unit: str = "", digits: int = 3) -> Said:

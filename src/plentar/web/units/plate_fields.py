@@ -86,8 +86,8 @@ def _calls(unit: Unit) -> tuple[str, ...]:
 
 def _window(key: str, label: Said | str, *above: str) -> tuple[PlateField, PlateField]:
     return (
-        PlateField((*above, key, 0), phrase("units.plate-fields.least", label=label), "s"),
-        PlateField((*above, key, 1), phrase("units.plate-fields.most", label=label), "s"),
+        PlateField((*above, key, 0), say("units.plate-fields.least", label=label), "s"),
+        PlateField((*above, key, 1), say("units.plate-fields.most", label=label), "s"),
     )
 
 
@@ -97,10 +97,10 @@ def _choice(path: tuple[str, ...], label: Said | str, choices: Choices, kind: st
 
 def _coil(*above: str) -> tuple[PlateField, ...]:
     return (
-        PlateField((*above, "coil", "volts"), phrase("units.plate-fields.coil-volts"), "V"),
-        PlateField((*above, "coil", "ohms", 0), phrase("units.plate-fields.coil-ohms-least"), "Ω"),
-        PlateField((*above, "coil", "ohms", 1), phrase("units.plate-fields.coil-ohms-most"), "Ω"),
-        PlateField((*above, "coil", "va"), phrase("units.plate-fields.coil-va"), "VA"),
+        PlateField((*above, "coil", "volts"), say("units.plate-fields.coil-volts"), "V"),
+        PlateField((*above, "coil", "ohms", 0), say("units.plate-fields.coil-ohms-least"), "Ω"),
+        PlateField((*above, "coil", "ohms", 1), say("units.plate-fields.coil-ohms-most"), "Ω"),
+        PlateField((*above, "coil", "va"), say("units.plate-fields.coil-va"), "VA"),
     )
 
 
@@ -246,7 +246,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
 def locate(plate: dict[str, Any], part: str) -> tuple[str, str, dict[str, Any]]:
     """A part's kind, its JSON path below the unit, and its object; raises BadInput."""
     if part in ("R", "transformer", "fuse", "control-fuse"):
-        return phrase("units.plate-fields.control-power"), "control_power", plate["control_power"]
+        return "control power", "control_power", plate["control_power"]
     if part == "unit" or part in CALLS:
         return "unit" if part == "unit" else "terminal", "", plate
     if part == "feeder":

@@ -71,7 +71,6 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "units.plate-fields.fed-from": "Fed from",
     "units.plate-fields.c-bonded-cabinet": "C bonded to the cabinet",
     "units.plate-fields.draws": "Draws",
-    "units.plate-fields.control-power": "control power",
     "units.plate-fields.no-part-this-unit": "No part “{part}” on this unit.",
     "units.plate-fields.number-please": "Type a number.",
 }
