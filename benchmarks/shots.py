@@ -143,10 +143,10 @@ def _transfer(page: Any) -> None:
     """Three wires of home 5's sequencer moved, one of them in the hand."""
     _house(5)(page)
     bench = page.url.split("?")[0]
-    page.locator("#strip").get_by_role("button", name="Breakers off").click()
+    page.locator("#strip").get_by_role("button", name="Open breakers").click()
     page.wait_for_timeout(500)
     page.goto(f"{bench}/devices/S1?face=swap&part=sequencer-3")
-    page.get_by_role("button", name="Begin the swap").click()
+    page.get_by_role("button", name="Start wire transfer").click()
     for number, acts in enumerate((("Take off", "Landed"), ("Take off", "Landed"), ("Take off",))):
         for act in acts:
             page.locator(".wires li").nth(number).get_by_role("button", name=act).click()

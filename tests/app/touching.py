@@ -134,8 +134,8 @@ class Touching(Hands):
 
     def off(self) -> None:
         self.look_again()
-        if self.page.get_by_role("button", name="Breakers open").count():
-            self._strip("Breakers open", "power off")
+        if self.page.get_by_role("button", name="Open breakers").count():
+            self._strip("Open breakers", "power off")
 
     def on(self) -> None:
         self.look_again()

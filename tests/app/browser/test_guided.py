@@ -43,8 +43,8 @@ def take(hands: Touching, value: float | str, after_s: float = 0.0) -> str:
     posted(page, card.get_by_role("button"))
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
     if page.locator(".gate").count():
-        if page.get_by_role("button", name="Breakers open").count():
-            posted(page, page.get_by_role("button", name="Breakers open"))
+        if page.get_by_role("button", name="Open breakers").count():
+            posted(page, page.get_by_role("button", name="Open breakers"))
             expect(page.locator("#strip")).to_contain_text("power off")
             posted(page, page.locator(".guided .next").get_by_role("button"))
             expect(page.locator(".gate")).to_be_visible()

@@ -118,7 +118,7 @@ def test_following_the_cards_names_the_part(page, base, somebody, session, compl
     at = also.get_attribute("data-at")
     also.get_by_role("button", name="Set up, read").click()
     expect(page.locator(f".pad[data-point='{at}']")).to_be_visible()
-    off = page.locator("#strip").get_by_role("button", name="Breakers open")
+    off = page.locator("#strip").get_by_role("button", name="Open breakers")
     if off.count():  # hands go in with the power off
         off.click()
         expect(page.locator("#strip")).to_contain_text("power off")

@@ -43,7 +43,7 @@ def test_heat_without_the_blower_is_made_safe_mended_and_closed(page, on_a_visit
     expect(page.locator("#strip")).not_to_contain_text("since the call")
     page.locator("#strip").get_by_role("button", name="W1").click()
     expect(page.locator("#alert")).to_contain_text("Do not call heat")
-    page.locator("#strip").get_by_role("button", name="Breakers open").click()
+    page.locator("#strip").get_by_role("button", name="Open breakers").click()
     expect(page.locator("#strip")).to_contain_text("power off")
     page.get_by_label("How it was made safe").fill("breaker off and locked; relay replaced")
     page.get_by_role("button", name="Log it").click()
@@ -63,7 +63,7 @@ def test_heat_without_the_blower_is_made_safe_mended_and_closed(page, on_a_visit
 def test_a_jumper_is_landed_and_taken_off_by_acts_of_their_own(page, base, on_a_visit):
     _, bench, look = on_a_visit
     look()
-    page.locator("#strip").get_by_role("button", name="Breakers open").click()
+    page.locator("#strip").get_by_role("button", name="Open breakers").click()
     expect(page.locator("#strip")).to_contain_text("power off")
     page.locator("#wide-handle-lifted").click()
     expect(page.locator("#wide-handle-lifted")).to_contain_text("○ jumpers")
@@ -74,7 +74,7 @@ def test_a_jumper_is_landed_and_taken_off_by_acts_of_their_own(page, base, on_a_
     page.goto(f"{base}{bench}/close")
     expect(page.locator(".stop")).to_contain_text("Jumper in, wires lifted")
     look()
-    page.locator("#strip").get_by_role("button", name="Breakers open").click()
+    page.locator("#strip").get_by_role("button", name="Open breakers").click()
     expect(page.locator("#strip")).to_contain_text("power off")
     page.locator("#wide-handle-lifted").click()
     expect(page.locator("#wide-handle-lifted")).to_contain_text("● wires")

@@ -124,7 +124,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.visits.strip.state-unit": "State of the unit",
     "page.visits.strip.power": "{power_mark}power {power_words}",
     "page.visits.strip.bridged": "{part} bridged",
-    "page.visits.strip.breakers-off": "Breakers open",
+    "page.visits.strip.breakers-off": "Open breakers",
     "page.visits.strip.power-back": "Power back on",
     "page.visits.strip.calls": "Calls",
     "page.visits.test.back-judge": "Back to next reading",
