@@ -137,7 +137,7 @@ class BenchView(VisitView):
     @property
     def power_words(self) -> str:
         """The same as people say it."""
-        return self.power_state.replace("-", " ")
+        return phrase(f"strip-power.{self.power_state}")
 
     @property
     def power_mark(self) -> Markup:

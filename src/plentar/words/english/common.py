@@ -168,4 +168,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "script.left": "now, {time} left",
     "script.over": "over",
     "script.send-again": "send again",
+    "strip-power.on": "power on",
+    "strip-power.off": "power off",
+    "strip-power.proved-dead": "power proved dead",
 }

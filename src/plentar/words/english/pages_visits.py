@@ -122,7 +122,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.visits.strike.why-wrong": "Why is it wrong?",
     "page.visits.strike.strike-out": "Strike out",
     "page.visits.strip.state-unit": "State of the unit",
-    "page.visits.strip.power": "{power_mark}power {power_words}",
+    "page.visits.strip.power": "{power_mark}{power_words}",
     "page.visits.strip.bridged": "{part} bridged",
     "page.visits.strip.breakers-off": "Open breakers",
     "page.visits.strip.power-back": "Power back on",
