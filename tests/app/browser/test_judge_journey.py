@@ -22,9 +22,9 @@ from tests.app.browser.conftest import DESK, PHONE, sign_in
 from tests.app.conftest import PASSWORD
 
 CALLS = [
-    ("Not enough heat", "E2:open", "element E2 is open", DESK),
-    ("Heat will not stop", "S1.2:stuck-closed", r"sequencer S1, switch [12] is welded closed", PHONE),
-    ("Blower will not run", "BR:no-stuck-open", "blower relay", DESK),
+    ("Not enough heat", "E2:open", "Element E2 is open", DESK),
+    ("Heat will not stop", "S1.2:stuck-closed", r"Sequencer S1, switch [12] is welded closed", PHONE),
+    ("Blower will not run", "BR:no-stuck-open", "Blower relay", DESK),
 ]
 MOST_CARDS = 12
 
