@@ -9,6 +9,7 @@ from typing import Any
 from bs4 import BeautifulSoup
 from playwright.sync_api import Page, TimeoutError, expect
 
+from plentar.words import phrase
 from tests.app.hands import KIT, NOTHING, Hands
 
 
@@ -111,7 +112,7 @@ class Touching(Hands):
         else:
             self.page.goto(f"{self.base}{self.bench}?at={at}")
         expect(pad).to_be_visible()
-        tab = self.page.locator(".tabs").get_by_role("link", name=quantity.replace("_", " "), exact=True)
+        tab = self.page.locator(".tabs").get_by_role("link", name=phrase(f"quantity.{quantity}"), exact=True)
         if tab.get_attribute("aria-current") != "true":
             tab.click()
             expect(tab).to_have_attribute("aria-current", "true")

@@ -86,11 +86,11 @@ def test_an_answered_stop_opens_again_when_a_later_reading_says_the_same(page, o
     me, bench, look = on_a_visit
     me.read(bench, "E1", "amps", "20.5")
     look()
-    expect(page.locator("#stops .stop")).to_contain_text("nothing calls")
+    expect(page.locator("#stops .stop")).to_contain_text("nothing calling it")
     page.get_by_label("How it was made safe").fill("breaker off and locked")
     page.get_by_role("button", name="Log it").click()
     expect(page.locator("#stops .stop")).to_have_count(0)
     earlier(bench, 60)
     me.read(bench, "E1", "amps", "20.4")
     look()
-    expect(page.locator("#stops .stop")).to_contain_text("nothing calls")
+    expect(page.locator("#stops .stop")).to_contain_text("nothing calling it")
