@@ -26,7 +26,7 @@ ARGUMENTS = [
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 #: A busy machine takes its time; what does not come at all still fails.
-expect.set_options(timeout=12_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="session")
@@ -57,7 +57,7 @@ def context(browser: Browser) -> Iterator[BrowserContext]:
 def page(context: BrowserContext) -> Iterator[Page]:
     """A page whose script errors and blocked requests fail the test that uses it."""
     opened = context.new_page()
-    opened.set_default_timeout(12_000)
+    opened.set_default_timeout(60_000)
     complaints: list[str] = []
     opened.on("pageerror", lambda error: complaints.append(f"script error: {error}"))
     opened.on("console", lambda said: complaints.append(said.text))

@@ -69,7 +69,7 @@ def test_from_sign_in_to_the_same_judgement_in_another_shop(page, base, somebody
     read(page, "C1", "241")
     expect(e1).to_have_attribute("aria-label", "E1 5 kW · 240 V 17.9\u202fA, element, low")
     read(page, "E2", "0")
-    expect(page.locator(".says")).to_contain_text("dead")
+    expect(page.locator(".says")).to_contain_text("no current")
     page.locator("#verdict .why summary").click()
     expect(page.locator("#verdict .why")).to_contain_text("4800 W × 241 V ÷ (240 V)²")
 
