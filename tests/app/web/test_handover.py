@@ -119,7 +119,7 @@ def test_work_is_decided_carried_out_and_taken_over(hands):
     hands.post(f"{hands.bench}/lines", **{i["name"]: i["value"] for i in unwanted.select("input")})
     form = {"outcome": "in-service", "left_note": "One strip is out.", "told": "M. Somebody"}
     report = hands.page(hands.post(f"{hands.bench}/close", **form).location).text
-    assert "not wanted by the owner" in report and "M. Somebody" in report
+    assert "declined by the owner" in report and "M. Somebody" in report
     owner = hands.page(f"{hands.bench}/owner").text
     assert "Found, and not wanted now: Heating element E1 gave no heat." in " ".join(owner.split())
     dates = Calendar.from_ical(hands.client.get(f"{hands.bench}/follow-ups.ics").data)

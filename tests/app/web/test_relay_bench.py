@@ -81,13 +81,13 @@ def test_nothing_is_tested_live_and_no_coil_is_driven_before_its_ohms(hands):
     assert test_pair(hands, "1:2", False).status_code == 302
     assert "coil’s ohms first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/tested"), pair="A:B", ohms="2,1")
-    assert "shorted turns. It is not driven" in said(hands, "contacts")
+    assert "shorted turns. Let nothing drive it" in said(hands, "contacts")
     assert "coil’s ohms first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/tested"), pair="A:B", ohms="31")
-    assert "both wires of BR.coil off first" in test_pair(hands, "1:2", True, driven=True).text
+    assert "Both wires of BR.coil off first" in test_pair(hands, "1:2", True, driven=True).text
     hands.post(bench(hands, what="/coil-wires"), state="lifted")
     assert test_pair(hands, "1:2", True, driven=True).status_code == 302
-    assert "the wires of BR.coil are off" in hands.post(f"{hands.bench}/power", (422,), state="on").text
+    assert "The wires of BR.coil are off" in hands.post(f"{hands.bench}/power", (422,), state="on").text
     hands.post(bench(hands, what="/coil-wires"), state="restored")
     reads = [e for e in hands.file()["visit"]["events"] if e.get("read") in ("tone", "ohms")]
     assert [(e["at"], e.get("driven", False)) for e in reads] == [
@@ -116,14 +116,14 @@ def test_power_waits_for_a_swap_and_a_wire_is_moved_dead_and_alone(hands):
     hands.dead()
     hands.post(move, wire=lines[0], act="off")
     assert "One wire at a time" in hands.post(move, (422,), wire=lines[1], act="off").text
-    assert "is not through" in hands.post(f"{hands.bench}/power", (422,), state="on").text
+    assert "is not finished" in hands.post(f"{hands.bench}/power", (422,), state="on").text
     hands.post(move, wire=lines[0], act="on", at=news[0])
     # All but the last: the third strip's wire stays off.
     for name, new in list(zip(lines, news, strict=True))[1:-1]:
         hands.post(move, wire=name, act="off")
         hands.post(move, wire=name, act="on", at=new, renewed="10 AWG, burnt" if new == "N1" else "")
     assert "is still on" in hands.post(f"{hands.bench}/power", (422,), state="on").text
-    assert "not through" in hands.post(bench(hands, "S1", "/finish"), (422,)).text
+    assert "Not finished" in hands.post(bench(hands, "S1", "/finish"), (422,)).text
     assert hands.file()["visit"]["events"][-1]["is"] == "on", "nothing was lost on the way"
     hands.post(move, wire=lines[-1], act="off")
     hands.post(move, wire=lines[-1], act="on", at=news[-1])
