@@ -24,6 +24,7 @@ from plentar.drawing.parts import FORMS, Badge, Scene
 from plentar.drawing.standalone import standalone
 from plentar.drawing.surroundings import drawn_points
 from plentar.store.demo.plates import plates
+from plentar.words import speaking
 
 HOMES = plates()
 HEAT = (Calls(t_s=5, calls=frozenset({"W1", "W2"})),)
@@ -140,6 +141,17 @@ def test_only_changed_parts_are_drawn_again_in_both_forms():
     ]
     assert all(a.get("data-hx-swap-oob") == "true" for a in parts)
     assert all("0.1 V" in a.get("aria-label") for a in parts)
+
+
+def test_what_is_drawn_again_speaks_as_its_page_does():
+    """The places of parts are kept: in one language's drawing nothing of the other's stands."""
+    shown = scene(HOMES[6])
+    said = {}
+    for language in ("es", "en"):
+        with speaking(language):
+            said[language] = redraw(HOMES[6], shown, ["BR.no"])
+    assert "normalmente abierto" in said["es"]
+    assert "normally open" in said["en"]
 
 
 def test_labels_are_escaped_and_files_stand_alone():

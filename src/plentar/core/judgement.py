@@ -10,7 +10,7 @@ from functools import cached_property
 
 from plentar.core.expected import Verdict, Word
 from plentar.core.quantity import Band, Quantity
-from plentar.core.said import NOTHING, Said
+from plentar.core.said import NOTHING, Said, say
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence, Taken
 
@@ -281,6 +281,10 @@ class NextReading:
     why: Said
     outcomes: tuple[Meaning, ...]
     observe: str = ""
+
+
+#: What may be left out of an answer in which every reading was weighed against every single fault.
+PAIRS_LEFT_OUT, NEXT_LEFT_OUT = say("left-out.pairs"), say("left-out.next")
 
 
 @dataclass(frozen=True, slots=True)

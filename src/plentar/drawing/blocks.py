@@ -12,7 +12,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import tied_across
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, OTHER_SPEED, Scene
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +152,7 @@ def _blower_rungs(unit: Unit, blower: Blower, scene: Scene) -> Iterator[Rung]:
     elif aside is not None:
         yield Rung("tie", (), aside=aside)
     if (other := blower.other_speed) is not None:
-        note = "capped" if other.lead == "capped" else phrase("drawing.blocks.relay")
+        note = chosen("capped") if other.lead == "capped" else phrase("drawing.blocks.relay")
         lead = Item("blower", other.tap, note, symbols.CAPPED, OTHER_SPEED, "blower.in", "", "")
         yield Rung("other-speed", (lead,), start="motor", ends=True)
 

@@ -14,7 +14,7 @@ from plentar.drawing.blocks import Block, Rung, control_block, line_blocks
 from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touch
 from plentar.drawing.surroundings import surrounding_blocks
 from plentar.drawing.symbols import HALF
-from plentar.words import chosen, phrase
+from plentar.words import chosen, language, phrase
 
 BLOCK_GAP = 16
 WIRE_Y = 44
@@ -45,7 +45,7 @@ def draw_surroundings(unit: Unit, form: Form, scene: Scene) -> str:
 
 def redraw(unit: Unit, scene: Scene, changed: Iterable[str]) -> str:
     """The parts at some points alone, in every form, to be put in the place of those on a page."""
-    places = _PLACES.get_or_make((unit, scene.stand), lambda: _places(unit, scene))
+    places = _PLACES.get_or_make((language(), unit, scene.stand), lambda: _places(unit, scene))
     return "".join(
         touch(form, scene, part, ' data-hx-swap-oob="true"')
         for point in changed
@@ -54,8 +54,8 @@ def redraw(unit: Unit, scene: Scene, changed: Iterable[str]) -> str:
 
 
 _Places = dict[str, list[tuple[Form, Placed]]]
-#: By unit and stand. What is read changes no part's place: only what is written on it.
-_PLACES: Cache[tuple[Unit, Hashable], _Places] = Cache(
+#: By language, unit and stand. What is read changes no part's place: only what is written on it.
+_PLACES: Cache[tuple[str, Unit, Hashable], _Places] = Cache(
     "places", 8 * MEGABYTE, lambda places: PLACE_BYTES * len(places)
 )
 

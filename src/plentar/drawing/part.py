@@ -9,9 +9,10 @@ from collections.abc import Callable, Collection, Iterator, Mapping
 from html import escape
 from types import MappingProxyType
 
+from plentar.core.said import listed
 from plentar.core.unit.terminals import PartKind, Terminal
 from plentar.drawing.symbols import COIL
-from plentar.words import phrase
+from plentar.words import phrase, text
 
 LEFT, TOP, COLUMN, ROW = 72, 46, 128, 92
 BLADE_W, BLADE_H = 54, 34
@@ -41,7 +42,7 @@ def part_figure(
     for terminal in kind.terminals:
         drawn.append(_terminal(terminal, wires.get(terminal.name, ()), link, selected))
         drawn += _print(terminal, prints)
-    how = "driven" if driven else phrase("drawing.part.rest")
+    how = phrase("drawing.part.driven" if driven else "drawing.part.rest")
     said = f"{kind.title}, {how}: {_told(kind, wires)}"
     return (
         f'<svg class="housing wide-{columns}" viewBox="0 0 {width} {height}" role="{"group" if link else "img"}"'
@@ -50,7 +51,9 @@ def part_figure(
 
 
 def _told(kind: PartKind, wires: Mapping[str, Collection[str]]) -> str:
-    return "; ".join(f"{t.name} {' and '.join(wires.get(t.name, ())) or 'nothing'}" for t in kind.terminals)
+    return "; ".join(
+        f"{t.name} {text(listed(wires.get(t.name, ()))) or phrase('nothing')}" for t in kind.terminals
+    )
 
 
 def _at(terminal: Terminal) -> tuple[float, float]:

@@ -18,13 +18,13 @@ from plentar.core.errors import BadInput
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import NotFound, TooMany
 from plentar.store.models import Account, Shop, SignIn, SignInTry, now
+from plentar.words import phrase
 
 WINDOW = timedelta(minutes=15)
 LASTS = timedelta(days=14)
 #: Tries within the window that need not wait, and the longest wait for those after them, s.
 FREE_OF_LOGIN, FREE_OF_ADDRESS, LONGEST_WAIT_S = 5, 50, 60.0
 MOST_TEXT = 200
-WRONG = "name or password is wrong"
 
 
 def wait_after(tries: int, free: int) -> float:
@@ -58,7 +58,7 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
         left_s = wait_s - (moment - last).total_seconds() if last else 0.0
         if left_s > 0:
             session.rollback()
-            raise TooMany("that was tried too often; wait a little", left_s)
+            raise TooMany(phrase("store.signing-in.too-often"), left_s)
     row = SignInTry(login=login, address=address, device=device, at=moment)
     session.add(row)
     session.commit()
@@ -82,7 +82,7 @@ def begin(session: Session, account_id: uuid.UUID, address: str, browser: str) -
         .with_for_update(read=True)
     )
     if shop_id is None:
-        raise BadInput("password", WRONG)
+        raise BadInput("password", phrase("store.signing-in.wrong"))
     session.execute(delete(SignIn).where(SignIn.made_at < now() - LASTS))
     row = SignIn(
         shop_id=shop_id, account_id=account_id, address=address[:MOST_TEXT], browser=browser[:MOST_TEXT]
@@ -141,7 +141,7 @@ def end(session: Session, account_id: uuid.UUID, session_id: uuid.UUID) -> None:
         .returning(SignIn.id)
     ).first()
     if ended is None:
-        raise NotFound("no such session")
+        raise NotFound(phrase("store.signing-in.no-session"))
 
 
 def end_all(session: Session, account_id: uuid.UUID) -> None:

@@ -24,6 +24,7 @@ from pathlib import Path
 from threading import Lock, Thread
 from typing import ParamSpec, TypeVar
 
+from plentar.core.said import Said
 from plentar.store.errors import TooMany
 from plentar.words import phrase
 
@@ -53,7 +54,7 @@ class Share:
 class ProcessBeside:
     """One process of one server process, made when it is first asked. ``here`` answers in this one."""
 
-    name: str
+    name: Said
     questions: int
     most_bytes: int | None = None
     here: bool = False

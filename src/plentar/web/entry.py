@@ -17,6 +17,7 @@ from werkzeug.datastructures import MultiDict
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import parse_reading
+from plentar.core.said import Said
 from plentar.core.unit.parts import CALLS
 from plentar.files.text import check_text
 from plentar.files.visit_file import bad_input
@@ -46,12 +47,12 @@ def _calls(typed: Any) -> frozenset[str]:
     return asked
 
 
-def required(complaint: str) -> BeforeValidator:
+def required(complaint: Said) -> BeforeValidator:
     """A text that must say something, with the complaint if it doesn't."""
 
     def check(typed: Any) -> str:
         if not str(typed).strip():
-            raise ValueError(complaint)
+            raise ValueError(str(complaint))
         return str(typed)
 
     return BeforeValidator(check)

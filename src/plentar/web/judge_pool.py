@@ -14,6 +14,7 @@ from flask import current_app, request
 from plentar.core.budget import budget
 from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Diagnosis, WhatElse
+from plentar.core.said import say
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
@@ -51,7 +52,7 @@ class JudgePool:
     here: bool = False
 
     def __post_init__(self) -> None:
-        self._beside = ProcessBeside("the judge", QUESTIONS, MOST_BYTES, self.here)
+        self._beside = ProcessBeside(say("beside.judge"), QUESTIONS, MOST_BYTES, self.here)
 
     def diagnose(
         self,

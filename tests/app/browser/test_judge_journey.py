@@ -57,9 +57,9 @@ class Call:
         """Do as the first card says: take it, wait as told, prove dead if asked, read, store."""
         card = self.page.locator(".next.first").first
         fields = card.locator("form").evaluate("form => Object.fromEntries(new FormData(form))")
-        if card.locator("button", has_text="It comes and goes").count():
+        if card.locator("button", has_text="Comes and goes").count():
             self.pass_time(620)
-            card.locator("button", has_text="Steady for ten minutes").click()
+            card.locator("button", has_text="Steady ten minutes").click()
             expect(self.page.locator("#log")).to_contain_text("seen: steady")
             return
         card.get_by_role("button", name="Set up, read").click()

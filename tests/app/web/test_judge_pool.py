@@ -9,10 +9,11 @@ import uuid
 import pytest
 
 from benchmarks.load import chained
-from plentar.core.budget import budget
+from plentar.core.budget import OutOfTime, budget
 from plentar.core.door import judge
 from plentar.core.errors import BadInput
 from plentar.core.judge.diagnosis import diagnose
+from plentar.core.judge.weigh import posterior as weigh
 from plentar.core.visit.evidence import Evidence
 from plentar.files.unit_json import UnitJson
 from plentar.files.visit_json import VisitJson
@@ -20,6 +21,7 @@ from plentar.web import judge_pool
 from plentar.web.config import Config
 from plentar.web.factory import create_app
 from plentar.web.judge_pool import Busy, JudgePool
+from plentar.web.visits.judging import AFTER_SINGLES
 from tests.cases import CALL, VOLTS, amps, judged
 
 
@@ -60,6 +62,19 @@ def test_the_best_answer_so_far_comes_in_time_and_says_so(evidence):
     with budget(0.5):
         answer = diagnose(evidence)
     assert answer.left_out and answer.suspects
+
+
+@pytest.mark.parametrize(("lacks", "listed"), [("pairs_near", True), ("each_likelihood", False)])
+def test_causes_are_listed_once_every_single_fault_was_weighed(monkeypatch, lacks, listed):
+    """Pairs that lack hide nothing; readings that lack do."""
+
+    def out_of_time(*_: object) -> None:
+        raise OutOfTime
+
+    monkeypatch.setattr(weigh, lacks, out_of_time)
+    answer = diagnose(judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence)
+    assert answer.left_out
+    assert (set(answer.left_out) <= AFTER_SINGLES) is listed
 
 
 def test_nobody_waits_and_the_work_ends(evidence):

@@ -21,7 +21,17 @@ from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.judge.weigh.posterior import posterior as posterior_of
 from plentar.core.judge.weigh.reasons import Reasons, contradictions
-from plentar.core.judgement import NONE, OTHER, Diagnosis, Meaning, NextReading, Sureness, Suspect, WhatElse
+from plentar.core.judgement import (
+    NEXT_LEFT_OUT,
+    NONE,
+    OTHER,
+    Diagnosis,
+    Meaning,
+    NextReading,
+    Sureness,
+    Suspect,
+    WhatElse,
+)
 from plentar.core.quantity import OPEN_FROM_OHMS, Quantity
 from plentar.core.safety.suspected import suspected_stops
 from plentar.core.said import NOTHING, Said, figure, listed, rounded, say, span
@@ -102,7 +112,7 @@ def _planned(posterior: Posterior, left_out: list[Said]) -> tuple[Plan, tuple[Ne
         )
         check_budget()
     except OutOfTime:
-        left_out.append(say("left-out.next"))
+        left_out.append(NEXT_LEFT_OUT)
         return Plan(), ()
     return plan, found
 

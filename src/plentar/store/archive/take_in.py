@@ -28,6 +28,8 @@ from plentar.words import phrase
 
 #: What a zip may hold, so that none fills the disk; an archive's text shrinks to a tenth.
 MOST_ENTRIES, MOST_RATIO = 1_000_000, 200
+#: What an archive holds, in the order in which it is told.
+ARCHIVED = ("units", "visits", "part-kinds", "rounds")
 
 
 @dataclass
@@ -41,10 +43,8 @@ class Taken:
 
     @property
     def rows(self) -> list[tuple[str, int, int]]:
-        return [
-            (what, self.new[what], self.known[what])
-            for what in ("units", "visits", phrase("store.archive.take-in.part-kinds"), "rounds")
-        ]
+        """What it is, how many are new, how many known."""
+        return [(phrase(f"archived.{what}"), self.new[what], self.known[what]) for what in ARCHIVED]
 
 
 def read_archive(
@@ -69,7 +69,7 @@ def _go_through(
         shop = parse_model(ShopJson, read_json(_text(archive, SHOP_NAME)))
         for kind in shop.part_kinds:
             known = kind.name in part_kinds_of(session, account.shop_id)
-            (taken.known if known else taken.new)["part kinds"] += 1
+            (taken.known if known else taken.new)["part-kinds"] += 1
             if not known and not dry:
                 keep_part_kind(session, account.shop_id, kind.to_core())
         for unit in shop.units:

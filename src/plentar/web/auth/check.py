@@ -9,6 +9,7 @@ from flask import request
 from pydantic import Field
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.store import signing_in
 from plentar.store.accounts import right_password
 from plentar.store.errors import TooMany
@@ -17,10 +18,11 @@ from plentar.web.auth.record import note
 from plentar.web.database import database
 from plentar.web.entry import required
 from plentar.web.people import me
+from plentar.words import phrase
 
 #: A password that is typed, whatever it is.
 Typed = Annotated[str, Field(max_length=200)]
-Password = Annotated[Typed, required("your password")]
+Password = Annotated[Typed, required(say("required.password"))]
 
 
 def account_of(login: str, password: str) -> uuid.UUID:
@@ -33,7 +35,7 @@ def account_of(login: str, password: str) -> uuid.UUID:
     account_id = right_password(database(), login, password)
     if account_id is None:
         note("wrong name or password", login)
-        raise BadInput("password", signing_in.WRONG)
+        raise BadInput("password", phrase("store.signing-in.wrong"))
     signing_in.forget_try(database(), tried)
     database().commit()  # whatever becomes of what it was asked for
     return account_id
@@ -44,7 +46,7 @@ def check_again(password: str) -> None:
     try:
         account_of(me().login, password)
     except BadInput:
-        raise BadInput("again", "this password is wrong") from None
+        raise BadInput("again", phrase("auth.password-wrong")) from None
 
 
 def address() -> str:

@@ -32,7 +32,7 @@ auth = Blueprint("auth", __name__)
 
 
 class SignInEntry(BaseModel):
-    login: Annotated[str, Field(max_length=100), required("your sign-in name")]
+    login: Annotated[str, Field(max_length=100), required(say("required.sign-in-name"))]
     password: Password
 
 

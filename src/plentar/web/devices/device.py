@@ -44,13 +44,8 @@ def end_in_words(end: str) -> str:
     return str(END_WORDS.get(end, end))
 
 
-#: What is often printed at common, normally open and normally closed, as the closed and the open pair.
-USUAL_PRINTS: Mapping[str, tuple[str, str, str]] = {
-    "1–2 closed, 1–3 open": ("1", "3", "2"),
-    "2–1 closed, 2–3 open": ("2", "3", "1"),
-    "1–3 closed, 1–2 open": ("1", "2", "3"),
-    "4–5 closed, 4–6 open": ("4", "6", "5"),
-}
+#: What is often printed at common, normally open and normally closed.
+USUAL_PRINTS = (("1", "3", "2"), ("2", "3", "1"), ("1", "2", "3"), ("4", "6", "5"))
 
 
 def prints_of(kind: PartKind, printed: str) -> tuple[tuple[str, str], ...]:
@@ -134,7 +129,13 @@ class DeviceView:
         if not self.of_blower:
             return []
         now = " ".join(self.prints.values())
-        said = [(words, " ".join(three)) for words, three in USUAL_PRINTS.items()]
+        said = [
+            (
+                phrase("devices.device.closed-and-open", closed=f"{com}–{nc}", open=f"{com}–{no}"),
+                f"{com} {no} {nc}",
+            )
+            for com, no, nc in USUAL_PRINTS
+        ]
         return [
             (words, sent, sent == now) for words, sent in [*said, (phrase("devices.device.com-no-nc"), "")]
         ]

@@ -18,7 +18,7 @@ from plentar.core.relay_bench.wires import right_wires
 from plentar.core.said import listed, say
 from plentar.drawing.part import part_figure
 from plentar.web.devices.device import DeviceView, end_in_words
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import show
 
 CALL_WORDS = {
@@ -33,7 +33,7 @@ FAULT_WORDS = {
     "nc-stuck-open": say("devices.wiring.normally-closed-burnt-open"),
     "nc-welded": say("devices.wiring.normally-closed-welded"),
 }
-YES, NO = "runs", "–"
+NO = "–"
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,8 +146,8 @@ class WiringView:
         return [
             (
                 str(words),
-                "short" if case.short else YES if case.blower else NO,
-                "short" if case.short else "heats" if case.heat else NO,
+                _does("devices.wiring.runs", case.blower, case.short),
+                _does("devices.wiring.heats", case.heat, case.short),
                 "" if case.through_relay_amps is None else show(case.through_relay_amps, "A"),
             )
             for words, case in every
@@ -239,17 +239,19 @@ class WiringView:
         )
 
 
+def _does(code: str, so: bool | None, short: bool) -> str:
+    if short:
+        return phrase("devices.wiring.short")
+    return phrase(code) if so else NO
+
+
+_NODES = {
+    "at": "devices.wiring.terminal",
+    "heat": "devices.wiring.heat-side",
+    "return": "devices.wiring.far-end",
+}
+
+
 def _node_in_words(node: str) -> str:
-    for prefix, words in (
-        ("at ", "terminal "),
-        ("heat ", phrase("devices.wiring.heat-side")),
-        ("strip ", ""),
-        ("24 ", ""),
-    ):
-        if node.startswith(prefix):
-            return words + node.removeprefix(prefix)
-    return (
-        phrase("devices.wiring.far-end") + node.removeprefix("return ")
-        if node.startswith("return ")
-        else node
-    )
+    kind, _, name = node.rpartition(" ")
+    return phrase(_NODES[kind], name=name) if kind in _NODES else chosen(name)

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
 
 from plentar.core.handover.work import PARTS, STANDS, WHEN
+from plentar.core.said import say
 from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS
 from plentar.store.owner_links import LASTS_DAYS
@@ -31,7 +32,7 @@ def _lasts(days: int) -> int:
     return days
 
 
-Why = Annotated[str, Field(max_length=500), required("say why"), AfterValidator(str.strip)]
+Why = Annotated[str, Field(max_length=500), required(say("required.why")), AfterValidator(str.strip)]
 
 
 class CloseEntry(BaseModel):
@@ -46,7 +47,7 @@ class LineEntry(Entry):
 
     line: Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{0,40}$")] = ""
     when: Literal[tuple(WHEN)]  # type: ignore[valid-type]
-    text: Annotated[str, Field(max_length=500), required("say what is to be done")]
+    text: Annotated[str, Field(max_length=500), required(say("required.work"))]
     part: Annotated[str, Field(max_length=60)] = ""
     stands: Literal[tuple(STANDS)] = "open"  # type: ignore[valid-type]
     parts: Literal[tuple(PARTS)] = ""  # type: ignore[valid-type]

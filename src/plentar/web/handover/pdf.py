@@ -12,6 +12,7 @@ from typing import Any
 
 from flask import current_app
 
+from plentar.core.said import say
 from plentar.web.beside import ProcessBeside, Share
 from plentar.words import phrase
 
@@ -23,7 +24,7 @@ NICENESS = 10
 
 def sheet_process(*, here: bool) -> ProcessBeside:
     """The process that lays sheets out; ``here`` does it in this one."""
-    return ProcessBeside(phrase("handover.pdf.printer-sheets"), SHEETS, here=here, niceness=NICENESS)
+    return ProcessBeside(say("handover.pdf.printer-sheets"), SHEETS, here=here, niceness=NICENESS)
 
 
 def sheet_pdf(html: str) -> bytes:

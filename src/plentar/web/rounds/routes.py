@@ -10,6 +10,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
+from plentar.core.said import say
 from plentar.store.people import people_of
 from plentar.store.rounds import assign, find_round, minutes_of, plan_round, rounds_of, stops_of
 from plentar.web.answer import Answer
@@ -25,7 +26,7 @@ rounds = Blueprint("rounds", __name__, url_prefix="/rounds")
 class PlanEntry(BaseModel):
     """A new round: over the units that fit some words, or over what an earlier one left."""
 
-    title: Annotated[str, Field(max_length=80), required("a name for it")] = ""
+    title: Annotated[str, Field(max_length=80), required(say("required.name"))] = ""
     due_on: Annotated[date | None, empty_as_none] = None
     words: Annotated[str, Field(max_length=200)] = ""
     names: Annotated[str, Field(max_length=400_000)] = ""

@@ -52,7 +52,14 @@ class RoundView:
         return [self._row(stop) for stop in self.stops]
 
     def _row(self, stop: RoundStop) -> StopRow:
-        state = "● done" if stop.done else phrase("rounds.view.under-way") if stop.visit_id else "○ due"
+        state = phrase(
+            "rounds.view.done"
+            if stop.done
+            else "rounds.view.under-way"
+            if stop.visit_id
+            else "rounds.view.to-do"
+        )
+        nobody = phrase("rounds.view.nobody-yet")
         under_way = stop.visit_id is not None and not stop.done
         return StopRow(
             stop.unit_id,
@@ -62,9 +69,7 @@ class RoundView:
             url_for("visits.bench", visit_id=stop.visit_id)
             if under_way
             else url_for("units.show", unit_id=stop.unit_id),
-            self._names.get(stop.who, phrase("rounds.view.nobody-yet"))
-            if stop.who
-            else phrase("rounds.view.nobody-yet"),
+            self._names.get(stop.who, nobody) if stop.who else nobody,
             phrase("rounds.view.min", minutes=f"{self.minutes[stop.unit_id]:.0f}")
             if stop.unit_id in self.minutes
             else "—",

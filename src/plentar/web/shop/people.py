@@ -28,8 +28,8 @@ ROLE_TILES = {"technician": say("choice.technician"), "lead": say("shop.people.l
 
 
 class AskInEntry(BaseModel):
-    name: Annotated[str, Field(max_length=100), required("their name, as it stands on reports")]
-    login: Annotated[str, Field(max_length=60), required("what they sign in with")]
+    name: Annotated[str, Field(max_length=100), required(say("required.their-name"))]
+    login: Annotated[str, Field(max_length=60), required(say("required.their-sign-in-name"))]
     role: Literal["technician", "lead"] = "technician"
     again: Password
 

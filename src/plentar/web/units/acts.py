@@ -123,8 +123,8 @@ def _of_rungs(unit: Unit, part: str) -> Iterator[Act]:
 
 
 def _in_rung(part: str, element: str) -> Iterator[Act]:
-    yield Act("earlier", "toward L1")
-    yield Act("later", "toward L2")
+    yield Act("earlier", phrase("units.acts.toward", leg="L1"))
+    yield Act("later", phrase("units.acts.toward", leg="L2"))
     if part != element:
         yield Act("out", phrase("units.acts.take-out-this-rung"))
 

@@ -15,7 +15,7 @@ from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
 from plentar.web.units.alike import alike
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
-from plentar.words import phrase
+from plentar.words import chosen, phrase
 from plentar.words.numbers import show
 
 #: Where the tie's other end is touched on the drawing.
@@ -67,7 +67,7 @@ class PlateView:
     @property
     def rare_words(self) -> str:
         """What the fold is called: what of it is known."""
-        known = [f"{f.field.label}: {f.value}" for f in self.rare if f.value]
+        known = [f"{f.field.label}: {chosen(f.value)}" for f in self.rare if f.value]
         return "; ".join([phrase("units.plate-view.more"), *known])
 
     @property
@@ -160,6 +160,6 @@ def _at(element: Element, volts: float) -> list[tuple[str, str]]:
     return [
         (phrase("units.plate-view.amps-v", volts=f"{volts:g}"), f"{show(rating.amps(volts), 'A', 4)}"),
         (phrase("units.plate-view.clamp"), f"{show(band.low)} … {show(band.high, 'A')}"),
-        ("power", f"{show(rating.watts(volts), 'W', 4)}"),
-        ("heat", phrase("units.plate-view.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
+        (chosen("power"), f"{show(rating.watts(volts), 'W', 4)}"),
+        (chosen("heat"), phrase("units.plate-view.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
     ]

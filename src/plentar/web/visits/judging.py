@@ -9,7 +9,18 @@ from flask import url_for
 from werkzeug.utils import cached_property
 
 from plentar.core.judge.diagnosis import chance_in_words, reads_in_words
-from plentar.core.judgement import NONE, OTHER, Diagnosis, Hazard, NextReading, Sureness, Suspect, WhatElse
+from plentar.core.judgement import (
+    NEXT_LEFT_OUT,
+    NONE,
+    OTHER,
+    PAIRS_LEFT_OUT,
+    Diagnosis,
+    Hazard,
+    NextReading,
+    Sureness,
+    Suspect,
+    WhatElse,
+)
 from plentar.core.said import say
 from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES
@@ -23,7 +34,7 @@ from plentar.web.visits.work import Deed, mending
 from plentar.words import phrase
 
 #: What may be missing of an answer in which every single fault was weighed.
-AFTER_SINGLES = frozenset({say("visits.judging.two-faults-once"), say("visits.judging.what-read-next")})
+AFTER_SINGLES = frozenset({PAIRS_LEFT_OUT, NEXT_LEFT_OUT})
 #: Suspects shown at once; the others are a touch away.
 FEW = 4
 CAUTIONS = {

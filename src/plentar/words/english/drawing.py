@@ -66,4 +66,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "drawing.surroundings.wire-unknown": "wire ?",
     "drawing.surroundings.breaker-unknown": "breaker ?",
     "drawing.blocks.off": " · OFF",
+    "drawing.part.driven": "driven",
 }

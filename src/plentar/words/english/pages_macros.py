@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
-    "page.macros.card.comes-goes": "It comes and goes",
-    "page.macros.card.steady-ten-minutes": "Steady for ten minutes",
+    "page.macros.card.comes-goes": "Comes and goes",
+    "page.macros.card.steady-ten-minutes": "Steady ten minutes",
     "page.macros.card.what-reading-tells": "What the reading tells",
     "page.macros.card.it": "{why}",
     "page.macros.card.time-tape": "Time on tape",

@@ -10,7 +10,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.units.label.print": "Print",
     "page.units.unit.over-years": "Over the years",
     "page.units.panel.not-read-yet-typical": "Not read yet; typical is",
-    "page.units.panel.print-says-so": "Its print says so",
+    "page.units.panel.print-says-so": "Print says so",
     "page.units.panel.keep": "Keep",
     "page.units.panel.nothing-stamped": "Nothing is stamped on it",
     "page.units.panel.now-touch-switch-whose": "Now touch the switch whose load side the tie’s wire comes from.",

@@ -66,4 +66,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "pages.routes.field-meters-typical": "field meters (typical)",
     "pages.routes.no-database": "no database",
     "pages.routes.database-not": "database at {found}, not {newest}",
+    "beside.judge": "The calculation",
 }

@@ -76,6 +76,11 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "devices.wiring.w1-heat-switch-does": "W1, heat switch does not close",
     "devices.wiring.set": "set {set_name}, {fault_words}",
     "devices.wiring.nothing-shows-these-calls": "nothing that shows in these calls",
-    "devices.wiring.heat-side": "heat side of ",
-    "devices.wiring.far-end": "far end of ",
+    "devices.wiring.heat-side": "heat side of {name}",
+    "devices.wiring.far-end": "far end of {name}",
+    "devices.device.closed-and-open": "{closed} closed, {open} open",
+    "devices.wiring.short": "short",
+    "devices.wiring.runs": "runs",
+    "devices.wiring.heats": "heats",
+    "devices.wiring.terminal": "terminal {name}",
 }

@@ -39,4 +39,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "search.below": "below",
     "search.anything": "anything",
     "search.anyhow": "anyhow",
+    "rounds.view.done": "● done",
+    "rounds.view.to-do": "○ to do",
+    "auth.password-wrong": "This password is wrong.",
 }

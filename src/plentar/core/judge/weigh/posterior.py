@@ -21,6 +21,7 @@ from plentar.core.judge.weigh.pairs import pairs_near
 from plentar.core.judge.weigh.priors import beside_old, priors_of, with_old_parts
 from plentar.core.judge.weigh.seen import seen_in
 from plentar.core.judge.weigh.unknowns import share_unknowns
+from plentar.core.judgement import PAIRS_LEFT_OUT
 from plentar.core.said import Said, say
 from plentar.core.tables.assumptions import OTHER_WEIGHT
 from plentar.core.visit.evidence import Evidence
@@ -130,5 +131,5 @@ def posterior(evidence: Evidence, workspace: Workspace | None = None) -> Posteri
         if items and not left_out:
             pairs.extend(pairs_near(evidence, workspace, singles, complaint, old))
     except OutOfTime:
-        left_out.append(say("left-out.pairs"))
+        left_out.append(PAIRS_LEFT_OUT)
     return Posterior(evidence, workspace, singles, tuple(pairs), float(other), tuple(left_out))
