@@ -107,7 +107,7 @@ def dead_rectifier(hands: Hands) -> None:
     hands.on()
     hands.read("K2.coil", "volts", 26)
     hands.heat(E1=20.6, E2=20.5)
-    sound(hands.close(note="K2 is a contactor now."), "K2 replaced by a contactor: adapters made up")
+    sound(hands.close(note="K2 is a contactor now."), "K2 replaced by contactor: adapters made up")
     kinds = {device["id"]: device["type"] for device in hands.plate()["controls"]}
     assert kinds == {"K1": "relay-dc", "K2": "contactor"}
     file = hands.file()

@@ -429,4 +429,4 @@ def test_what_is_left_off_stands_on_the_scale():
     drawn = {mark.label: mark.amps for mark in scale.marks}
     assert scale.left_off == ("E2",)
     assert drawn["load as rated"] == pytest.approx(41.67, abs=0.01)
-    assert drawn["load with what is left off"] == pytest.approx(20.83, abs=0.01)
+    assert drawn["load with the part left off"] == pytest.approx(20.83, abs=0.01)

@@ -145,7 +145,7 @@ def test_what_is_no_archive_is_refused_by_entry_and_path_and_changes_nothing(han
         zipped(parts | {visit: b"{"}): visit,
         zipped({n: b for n, b in parts.items() if n != unit}): "is not in the archive",
         zipped(parts | {"shop.json": b'{"name": "x", "units": [{"key": "../.."}]}'}): "units[0].key",
-        zipped(parts | {visit: b"[" * 100 + b" " * 9_000_000}): "too large for what it is",
+        zipped(parts | {visit: b"[" * 100 + b" " * 9_000_000}): "Too large for what it is",
         zipped(parts | {visit.rsplit("_", 1)[0] + "_x.json": b"{}"}): "by its day and id",
     }.items():
         other = newcomer()

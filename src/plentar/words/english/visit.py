@@ -46,7 +46,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "visit.events.replaced.only-device-replaced-one": "Only a device is replaced by another kind.",
     "visit.events.replaced.blower-relay-takes-blower": "Only a blower relay takes a blower relay’s place.",
     "visit.events.replaced.new-device-stands-called": "The new device stands at {component} and has that mark.",
-    "visit.events.replaced.by": "{part!c} replaced by: {title}",
+    "visit.events.replaced.by": "{part} replaced by {title}",
     "visit.events.replaced.replaced": "{part!c} replaced",
     "visit.events.swap.no-device": "No device “{device}”.",
     "visit.events.swap.named-twice": "“{wire}” is named twice.",

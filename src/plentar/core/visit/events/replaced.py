@@ -51,12 +51,12 @@ class Replaced(Event):
             ) from None
 
     def words(self, unit: Unit) -> Said:
-        """Such as “S1 replaced by a contactor: new spades”."""
+        """Such as “S1 replaced by contactor: new spades”, whatever stands there now."""
         part = self.component
         if self.by is None:
             said = say("visit.events.replaced.replaced", part=said_of(unit, part))
         else:
-            said = say("visit.events.replaced.by", part=said_of(unit, part), title=self.by.kind.title)
+            said = say("visit.events.replaced.by", part=part, title=self.by.kind.title)
         return said + (say("noted", note=self.note) if self.note else NOTHING)
 
     @property
