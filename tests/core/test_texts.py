@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,6 +14,8 @@ import plentar
 from plentar.core.said import figure, listed, plain, say, span
 from plentar.words import speaking, text
 from plentar.words.catalogue import faults, others, places
+from plentar.words.heard import hear
+from plentar.words.language import translations
 from plentar.words.spoken import SHAPES
 from plentar.words.tables import TEXTS
 
@@ -73,6 +76,49 @@ def test_a_catalogue_is_whole(language: str) -> None:
     assert not list(faults(language))
 
 
+def forms(language: str) -> Iterator[tuple[str, str, str]]:
+    """Each text, both forms of those that have two: its code, in English, in the language."""
+    catalogue = translations(language)
+    for code, said in TEXTS.items():
+        if isinstance(said, str):
+            yield code, said, str(catalogue.pgettext(code, said))
+        else:
+            for number, form in enumerate(said, 1):
+                yield code, form, str(catalogue.npgettext(code, *said, number))
+
+
+#: Words and abbreviations of both languages: a text of nothing else may be the same in both.
+ALIKE = {
+    "es": "archive auto awg btu bytes cable capacitor color com conductor contactor dpdt ecm fla hz kw label metal min"
+    " motor nc nec nm no nominal ol panel pdf plentar provisional psc spdt terminal vr vr²"
+}
+
+
+@pytest.mark.parametrize("language", others())
+def test_what_is_alike_in_both_languages_was_looked_at(language: str) -> None:
+    """A translation that is its English again is a word of both, or was forgotten."""
+    alike = [(code, said) for code, english, said in forms(language) if english == said]
+    assert not [
+        (code, said) for code, said in alike if set(words_of(said.lower())) - set(ALIKE[language].split())
+    ]
+
+
+@pytest.mark.parametrize(("language", "dictionary"), [("en", "en_US"), ("es", "es_ES")])
+def test_every_word_is_of_a_dictionary_or_of_our_own_list(language: str, dictionary: str) -> None:
+    """Own words, one a line, are in ``.ci/spelling``; none there that no text has."""
+    words = sorted({word for _, _, said in forms(language) for word in words_of(said, least=1)})
+    command = ["hunspell", "-l", "-i", "UTF-8", "-d", dictionary]
+    strange = subprocess.run(command, input="\n".join(words), capture_output=True, text=True, check=True)
+    own = (Path(__file__).parents[2] / ".ci/spelling" / f"{language}.txt").read_text().split()
+    assert set(strange.stdout.split()) == set(own)
+
+
+def words_of(said: str, least: int = 2) -> list[str]:
+    """The words of a text, without its places."""
+    found = re.findall(r"[^\W\d_]+(?:'[^\W\d_]+)*", re.sub(r"{.*?}", " ", said).replace("’", "'"))
+    return [word for word in found if len(word) >= least]
+
+
 def test_the_core_composes_no_sentence() -> None:
     """Three words in a row stand in the core only as docstrings and as errors of its programmers."""
     found = []
@@ -128,6 +174,11 @@ def test_values_are_put_into_their_places_as_the_language_does_it() -> None:
     with speaking("es"):
         assert text(listed([limit, e1], "or")) == "limitador TL1 o resistencia E1"
         assert text(figure(None, "A")) == "sin medir"
+    assert hear("18.0–22.5\u202fA, 1\u202fV, 12\u202fCFM and C1") == (
+        "18.0 to 22.5 amps, 1 volt, 12 cubic feet per minute and C1"
+    )
+    with speaking("es"):
+        assert hear("18.0–22.5\u202fkΩ") == "18.0 a 22.5 kilohmios"
     open_one = say("safety.bars.breaker-stays-open", n=1, hit="C1")
     assert text(open_one) == "Leave the breaker of C1 open"
     with speaking("es"):

@@ -17,7 +17,7 @@ from plentar.core.said import figure
 from plentar.files.judgement_json import judgement_to_json, setting_to_json
 from plentar.files.visit_file import VisitFile, parse_visit_file
 from plentar.words import phrase
-from plentar.words.numbers import show
+from plentar.words.numbers import show_span
 
 
 @command("judge visit.json --json")
@@ -56,7 +56,7 @@ def _stream() -> None:
 
 def _print(judgement: Judgement, diagnosis: Diagnosis) -> None:
     for element in judgement.elements:
-        due = f"{show(element.expected_amps.low)} … {show(element.expected_amps.high, 'A')}"
+        due = show_span(element.expected_amps.low, element.expected_amps.high, "A")
         mark = " (provisional)" if element.provisional else ""
         print(
             phrase(

@@ -12,7 +12,7 @@ from plentar.core.supply.sizing import feeder_sized, sized
 from plentar.core.visit.events import unit_after
 from plentar.files.sizing_json import sizing_to_json
 from plentar.words import phrase
-from plentar.words.numbers import show
+from plentar.words.numbers import show, show_span
 
 
 @command("size visit.json --json")
@@ -28,7 +28,11 @@ def size(file: str, as_json: bool) -> None:
         return
     for one in (*circuits, *([feeder] if feeder else [])):
         least, most = one.breaker_amps
-        breaker = phrase("cli.size.none-standard-sizes") if least is None else f"{least:g} … {most:g} A"
+        breaker = (
+            phrase("cli.size.none-standard-sizes")
+            if least is None or most is None
+            else show_span(least, most, "A", 2)
+        )
         click.echo(
             phrase(
                 "cli.size.load-minimum-breaker-copper",

@@ -17,7 +17,7 @@ from plentar.core.visit.events import Calls, Event, Visit
 from plentar.files.log_csv import read_log_csv
 from plentar.files.trace_json import trace_to_json
 from plentar.words import phrase
-from plentar.words.numbers import clock, show
+from plentar.words.numbers import clock, show, show_span
 
 
 @command("trace log.csv --unit visit.json --call W1@0 --ended 900")
@@ -96,7 +96,7 @@ def _stage_line(stage: Stage) -> str:
         else phrase("cli.trace.off", off_s=clock(stage.off_s))
     )
     either = phrase("cli.trace.or", or_else=", ".join(stage.or_else)) if stage.or_else else ""
-    due = f"{show(stage.due_amps.low)} … {show(stage.due_amps.high, 'A')}"
+    due = show_span(stage.due_amps.low, stage.due_amps.high, "A")
     return phrase(
         "cli.trace.due",
         load=stage.load,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from plentar.core.said import say
+from plentar.core.said import listed, say
 from plentar.core.tables.devices import AT_ONCE_S
 from plentar.core.unit.parts import Blower, Control, Element, Limit, Link, Part, Switch
 from plentar.core.unit.unit import Unit
@@ -79,8 +79,8 @@ def line_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
 def _tied(unit: Unit, circuit_id: str) -> str:
     """Which others the blower's tie leads to: a part of this one is live until they are off too."""
     tied = tied_across(unit)
-    others = " and ".join(sorted(tied - {circuit_id})) if circuit_id in tied else ""
-    return phrase("drawing.blocks.tied-open-both", others=others) if others else ""
+    others = sorted(tied - {circuit_id}) if circuit_id in tied else []
+    return phrase("drawing.blocks.tied-open-both", others=listed(others)) if others else ""
 
 
 def control_block(unit: Unit, scene: Scene) -> Block:

@@ -24,7 +24,7 @@ def budget_stack(budget: ControlBudget) -> str:
         at += va
         drawn.append(
             f'<path class="load{number % 2}" d="M{x0:.1f} {BAR_Y}H{x1:.1f}v{BAR}H{x0:.1f}z">'
-            f"<title>{escape(name)} on {escape(call)}: {va:g} VA</title></path>"
+            f"<title>{escape(phrase('drawing.budget.va', name=name, call=call, va=f'{va:g}'))}</title></path>"
         )
         if x1 - x0 >= NAMED_FROM:
             middle = (x0 + x1) / 2

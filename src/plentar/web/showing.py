@@ -23,6 +23,7 @@ from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
 from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak, unfilled
 from plentar.words.dates import day_of_year
+from plentar.words.heard import hear
 from plentar.words.numbers import clock, show
 from plentar.words.visits import finding_in_words
 
@@ -99,6 +100,15 @@ def say_in_page(code: str, /, **values: Any) -> str | Markup:
     return Markup(page)
 
 
+def heard(seen: object) -> str | Markup:
+    """A figure as it is seen, named as a screen reader is to say it; markup has its own name."""
+    if isinstance(seen, Markup):
+        return seen
+    said = str(seen)
+    words = hear(said)
+    return said if words == said else Markup('<span role="img" aria-label="{}">{}</span>').format(words, said)
+
+
 def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:
     classes = f"verdict tone-{tone(word, good)}{' provisional' if provisional else ''}"
     return Markup(f'<span class="{classes}">{glyph(word)}{in_words(word, provisional)}</span>')
@@ -158,6 +168,7 @@ def init_app(app: Flask) -> None:
         word=chosen,
         sentence=sentence,
         finding=finding_in_words,
+        heard=heard,
         show=show,
         clock=clock,
         day=day,

@@ -15,7 +15,7 @@ from plentar.core.quantity import Band
 from plentar.core.relay_bench.fitted import fitted, places, switches_of
 from plentar.core.relay_bench.refit import refit
 from plentar.core.relay_bench.wires import wires_of
-from plentar.core.said import Said, figure, say
+from plentar.core.said import Said, figure, say, span
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.supply.loads import contact_loads
 from plentar.core.unit.parts import BlowerRelay, Control, Element, Switch
@@ -348,8 +348,8 @@ def _staging(place: _Place) -> Iterator[PartPoint]:
                 Fit.CHANGE,
                 say(
                     "relay-bench.substitute.windows-others-within-off",
-                    window=_window(new.on_s(one)),
-                    window_2=_window(new.off_s(one)),
+                    window=_seconds(new.on_s(one)),
+                    window_2=_seconds(new.off_s(one)),
                 ),
             )
         else:
@@ -373,8 +373,8 @@ def _outside(new: Band, old: Band) -> bool:
     return new.low < old.low - 1.0 or new.high > old.high + 1.0
 
 
-def _window(band: Band) -> str:
-    return f"{band.low:.0f} … {band.high:.0f} s"
+def _seconds(band: Band) -> Said:
+    return span(band.low, band.high, "s")
 
 
 def _run_on(place: _Place) -> Iterator[PartPoint]:

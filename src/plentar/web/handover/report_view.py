@@ -22,8 +22,8 @@ from plentar.web.visits.circuits import CircuitCard, circuit_cards
 from plentar.web.visits.guided import TestView
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
-from plentar.words import phrase
-from plentar.words.numbers import clock, show
+from plentar.words import chosen, phrase
+from plentar.words.numbers import clock, show_span
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
 
@@ -161,7 +161,7 @@ class ReportView:
                 rated_volts=f"{plate.rated_volts:g}",
             ),
             str(figure(element.measured_amps, "A")),
-            f"{show(due.low)} … {show(due.high, 'A')}",
+            show_span(due.low, due.high, "A"),
             verdict(element.word, element.good, provisional),
             self.bench.other_school(element),
         )
@@ -206,15 +206,7 @@ class ReportView:
     def plate(self) -> list[tuple[str, str]]:
         unit = self.bench.unit
         controls = [
-            (
-                c.id,
-                phrase(
-                    "handover.report-view.switch",
-                    type=c.type,
-                    len=len(c.switches),
-                    how=phrase("handover.report-view.es") if len(c.switches) > 1 else "",
-                ),
-            )
+            (c.id, phrase("handover.report-view.switch", type=chosen(c.type), n=len(c.switches)))
             for c in unit.controls
         ]
         return [(c.id, _circuit(c)) for c in unit.circuits] + controls

@@ -203,7 +203,9 @@ def _left(visit: Visit | None) -> str:
     if visit is None:
         return ""
     how = "" if visit.outcome == "in-service" else outcome_in_words(visit.outcome)
-    return " · ".join(filter(None, [how, visit.follow_up and f"follow-up: {visit.follow_up}"]))
+    return " · ".join(
+        filter(None, [how, visit.follow_up and phrase("lane.view.to-follow-up", what=visit.follow_up)])
+    )
 
 
 def kit_in_words(unit: Unit) -> str:

@@ -12,7 +12,7 @@ from plentar.core.visit.events import Tolerance
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
 from plentar.words import chosen, phrase
-from plentar.words.numbers import show
+from plentar.words.numbers import show, show_span
 
 ELEMENT_AT_FIRST = {"kw": "5", "volts": "240"}
 
@@ -34,10 +34,10 @@ def element_numbers(entry: ElementEntry) -> Numbers:
         "A",
         phrase("quick.element.v", volts=f"{volts:g}"),
         (
-            (phrase("quick.element.clamp-plate-10-5"), f"{show(plate.low)} … {show(plate.high, 'A')}"),
-            (phrase("quick.element.clamp-house-10"), f"{show(house.low)} … {show(house.high, 'A')}"),
+            (phrase("quick.element.clamp-plate-10-5"), show_span(plate.low, plate.high, "A")),
+            (phrase("quick.element.clamp-house-10"), show_span(house.low, house.high, "A")),
             ("hot", show(rating.hot_ohms, "Ω", 4)),
-            (phrase("quick.element.cold-proved-dead"), f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
+            (phrase("quick.element.cold-proved-dead"), show_span(cold.low, cold.high, "Ω")),
             (
                 chosen("power"),
                 phrase(

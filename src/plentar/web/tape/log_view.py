@@ -24,7 +24,7 @@ from plentar.store.record import VisitRecord
 from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
 from plentar.words import phrase
-from plentar.words.numbers import clock, show
+from plentar.words.numbers import clock, show, show_span
 
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
@@ -162,9 +162,7 @@ class LogView:
                 stage.load
                 + (phrase("tape.log-view.or", or_else=", ".join(stage.or_else)) if stage.or_else else ""),
                 f"{stage.amps:.1f} A",
-                f"{stage.due_amps.low:.1f} … {stage.due_amps.high:.1f} A"
-                if stage.due_amps.high < 1e6
-                else "—",
+                show_span(stage.due_amps.low, stage.due_amps.high, "A") if stage.due_amps.high < 1e6 else "—",
                 [*self._verdict("on", stage.on_s, stage.on), *self._verdict("off", stage.off_s, stage.off)],
             )
             for stage in self.trace.stages[:MOST_LISTED]

@@ -356,7 +356,7 @@ class TapeView:
             scale, moves, phrase("tape.view.runs", part=part, action=action, len=len(some))
         )
         last = moves[-1][1]
-        due = f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}"
+        due = f"{clock(last.due_s.low - last.clock_s.low)}–{clock(last.longest_s)}"
         return RepeatRow(
             part,
             action,

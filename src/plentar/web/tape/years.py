@@ -49,7 +49,7 @@ def _row(series: Series, history: History | None) -> YearsRow:
     return YearsRow(
         series.part,
         series.action,
-        f"{clock(last.due_s.low - last.clock_s.low)} … {clock(last.longest_s)}",
+        f"{clock(last.due_s.low - last.clock_s.low)}–{clock(last.longest_s)}",
         tuple(
             (timed.when, clock(timed.took_s), str(WORDS[timed.word]), TONES.get(timed.word, "plain"))
             for timed in series.times

@@ -36,7 +36,12 @@ def past_visits(visits: Iterable[Visit]) -> list[PastVisit]:
     return [
         PastVisit(
             day(visit.started_at),
-            complaint_in_words(visit.complaint) + (" · follow-up" if visit.follow_up else ""),
+            " · ".join(
+                filter(
+                    None,
+                    (complaint_in_words(visit.complaint), visit.follow_up and phrase("lane.view.follow-up")),
+                )
+            ),
             url_for("reports.report", visit_id=visit.id),
         )
         for visit in visits

@@ -16,7 +16,7 @@ from plentar.web.units.alike import alike
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
 from plentar.words import chosen, phrase
-from plentar.words.numbers import show
+from plentar.words.numbers import show, show_span
 
 #: Where the tie's other end is touched on the drawing.
 TAPPED = "interlock.tap"
@@ -148,10 +148,7 @@ def _due(unit: Unit, part: str) -> list[tuple[str, str]]:
     if served != element.rated_volts:
         rows += _at(element, served)
     cold = element.rating.expected_cold_ohms
-    return [
-        *rows,
-        (phrase("units.plate-view.cold-proved-dead"), f"{show(cold.low)} … {show(cold.high, 'Ω')}"),
-    ]
+    return [*rows, (phrase("units.plate-view.cold-proved-dead"), show_span(cold.low, cold.high, "Ω"))]
 
 
 def _at(element: Element, volts: float) -> list[tuple[str, str]]:
@@ -159,7 +156,7 @@ def _at(element: Element, volts: float) -> list[tuple[str, str]]:
     band = rating.expected_amps(Band(volts, volts))
     return [
         (phrase("units.plate-view.amps-v", volts=f"{volts:g}"), f"{show(rating.amps(volts), 'A', 4)}"),
-        (phrase("units.plate-view.clamp"), f"{show(band.low)} … {show(band.high, 'A')}"),
+        (phrase("units.plate-view.clamp"), show_span(band.low, band.high, "A")),
         (chosen("power"), f"{show(rating.watts(volts), 'W', 4)}"),
         (chosen("heat"), phrase("units.plate-view.btu-h", heat_btuh=f"{rating.heat_btuh(volts):,.0f}")),
     ]

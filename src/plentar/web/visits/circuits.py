@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from plentar.core.judgement import Finding
+from plentar.core.said import listed
 from plentar.core.supply.ampere import AmpereScale, ampere_scales
 from plentar.core.unit.unit import Unit
 from plentar.drawing.ampere import ampere_scale
 from plentar.web.visits.view import BenchView
-from plentar.words import chosen, phrase
+from plentar.words import chosen, phrase, text
+from plentar.words.numbers import show_span
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +40,7 @@ def _card(view: BenchView, scale: AmpereScale) -> CircuitCard:
     if off:
         said = phrase(
             "visits.circuits.left-off",
-            off=" and ".join(off),
+            off=listed(off),
             how=phrase("visits.circuits.is") if len(off) == 1 else phrase("visits.circuits.are"),
         )
     return CircuitCard(scale.id, Markup(ampere_scale(scale)), found, _passes(view.unit, scale), said, leave)
@@ -50,10 +52,10 @@ def _passes(unit: Unit, scale: AmpereScale) -> str:
         return phrase("visits.circuits.no-standard-breaker-reaches")
     if high < low:
         return phrase("visits.circuits.plate-allows-most-least", high=f"{high:g}", low=f"{low:g}")
-    breaker = f"{low:g} A" if low == high else f"{low:g} … {high:g} A"
+    breaker = show_span(low, high, "A", 2)
     sizes = (("copper", scale.needs.copper_awg), ("aluminium", scale.needs.aluminium_awg))
     wires = [phrase("visits.circuits.awg", awg=awg, metal=chosen(metal)) for metal, awg in sizes if awg]
-    wire = " or ".join(wires) or phrase("visits.circuits.no-size-tables-lies")
+    wire = (text(listed(wires, "or")) if wires else "") or phrase("visits.circuits.no-size-tables-lies")
     given = unit.circuit_by_id.get(scale.id)
     as_laid = (
         phrase("visits.circuits.this-one-lies")

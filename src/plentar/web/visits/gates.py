@@ -67,11 +67,11 @@ def live_work(record: VisitRecord, verb: str, part: str) -> str:
     if not live:
         return ""
     if all(name.endswith(".line") for name in live):
-        fed = " and ".join(name.removesuffix(".line") for name in live)
+        fed = listed(name.removesuffix(".line") for name in live)
         return phrase("visits.gates.line-side-stays-live", fed=fed)
     return phrase(
         "visits.gates.record-breakers-off-proved",
-        live=" and ".join(live),
+        live=listed(live),
         how=phrase("visits.gates.is") if len(live) == 1 else phrase("visits.gates.are"),
     )
 

@@ -21,7 +21,7 @@ from plentar.core.judgement import (
     Suspect,
     WhatElse,
 )
-from plentar.core.said import say
+from plentar.core.said import listed, say
 from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES
 from plentar.store.answers import kept_answer
@@ -139,7 +139,7 @@ class JudgeView:
         missing = missing_print(self.view.unit, suspects)
         if missing is None or self.clear:
             return None
-        taps = " or ".join(self.view.unit.possible_taps)
+        taps = listed(self.view.unit.possible_taps, "or")
         said = {
             TAP: phrase("visits.judging.which-strip-feeds-relay", taps=taps),
             WINDOW: phrase("visits.judging.how-long-may-take", part=missing.part),
@@ -241,7 +241,7 @@ class JudgeView:
     def _together(self, group: list[Suspect]) -> SuspectRow:
         """Several suspects as one line."""
         share = 100 * sum(suspect.probability for suspect in group)
-        words = ", or ".join(str(suspect.words) for suspect in group)
+        words = listed((suspect.words for suspect in group), "or")
         return SuspectRow(
             phrase("visits.judging.no-reading-tells-them", words=words),
             f"{share:.1f}",

@@ -12,6 +12,7 @@ from plentar.core.door import model_of
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
 from plentar.core.quantity import Quantity, parse_reading
+from plentar.core.said import listed
 from plentar.core.unit.points import device_at
 from plentar.core.visit.events import (
     LIFTED,
@@ -368,7 +369,7 @@ def call(visit_id: uuid.UUID) -> Answer:
     asked = entry.asked(state_of(record).calls)
     check_bars(record, calls=asked, suspected=suspected)
     if raised := asked - state_of(record).calls:
-        not_checked(record, phrase("visits.routes.called", raised=" and ".join(sorted(raised))), suspected)
+        not_checked(record, phrase("visits.routes.called", raised=listed(sorted(raised))), suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)
     return changed(visit_id, entry.at)
 

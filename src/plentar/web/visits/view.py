@@ -15,6 +15,7 @@ from plentar.core.guided.retest_wanted import touched_by
 from plentar.core.judgement import Diagnosis, ElementJudgement, Finding
 from plentar.core.quantity import Quantity
 from plentar.core.safety.acts import MakeSafe, make_safe
+from plentar.core.said import listed
 from plentar.core.unit.points import Point, points, resolve, whole_parts
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.against_record import tied_across
@@ -60,8 +61,8 @@ class BenchView(VisitView):
     @property
     def fed_through_tie(self) -> str:
         """What is to be known where the blower and its tap hang on two breakers; empty elsewhere."""
-        both = " and ".join(sorted(tied_across(self.unit)))
-        return both and phrase("visits.view.meet-blowers-tie-one", both=both)
+        both = sorted(tied_across(self.unit))
+        return phrase("visits.view.meet-blowers-tie-one", both=listed(both)) if both else ""
 
     @property
     def not_over(self) -> list[MakeSafe]:

@@ -116,7 +116,6 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.handover.report.time": "time",
     "page.handover.report.point": "point",
     "page.handover.report.under": "under",
-    "page.handover.report.small": "small",
     "page.handover.report.no-reading-was-taken": "No readings.",
     "page.handover.report.servers-clock-was-set": "At {t} the server’s clock was set back by {back_s}: the order holds, times near it are approximate.",
     "page.handover.report.relay-bench": "Relay bench",

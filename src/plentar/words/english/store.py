@@ -10,7 +10,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "store.visits.only-struck-out": "Only {struck_out} can be struck out.",
     "store.accounts.two-sixty-letters-z": "Use two to sixty letters a to z, digits, and . _ - + @ between them.",
     "store.accounts.taken": "{login} is taken.",
-    "store.accounts.no-such-time-zone": "No such time zone. Write it like Europe/Paris or UTC.",
+    "store.accounts.no-such-time-zone": "No such time zone. Write it like America/Chicago or UTC.",
     "store.exchange.lies-future": "Lies in the future.",
     "store.exchange.imported-from-visit-file": "Imported from a visit file.",
     "store.logs.visit-keeps-logs-most": "A visit keeps at most {most_logs} logs.",

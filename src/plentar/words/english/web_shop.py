@@ -7,6 +7,7 @@ from collections.abc import Mapping
 TEXTS: Mapping[str, str | tuple[str, str]] = {
     "lane.view.due": "to do",
     "lane.view.follow-up": "follow-up",
+    "lane.view.to-follow-up": "follow-up: {what}",
     "lane.view.done": "done",
     "auth.routes.language": "Choose one of the list.",
     "rounds.view.min": "{minutes} min",
