@@ -94,7 +94,7 @@ def test_the_reversing_valves_wire_is_called_and_read():
     unit = unit_of(other_loads=loads)
     called = {"t": 5, "calls": ["O", "G"]}
     word = judged(VOLTS, called, {"t": 20, "read": "volts", "at": "O", "value": 25}, unit=unit)
-    assert str(word.evidence.taken[-1].point.title) == "O to C at the board"
+    assert str(word.evidence.taken[-1].point.title) == "O to C"
     assert "O" in unit.calls
     grounded = {"t": 20, "read": "ohms", "at": "O:ground", "value": 0.4}
     dead = [{"t": 10, "power": "off"}, {"t": 15, "power": "proved-dead"}]

@@ -40,7 +40,7 @@ def test_a_mis_wired_tie_is_found_on_a_unit_that_looks_healthy_and_put_right(han
     hands.heat(E1=20.6)
     wrong = {"part": "relay-spdt", "on": ["A:G", "B:C", "1:heat", "2:L1", "3:blower"]}
     shown = hands.page(bench(hands, what="?face=wiring&" + "&".join(f"on={o}" for o in wrong["on"])))
-    assert "brings the strips on, through the relay" in shown.main.text
+    assert "brings the elements on, through the relay" in shown.main.text
     assert shown.select(".housing .lit"), "the way of the harm is lit"
     hands.post(bench(hands, what="/wired"), **wrong)
     assert "wired wrong" in findings(hands), "a stop on the bench, once it is on the plate"
@@ -49,7 +49,7 @@ def test_a_mis_wired_tie_is_found_on_a_unit_that_looks_healthy_and_put_right(han
     assert {w["terminal"]: w["to"] for w in relay["wired"]}["COM"] == "heat"
     hands.off()
     refused = hands.post(f"{hands.bench}/power", (422,), state="on")
-    assert "while this stands" in refused.text
+    assert "while this is open" in refused.text
     right = ["A:G", "B:C", "1:blower", "2:L1", "3:heat"]
     hands.post(bench(hands, what="/wired"), part="relay-spdt", on=right)
     assert "wired wrong" not in findings(hands) and "Right." in said(hands, "wiring")
@@ -68,7 +68,7 @@ def test_an_erratic_time_delay_relay_is_found_by_starting_it_again_and_again(han
     assert "20 starts." in shown and "it fails in 5 to 36 % of all" in shown
     assert "3 of 20 starts failed" in findings(hands)
     report = hands.close("left-off", "relay on order").text
-    assert "3 of 20 starts failed" in report and report.count("BR started: did not act") == 3
+    assert "3 of 20 starts failed" in report and report.count("Blower relay started: did not act") == 3
     again = [e for e in hands.file()["visit"]["events"] if "tried" in e]
     assert len(again) == 20 and sum(not e["acted"] for e in again) == 3
 
