@@ -13,7 +13,10 @@ from hypothesis import given
 
 from plentar.cli.main import COMMANDS, main
 from plentar.core.errors import BadInput
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import FindingCode, SlipCode
+from plentar.core.unit.naming import said_of
+from plentar.core.visit.evidence import Evidence
 from plentar.files.device_json import control_to_json
 from plentar.files.events_json import MODELS, event_from_json, event_to_json
 from plentar.files.schema import schema_text
@@ -45,6 +48,31 @@ def document(**changes):
 @given(kit_units())
 def test_units_round_trip(unit):
     assert UnitJson.model_validate(json.loads(json.dumps(unit_to_json(unit)))).to_core() == unit
+
+
+def test_a_name_that_is_printed_in_the_unit_is_said_with_its_mark_and_kept():
+    plate = unit_to_json(TWO)
+    for part, name in (
+        (plate["elements"][1], "HTR 2"),
+        (plate["controls"][0], "SEQ A"),
+        (plate["circuits"][0], "CKT 1"),
+    ):
+        part["name"] = name
+    plate["controls"][0]["switches"][0]["name"] = "M1-M2"
+    unit = UnitJson.model_validate(plate).to_core()
+    assert unit_to_json(unit) == plate
+    said = {name: str(said_of(unit, name)) for name in ("E1", "E2", "S1.1", "S1.2", "S1.coil", "C1", "C1.l1")}
+    assert said == {
+        "E1": "element E1",
+        "E2": "element HTR 2 (E2)",
+        "S1.1": "sequencer SEQ A (S1), switch M1-M2 (1)",
+        "S1.2": "sequencer SEQ A (S1), switch 2",
+        "S1.coil": "sequencer SEQ A (S1), coil",
+        "C1": "circuit CKT 1 (C1)",
+        "C1.l1": "heater lug L1 of circuit CKT 1 (C1)",
+    }
+    text = str(next(s.words for s in diagnose(Evidence(unit, visit_of(*EVENTS[:4]))).suspects))
+    assert "HTR 2 (E2)" in text or "SEQ A (S1)" in text
 
 
 def test_demo_plates_round_trip_through_the_file():

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from plentar.core.unit import parts as core
-from plentar.files.shapes import Amps, Id, Strict, SupplyVolts, fields_of, present
+from plentar.files.shapes import Amps, Id, Named, Strict, SupplyVolts, fields_of, present
 
 BreakerLegs = Annotated[
     Literal[1, 2], Field(description="1 where the breaker opens and protects one leg only.")
@@ -42,10 +42,9 @@ class PlateJson(Strict):
     ) = None
 
 
-class CircuitJson(Strict):
+class CircuitJson(Named):
     """One supply circuit: its volts, its breaker, its wire and plate where known."""
 
-    id: Id
     rated_volts: SupplyVolts
     breaker_amps: Amps | None = None
     conductor: ConductorJson | None = None

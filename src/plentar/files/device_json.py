@@ -9,7 +9,19 @@ from pydantic import Field, model_validator
 from plentar.core.quantity import Band
 from plentar.core.unit import parts as core
 from plentar.files.part_kind_json import KindName, TerminalName, Wired, wires_to_json
-from plentar.files.shapes import Amps, Id, OhmsRange, Strict, Va, WindowS, fields_of, pair, present, rising
+from plentar.files.shapes import (
+    Amps,
+    Id,
+    Named,
+    OhmsRange,
+    Strict,
+    Va,
+    WindowS,
+    fields_of,
+    pair,
+    present,
+    rising,
+)
 
 Call = Literal[core.CALLS]  # type: ignore[valid-type]
 ContactAmps = Annotated[float, Field(gt=0, le=400, description="What the contact may carry.")]
@@ -32,10 +44,9 @@ class CoilJson(Strict):
         return core.Coil(self.volts, Band(*self.ohms) if self.ohms else None, self.va)
 
 
-class SwitchJson(Strict):
+class SwitchJson(Named):
     """A switch, pole or contact: what it carries, and its windows in seconds."""
 
-    id: Id
     contact_amps: ContactAmps | None = None
     role: Literal["element", "blower", "auxiliary"] = "element"
     on_s: WindowS | None = None
@@ -61,10 +72,9 @@ class OutdoorJson(Strict):
     closes_below_f: Annotated[float, Field(ge=-40, le=120)] | None = None
 
 
-class ControlJson(Strict):
+class ControlJson(Named):
     """A sequencer, contactor or relay, the call that drives it, and its switches."""
 
-    id: Id
     type: Literal[tuple(core.CONTROL_KINDS)]  # type: ignore[valid-type]
     call: Call | ThroughJson
     coil: CoilJson = CoilJson()

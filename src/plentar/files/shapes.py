@@ -28,6 +28,13 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, strict=True)
 
 
+class Named(Strict):
+    """A part of the unit by its id."""
+
+    id: Id
+    name: Annotated[str, Field(max_length=24, description="As it is printed in the unit.")] = ""
+
+
 def rising(given: tuple[float, float]) -> tuple[float, float]:
     """A least and a most in this order; raises ValueError where they are not."""
     if given[0] > given[1]:

@@ -22,17 +22,18 @@ from plentar.files.device_json import (
     control_to_json,
 )
 from plentar.files.part_kind_json import PartKindJson, part_kind_to_json
-from plentar.files.shapes import Amps, Id, Strict, SupplyVolts, Text, Va, fields_of, present
+from plentar.files.shapes import Amps, Id, Named, Strict, SupplyVolts, Text, Va, fields_of, present
 from plentar.words import phrase
 
 #: More than any unit of a home has; what a judge has to weigh grows with them.
 MOST_SWITCHES = 40
+#: Whose parts may have a name that is printed in the unit, beside the switches of the controls.
+_NAMED = ("circuits", "limits", "links", "elements", "controls")
 
 
-class LimitJson(Strict):
+class LimitJson(Named):
     """A limit: where it opens and closes, °F."""
 
-    id: Id
     opens_f: Annotated[float, Field(ge=80, le=400)] | None = None
     closes_f: Annotated[float, Field(ge=60, le=400)] | None = None
 
@@ -43,16 +44,13 @@ class LimitJson(Strict):
         return self
 
 
-class LinkJson(Strict):
+class LinkJson(Named):
     """A fusible link."""
 
-    id: Id
 
-
-class ElementJson(Strict):
+class ElementJson(Named):
     """An element as rated, and the parts in series with it from L1 to L2."""
 
-    id: Id
     rated_kw: Annotated[float, Field(gt=0, le=40)]
     rated_volts: SupplyVolts
     circuit: Id
@@ -113,7 +111,7 @@ class UnitJson(Strict):
             label=self.label,
             kind=self.kind,
             circuits=tuple(circuit_from(c) for c in self.circuits),
-            limits=tuple(core.Limit(**limit.model_dump()) for limit in self.limits),
+            limits=tuple(core.Limit(limit.id, limit.opens_f, limit.closes_f) for limit in self.limits),
             links=tuple(core.Link(link.id) for link in self.links),
             elements=tuple(
                 core.Element(e.id, e.rated_kw * 1000, e.rated_volts, e.circuit, tuple(e.rung))
@@ -125,7 +123,12 @@ class UnitJson(Strict):
             other_loads=tuple(core.OtherLoad(**load.model_dump()) for load in self.other_loads),
             feeder=self.feeder.to_core() if self.feeder else None,
             part_kinds=tuple(self._kinds()),
+            printed=tuple((part.id, part.name) for part in self._named() if part.name),
         )
+
+    def _named(self) -> Iterator[Named]:
+        yield from (part for group in _NAMED for part in getattr(self, group))
+        yield from (switch for control in self.controls for switch in control.switches)
 
     def _kinds(self) -> Iterator[PartKind]:
         for at, kind in enumerate(self.part_kinds):
@@ -137,7 +140,7 @@ class UnitJson(Strict):
 
 def unit_to_json(unit: Unit) -> dict[str, Any]:
     """The unit in the visit file's terms; what is None is left out."""
-    return {
+    written: dict[str, Any] = {
         "id": unit.id,
         "label": unit.label,
         "kind": unit.kind,
@@ -163,3 +166,9 @@ def unit_to_json(unit: Unit) -> dict[str, Any]:
             part_kinds=[part_kind_to_json(kind) for kind in unit.part_kinds] or None,
         ),
     }
+    parts = [part for group in _NAMED for part in written[group]]
+    printed = dict(unit.printed)
+    for part in (*parts, *(switch for control in written["controls"] for switch in control["switches"])):
+        if part["id"] in printed:
+            part["name"] = printed[part["id"]]
+    return written

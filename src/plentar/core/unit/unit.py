@@ -73,6 +73,8 @@ class Unit:
     feeder: Feeder | None = None
     #: Kinds of part beyond those that ship, which its devices name.
     part_kinds: tuple[PartKind, ...] = ()
+    #: Names that are printed in the unit, by the id of their part.
+    printed: tuple[tuple[str, str], ...] = ()
 
     def __post_init__(self) -> None:
         _check(self)
@@ -88,6 +90,10 @@ class Unit:
     @cached_property
     def circuit_by_id(self) -> dict[str, Circuit]:
         return {circuit.id: circuit for circuit in self.circuits}
+
+    @cached_property
+    def printed_by_id(self) -> dict[str, str]:
+        return dict(self.printed)
 
     @cached_property
     def element_by_id(self) -> dict[str, Element]:

@@ -133,6 +133,7 @@ _TIE = (
     _choice(("interlock", "tap"), say("units.plate-fields.tapped-switch-nc-contact"), _switches("element")),
     _choice(("interlock", "switch"), say("units.plate-fields.blower-switch"), _switches("blower")),
 )
+_NAME = PlateField(("name",), say("units.plate-fields.printed"), kind="text", rare=True)
 FIELDS: Mapping[str, tuple[PlateField, ...]] = {
     "unit": (
         PlateField(("label",), say("units.plate-fields.where"), kind="text"),
@@ -148,6 +149,7 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("plate", "dual"), say("units.plate-fields.plate-says-such-208"), kind="text"),
         PlateField(("subdivided",), say("units.plate-fields.split-inside-kit"), kind="yes-no"),
         *_CONDUCTOR,
+        _NAME,
     ),
     "feeder": (
         PlateField(("circuits",), say("units.plate-fields.ahead"), "", _circuits, "several"),
@@ -160,24 +162,28 @@ FIELDS: Mapping[str, tuple[PlateField, ...]] = {
         PlateField(("rated_kw",), say("units.plate-fields.rated-power"), "kW"),
         PlateField(("rated_volts",), say("units.plate-fields.rated-volts"), "V"),
         _choice(("circuit",), say("units.plate-fields.circuit"), _circuits),
+        _NAME,
     ),
     "switch": (
         *_window("on_s", say("units.plate-fields.time")),
         *_window("off_s", say("units.plate-fields.off-time")),
         PlateField(("contact_amps",), say("units.plate-fields.contact-rating"), "A"),
         _choice(("role",), say("units.plate-fields.works"), ("element", "blower", "auxiliary")),
+        _NAME,
     ),
     "limit": (
         PlateField(("opens_f",), say("units.plate-fields.opens"), "°F"),
         PlateField(("closes_f",), say("units.plate-fields.closes"), "°F"),
+        _NAME,
     ),
-    "link": (),
+    "link": (_NAME,),
     "coil": (
         _choice(("type",), say("units.plate-fields.kind"), tuple(CONTROL_KINDS), "control-kind"),
         _choice(("call",), say("units.plate-fields.driven"), _calls, "call"),
         *_coil(),
         PlateField(("outdoor_thermostat",), say("units.plate-fields.outdoor-thermostat"), kind="there"),
         PlateField(("outdoor_thermostat", "closes_below_f"), say("units.plate-fields.closes-below"), "°F"),
+        _NAME,
     ),
     "relay": (
         _choice(("relay", "type"), say("units.plate-fields.kind"), ("", *RELAY_KINDS)),

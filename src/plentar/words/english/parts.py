@@ -26,6 +26,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "part.transformer": "control transformer",
     "part.transformer.the": "the control transformer",
     "part.transformer.primary": "transformer primary",
+    "part.printed": "{printed} ({mark})",
     "part.element": "element {mark}",
     "part.element.the": "element {mark}",
     "part.circuit": "circuit {mark}",

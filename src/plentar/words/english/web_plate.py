@@ -25,6 +25,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "units.plate-fields.heat-tied": "Heat tied to it by",
     "units.plate-fields.tapped-switch-nc-contact": "Tapped switch (NC contact)",
     "units.plate-fields.blower-switch": "Blower switch",
+    "units.plate-fields.printed": "Name printed in the unit",
     "units.plate-fields.where": "Where it is",
     "units.plate-fields.kind": "Kind",
     "units.plate-fields.breaker": "Breaker",
