@@ -29,7 +29,7 @@ def follow_ups(where: str, lines: Iterable[WorkLine], uid: str, made_at: datetim
         event.add("location", where)
         said = [
             phrase(f"parts.{line.parts}") if line.parts else "",
-            line.meanwhile and phrase("files.follow-ups.meanwhile", meanwhile=line.meanwhile),
+            phrase("files.follow-ups.meanwhile", meanwhile=line.meanwhile) if line.meanwhile else "",
         ]
         event.add("description", "\n".join(filter(None, said)))
         calendar.add_component(event)

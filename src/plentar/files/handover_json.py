@@ -8,8 +8,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from plentar.core.handover.work import PARTS, STANDS, WHEN, WorkLine
+from plentar.core.said import Said
 from plentar.core.visit import events as core
 from plentar.files.event_model import TimeS
+from plentar.files.said_json import SaidJson
 from plentar.files.shapes import Strict
 from plentar.files.times import Day, TimeOfDay
 
@@ -43,14 +45,22 @@ class WorkLineJson(Strict):
     ) = None
     source: Annotated[str, Field(max_length=160)] = ""
     by: By = ""
+    text_said: SaidJson | None = None
+    meanwhile_said: SaidJson | None = None
 
     def to_core(self) -> WorkLine:
+        """The line, in the language that is spoken where it was suggested; as it was written elsewhere."""
         values = self.__dict__ | {"t_s": self.t}
+        for name, said in (("text", self.text_said), ("meanwhile", self.meanwhile_said)):
+            values[name] = (said and said.to_core()) or values[name]
         return WorkLine(**{name: values[name] for name in WorkLine.__dataclass_fields__})
 
     @classmethod
     def of(cls, line: WorkLine) -> WorkLineJson:
         values = {name: getattr(line, name) for name in WorkLine.__dataclass_fields__}
+        for name in ("text", "meanwhile"):
+            if isinstance(values[name], Said):
+                values |= {f"{name}_said": SaidJson.of(values[name]), name: str(values[name])}
         return cls(t=values.pop("t_s"), **values)
 
 

@@ -48,6 +48,14 @@ def has(code: str) -> bool:
     return code in TEXTS
 
 
+def sayable(said: Said) -> bool:
+    """Whether there are texts of it and of what stands in its places, and none of their places is empty."""
+    try:
+        return bool(text(said))
+    except (KeyError, TypeError, ValueError, OverflowError):
+        return False
+
+
 def chosen(value: object) -> str:
     """A word of the contract as people read it; one that has no text is data and stays as it is."""
     return phrase(f"choice.{value}") if has(f"choice.{value}") else str(value)

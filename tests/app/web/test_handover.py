@@ -16,6 +16,7 @@ from PIL import Image
 from plentar.files.handover_json import MOST_PHOTOS
 from plentar.store.models import ShopPhoto
 from plentar.store.photos import stored_bytes
+from plentar.web import showing
 from tests.app.hands import Posting
 
 
@@ -286,3 +287,31 @@ def test_a_line_is_written_anew_as_a_whole(hands):
     (line,) = hands.page(f"{hands.bench}/close").select("#work > .todo:not(.suggested) > li")
     assert "Electrician: new lugs" in line.text and "part on order" in line.text
     assert len(hands.file()["visit"]["work"]) == 2, "what it said before stays on record"
+
+
+def test_a_suggested_line_is_read_in_the_language_of_its_reader(hands, monkeypatch):
+    """Taken over by who works in Spanish, read in English; in the file as code and words; changed, it
+    is what somebody wrote."""
+    hands.kit("69 Saltmarsh Lane")
+    hands.begin("check-up")
+    hands.post(f"{hands.bench}/look", seen="lugs:burnt")
+    with monkeypatch.context() as spanish:
+        spanish.setattr(showing, "_asked_for", lambda: "es")
+        form = hands.page(f"{hands.bench}/close").select_one(".suggested .when-now form")
+        sent = {i["name"]: i["value"] for i in form.select("input")}
+        hands.post(f"{hands.bench}/lines", **sent | {"meanwhile": form.select("option")[-1]["value"]})
+    (written,) = hands.file()["visit"]["work"]
+    assert (
+        "quemad" in written["text"] and written["text_said"]["code"] == "checks.look.burnt-or-melted-scorched"
+    )
+    (line,) = hands.page(f"{hands.bench}/close").select("#work > .todo:not(.suggested) > li")
+    assert "burnt or melted" in line.text and "breaker" in line.text and "quemad" not in line.text
+    form = line.select_one("details form")
+    sent = {i["name"]: i.get("value", "") for i in form.select("input")}
+    sent |= {s["name"]: s.select_one("[selected]")["value"] for s in form.select("select")}
+    hands.post(f"{hands.bench}/lines", **sent | {"text": "Electrician: new lugs"})
+    newest = hands.file()["visit"]["work"][-1]
+    assert newest["text"] == "Electrician: new lugs" and not newest.get("text_said")
+    odd = {"text_said": '{"code": "checks.look.burnt-or-melted-scorched"}', "text": "checks"}
+    hands.post(f"{hands.bench}/lines", **sent | odd)
+    assert not hands.file()["visit"]["work"][-1].get("text_said"), "a suggestion with empty places is none"

@@ -37,14 +37,14 @@ def _ways(unit: Unit, part: str) -> Iterator[Said]:
             drawn=_drawn(unit, left),
         )
     if unit.heat_calls and unit.elements:
-        wires = " and ".join(sorted(unit.heat_calls))
+        wires = listed(sorted(unit.heat_calls))
         rest = (
             say("handover.meanwhile-ways.heat-pump-only")
             if COMPRESSOR in unit.calls
             else say("handover.meanwhile-ways.no-electric-heat")
         )
         yield say("handover.meanwhile-ways.wire-off-board-capped", rest=rest, wires=wires)
-    breakers = " and ".join(circuit.id for circuit in unit.circuits)
+    breakers = listed(circuit.id for circuit in unit.circuits)
     yield say("handover.meanwhile-ways.left-off-off-breaker", breakers=breakers)
 
 

@@ -21,17 +21,17 @@ MOST_LINES = 60
 
 @dataclass(frozen=True, slots=True)
 class WorkLine:
-    """One line. ``source`` names the finding, decision or offer that it came from; ``meanwhile`` says
+    """One line. ``text`` and ``meanwhile`` are as somebody typed them, or as Plentar suggested them; ``source`` names the finding, decision or offer that it came from; ``meanwhile`` says
     what is safe until it is done; ``minutes`` and ``price`` are the shop's, None where not given."""
 
     id: str
     t_s: float
     when: str
-    text: Said
+    text: Said | str
     part: str = ""
     stands: str = OPEN
     parts: str = ""
-    meanwhile: str = ""
+    meanwhile: Said | str = ""
     due_on: date | None = None
     minutes: float | None = None
     price: float | None = None

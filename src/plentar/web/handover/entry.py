@@ -56,6 +56,8 @@ class LineEntry(Entry):
     minutes: Annotated[Annotated[float, Field(ge=0, le=10_000)] | None, MAYBE] = None
     price: Annotated[Annotated[float, Field(ge=0, le=1e7)] | None, MAYBE] = None
     source: Annotated[str, Field(max_length=160)] = ""
+    #: The suggestion that the text was taken from, as JSON.
+    text_said: Annotated[str, Field(max_length=6000)] = ""
 
 
 class LeaveOutEntry(Entry):

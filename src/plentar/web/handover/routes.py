@@ -6,11 +6,14 @@ import uuid
 from collections.abc import Sequence
 
 from flask import Blueprint, redirect, render_template, request, url_for
+from pydantic import ValidationError
 
 from plentar.core.errors import BadInput
+from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.work import MOST_LINES, PARTS, STANDS, WHEN
 from plentar.core.judgement import Finding
 from plentar.files.handover_json import PHOTO_KINDS, LeftOutJson, ToldJson, WorkLineJson
+from plentar.files.said_json import SaidJson
 from plentar.store.digests import forget_digest, write_digest
 from plentar.store.record import VisitRecord
 from plentar.store.visits import add_note, close_visit, reopen_visit
@@ -125,9 +128,21 @@ def _line(record: VisitRecord, entry: LineEntry) -> WorkLineJson:
         raise BadInput("text", phrase("handover.routes.visit-has-most-lines", most_lines=MOST_LINES))
     if entry.part and entry.part not in record.unit.workable | record.unit.components:
         raise BadInput("part", phrase("handover.routes.no-part", part=entry.part))
-    values = entry.model_dump(exclude={"client_id", "line"})
+    values = entry.model_dump(exclude={"client_id", "line", "text_said"})
     values["text"] = entry.text.strip()
+    values["text_said"] = _suggested(entry)
+    ways = {str(way): way for way in ways_meanwhile(record.unit, entry.part)}
+    values["meanwhile_said"] = SaidJson.of(ways[entry.meanwhile]) if entry.meanwhile in ways else None
     return WorkLineJson(t=record.elapsed_s, id=entry.line or entry.client_id.hex, by=me().name, **values)
+
+
+def _suggested(entry: LineEntry) -> SaidJson | None:
+    """The suggestion behind the text of a line; None where the text was typed, or changed since."""
+    try:
+        said = SaidJson.model_validate_json(entry.text_said) if entry.text_said else None
+    except ValidationError:
+        return None
+    return said if said and str(said.to_core() or "") == entry.text.strip() else None
 
 
 @handover.post("/<uuid:visit_id>/leave-out")

@@ -208,7 +208,7 @@ class OwnerSheet:
                 when = plain.words(plain.WHEN[line.when])
                 if line.due_on:
                     when = f"{when}, {format_date(line.due_on, 'medium', locale=locale())}"
-                rows.append((when, self._line(str(line.text), line.source), line.meanwhile))
+                rows.append((when, self._line(str(line.text), line.source), str(line.meanwhile)))
         return rows
 
     @property

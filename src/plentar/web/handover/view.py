@@ -16,9 +16,10 @@ from plentar.core.handover.asked_once import Easy, reasons_to_ask, to_look_at_ag
 from plentar.core.handover.meanwhile_ways import ways_meanwhile
 from plentar.core.handover.suggest import decided, suggested
 from plentar.core.handover.work import WorkLine
-from plentar.core.said import say
+from plentar.core.said import Said, say
 from plentar.core.unit.naming import said_of
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES, STAGE_ON
+from plentar.files.said_json import SaidJson
 from plentar.store.record import VisitRecord
 from plentar.web.people import me
 from plentar.web.showing import natural, verdict
@@ -114,7 +115,13 @@ class HandoverView:
 
     def fields(self, line: WorkLine, **other: str) -> dict[str, Any]:
         values = {name: getattr(line, name) for name in _FIELDS} | other | {"line": line.id}
+        values["text_said"] = self.suggestion(line)
         return {name: value for name, value in values.items() if value not in (None, "")}
+
+    def suggestion(self, line: WorkLine) -> str:
+        """The text of a line as code and values, for its form to send back; empty where it was typed."""
+        said = SaidJson.of(line.text) if isinstance(line.text, Said) else None
+        return said.model_dump_json() if said else ""
 
     def line_said(self, line: WorkLine) -> str:
         """What else a line says: its part, its day, minutes, price, what is safe meanwhile."""
