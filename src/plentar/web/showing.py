@@ -19,6 +19,7 @@ from jinja2.ext import Extension
 from markupsafe import Markup, escape
 
 from plentar.core.expected import Word
+from plentar.core.said import listed
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
 from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak, unfilled
@@ -169,6 +170,7 @@ def init_app(app: Flask) -> None:
         sentence=sentence,
         finding=finding_in_words,
         heard=heard,
+        listed=lambda items: str(listed(items)),
         show=show,
         clock=clock,
         day=day,

@@ -13,6 +13,7 @@ from flask import Flask
 from sqlalchemy import select
 
 from plentar.store.models import UnitVersion
+from plentar.web import showing
 from plentar.web.config import BadConfiguration, Config
 from plentar.web.security import POLICY
 from tests.app.conftest import HOME
@@ -197,6 +198,7 @@ def routes(app: Flask):
         "auth.choose_theme",
         "quick.show",
         "pages.help_page",
+        "pages.figures",
         "pages.health",
         "owner.by_link",  # whoever holds a link; tests/app/web/test_owner_links.py
         "owner.pdf_by_link",
@@ -437,3 +439,30 @@ def test_hostile_plates_are_refused_with_their_path(somebody, soup, change, path
     answer = me.client.post("/units/import", data={"file": file})
     assert answer.status_code == 422
     assert path in soup(answer).select_one("#file-error").text
+
+
+def test_help_is_ten_short_pages_found_by_words_and_from_where_they_are_needed(somebody, soup, monkeypatch):
+    me = somebody()
+    bench = me.start_visit()
+
+    def page(path):
+        return soup(me.client.get(path))
+
+    links = page("/help").select(".topics nav a")[:-1]
+    assert len(links) == 10 and page("/help").select_one(".sheet h2").text.strip() == "Safety"
+    for link in links:
+        lines = page(link["href"]).select(".sheet li")
+        assert 5 <= len(lines) <= 16 and all(len(line.text) < 200 for line in lines), link
+    assert page("/help?words=GROUND+tape").select_one("[role=status]"), "no page has both"
+    found = page("/help?words=CAPACITOR")
+    assert [h.text.strip() for h in found.select("h2")] == ["Safety"] and len(found.select(".sheet li")) == 1
+    monkeypatch.setattr(showing, "_asked_for", lambda: "es")
+    assert [h.text.strip() for h in page("/help?words=ultimas").select("h2")] == ["Cierre"], (
+        "without its accent"
+    )
+    monkeypatch.undo()
+    for path, name in ((bench, "drawing"), (f"{bench}/tape", "tape"), (f"/units/{me.unit_id}", "plate")):
+        assert page(path).select_one(f"header a[href='/help/{name}']"), path
+    me.read(bench, "C1", "volts", "240")
+    assert page(f"{bench}/judge").select_one("a[href='/help/causes']")
+    assert me.client.get("/help/nothing").status_code == 404

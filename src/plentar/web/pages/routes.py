@@ -1,42 +1,22 @@
-"""Help, safety, and the figures that the verdicts stand on."""
+"""Help, the figures that the verdicts stand on, and whether the server works."""
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template
+from flask import Blueprint, abort, render_template, request, url_for
 from markupsafe import Markup
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
-from plentar.core.expected import Word
-from plentar.core.said import Said, say
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
 from plentar.core.tables.thresholds import Threshold
 from plentar.core.unit.accuracy import ACCURACY
 from plentar.store.database import newest_revision
 from plentar.web.answer import Answer
 from plentar.web.database import database
-from plentar.web.showing import verdict
+from plentar.web.pages import help
 from plentar.words import has, phrase
 
 pages = Blueprint("pages", __name__)
-#: Each mark with what it means: the verdict, whether it is good, and the words.
-MARKS = (
-    (Word.IN_BAND, True, say("pages.routes.between-what-due-least")),
-    (Word.LOW, False, say("pages.routes.less-than-due")),
-    (Word.HIGH, False, say("pages.routes.more-than-due")),
-    (Word.DEAD, False, say("pages.routes.no-current-where-due")),
-    (Word.OPEN, None, say("pages.routes.line-volts-or-no")),
-    (Word.CLOSED, None, say("pages.routes.near-zero-across-part")),
-    (Word.UNCLEAR, None, say("pages.routes.between-ghost-or-half")),
-    (Word.NOT_JUDGED, None, say("pages.routes.nothing-due-here-yet")),
-    (Word.NOT_MEASURED, None, say("pages.routes.nobody-has-read-never")),
-)
-
-
-def _marks() -> list[tuple[Markup, Said | str]]:
-    shown = [(verdict(word, good), text) for word, good, text in MARKS]
-    provisional = verdict(Word.IN_BAND, True, provisional=True)
-    return [*shown, (provisional, phrase("pages.routes.provisional-volts-lugs-not"))]
 
 
 def _source(t: Threshold) -> str:
@@ -67,10 +47,37 @@ def _figures() -> list[tuple[str, str, str, str]]:
     return thresholds + meters
 
 
+@pages.app_template_global()
+def help_name() -> str:
+    """The page that explains the screen that is being shown."""
+    return help.OF_SCREEN.get(request.blueprint or "", help.SAFETY)
+
+
+@pages.app_template_global()
+def help_link(name: str) -> Markup:
+    """A link to a page of the help, for the place where it is needed."""
+    said = phrase("page.base.help")
+    title = phrase(f"help.{name}.title")
+    to = url_for("pages.help_page", name=name)
+    return Markup('<a class="helplink" href="{}" aria-label="{}: {}">{}</a>').format(to, said, title, said)
+
+
 @pages.get("/help")
-def help_page() -> Answer:
-    """What the marks mean, the cautions, and every threshold with its source."""
-    return render_template("pages/help.html", marks=_marks(), figures=_figures())
+@pages.get("/help/<name>")
+def help_page(name: str = help.SAFETY) -> Answer:
+    """A page of the help; with ``words`` those that have them, and the lines where they stand."""
+    words = request.args.get("words", "").strip()[:80]
+    if name not in help.PAGES:
+        abort(404)
+    shown = help.search(words) if words else [help.help_page(name)]
+    listed = [help.help_page(one) for one in help.PAGES]
+    return render_template("pages/help.html", pages=listed, shown=shown, words=words, name=name)
+
+
+@pages.get("/help/figures")
+def figures() -> Answer:
+    """Every threshold and every meter's accuracy, with their sources."""
+    return render_template("pages/figures.html", figures=_figures())
 
 
 @pages.get("/health")
