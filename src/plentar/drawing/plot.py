@@ -15,6 +15,8 @@ from plentar.words.numbers import clock
 HEIGHT, TOP, BOTTOM = 300, 34, 26
 INSIDE = HEIGHT - TOP - BOTTOM
 BUCKETS, WIDE, TALL = 700, 1000, 1000
+#: The share of a phone's width that a letter of a flag takes.
+LETTER = 0.022
 NICE_AMPS = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 NICE_S = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400)
 
@@ -152,15 +154,17 @@ def _labels(from_s: float, to_s: float, top: float, zero_s: float) -> Iterable[s
 
 
 def _flags(flags: Iterable[Flag], from_s: float, to_s: float) -> Iterable[str]:
-    """Posts with their words above; words that would lie on each other go on two rows."""
+    """Posts with their words above; words that would lie on each other on a phone go on two rows,
+    and are left to the list where both are taken."""
     last = {0: -1.0, 1: -1.0}
     for flag in sorted(flags, key=lambda flag: flag.t_s):
         x = (flag.t_s - from_s) / (to_s - from_s)
         if not 0 <= x <= 1:
             continue
-        row = 0 if x - last[0] > 0.09 else 1
+        room = max(0.09, LETTER * (len(flag.text) + 1))
+        row = 0 if x - last[0] > room else 1
         yield f'<line class="flag {flag.word}" x1="{_at(x)}" x2="{_at(x)}" y1="{TOP - 4}" y2="{HEIGHT - BOTTOM}"/>'
-        if x - last[row] > 0.09:
+        if x - last[row] > room:
             last[row] = x
             anchor = "start" if x < 0.05 else "end" if x > 0.95 else "middle"
             yield f'<text class="flag {flag.word}" x="{_at(x)}" y="{13 + 14 * row}" text-anchor="{anchor}">{flag.text}</text>'

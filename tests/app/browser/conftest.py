@@ -68,9 +68,9 @@ def page(context: BrowserContext) -> Iterator[Page]:
 
 def sign_in(page: Page, base: str, login: str, password: str) -> None:
     page.goto(f"{base}/sign-in")
-    page.get_by_label("Name").fill(login)
-    page.get_by_label("Password").fill(password)
-    page.get_by_role("button", name="Sign in").click()
+    page.locator("#login").fill(login)
+    page.locator("#password").fill(password)
+    page.locator("#password").press("Enter")
     page.wait_for_url(f"{base}/")
 
 

@@ -18,6 +18,7 @@ from tests.app.browser.conftest import DESK, PHONE, sign_in
 from tests.app.conftest import PASSWORD
 from tests.app.touching import press_close
 
+LAYOUT = Path(__file__).with_name("layout.js").read_text().strip().rstrip(";")
 AXE = Path(__file__).resolve().parents[3] / "node_modules/axe-core/axe.min.js"
 
 
@@ -258,3 +259,34 @@ def test_the_visit_page_is_light(browser, base, somebody, start_visit):
     assert transferred() <= 40_000
     assert BeautifulSoup(page.content(), "html.parser").select("svg.unit")
     context.close()
+
+
+def test_no_text_is_cut_or_lies_over_another(browser, base, somebody):
+    """In the longer language, at a desk and on a phone; a page on which both happen is told of both."""
+    me = somebody()
+    bench = me.start_visit()
+    for at, quantity, value in [("E1", "amps", "12"), ("C1", "volts", "244"), ("FL1", "volts", "240")]:
+        me.read(bench, at, quantity, value)
+    paths = [
+        *addresses(me, bench),
+        f"{bench}/circuits",
+        "/board",
+        "/search",
+        "/rounds",
+        "/parts",
+        "/help/readings",
+    ]
+    page = browser.new_context(viewport=DESK, locale="es-US").new_page()
+    sign_in(page, base, me.account.login, PASSWORD)
+    found = []
+    for path in paths:
+        page.goto(f"{base}{path}")
+        page.wait_for_load_state("networkidle")
+        for size in (PHONE, DESK):
+            page.set_viewport_size(size)
+            found += [f"{path} at {size['width']}: {one}" for one in page.evaluate(LAYOUT)]
+    assert not found
+    page.goto("about:blank")
+    page.set_content("""<p style="width: 3em; overflow: hidden; white-space: nowrap">much too long for it</p>
+        <p>below</p><p style="margin-top: -2.2em; width: 1900px">above</p>""")
+    assert {one.split(":")[0] for one in page.evaluate(LAYOUT)} == {"cut", "over each other", "page"}
