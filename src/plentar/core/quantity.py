@@ -47,6 +47,8 @@ class Quantity(StrEnum):
         return figure(value, self.sign, digits)
 
 
+#: The unit of a difference of temperatures.
+DEGREES = "Δ°F"
 _SIGNS = {
     Quantity.AMPS: "A",
     Quantity.VOLTS: "V",

@@ -13,6 +13,7 @@ from plentar.core.visit.against_record import tied_across
 from plentar.drawing import symbols
 from plentar.drawing.parts import ELSEWHERE, FUSE, OTHER_SPEED, Scene
 from plentar.words import chosen, phrase
+from plentar.words.numbers import plain
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +118,7 @@ def _plate(part: Part) -> str:
                 return phrase("drawing.blocks.typical-seconds", low=low, high=high)
             return f"{low}–{high} s"
         case Limit():
-            return f"{part.opens_f:g} °F" if part.opens_f else ""
+            return plain(part.opens_f, "°F") if part.opens_f else ""
         case Link():
             return ""
 

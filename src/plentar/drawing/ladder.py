@@ -15,6 +15,7 @@ from plentar.drawing.parts import FORMS, Form, Placed, Scene, Spot, handle, touc
 from plentar.drawing.surroundings import surrounding_blocks
 from plentar.drawing.symbols import HALF
 from plentar.words import chosen, language, phrase
+from plentar.words.measures import Measures, used
 
 BLOCK_GAP = 16
 WIRE_Y = 44
@@ -45,7 +46,7 @@ def draw_surroundings(unit: Unit, form: Form, scene: Scene) -> str:
 
 def redraw(unit: Unit, scene: Scene, changed: Iterable[str]) -> str:
     """The parts at some points alone, in every form, to be put in the place of those on a page."""
-    places = _PLACES.get_or_make((language(), unit, scene.stand), lambda: _places(unit, scene))
+    places = _PLACES.get_or_make((language(), used(), unit, scene.stand), lambda: _places(unit, scene))
     return "".join(
         touch(form, scene, part, ' data-hx-swap-oob="true"')
         for point in changed
@@ -55,7 +56,7 @@ def redraw(unit: Unit, scene: Scene, changed: Iterable[str]) -> str:
 
 _Places = dict[str, list[tuple[Form, Placed]]]
 #: By language, unit and stand. What is read changes no part's place: only what is written on it.
-_PLACES: Cache[tuple[str, Unit, Hashable], _Places] = Cache(
+_PLACES: Cache[tuple[str, Measures, Unit, Hashable], _Places] = Cache(
     "places", 8 * MEGABYTE, lambda places: PLACE_BYTES * len(places)
 )
 

@@ -10,6 +10,7 @@ from plentar.drawing import symbols
 from plentar.drawing.blocks import POWER_WORDS, Block, Item, Rung, control_block, line_blocks, points_in
 from plentar.drawing.parts import Scene
 from plentar.words import chosen, phrase
+from plentar.words.numbers import plain, show
 
 
 def surrounding_blocks(unit: Unit, scene: Scene) -> Iterator[Block]:
@@ -40,7 +41,7 @@ def _supply(unit: Unit, scene: Scene, circuit: Circuit) -> Block:
         else phrase("drawing.surroundings.wire-unknown")
     )
     if wire and wire.length_ft:
-        laid += phrase("drawing.surroundings.ft", length_ft=f"{wire.length_ft:g}")
+        laid += phrase("drawing.surroundings.ft", length_ft=plain(wire.length_ft, "ft"))
     ahead = unit.feeder
     past = ""
     if ahead is not None and name in ahead.circuits:
@@ -87,7 +88,7 @@ def _leg(circuit: str, leg: str, power: str) -> Rung:
 def _air(unit: Unit) -> Block:
     blower = unit.blower
     rated = (
-        phrase("drawing.surroundings.cfm-rated", air_cfm=f"{blower.air_cfm:g}")
+        phrase("drawing.surroundings.cfm-rated", air_cfm=show(blower.air_cfm, "CFM", 4))
         if blower and blower.air_cfm
         else phrase("drawing.surroundings.air-not-plate")
     )
@@ -97,7 +98,7 @@ def _air(unit: Unit) -> Block:
         else ""
     )
     least = (
-        phrase("drawing.surroundings.cfm-least", min_cfm=f"{blower.min_cfm:g}")
+        phrase("drawing.surroundings.cfm-least", min_cfm=show(blower.min_cfm, "CFM", 4))
         if blower and blower.min_cfm
         else ""
     )

@@ -18,6 +18,7 @@ from plentar.files.sheet_settings import SheetSettings
 from plentar.store.models import Account, Shop
 from plentar.store.passwords import hashed, is_right
 from plentar.words import phrase
+from plentar.words.measures import Measures
 
 ROLES = ("technician", "lead")
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._+@-]{1,59}")
@@ -106,6 +107,11 @@ class SignedIn:
     def language(self) -> str:
         """What this person reads: their own language, else the shop's."""
         return self.own_language or str(self.shop_sheets.get("screens", "en"))
+
+    @property
+    def measures(self) -> Measures:
+        """In what the shop shows and types temperatures, air and lengths."""
+        return SheetSettings.model_validate(self.shop_sheets).measures
 
 
 _SIGNED_IN = (

@@ -22,9 +22,11 @@ from plentar.core.expected import Word
 from plentar.core.said import listed
 from plentar.drawing.glyphs import glyph, in_words, tone
 from plentar.web.drawings import control_side, line_side
-from plentar.words import LANGUAGES, capital, chosen, language, phrase, speak, unfilled
+from plentar.web.people import me
+from plentar.words import LANGUAGES, capital, chosen, language, measures, phrase, speak, unfilled
 from plentar.words.dates import day_of_year
 from plentar.words.heard import hear
+from plentar.words.measures import Measures, measure
 from plentar.words.numbers import clock, show
 from plentar.words.visits import finding_in_words
 
@@ -157,10 +159,12 @@ def init_app(app: Flask) -> None:
     @app.before_request
     def _speak() -> None:
         speak("en" if request.endpoint == "static" else _asked_for())
+        measure(me().measures if current_user.is_authenticated else Measures())
 
     @app.teardown_request
     def _speak_english(_: BaseException | None) -> None:
         speak("en")
+        measure(Measures())
 
     app.jinja_environment = Templates
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -170,6 +174,7 @@ def init_app(app: Flask) -> None:
         sentence=sentence,
         finding=finding_in_words,
         heard=heard,
+        sign=measures.sign,
         listed=lambda items: str(listed(items)),
         show=show,
         clock=clock,

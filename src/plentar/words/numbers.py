@@ -5,16 +5,18 @@ from __future__ import annotations
 import math
 
 from plentar.core.cache import MEGABYTE, Cache
+from plentar.words import measures
 
 #: Between a number and its unit, narrow and never broken.
 NARROW = "\u202f"
 #: Units that nobody reads to a tenth.
-_WHOLE = frozenset({"CFM"})
+_WHOLE = frozenset({"CFM", "L/s"})
 _SHOWN: Cache[tuple[float, str, int], str] = Cache("numbers", MEGABYTE, lambda _: 120)
 
 
 def show(value: float, unit: str = "", digits: int = 3) -> str:
     """A value at a meter's resolution: three figures, prefixes above a thousand."""
+    value, unit = measures.shown(value, unit)
     return _SHOWN.get_or_make((value, unit, digits), lambda: _show(value, unit, digits))
 
 
@@ -36,6 +38,7 @@ def with_unit(number: str, unit: str) -> str:
 
 def show_span(low: float, high: float, unit: str, digits: int = 3) -> str:
     """From a value to a value, with one unit; one value where both show alike."""
+    (low, _), (high, unit) = measures.shown(low, unit), measures.shown(high, unit)
     one, two = show(low, "", digits), show(high, unit, digits)
     prefixed = unit in {"Ω", "W"} and abs(high) >= 1e3
     if prefixed:
@@ -44,8 +47,10 @@ def show_span(low: float, high: float, unit: str, digits: int = 3) -> str:
 
 
 def plain(value: float, unit: str = "") -> str:
-    """As it is printed: no zeros behind the point."""
-    return with_unit(f"{value:g}".replace("-", "−"), unit)
+    """As it is printed: no zeros behind the point; to a tenth in another measure than it was printed in."""
+    said, sign = measures.shown(value, unit)
+    value = value if said == value else round(said, 1)
+    return with_unit(f"{value:g}".replace("-", "−"), sign)
 
 
 def _figures(size: float, digits: int) -> str:

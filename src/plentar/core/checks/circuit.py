@@ -192,7 +192,7 @@ def voltage_drop(unit: Unit) -> Iterator[Result]:
         text = say(
             "checks.circuit.ft-wire-drop-over",
             one=said_of(unit, one.id),
-            length_ft=plain(wire.length_ft),
+            length_ft=plain(wire.length_ft, "ft"),
             drop=figure(drop, "V"),
             drop_2=rounded(100 * drop / one.rated_volts, 1),
         )

@@ -9,7 +9,7 @@ from plentar.core.checks.registry import Result, check
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
 from plentar.core.quantity import Quantity
-from plentar.core.said import Said, figure, say
+from plentar.core.said import Said, figure, plain, say
 from plentar.core.supply.conductors import dropped_volts, ohms_per_kft, thinnest_ohms_per_kft
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.model import CONTACT_OHMS, UNKNOWN_CONDUCTOR_OHMS
@@ -179,7 +179,7 @@ def _pole(evidence: Evidence, taken: Taken, circuit: Circuit) -> Result:
         surely=figure(max(0.0, surely) * fed.amps, "W"),
     )
     if circuit.conductor is None or circuit.conductor.length_ft <= 0:
-        text += say("checks.joints.wires-size-length-not")
+        text += say("checks.joints.wires-size-length-not", length_ft=plain(UNKNOWN_FEET, "ft"))
     numbers = {"volts": volts, "amps": fed.amps, "watts": left * fed.amps}
     return Finding(FindingCode.JOINT_HEAT, level or Level.WATCH, name, text, numbers, t_s=t_s)
 

@@ -27,7 +27,7 @@ def leaving_air(evidence: Evidence) -> Iterator[Result]:
         return
     stop = hot_f > th.LEAVING_AIR_STOP_F
     due_f = th.LEAVING_AIR_STOP_F if stop else th.LEAVING_AIR_REPAIR_F
-    text = say("checks.leaving-air.air-leaves-above-f", hot_f=figure(hot_f, "°F"), due_f=plain(due_f))
+    text = say("checks.leaving-air.air-leaves-above-f", hot_f=figure(hot_f, "°F"), due_f=plain(due_f, "°F"))
     yield Finding(
         FindingCode.HIGH_LEAVING_AIR,
         Level.STOP_NOW if stop else Level.REPAIR,

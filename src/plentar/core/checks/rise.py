@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from plentar.core.air.rise import Rise, measured_rise
 from plentar.core.checks.registry import Result, check
 from plentar.core.judgement import Clear, Finding, FindingCode, Level, NotJudged
-from plentar.core.said import Said, figure, plain, say
+from plentar.core.quantity import DEGREES
+from plentar.core.said import Said, figure, say
 from plentar.core.tables import thresholds as th
 from plentar.core.visit.evidence import Evidence
 
@@ -35,8 +36,8 @@ def low_airflow(evidence: Evidence) -> Iterator[Result]:
     elif per_ton is not None and per_ton < th.AIRFLOW_WATCH_PER_TON:
         words = say(
             "checks.rise.ton-more-usual",
-            per_ton=figure(per_ton),
-            airflow_watch_per_ton=plain(th.AIRFLOW_WATCH_PER_TON),
+            per_ton=figure(per_ton, "CFM"),
+            airflow_watch_per_ton=figure(th.AIRFLOW_WATCH_PER_TON, "CFM"),
         )
         yield _finding(rise, Level.WATCH, words)
     elif rise.settled:
@@ -49,7 +50,7 @@ def _finding(rise: Rise, level: Level, words: Said) -> Finding:
     text = say(
         "checks.rise.warm-air-filter-coil",
         watts=figure(rise.watts / 1000, "kW"),
-        rise_f=figure(rise.rise_f, "°F"),
+        rise_f=figure(rise.rise_f, DEGREES),
         cfm=figure(rise.cfm, "CFM", 4),
         words=words,
     )

@@ -9,7 +9,7 @@ from plentar.core.expected import Word
 from plentar.core.expected.rules import expected_of
 from plentar.core.expected.waiting import coil_volts_of, waiting_for
 from plentar.core.judgement import Slip, SlipCode
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import DEGREES, Quantity
 from plentar.core.said import figure, plain, rounded, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
@@ -147,9 +147,9 @@ def _glow(evidence: Evidence, taken: Taken) -> Iterator[Slip]:
     if rise_f > most_f:
         text = say(
             "checks.slips.rise-all-elements-air",
-            rise_f=figure(rise_f, "°F"),
+            rise_f=figure(rise_f, DEGREES),
             least_airflow=rounded(100 * th.LEAST_AIRFLOW),
-            most_f=figure(most_f, "°F"),
+            most_f=figure(most_f, DEGREES),
         )
         yield Slip(SlipCode.GLOW_IN_SIGHT, "supply-air", text, taken.reading.key)
 

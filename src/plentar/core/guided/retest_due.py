@@ -12,7 +12,7 @@ from plentar.core.expected.ends import below, partition
 from plentar.core.expected.rules import expected_of
 from plentar.core.guided import Step
 from plentar.core.guided.asking import Asking, TestStage
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import DEGREES, Band, Quantity
 from plentar.core.said import figure, say
 from plentar.core.supply.control_budget import control_budget
 from plentar.core.tables import thresholds as th
@@ -134,7 +134,7 @@ class Dues:
         high = start + RISE_SHARE.high * rise_f + probe
         due = say(
             "guided.retest-due.due-rise",
-            rise_f=figure(rise_f, "°F"),
+            rise_f=figure(rise_f, DEGREES),
             air_cfm=figure(blower.air_cfm, "CFM", 4),
         )
         return Expected(

@@ -8,7 +8,7 @@ from plentar.core.air.airflow import air_rise_f
 from plentar.core.air.rise import HEAT_PUMP, Rise, measured_rise
 from plentar.core.guided import Guided, Step, lines
 from plentar.core.guided.asking import Asking, TestStage, heat_calls
-from plentar.core.quantity import Quantity
+from plentar.core.quantity import DEGREES, Quantity
 from plentar.core.said import NOTHING, Said, figure, plain, say
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.naming import said_of
@@ -73,19 +73,19 @@ def _said(evidence: Evidence, found: Rise) -> tuple[tuple[Said, Said], ...]:
     return lines(
         (
             say("guided.rise.rise"),
-            figure(found.rise_f, "°F")
-            + (say("guided.rise.due", due=figure(due, "°F"), about=about) if due else NOTHING),
+            figure(found.rise_f, DEGREES)
+            + (say("guided.rise.due", due=figure(due, DEGREES), about=about) if due else NOTHING),
         ),
         (say("guided.rise.heat"), say("guided.rise.volts-amps", watts=figure(found.watts / 1000, "kW"))),
         (
             say("guided.rise.air"),
             figure(found.cfm, "CFM", 4)
-            + (say("guided.rise.ton", cfm=figure(found.cfm / tons)) if tons else NOTHING)
+            + (say("guided.rise.ton", cfm=figure(found.cfm / tons, "CFM")) if tons else NOTHING)
             + (NOTHING if found.settled else say("guided.rise.provisional-before-five-minutes")),
         ),
         (
             say("guided.rise.site"),
-            say("guided.rise.ft", altitude_ft=plain(evidence.visit.settings.altitude_ft))
+            say("guided.rise.ft", altitude_ft=plain(evidence.visit.settings.altitude_ft, "ft"))
             if evidence.visit.settings.altitude_ft
             else None,
         ),
@@ -107,5 +107,8 @@ def _limits(evidence: Evidence, found: Rise) -> Said | None:
     stays = full_f < min(opens)
     does = say("guided.rise.they-stay-closed-unless") if stays else say("guided.rise.they-will-open-close")
     return say(
-        "guided.rise.all-strips-this-air", full_f=figure(full_f, "°F"), opens=plain(min(opens)), does=does
+        "guided.rise.all-strips-this-air",
+        full_f=figure(full_f, "°F"),
+        opens=plain(min(opens), "°F"),
+        does=does,
     )

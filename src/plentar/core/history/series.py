@@ -13,7 +13,7 @@ from plentar.core.checks.joints import feed_amps, pole_of
 from plentar.core.circuit.shown_by_meter import accuracy_of
 from plentar.core.expected.rules import expected_of
 from plentar.core.history.drift import Seen, Shape, Trend, trend_of
-from plentar.core.quantity import Band, Quantity
+from plentar.core.quantity import DEGREES, Band, Quantity
 from plentar.core.said import Said, say
 from plentar.core.tables import thresholds as th
 from plentar.core.timing.moves import moves_of
@@ -42,7 +42,7 @@ KINDS: Mapping[str, Kind] = {
     "off": Kind(say("history.series.time-off"), "s"),
     "sag": Kind(say("history.series.volts-lost-under-heat"), "V"),
     "joint": Kind(say("history.series.heat-contacts"), "W"),
-    "rise": Kind(say("history.series.rise-air"), "°F"),
+    "rise": Kind(say("history.series.rise-air"), DEGREES),
     "cfm": Kind(say("history.series.air-moved"), "CFM"),
     "coil": Kind(say("history.series.ohms-coil"), "Ω"),
     "uf": Kind(say("history.series.capacitor"), "µF"),

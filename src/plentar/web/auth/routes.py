@@ -26,7 +26,9 @@ from plentar.web.database import database
 from plentar.web.entry import Form, Number, parse_entry, required
 from plentar.web.people import Person, lead_only, me, my_session, signed_in
 from plentar.web.showing import THEMES
-from plentar.words import LANGUAGES
+from plentar.words import LANGUAGES, measures
+from plentar.words.measures import AIR, LENGTHS
+from plentar.words.numbers import NARROW, plain
 
 auth = Blueprint("auth", __name__)
 
@@ -65,6 +67,8 @@ class SheetsEntry(BaseModel):
     phone: Annotated[str, Field(max_length=60)] = ""
     language: str = "en"
     scale: str = "F"
+    air: str = "CFM"
+    length: str = "ft"
     screens: str = "en"
     currency: Annotated[str, Field(max_length=8)] = ""
 
@@ -131,6 +135,7 @@ def _account_page(form: Form) -> str:
     judging = SettingsJson.model_validate(me().shop_settings).model_dump()
     sheets = SheetSettings.model_validate(me().shop_sheets).model_dump()
     standing = {name: str(value) for name, value in (judging | sheets).items()}
+    standing["altitude_ft"] = plain(judging["altitude_ft"], "ft").split(NARROW)[0]
     standing["own_language"] = me().own_language or ""
     typed = Form(standing | dict(form.typed), form.bad)
     return render_template(
@@ -141,6 +146,8 @@ def _account_page(form: Form) -> str:
         languages=LANGUAGES,
         own_languages={"": say("page.auth.account.as-shop"), **LANGUAGES},
         scales=SCALES,
+        airs={one: one for one in AIR},
+        lengths={one: one for one in LENGTHS},
     )
 
 
@@ -187,7 +194,8 @@ def choose_judging() -> Answer:
     lead_only()
     try:
         entry = parse_entry(JudgingEntry, request.form)
-        settings = parse_model(SettingsJson, me().shop_settings | entry.model_dump())
+        asked = entry.model_dump() | {"altitude_ft": measures.kept(entry.altitude_ft, "ft")}
+        settings = parse_model(SettingsJson, me().shop_settings | asked)
     except BadInput as bad:
         return _account_page(Form(request.form, bad)), 422
     set_judging(database(), me().shop_id, settings.model_dump())

@@ -28,6 +28,7 @@ from plentar.web.handover.sheet import OwnerSheet
 from plentar.web.people import me, signed_in
 from plentar.web.visits.answers import mine
 from plentar.words import phrase, speaking
+from plentar.words.measures import measuring
 
 owner = Blueprint("owner", __name__)
 SALT = "owner's sheet"
@@ -46,7 +47,7 @@ def _sheet(record: VisitRecord) -> OwnerSheet:
 
 def _html(sheet: OwnerSheet, **more: object) -> str:
     """The sheet in the owner's language."""
-    with speaking(sheet.settings.language):
+    with speaking(sheet.settings.language), measuring(sheet.settings.measures):
         return render_template(
             "sheets/owner.html", sheet=sheet, lang=sheet.settings.language, shop=sheet.shop, **more
         )

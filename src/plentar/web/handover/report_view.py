@@ -23,7 +23,7 @@ from plentar.web.visits.guided import TestView
 from plentar.web.visits.log_rows import LogRow, readings_of
 from plentar.web.visits.view import BenchView
 from plentar.words import chosen, phrase
-from plentar.words.numbers import clock, show_span
+from plentar.words.numbers import clock, plain, show_span
 from plentar.words.visits import complaint_in_words, outcome_in_words
 
 
@@ -132,7 +132,7 @@ class ReportView:
             phrase(
                 "handover.report-view.amps-elements-band-ft",
                 band=settings.band.value,
-                altitude_ft=f"{settings.altitude_ft:g}",
+                altitude_ft=plain(settings.altitude_ft, "ft"),
             ),
             phrase(
                 "handover.report-view.how-often-parts-fail",

@@ -25,7 +25,7 @@ from plentar.store.record import VisitRecord
 from plentar.web.drawings import data_address, svg_address
 from plentar.web.handover import plain
 from plentar.web.visits.view import BenchView
-from plentar.words import locale, phrase
+from plentar.words import locale, measures, phrase
 
 #: Findings that are no owner's business.
 _INNER = frozenset({FindingCode.CONTRADICTION, FindingCode.HOUSE_TIME})
@@ -194,9 +194,8 @@ class OwnerSheet:
 
     def _shown(self, quantity: Quantity, value: float) -> str:
         if quantity is Quantity.TEMP_F:
-            celsius = self.settings.scale == "C"
-            shown = (value - 32) / 1.8 if celsius else value
-            return f"{format_decimal(round(shown), locale=locale())} °{self.settings.scale}"
+            shown, sign = measures.shown(value, quantity.sign)
+            return f"{format_decimal(round(shown), locale=locale())} {sign}"
         return f"{format_decimal(round(value, 1), locale=locale())} {quantity.sign}"
 
     @property

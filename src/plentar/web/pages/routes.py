@@ -7,6 +7,7 @@ from markupsafe import Markup
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
+from plentar.core.quantity import DEGREES, Quantity
 from plentar.core.tables.thresholds import ALL as THRESHOLDS
 from plentar.core.tables.thresholds import Threshold
 from plentar.core.unit.accuracy import ACCURACY
@@ -15,6 +16,7 @@ from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.pages import help
 from plentar.words import has, phrase
+from plentar.words.numbers import plain
 
 pages = Blueprint("pages", __name__)
 
@@ -38,7 +40,7 @@ def _figures() -> list[tuple[str, str, str, str]]:
     meters = [
         (
             phrase("pages.routes.meter", quantity=quantity),
-            f"±({100 * a.share:g} % + {a.fixed:g} {quantity.sign})",
+            f"±({100 * a.share:g} % + {plain(a.fixed, DEGREES if quantity is Quantity.TEMP_F else quantity.sign)})",
             phrase("pages.routes.added-outward-every-due"),
             phrase("pages.routes.field-meters-typical"),
         )

@@ -12,7 +12,7 @@ from plentar.core.tables import thresholds
 from plentar.core.unit.parts import Conductor
 from plentar.web.entry import Number
 from plentar.web.quick.numbers import MayLack, Numbers, within
-from plentar.words import chosen, phrase
+from plentar.words import chosen, measures, phrase
 from plentar.words.numbers import show
 
 CIRCUIT_AT_FIRST = {"kw": "10", "volts": "240", "blower": "3.4", "ambient": "30"}
@@ -35,7 +35,7 @@ def circuit_numbers(entry: CircuitEntry) -> Numbers:
         "6",
         "copper",
         ambient_c=ambient,
-        length_ft=entry.run or 0.0,
+        length_ft=measures.kept(entry.run or 0.0, "ft"),
         termination_c=int(entry.ends) if entry.ends else None,
     )
     elements = entry.kw * 1000 / entry.volts

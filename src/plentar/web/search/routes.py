@@ -32,7 +32,7 @@ from plentar.web.downloads import download
 from plentar.web.entry import MAYBE, Form, empty_as_none, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.search.stops import open_stops
-from plentar.words import phrase
+from plentar.words import measures, phrase
 from plentar.words.numbers import show as in_units
 from plentar.words.visits import complaint_in_words, complaints, finding_in_words, outcome_in_words, outcomes
 
@@ -71,7 +71,12 @@ class SearchEntry(BaseModel):
 
     def asked(self) -> Asked:
         """The same for the store."""
-        return Asked(**self.model_dump())
+        unit = KINDS[self.kind].sign if self.kind else ""
+        ends = {
+            end: value if value is None else measures.kept(value, unit)
+            for end, value in (("above", self.above), ("below", self.below))
+        }
+        return Asked(**self.model_dump() | ends)
 
 
 @search.get("/search")
@@ -105,7 +110,7 @@ def _page(form: Form, asked: Asked, visits: Any) -> str:
         codes=[(str(code), phrase(f"finding.{code}")) for code in FindingCode],
         complaints=complaints(),
         outcomes=outcomes(),
-        kind_choices=[(name, f"{kind.title}, {kind.sign}") for name, kind in KINDS.items()],
+        kind_choices=[(name, f"{kind.title}, {measures.sign(kind.sign)}") for name, kind in KINDS.items()],
     )
 
 

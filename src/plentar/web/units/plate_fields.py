@@ -13,7 +13,6 @@ from decimal import Decimal
 from typing import Any
 
 from plentar.core.errors import BadInput
-from plentar.core.quantity import parse_reading
 from plentar.core.said import Said, say
 from plentar.core.unit.kits import KIT_KINDS, KIT_TIES
 from plentar.core.unit.parts import (
@@ -29,7 +28,7 @@ from plentar.core.unit.unit import Unit
 from plentar.files.plate_edits import change_kind
 from plentar.files.unit_json import UnitJson, unit_to_json
 from plentar.files.visit_file import parse_model
-from plentar.words import phrase
+from plentar.words import measures, phrase
 
 AWG = ("14", "12", "10", "8", "6", "4", "3", "2", "1", "1/0", "2/0")
 #: A call that comes through an auxiliary switch, as a choice says it.
@@ -310,6 +309,8 @@ def read_value(thing: Any, field: PlateField) -> str:
             return f"{THROUGH}{thing['through']}"
         case "several":
             return ",".join(thing)
+    if field.kind == "number" and (shown := measures.shown(thing, field.unit)[0]) != thing:
+        return _plain(round(shown, 1))
     return _plain(thing) if isinstance(thing, float) else str(thing)
 
 
@@ -332,6 +333,8 @@ def changed_unit(unit: Unit, part: str, typed: Mapping[str, str]) -> Unit:
         if field.name not in typed and field.kind != "several":
             continue  # the form did not ask for it
         said = typed.get(field.name, "").strip()
+        if field.kind == "number" and said and said == read_value(thing, field):
+            continue  # as it was shown, to a tenth where the shop has another measure
         if field.kind == "control-kind":
             if _chosen(unit, field, said) != thing["type"]:
                 change_kind(plate, thing["id"], said)
@@ -407,7 +410,7 @@ def _value(unit: Unit, field: PlateField, typed: str) -> Any:
 
 def _number(field: PlateField, typed: str) -> float:
     try:
-        value = parse_reading(typed)
+        value = measures.read_typed(typed, field.unit)
     except BadInput as bad:
         raise BadInput(field.name, bad.reason) from None
     if math.isinf(value):

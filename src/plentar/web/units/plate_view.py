@@ -15,7 +15,7 @@ from plentar.web.units.acts import Act, Rung, acts_of, rungs_of
 from plentar.web.units.alike import alike
 from plentar.web.units.plate_fields import FIELDS, PlateField, locate, read_value
 from plentar.web.units.typical import Typical, typical_of
-from plentar.words import chosen, phrase
+from plentar.words import chosen, measures, phrase
 from plentar.words.numbers import show, show_span
 
 #: Where the tie's other end is touched on the drawing.
@@ -31,6 +31,10 @@ class FieldView:
     error: str = ""
     #: What is taken while nobody has read the print.
     typical: str = ""
+
+    @property
+    def unit(self) -> str:
+        return chosen(measures.sign(self.field.unit))
 
     @property
     def several(self) -> bool:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationInfo, field_validator
 
+from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.web.entry import MAYBE, CallSet, Entry, Number, PointName
+from plentar.words import measures
 
 Reason = Annotated[str, Field(min_length=3, max_length=500)]
 
@@ -15,14 +17,25 @@ Reason = Annotated[str, Field(min_length=3, max_length=500)]
 class ReadingEntry(Entry):
     """One reading off the meter; with ten turns in the clamp it shows ten times the amps."""
 
+    quantity: Quantity
     value: Number
     at: PointName
-    quantity: Quantity
     driven: bool = False
     driven_s: Annotated[Annotated[float, Field(ge=0, le=3600)] | None, MAYBE] = None
     low_z: bool = False
     turns: Annotated[int, Field(ge=1, le=10)] = 1
     note: Annotated[str, Field(max_length=2000)] = ""
+
+    @field_validator("value", mode="before")
+    @classmethod
+    def _in_fahrenheit(cls, typed: Any, info: ValidationInfo) -> Any:
+        """A temperature as it is kept, whichever scale it was typed in."""
+        if info.data.get("quantity") is not Quantity.TEMP_F:
+            return typed
+        try:
+            return f"{measures.read_typed(str(typed), Quantity.TEMP_F.sign):.4f}"
+        except BadInput as bad:
+            raise ValueError(bad.reason) from None
 
 
 class TakeEntry(Entry):

@@ -17,7 +17,7 @@ from plentar.core.unit.points import CONTROL_SIDE, Point
 from plentar.drawing.gauge import gauge
 from plentar.web.showing import verdict
 from plentar.web.visits.log_rows import LogRow
-from plentar.words import phrase
+from plentar.words import measures, phrase
 from plentar.words.numbers import show
 
 CYCLES = {"cycling": say("visits.pad.comes-goes"), "steady": say("visits.pad.steady-ten-minutes")}
@@ -124,6 +124,10 @@ class PadView(VerdictView):
     def more_keys(self) -> tuple[str, ...]:
         """Prefixes, and what a meter shows without a path."""
         return ("k", "M", "OL") if self.quantity is Quantity.OHMS else ()
+
+    @property
+    def sign(self) -> str:
+        return measures.sign(self.quantity.sign)
 
     @property
     def by_ear(self) -> bool:

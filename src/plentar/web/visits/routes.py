@@ -11,7 +11,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from plentar.core.door import model_of
 from plentar.core.errors import BadInput
 from plentar.core.judgement import Finding
-from plentar.core.quantity import Quantity, parse_reading
+from plentar.core.quantity import Quantity
 from plentar.core.said import listed
 from plentar.core.unit.points import device_at
 from plentar.core.visit.events import (
@@ -63,7 +63,7 @@ from plentar.web.visits.judging import JudgeView
 from plentar.web.visits.pads import pad_at, said_at, said_of
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.web.visits.what_if import what_if
-from plentar.words import phrase
+from plentar.words import measures, phrase
 
 visits = Blueprint("visits", __name__, url_prefix="/visits")
 #: How often a page asks again by itself for an answer that is not whole.
@@ -99,7 +99,8 @@ def preview(visit_id: uuid.UUID) -> Answer:
     if typed.strip():
         try:
             turns = request.args.get("turns", 1, int)
-            value = parse_reading(typed) / (turns if 1 <= turns <= 10 else 1)
+            sign = Quantity.TEMP_F.sign if request.args.get("quantity") == Quantity.TEMP_F else ""
+            value = measures.read_typed(typed, sign) / (turns if 1 <= turns <= 10 else 1)
         except BadInput as bad:
             error = str(bad.reason)
     asked = request.args

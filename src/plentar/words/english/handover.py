@@ -41,7 +41,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "handover.photos.no-such-photo": "No such photo.",
     "handover.report-view.text": ": {what}",
     "handover.report-view.by": "{said}, {t}, by {by}{how}",
-    "handover.report-view.amps-elements-band-ft": "Element amps by the {band} tolerance; {altitude_ft} ft altitude",
+    "handover.report-view.amps-elements-band-ft": "Element amps by the {band} tolerance; {altitude_ft} altitude",
     "handover.report-view.shops-own-repairs": "your shop’s repairs: {own}",
     "handover.report-view.trade": "the trade",
     "handover.report-view.how-often-parts-fail": "Failure rates by {how}",
