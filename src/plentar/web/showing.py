@@ -158,8 +158,9 @@ def script_words() -> str:
 def init_app(app: Flask) -> None:
     @app.before_request
     def _speak() -> None:
-        speak("en" if request.endpoint == "static" else _asked_for())
-        measure(me().measures if current_user.is_authenticated else Measures())
+        if request.endpoint != "static":
+            speak(_asked_for())
+            measure(me().measures if current_user.is_authenticated else Measures())
 
     @app.teardown_request
     def _speak_english(_: BaseException | None) -> None:
