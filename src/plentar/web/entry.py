@@ -64,6 +64,16 @@ def _none(typed: Any) -> Any:
 
 #: Around a type that may be None: nothing typed is None.
 empty_as_none = BeforeValidator(_none)
+
+
+def seconds_of_a_day(typed: str) -> float:
+    """Of a query. Raises ValueError where it is no number, or none of a day."""
+    seconds = float(typed)
+    if not 0 <= seconds <= 86_400:
+        raise ValueError(typed)
+    return seconds
+
+
 #: A number as people type it: comma or point, prefixes, ``OL``.
 Number = Annotated[float, BeforeValidator(_number)]
 #: Terminals, separated by commas.

@@ -3,8 +3,10 @@ it was; what is there already, by the ids that the archive carries, is left as i
 
 from __future__ import annotations
 
+import struct
 import uuid
 import zipfile
+import zlib
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -28,6 +30,17 @@ from plentar.words import phrase
 
 #: What a zip may hold, so that none fills the disk; an archive's text shrinks to a tenth.
 MOST_ENTRIES, MOST_RATIO = 1_000_000, 200
+#: What a zip that is cut, bent or encrypted is refused by, whichever of its parts is read.
+BROKEN = (
+    zipfile.BadZipFile,
+    zlib.error,
+    struct.error,
+    ValueError,
+    OSError,
+    RuntimeError,
+    EOFError,
+    OverflowError,
+)
 #: What an archive holds, in the order in which it is told.
 ARCHIVED = ("units", "visits", "part-kinds", "rounds")
 
@@ -163,7 +176,7 @@ def _opened(file: BinaryIO) -> zipfile.ZipFile:
     try:
         archive = zipfile.ZipFile(file)
         entries = archive.infolist()
-    except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
+    except BROKEN:
         raise BadInput("archive", phrase("store.archive.take-in.no-zip-can-read")) from None
     if len(entries) > MOST_ENTRIES:
         raise BadInput(
@@ -204,6 +217,6 @@ def _text(archive: zipfile.ZipFile, name: str) -> bytes:
             text = entry.read(MAX_BYTES + 1)
     except KeyError:
         raise BadInput(name, phrase("store.archive.take-in.not-archive")) from None
-    except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, EOFError):
+    except BROKEN:
         raise BadInput(name, phrase("store.archive.take-in.cant-read")) from None
     return text

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from plentar.core.handover.work import PARTS, STANDS, WHEN
 from plentar.core.said import say
 from plentar.core.visit.events import OUTCOMES
 from plentar.files.handover_json import PHOTO_KINDS
+from plentar.files.times import Day
 from plentar.store.owner_links import LASTS_DAYS
-from plentar.web.entry import MAYBE, Entry, required
+from plentar.web.entry import MAYBE, Entry, empty_as_none, required
 from plentar.words import phrase
 
 
@@ -20,10 +20,6 @@ def _left(typed: str) -> str:
     if typed not in OUTCOMES:
         raise ValueError(phrase("handover.entry.say-how-unit-left"))
     return typed
-
-
-def _day(typed: Any) -> Any:
-    return str(typed).strip() or None
 
 
 def _lasts(days: int) -> int:
@@ -52,7 +48,7 @@ class LineEntry(Entry):
     stands: Literal[tuple(STANDS)] = "open"  # type: ignore[valid-type]
     parts: Literal[tuple(PARTS)] = ""  # type: ignore[valid-type]
     meanwhile: Annotated[str, Field(max_length=300)] = ""
-    due_on: Annotated[date | None, BeforeValidator(_day)] = None
+    due_on: Annotated[Day | None, empty_as_none] = None
     minutes: Annotated[Annotated[float, Field(ge=0, le=10_000)] | None, MAYBE] = None
     price: Annotated[Annotated[float, Field(ge=0, le=1e7)] | None, MAYBE] = None
     source: Annotated[str, Field(max_length=160)] = ""

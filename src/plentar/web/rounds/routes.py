@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date
 from typing import Annotated
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -11,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from plentar.core.errors import BadInput
 from plentar.core.said import say
+from plentar.files.times import Day
 from plentar.store.people import people_of
 from plentar.store.rounds import assign, find_round, minutes_of, plan_round, rounds_of, stops_of
 from plentar.web.answer import Answer
@@ -27,7 +27,7 @@ class PlanEntry(BaseModel):
     """A new round: over the units that fit some words, or over what an earlier one left."""
 
     title: Annotated[str, Field(max_length=80), required(say("required.name"))] = ""
-    due_on: Annotated[date | None, empty_as_none] = None
+    due_on: Annotated[Day | None, empty_as_none] = None
     words: Annotated[str, Field(max_length=200)] = ""
     names: Annotated[str, Field(max_length=400_000)] = ""
     left_by: Annotated[uuid.UUID | None, empty_as_none] = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import date, datetime
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
@@ -16,6 +15,7 @@ from plentar.core.history.series import KINDS
 from plentar.core.judgement import FindingCode
 from plentar.core.visit.events import COMPLAINTS, OUTCOMES
 from plentar.files.found_csv import FoundRow, found_csv
+from plentar.files.times import Day, TimeOfDay
 from plentar.store.search import (
     MOST_ON_BOARD,
     MOST_ROWS,
@@ -50,7 +50,7 @@ def _one_of(values: Iterable[str]) -> AfterValidator:
     return AfterValidator(check)
 
 
-Day = Annotated[date | None, empty_as_none]
+MaybeDay = Annotated[Day | None, empty_as_none]
 Value = Annotated[Annotated[float, Field(ge=-1e12, le=1e12)] | None, MAYBE]
 
 
@@ -61,12 +61,12 @@ class SearchEntry(BaseModel):
     who: Annotated[str, Field(max_length=120)] = ""
     complaint: Annotated[str, _one_of(COMPLAINTS)] = ""
     outcome: Annotated[str, _one_of(OUTCOMES)] = ""
-    since: Day = None
-    until: Day = None
+    since: MaybeDay = None
+    until: MaybeDay = None
     kind: Annotated[str, _one_of(KINDS)] = ""
     above: Value = None
     below: Value = None
-    before: Annotated[datetime | None, empty_as_none] = None
+    before: Annotated[TimeOfDay | None, empty_as_none] = None
     skipped: Annotated[int, Field(ge=0, le=MOST_ROWS)] = 0
 
     def asked(self) -> Asked:
@@ -76,7 +76,7 @@ class SearchEntry(BaseModel):
             end: value if value is None else measures.kept(value, unit)
             for end, value in (("above", self.above), ("below", self.below))
         }
-        return Asked(**self.model_dump() | ends)
+        return Asked(**dict(self) | ends)
 
 
 @search.get("/search")

@@ -34,7 +34,7 @@ from plentar.store.visits import append_event
 from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
-from plentar.web.entry import Entry, parse_entry
+from plentar.web.entry import Entry, parse_entry, seconds_of_a_day
 from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import finds_visit, me, signed_in
 from plentar.web.visits.answers import changed, keep_note, mine
@@ -84,7 +84,7 @@ def bench(visit_id: uuid.UUID) -> Answer:
     pad = pad_at(view, at, asked.get("quantity"), driven="driven" in asked) if at else None
     if wants_fragment() and at:
         return render_template("visits/_pad.html", view=view, pad=pad)
-    wait = view.wait(request.args.get("after", 0.0, float))
+    wait = view.wait(request.args.get("after", 0.0, seconds_of_a_day))
     return render_template("visits/bench.html", view=view, pad=pad, wait=wait)
 
 
