@@ -58,6 +58,8 @@ class Account(Base):
     ended_at: Mapped[datetime | None]
     #: What they read, where it is not the shop's language.
     language: Mapped[str | None]
+    #: Of the newest link to choose a password; one of a lower number opens nothing.
+    link_number: Mapped[int] = mapped_column(server_default="0")
     shop: Mapped[Shop] = relationship()
 
 

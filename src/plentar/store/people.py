@@ -15,6 +15,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
+from plentar.core.said import listed
 from plentar.store.accounts import ROLES, set_password
 from plentar.store.errors import NotFound
 from plentar.store.models import Account, Shop, SignIn, now
@@ -48,12 +49,14 @@ def find_person(session: Session, shop_id: uuid.UUID, account_id: uuid.UUID) -> 
 
 
 def let_go(session: Session, person: Account) -> None:
-    """They sign in no more, and are signed in nowhere; what they recorded keeps their name.
+    """They sign in no more, and are signed in nowhere; their links open nothing, not even once they are let in
+    again; what they recorded keeps their name.
 
     Raises BadInput where no lead would be left.
     """
     _check_a_lead_stays(session, person)
     person.ended_at = now()
+    end_links(person)
     end_all(session, person.id)
 
 
@@ -65,7 +68,7 @@ def let_in(person: Account) -> None:
 def make_role(session: Session, person: Account, role: str) -> None:
     """Make them lead or technician; raises BadInput where no lead would be left."""
     if role not in ROLES:
-        raise BadInput("role", phrase("store.people.only", roles=" or ".join(ROLES)))
+        raise BadInput("role", phrase("store.people.only", roles=listed(ROLES, "or")))
     if role != "lead":
         _check_a_lead_stays(session, person)
     person.role = role
@@ -95,10 +98,16 @@ def person_named(session: Session, login: str) -> Account:
     return found
 
 
+def end_links(person: Account) -> None:
+    """No link that was made for them until now opens anything."""
+    person.link_number += 1
+
+
 def link_mark(person: Account) -> str:
-    """What a link to choose a password carries beside the account: the password of now, by a word
-    that tells nothing of it."""
-    return hashlib.sha256(f"{person.id} {person.password_hash}".encode()).hexdigest()[:16]
+    """What a link to choose a password carries beside the account: the password of now and the number of the
+    newest link, by a word that tells nothing of either."""
+    told = f"{person.id} {person.link_number} {person.password_hash}"
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 
 def person_by_link(session: Session, account_id: uuid.UUID, mark: str) -> Account:

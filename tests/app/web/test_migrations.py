@@ -28,6 +28,7 @@ REVISIONS = [
     "0013",
     "0014",
     "0017",
+    "0018",
 ]  # those that change a table
 
 

@@ -226,3 +226,25 @@ def test_the_command_gives_an_account_a_password(app, somebody, monkeypatch, dat
     monkeypatch.setattr("sys.stdin", io.StringIO(f"{CHOSEN}\n"))
     assert main(["password", "nobody-so-called"]) == 2
     assert "No such sign-in name" in capsys.readouterr().err
+
+
+def test_a_newer_link_ends_the_older_and_whoever_is_let_go_has_none(app, somebody, ask_in, session):
+    me, login = somebody(), f"new-{uuid.uuid4().hex[:8]}"
+    first = ask_in(me, login)
+    person = account(session, login)
+
+    def link():
+        return re.search(r"/password/\S+?(?=<)", change(me, person, "link").text)[0]
+
+    def opens(path):
+        return app.test_client().get(path).status_code == 200
+
+    assert opens(first)
+    second = link()
+    assert opens(second) and not opens(first)
+    change(me, person, "let-go")
+    change(me, person, "let-in")
+    assert not opens(second) and not opens(first), "not even once they are back"
+    third = link()
+    assert app.test_client().post(third, data={"new": CHOSEN}).status_code == 302
+    assert not opens(third)

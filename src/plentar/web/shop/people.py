@@ -12,7 +12,7 @@ from plentar.core.errors import BadInput
 from plentar.core.said import say
 from plentar.store.accounts import make_account
 from plentar.store.models import Account, Shop, now
-from plentar.store.people import find_person, last_signed_in, let_go, let_in, make_role, people_of
+from plentar.store.people import end_links, find_person, last_signed_in, let_go, let_in, make_role, people_of
 from plentar.web.answer import Answer
 from plentar.web.auth.check import Password, check_again
 from plentar.web.auth.choose import LASTS, link_for
@@ -98,6 +98,7 @@ def _do(person: Account, what: str) -> str:
     if what == "link":
         if person.ended_at is not None:
             raise BadInput("what", phrase("shop.people.let-them-again-first"))
+        end_links(person)
         return link_for(person)
     if what == "let-go":
         let_go(database(), person)
