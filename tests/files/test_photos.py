@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import struct
 import zlib
 
+import numpy as np
 import pytest
 from PIL import Image
 from pillow_heif import from_pillow
 
 from plentar.core.errors import BadInput
-from plentar.files.photos import MOST_BYTES, MOST_KEPT_BYTES, MOST_SIDE, read_photo
+from plentar.files.photos import MOST_BYTES, MOST_KEPT_BYTES, MOST_SIDE, read_filed, read_photo
 
 
 def taken(kind: str, size: tuple[int, int] = (64, 32), mode: str = "RGB", **more) -> bytes:
@@ -109,3 +111,31 @@ def test_half_a_picture_is_none_beside_a_printer_of_sheets(monkeypatch):
     monkeypatch.setattr("PIL.ImageFile.LOAD_TRUNCATED_IMAGES", True)
     with pytest.raises(BadInput):
         read_photo(HOSTILE["half"])
+
+
+def test_of_a_files_photo_the_pixels_alone_are_kept():
+    """Written by ourselves, and then bytes put in wherever a JPEG has room: none comes through, and what is seen
+    stays as it was."""
+    ours = read_photo(taken("JPEG", (640, 480))).jpeg
+    secret = b"12 Saltmarsh Lane"
+    segment = b"\xff\xe0" + (2 + len(secret)).to_bytes(2, "big") + secret
+    comment = b"\xff\xfe" + (2 + len(secret)).to_bytes(2, "big") + secret
+    for bent in (
+        ours[:2] + segment + ours[2:],
+        ours[:-2] + secret + ours[-2:],
+        ours + secret,
+        ours[:2] + comment + ours[2:],
+    ):
+        kept = read_filed(bent)
+        assert secret not in kept.jpeg and kept.key == hashlib.sha256(kept.jpeg).hexdigest()
+        before, after = (np.asarray(Image.open(io.BytesIO(jpeg)), int) for jpeg in (ours, kept.jpeg))
+        assert np.abs(before - after).mean() < 1
+    tables = [Image.open(io.BytesIO(jpeg)).quantization for jpeg in (ours, read_filed(ours).jpeg)]
+    assert tables[0] == tables[1], "at the quality that it had"
+
+
+def test_a_picture_of_noise_is_kept_like_any_other():
+    noise = Image.fromarray(np.random.default_rng(1).integers(0, 256, (1280, 1280, 3), dtype=np.uint8))
+    out = io.BytesIO()
+    noise.save(out, "PNG")
+    assert Image.open(io.BytesIO(read_photo(out.getvalue()).jpeg)).size == (1280, 1280)

@@ -5,9 +5,9 @@ from __future__ import annotations
 
 import hashlib
 import io
-import re
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cache
 from threading import Lock
 
 import pillow_heif
@@ -24,9 +24,8 @@ FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 #: What is kept: so many pixels a side, in so many bytes at most, by falling quality.
 MOST_SIDE, MOST_KEPT_BYTES, QUALITIES = 1280, 200_000, (80, 70, 60, 45, 30)
 LEAST_SIDE = 8
-#: Markers of a JPEG that is nothing but its picture: JFIF's own, tables, frames; and its scan.
-_TABLES, _SCAN = frozenset({0xE0, 0xDB, 0xC0, 0xC4, 0xDD}), 0xDA
-_MARKER = re.compile(rb"\xff[^\x00\xd0-\xd7]", re.DOTALL)
+# A picture of noise is written in one piece too, which takes more room than its pixels.
+ImageFile.MAXBLOCK = max(ImageFile.MAXBLOCK, 8_000_000)
 #: One is worked on at a time: a large one takes a few hundred megabytes while it is.
 _ONE = Lock()
 
@@ -53,6 +52,7 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
         ImageFile.LOAD_TRUNCATED_IMAGES = False
         try:
             with Image.open(io.BytesIO(raw), formats=FORMATS) as opened:
+                quality = _quality(opened)
                 picture = _upright(opened, path)
         except (
             UnidentifiedImageError,
@@ -65,24 +65,31 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
             Image.DecompressionBombError,
         ):
             raise BadInput(path, phrase("files.photos.no-photo-can-read")) from None
-        jpeg = _written(picture)
+        jpeg = _written(picture, quality)
     return Photo(hashlib.sha256(raw).hexdigest(), jpeg, *picture.size)
 
 
-def is_bare(jpeg: bytes) -> bool:
-    """A JPEG as this module writes them: nothing but its picture, small enough to be kept as it is."""
-    if len(jpeg) > MOST_KEPT_BYTES or jpeg[:2] != b"\xff\xd8" or jpeg[-2:] != b"\xff\xd9":
-        return False
-    at = 2
-    while jpeg[at : at + 1] == b"\xff" and jpeg[at + 1] != _SCAN:
-        if jpeg[at + 1] not in _TABLES:
-            return False
-        at += 2 + int.from_bytes(jpeg[at + 2 : at + 4], "big")
-        if at + 4 > len(jpeg):
-            return False
-    # In the scan there are stuffed bytes and restarts, and no other marker before the end.
-    scan = at + 2 + int.from_bytes(jpeg[at + 2 : at + 4], "big")
-    return jpeg[at : at + 2] == bytes((0xFF, _SCAN)) and not _MARKER.search(jpeg[scan:-2])
+def read_filed(raw: bytes, path: str = "photo") -> Photo:
+    """A photo out of a visit file: its pixels alone, under a key of what is kept. Raises BadInput.
+
+    One that this module wrote loses nothing: it is written again at the quality that it has.
+    """
+    photo = read_photo(raw, path)
+    return replace(photo, key=hashlib.sha256(photo.jpeg).hexdigest())
+
+
+def _quality(opened: Image.Image) -> int:
+    """The quality to write a picture at: that of its own tables where they are ours, else the best."""
+    tables = getattr(opened, "quantization", None)
+    return next((quality for quality in QUALITIES if _tables(quality) == tables), QUALITIES[0])
+
+
+@cache
+def _tables(quality: int) -> dict[int, list[int]]:
+    written = io.BytesIO()
+    Image.new("RGB", (LEAST_SIDE, LEAST_SIDE)).save(written, "JPEG", quality=quality)
+    with Image.open(written, formats=["JPEG"]) as opened:
+        return dict(getattr(opened, "quantization", {}))
 
 
 def _upright(opened: Image.Image, path: str) -> Image.Image:
@@ -110,11 +117,11 @@ def _upright(opened: Image.Image, path: str) -> Image.Image:
     return picture.convert("RGB")
 
 
-def _written(picture: Image.Image) -> bytes:
-    """In the best quality that fits; pixels alone, into a picture that knows nothing else."""
+def _written(picture: Image.Image, best: int) -> bytes:
+    """In the best quality that fits, from ``best`` on; pixels alone, into a picture that knows nothing else."""
     bare = Image.frombytes("RGB", picture.size, picture.tobytes())
     jpeg = b""
-    for quality in QUALITIES:
+    for quality in (q for q in QUALITIES if q <= best):
         kept = io.BytesIO()
         bare.save(kept, "JPEG", quality=quality, optimize=True)
         jpeg = kept.getvalue()

@@ -130,16 +130,17 @@ def import_visit(
     for kind, key in NOTES.items():
         of_kind: Sequence[Strict] = getattr(file.visit, key)
         for number, note in enumerate(of_kind):
+            filed: Strict = note
             if isinstance(note, PhotoJson):
                 path = f"visit.photos[{number}].jpeg"
-                from_file(session, account.shop_id, note, path, most_photo_bytes)
+                filed = from_file(session, account.shop_id, note, path, most_photo_bytes)
             session.add(
                 VisitNote(
                     shop_id=account.shop_id,
                     visit_id=row.id,
                     client_id=uuid.uuid4(),
                     kind=kind,
-                    body=note.model_dump(exclude=PICTURE),
+                    body=filed.model_dump(exclude=PICTURE),
                     recorded_by=account.id,
                 )
             )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+import hashlib
 import uuid
 from collections.abc import Collection
 
@@ -13,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.files.handover_json import MOST_PHOTOS, PhotoJson
-from plentar.files.photos import Photo, is_bare, read_photo
+from plentar.files.photos import Photo, read_filed
 from plentar.store.errors import NotFound
 from plentar.store.models import Shop, ShopPhoto, VisitNote, now
 from plentar.store.record import VisitRecord
@@ -90,16 +91,15 @@ def pictures(session: Session, shop_id: uuid.UUID, keys: Collection[str]) -> dic
     return {row.key: row.jpeg for row in rows}
 
 
-def from_file(session: Session, shop_id: uuid.UUID, note: PhotoJson, path: str, most: int) -> None:
-    """Store the picture of a visit file's photo under the file's key, read and written anew. Raises
-    BadInput."""
+def from_file(session: Session, shop_id: uuid.UUID, note: PhotoJson, path: str, most: int) -> PhotoJson:
+    """Store the picture of a visit file's photo, its pixels alone, and return the note under the key that was
+    worked out here: what a file names leads to no picture of the shop. Raises BadInput."""
     if note.jpeg is None:
-        return
+        return note.model_copy(update={"key": hashlib.sha256(f"no picture {note.key}".encode()).hexdigest()})
     try:
         raw = base64.b64decode(note.jpeg, validate=True)
     except binascii.Error:
         raise BadInput(path, phrase("store.photos.not-base64")) from None
-    photo = read_photo(raw, path)
-    # What is nothing but a picture already stays what it is, byte by byte.
-    jpeg = raw if is_bare(raw) else photo.jpeg
-    keep_photo(session, shop_id, Photo(note.key, jpeg, photo.width, photo.height), most, path)
+    photo = read_filed(raw, path)
+    keep_photo(session, shop_id, photo, most, path)
+    return note.model_copy(update={"key": photo.key})

@@ -118,7 +118,15 @@ def test_photos_and_part_kinds_come_along_and_a_cut_goes_on(hands, newcomer):
     back = entries(sent(other.client))
     assert back.keys() == parts.keys()
     for name in visits:
-        assert back[name].decode().splitlines() == parts[name].decode().splitlines()
+        came, went = (without_pictures(json.loads(one[name])) for one in (back, parts))
+        assert came == went
+
+
+def without_pictures(document):
+    """A visit file whose photos are there, by their texts: each is written anew where it is taken in."""
+    for photo in document["visit"].get("photos", ()):
+        assert photo.pop("jpeg") and len(photo.pop("key")) == 64
+    return document
 
 
 def zipped(parts: dict[str, bytes]) -> bytes:

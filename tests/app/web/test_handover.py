@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import gc
+import hashlib
 import io
 import json
 import re
@@ -224,8 +226,11 @@ def test_photos_are_kept_once_shown_exported_and_taken_out(hands, session, newco
     bench = taken.location.removesuffix("/report")
     again = json.loads(other.client.get(f"{bench}/visit.json").text)["visit"]["photos"]
     first = json.loads(file)["visit"]["photos"]
-    assert [p | {"jpeg": ""} for p in again] == [p | {"jpeg": ""} for p in first]
-    assert again[0]["jpeg"]
+    written_anew = {"jpeg": "", "key": ""}
+    assert [p | written_anew for p in again] == [p | written_anew for p in first]
+    came = base64.b64decode(again[0]["jpeg"])
+    assert again[0]["key"] == hashlib.sha256(came).hexdigest() != first[0]["key"], "worked out there"
+    assert Image.open(io.BytesIO(came)).size == (320, 240)
     broken = file.replace(first[0]["jpeg"], "bm90IGEgcGhvdG8=")
     data = {"client_id": str(uuid.uuid4()), "file": (io.BytesIO(broken.encode()), "visit.json")}
     answer = newcomer().client.post("/units/import", data=data)
@@ -234,7 +239,16 @@ def test_photos_are_kept_once_shown_exported_and_taken_out(hands, session, newco
     hands.post(f"{hands.bench}/photos/take-out", key=key)
     assert not hands.page(f"{hands.bench}/close").select(".photos img")
     assert session.get(ShopPhoto, (hands.shop_id, key)) is None
-    assert session.get(ShopPhoto, (other.account.shop_id, key)) is not None, "another shop’s stays"
+    assert session.get(ShopPhoto, (other.account.shop_id, again[0]["key"])), "another shop’s stays"
+    nameless = json.loads(file)
+    del nameless["visit"]["photos"][0]["jpeg"]
+    nameless["visit"]["photos"][0]["key"] = again[0]["key"]
+    data = {"client_id": str(uuid.uuid4()), "file": (io.BytesIO(json.dumps(nameless).encode()), "visit.json")}
+    report = other.client.post("/units/import", data=data).location
+    (photo,) = json.loads(other.client.get(f"{report.removesuffix('/report')}/visit.json").text)["visit"][
+        "photos"
+    ]
+    assert "jpeg" not in photo and photo["key"] != again[0]["key"], "a key that a file names opens no picture"
 
 
 def test_what_is_no_photo_is_refused_and_nothing_is_stored(hands, session, app):
