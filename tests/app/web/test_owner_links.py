@@ -35,6 +35,7 @@ def test_whoever_holds_it_reads_the_sheet_and_can_go_nowhere_from_it(linked, app
     answer = anybody.get(path)
     assert answer.status_code == 200 and "Heating element E2 gave no heat." in answer.text
     assert answer.headers["Referrer-Policy"] == "no-referrer"
+    assert "Set-Cookie" not in answer.headers and "Set-Cookie" not in anybody.get(f"{path}/sheet.pdf").headers
     assert answer.headers["Cache-Control"] == "no-store" and "noindex" in answer.headers["X-Robots-Tag"]
     page = BeautifulSoup(answer.text, "html.parser")
     assert [a["href"] for a in page.select("a[href]")] == [f"{path}/sheet.pdf"]

@@ -39,17 +39,18 @@ class Drawn:
     @property
     def on_record(self) -> Scene:
         """The same without switches to move: for the report and the file."""
-        return replace(self.scene(), handles={}, htmx_target="")
+        return replace(self.scene(to_move=False), htmx_target="")
 
     def again(self, pad: VerdictView) -> Markup:
         """The parts whose reading or verdict a stored reading changed."""
         every = {taken.reading.at for taken in self.view.evidence.taken}
         changed = every if pad.judges_others else {pad.point.name}
-        scene = self.scene(pad.point.name, changed)
+        scene = self.scene(pad.point.name, changed, to_move=False)
         return changed_parts(self.view.unit, scene, scene.badges)
 
-    def scene(self, selected: str = "", only: set[str] | None = None) -> Scene:
-        """What the drawing shows: contacts and live wires as the healthy unit would stand."""
+    def scene(self, selected: str = "", only: set[str] | None = None, to_move: bool = True) -> Scene:
+        """What the drawing shows: contacts and live wires as the healthy unit would stand; with switches to
+        move, which take a token of the session."""
         return Scene(
             link=self.view.link,
             badges=self._badges(only),
@@ -57,7 +58,7 @@ class Drawn:
             selected=selected,
             htmx_target="#pad",
             model=self.view.model,
-            handles=self._handles if only is None else {},
+            handles=self._handles if to_move else {},
             bridged=bridges_standing(self.view.visit.events),
         )
 
