@@ -14,7 +14,7 @@ from plentar.core.visit.events import COMPLAINTS, LOOK_ITEMS, OUTCOMES
 from plentar.files.sheet_settings import SCALES
 from plentar.store.demo.plates import plates
 from plentar.web import showing
-from plentar.web.handover import plain
+from plentar.web.handover import owner, plain
 from plentar.words import LANGUAGES, PSEUDO, speaking
 from tests.app import calls
 
@@ -128,6 +128,24 @@ def test_every_text_of_every_page_is_of_the_catalogue(worked, monkeypatch):
                 found.setdefault(word.lower(), f"{path}: {text[:150]}")
     assert seen > 30
     assert not found, "\n".join(f"{k} | {v}" for k, v in sorted(found.items()))
+
+
+def test_every_text_of_a_sheet_is_of_the_catalogue(worked, monkeypatch):
+    """The owner's, which the PDF is laid out from too, and the technician's."""
+    monkeypatch.setattr(showing, "_asked_for", lambda: PSEUDO)
+    monkeypatch.setattr(owner, "speaking", lambda _language: speaking(PSEUDO))
+    worked.client.post(f"{worked.bench}/close", data={"outcome": "left-off", "left_note": "Lug is new."})
+    sheets = [
+        BeautifulSoup(worked.client.get(f"{worked.bench}/{of}").text, "html.parser")
+        for of in ("owner", "report")
+    ]
+    words = {
+        word
+        for page in sheets
+        for text in said(page)
+        for word in re.findall(r"[^\W\d_]{4,}", bare(DATA.sub("", text)))
+    }
+    assert all(len(list(said(page))) > 10 for page in sheets) and not words
 
 
 @pytest.mark.parametrize("language", LANGUAGES)

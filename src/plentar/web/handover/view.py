@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 
 from markupsafe import Markup
@@ -24,12 +25,14 @@ from plentar.store.record import VisitRecord
 from plentar.web.people import me
 from plentar.web.showing import natural, verdict
 from plentar.web.visits.view import BenchView
-from plentar.words import phrase
+from plentar.words import language, phrase
 from plentar.words.numbers import clock
 
 #: What is not through yet of the retest.
 NOT_THROUGH = ("open", "fail")
 #: What a form sends of a line.
+#: Before that every screen was English.
+SPOKE_ENGLISH_UNTIL = datetime(2026, 12, 1, tzinfo=UTC)
 _FIELDS = ("when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source")
 _SHAPES = {"pass": "✓", "fail": "✕", "open": "○", "answered": "—"}
 _WORDS = {
@@ -117,6 +120,13 @@ class HandoverView:
         values = {name: getattr(line, name) for name in _FIELDS} | other | {"line": line.id}
         values["text_said"] = self.suggestion(line)
         return {name: value for name, value in values.items() if value not in (None, "")}
+
+    def written_in(self, line: WorkLine) -> str:
+        """The language of a line's words where it is known and not the page's: a suggestion that was stored as
+        words is of the time when Plentar spoke English alone."""
+        as_words = line.source and not isinstance(line.text, Said)
+        old = self.record.row.started_at < SPOKE_ENGLISH_UNTIL
+        return "en" if as_words and old and language() != "en" else ""
 
     def suggestion(self, line: WorkLine) -> str:
         """The text of a line as code and values, for its form to send back; empty where it was typed."""
