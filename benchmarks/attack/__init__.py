@@ -21,7 +21,7 @@ class Size:
     entries: int = 10_000
 
 
-WHOLE, SHORT = Size(), Size(requests=420, trials=2, entries=120)
+WHOLE, SHORT = Size(), Size(requests=260, trials=2, entries=100)
 
 
 def attack(size: Size = WHOLE, seed: int = 1) -> Counted:

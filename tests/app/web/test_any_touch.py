@@ -147,7 +147,7 @@ def any_unit(rnd):
             continue  # these don't go together
 
 
-@pytest.mark.parametrize("seed", [11, 12])
+@pytest.mark.parametrize("seed", [11])
 def test_whatever_is_touched_the_application_stands(somebody, session, soup, seed):
     me, rnd = somebody(), Random(seed)
     units = [make_unit(session, me.account.shop_id, any_unit(rnd)).row.id for _ in range(3)]
