@@ -28,7 +28,7 @@ from plentar.words.dates import day_of_year
 from plentar.words.heard import hear
 from plentar.words.measures import Measures, measure
 from plentar.words.numbers import clock, show
-from plentar.words.visits import finding_in_words
+from plentar.words.visits import action_in_words, finding_in_words
 
 #: How htmx is set up: no code and no styles of its own, and which answers go where.
 HTMX = {
@@ -173,6 +173,7 @@ def init_app(app: Flask) -> None:
     app.jinja_env.filters.update(
         word=chosen,
         sentence=sentence,
+        action=action_in_words,
         finding=finding_in_words,
         heard=heard,
         sign=measures.sign,

@@ -27,3 +27,8 @@ def complaints() -> dict[str, str]:
 def outcomes() -> dict[str, str]:
     """Every way to leave a unit by its key."""
     return {key: outcome_in_words(key) for key in OUTCOMES}
+
+
+def action_in_words(action: str) -> str:
+    """What a part was seen to do: on, off."""
+    return phrase(f"action.{action}")

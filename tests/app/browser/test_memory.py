@@ -44,7 +44,7 @@ def test_a_drift_is_found_on_the_pad_told_on_the_report_and_leads_to_its_visits(
     hands.amps(E1=17.9, E2=20.6)
     hands.calls()
     hands.close("left-off", "The first strip is worn.")
-    expect(page.locator("main")).to_contain_text("E1, amps at rated volts: ▲ falls by")
+    expect(page.locator("main")).to_contain_text("Element E1, amps at rated volts: ▲ falls by")
     page.goto(f"{base}{hands.unit}")
     page.get_by_role("link", name="All readings over the years").click()
     worn = page.locator(".histories section").first

@@ -25,7 +25,7 @@ def test_drift_is_found_on_the_pad_and_told_on_the_report(hands, earlier):
     assert not hands.page(f"{hands.bench}?at=K1.coil").select(".past")
     hands.amps(E1=18.2)
     report = hands.close("left-off", "The strip is worn.").text
-    assert "E1, amps at rated volts: ▲ falls by 0.8" in " ".join(report.split())
+    assert "Element E1, amps at rated volts: ▲ falls by 0.8" in " ".join(report.split())
     page = hands.page(f"{hands.unit}/history")
     first = page.select_one(".histories section")
     assert ("E1" in first.h2.text and "leaves its range" in first.text) or "left its range" in first.text

@@ -104,7 +104,7 @@ class ReportView:
 
     @cached_property
     def moves(self) -> list[str]:
-        return drifts_in_words(history_at(self.bench.record))
+        return drifts_in_words(self.bench.unit, history_at(self.bench.record))
 
     @property
     def times(self) -> list[str]:

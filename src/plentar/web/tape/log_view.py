@@ -25,6 +25,7 @@ from plentar.web.tape.view import TONES, WORDS
 from plentar.web.visits.view import BenchView
 from plentar.words import phrase
 from plentar.words.numbers import clock, show, show_span
+from plentar.words.visits import action_in_words
 
 #: A look at one stage shows this much on both sides; the least that can be zoomed into.
 AROUND_S, LEAST_SPAN_S = 25.0, 2.0
@@ -97,8 +98,8 @@ class LogView:
             Stretch(
                 m.due_s.low,
                 m.due_s.high,
-                phrase("tape.log-view.window", action=m.action),
-                phrase("tape.log-view.due", part=m.part, action=m.action),
+                phrase("tape.log-view.window", action=action_in_words(m.action)),
+                phrase("tape.log-view.due", part=m.part, action=action_in_words(m.action)),
             )
             for m in self.moves
         ]
@@ -107,7 +108,7 @@ class LogView:
             for c in self.trace.cycles
         ]
         flags = [
-            Flag(t_s, f"{stage.load} {action}", str(move.word(t_s)) if move else "plain")
+            Flag(t_s, f"{stage.load} {action_in_words(action)}", str(move.word(t_s)) if move else "plain")
             for stage in self.trace.stages
             for action, t_s, move in (("on", stage.on_s, stage.on), ("off", stage.off_s, stage.off))
             if t_s is not None and self.span[0] <= t_s <= self.span[1]
@@ -179,10 +180,21 @@ class LogView:
         look = self.link(t_s - AROUND_S, t_s + AROUND_S)
         at = clock(t_s - self.zero_s)
         if move is None:
-            return [Verdict(action, at, "", "plain", phrase("tape.log-view.no-call-known-answers"), look)]
+            return [
+                Verdict(
+                    action_in_words(action),
+                    at,
+                    "",
+                    "plain",
+                    phrase("tape.log-view.no-call-known-answers"),
+                    look,
+                )
+            ]
         word = move.word(t_s)
         mark = str(WORDS[word]) + (phrase("tape.view.provisional") if move.provisional else "")
-        return [Verdict(action, at, mark, TONES.get(word, "plain"), str(said(move, t_s)), look)]
+        return [
+            Verdict(action_in_words(action), at, mark, TONES.get(word, "plain"), str(said(move, t_s)), look)
+        ]
 
     @cached_property
     def offered(self) -> list[Offered]:
@@ -291,7 +303,7 @@ def _sampling(column: Column) -> str:
 
 def _words(event: Event) -> str:
     if isinstance(event, Observed):
-        return f"{event.part} {event.action}, {clock(event.t_s)}"
+        return f"{event.part} {action_in_words(event.action)}, {clock(event.t_s)}"
     asked = " + ".join(sorted(event.calls)) if isinstance(event, Calls) else ""
     return phrase("tape.log-view.call", value=asked or phrase("nothing"), t_s=clock(event.t_s))
 

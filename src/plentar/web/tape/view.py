@@ -32,6 +32,7 @@ from plentar.web.tape.rows import LaneView, RepeatRow, Said, Watch
 from plentar.web.visits.view import BenchView
 from plentar.words import chosen, phrase
 from plentar.words.numbers import clock
+from plentar.words.visits import action_in_words
 
 WORDS = {
     Timing.WAITING: say("tape.view.not-due-yet"),
@@ -222,7 +223,7 @@ class TapeView:
         word = move.word(self.now_s)
         provisional = move.provisional and move.seen_s is not None
         return Said(
-            move.action,
+            action_in_words(move.action),
             str(WORDS[word]) + (phrase("tape.view.provisional") if provisional else ""),
             TONES.get(word, "plain"),
             str(said(move, self.now_s)),
@@ -353,13 +354,13 @@ class TapeView:
         scale = scale_from_zero(move for _, move in moves)
         took = {number: self._took(found[0]) for number, found in some}
         track = over_each_other(
-            scale, moves, phrase("tape.view.runs", part=part, action=action, len=len(some))
+            scale, moves, phrase("tape.view.runs", part=part, action=action_in_words(action), len=len(some))
         )
         last = moves[-1][1]
         due = f"{clock(last.due_s.low - last.clock_s.low)}–{clock(last.longest_s)}"
         return RepeatRow(
             part,
-            action,
+            action_in_words(action),
             due,
             Markup(track),
             tuple(took.get(run.number, ("", "", "")) for run in self.tape.runs),

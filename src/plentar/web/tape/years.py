@@ -19,6 +19,7 @@ from plentar.web.units.history import in_words
 from plentar.words import phrase
 from plentar.words.dates import month
 from plentar.words.numbers import clock
+from plentar.words.visits import action_in_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,10 +46,12 @@ def years_of(records: Sequence[VisitRecord], moving: Sequence[History]) -> list[
 def _row(series: Series, history: History | None) -> YearsRow:
     last = series.times[-1].move
     moves = [(f"’{timed.when[-2:]}", timed.move) for timed in series.times]
-    said = phrase("tape.years.over-visits", part=series.part, action=series.action, len=len(moves))
+    said = phrase(
+        "tape.years.over-visits", part=series.part, action=action_in_words(series.action), len=len(moves)
+    )
     return YearsRow(
         series.part,
-        series.action,
+        action_in_words(series.action),
         f"{clock(last.due_s.low - last.clock_s.low)}–{clock(last.longest_s)}",
         tuple(
             (timed.when, clock(timed.took_s), str(WORDS[timed.word]), TONES.get(timed.word, "plain"))

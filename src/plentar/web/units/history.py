@@ -12,6 +12,8 @@ from markupsafe import Markup
 
 from plentar.core.history.drift import Shape
 from plentar.core.history.series import DAYS_A_YEAR, History, histories, visit_of
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
 from plentar.drawing.history import history_plot, shown_value
 from plentar.store.history import added_to
@@ -20,11 +22,13 @@ from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
 from plentar.web.database import database
 from plentar.web.showing import local
-from plentar.words import phrase
+from plentar.words import capital, phrase
 from plentar.words.numbers import show
 
 #: A marker in front of what moves, beside its colour.
 MARKS = {Shape.DRIFT: "▲", Shape.JUMP: "◆", Shape.STEADY: "●", Shape.TOO_FEW: "○"}
+#: From December on, three months each.
+SEASONS = ("season.winter", "season.spring", "season.summer", "season.autumn")
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,11 +62,11 @@ def history_of(unit: UnitRecord, still_open: VisitRecord | None) -> tuple[Histor
     return histories(unit.unit, added_to(database(), unit.row.shop_id, unit.row.id, _day))
 
 
-def history_rows(series: Sequence[History]) -> list[HistoryRow]:
+def history_rows(unit: Unit, series: Sequence[History]) -> list[HistoryRow]:
     today = local(now()).date()
     return [
         HistoryRow(
-            one.part,
+            capital(str(said_of(unit, one.part))),
             str(one.said.title),
             shown_value(one, one.values[-1].added.value),
             in_words(one, today),
@@ -74,9 +78,13 @@ def history_rows(series: Sequence[History]) -> list[HistoryRow]:
     ]
 
 
-def drifts_in_words(series: Sequence[History]) -> list[str]:
+def drifts_in_words(unit: Unit, series: Sequence[History]) -> list[str]:
     today = local(now()).date()
-    return [f"{one.part}, {one.said.title}: {in_words(one, today)}" for one in series if one.drifts]
+    return [
+        f"{capital(str(said_of(unit, one.part)))}, {one.said.title}: {in_words(one, today)}"
+        for one in series
+        if one.drifts
+    ]
 
 
 def _report(visit_id: str) -> str:
@@ -94,13 +102,13 @@ def in_words(history: History, today: date) -> str:
     if trend.shape is Shape.JUMP:
         return phrase("units.history.changed-one-step-read", mark=mark)
     assert trend.per_year is not None
-    verb = "rises" if trend.per_year > 0 else "falls"
     by = (
         phrase("units.history.each-year", per_year=f"{100 * 10**trend.per_year:.0f}")
         if history.said.log
         else phrase("units.history.year", per_year=show(abs(trend.per_year), history.said.sign))
     )
-    return f"{mark} {verb} {by}{_leaves(history, today)}"
+    moves = "units.history.rises" if trend.per_year > 0 else "units.history.falls"
+    return f"{mark} {phrase(moves, by=by)}{_leaves(history, today)}"
 
 
 def _leaves(history: History, today: date) -> str:
@@ -112,7 +120,7 @@ def _leaves(history: History, today: date) -> str:
         return phrase("units.history.has-left-band")
     if early is None:
         return phrase("units.history.band-holds-next-fifteen")
-    begins = "now" if early <= today else season(early)
+    begins = phrase("units.history.now") if early <= today else season(early)
     ends = season(late) if late else phrase("units.history.later-than-anybody-can")
     return (
         phrase("units.history.leaves-band-between", begins=begins, ends=ends)
@@ -127,6 +135,5 @@ def _day_of(years: float) -> date | None:
 
 def season(day: date) -> str:
     """“autumn 2027”; a winter is of the year in which it ends."""
-    names = ("winter", "spring", "summer", "autumn")
-    year = day.year + (day.month == 12)
-    return f"{names[day.month % 12 // 3]} {year}"
+    year = str(day.year + (day.month == 12))
+    return phrase(SEASONS[day.month % 12 // 3], year=year)

@@ -141,7 +141,7 @@ def unit_page(record: UnitRecord, panel: PlateView | None, form: Form | None = N
         drawing=_drawing(record, panel, picks),
         picks=picks,
         form=form or Form(),
-        moves=drifts_in_words(history_of(record, _still_open(visits))),
+        moves=drifts_in_words(record.unit, history_of(record, _still_open(visits))),
         where=record.where,
     )
 
@@ -282,7 +282,7 @@ def export(unit_id: uuid.UUID) -> Response:
 def history(unit_id: uuid.UUID) -> str:
     record = _mine(unit_id)
     visits = visits_of_unit(database(), me().shop_id, record.row.id)
-    rows = history_rows(history_of(record, _still_open(visits)))
+    rows = history_rows(record.unit, history_of(record, _still_open(visits)))
     return render_template(
         "units/history.html", record=record, rows=rows, within=f"{100 * DRIFT_WITHIN:.0f} %"
     )
