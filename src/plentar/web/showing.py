@@ -25,7 +25,7 @@ from plentar.web.drawings import control_side, line_side
 from plentar.web.people import me
 from plentar.words import LANGUAGES, capital, chosen, language, measures, phrase, speak, unfilled
 from plentar.words.dates import day_of_year
-from plentar.words.heard import hear
+from plentar.words.heard import pieces
 from plentar.words.measures import Measures, measure
 from plentar.words.numbers import clock, show
 from plentar.words.visits import action_in_words, finding_in_words
@@ -103,13 +103,15 @@ def say_in_page(code: str, /, **values: Any) -> str | Markup:
     return Markup(page)
 
 
-def heard(seen: object) -> str | Markup:
-    """A figure as it is seen, named as a screen reader is to say it; markup has its own name."""
+def heard(seen: object) -> Markup:
+    """A text whose figures stay on one line and are named as a screen reader is to say them; markup has names of
+    its own."""
     if isinstance(seen, Markup):
         return seen
-    said = str(seen)
-    words = hear(said)
-    return said if words == said else Markup('<span role="img" aria-label="{}">{}</span>').format(words, said)
+    shown = Markup('<span class="figure" role="img" aria-label="{}">{}</span>')
+    return Markup("").join(
+        seen if seen == said else shown.format(said, seen) for seen, said in pieces(str(seen))
+    )
 
 
 def verdict(word: Word, good: bool | None, provisional: bool = False) -> Markup:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 from plentar.core.said import say
 from plentar.words.numbers import NARROW
@@ -33,7 +34,18 @@ _FIGURE = re.compile(rf"([−\d][\d.,]*)(?:–([−\d][\d.,]*))?{NARROW}({'|'.jo
 
 def hear(seen: str) -> str:
     """The same text with its units and ranges in words; as it is where it has neither."""
-    return _FIGURE.sub(_in_words, seen)
+    return "".join(said for _, said in pieces(seen))
+
+
+def pieces(seen: str) -> Iterator[tuple[str, str]]:
+    """A text in pieces: each figure, and what stands between; as it is seen, and as it is heard."""
+    at = 0
+    for figure in _FIGURE.finditer(seen):
+        between = seen[at : figure.start()]
+        yield from [(between, between)] * bool(between)
+        yield figure[0], _in_words(figure)
+        at = figure.end()
+    yield from [(seen[at:], seen[at:])] * bool(seen[at:])
 
 
 def _in_words(figure: re.Match[str]) -> str:
