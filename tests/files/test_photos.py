@@ -132,10 +132,3 @@ def test_of_a_files_photo_the_pixels_alone_are_kept():
         assert np.abs(before - after).mean() < 1
     tables = [Image.open(io.BytesIO(jpeg)).quantization for jpeg in (ours, read_filed(ours).jpeg)]
     assert tables[0] == tables[1], "at the quality that it had"
-
-
-def test_a_picture_of_noise_is_kept_like_any_other():
-    noise = Image.fromarray(np.random.default_rng(1).integers(0, 256, (1280, 1280, 3), dtype=np.uint8))
-    out = io.BytesIO()
-    noise.save(out, "PNG")
-    assert Image.open(io.BytesIO(read_photo(out.getvalue()).jpeg)).size == (1280, 1280)

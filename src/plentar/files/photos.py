@@ -24,8 +24,6 @@ FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 #: What is kept: so many pixels a side, in so many bytes at most, by falling quality.
 MOST_SIDE, MOST_KEPT_BYTES, QUALITIES = 1280, 200_000, (80, 70, 60, 45, 30)
 LEAST_SIDE = 8
-# A picture of noise is written in one piece too, which takes more room than its pixels.
-ImageFile.MAXBLOCK = max(ImageFile.MAXBLOCK, 8_000_000)
 #: One is worked on at a time: a large one takes a few hundred megabytes while it is.
 _ONE = Lock()
 
