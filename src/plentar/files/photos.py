@@ -70,7 +70,7 @@ def read_photo(raw: bytes, path: str = "photo") -> Photo:
 def read_filed(raw: bytes, path: str = "photo") -> Photo:
     """A photo out of a visit file: its pixels alone, under a key of what is kept. Raises BadInput.
 
-    One that this module wrote loses nothing: it is written again at the quality that it has.
+    One that this module wrote is written again at the quality that it has, and loses little.
     """
     photo = read_photo(raw, path)
     return replace(photo, key=hashlib.sha256(photo.jpeg).hexdigest())

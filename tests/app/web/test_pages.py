@@ -15,6 +15,7 @@ from sqlalchemy import select
 from plentar.store.models import UnitVersion
 from plentar.web import showing
 from plentar.web.config import BadConfiguration, Config
+from plentar.web.pages.help import OF_SCREEN, PAGES
 from plentar.web.security import POLICY
 from tests.app.conftest import HOME
 
@@ -463,6 +464,10 @@ def test_help_is_ten_short_pages_found_by_words_and_from_where_they_are_needed(s
     monkeypatch.undo()
     for path, name in ((bench, "drawing"), (f"{bench}/tape", "tape"), (f"/units/{me.unit_id}", "plate")):
         assert page(path).select_one(f"header a[href='/help/{name}']"), path
+    apart = {"static", "pages", "owner", "clamps", "choose"}  # files, the help itself, who is not signed in
+    assert set(me.client.application.blueprints) - apart <= set(OF_SCREEN) and set(OF_SCREEN.values()) <= set(
+        PAGES
+    )
     me.read(bench, "C1", "volts", "240")
     assert page(f"{bench}/judge").select_one("a[href='/help/causes']")
     assert me.client.get("/help/nothing").status_code == 404

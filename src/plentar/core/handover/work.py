@@ -21,8 +21,8 @@ MOST_LINES = 60
 
 @dataclass(frozen=True, slots=True)
 class WorkLine:
-    """One line. ``text`` and ``meanwhile`` are as somebody typed them, or as Plentar suggested them; ``source`` names the finding, decision or offer that it came from; ``meanwhile`` says
-    what is safe until it is done; ``minutes`` and ``price`` are the shop's, None where not given."""
+    """One line. ``text`` says what is to be done, ``meanwhile`` what is safe until then: typed, or suggested.
+    ``source`` names the finding, decision or offer that it came from; ``minutes`` and ``price`` are the shop's, None where not given."""
 
     id: str
     t_s: float

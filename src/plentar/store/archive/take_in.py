@@ -30,7 +30,7 @@ from plentar.words import phrase
 
 #: What a zip may hold, so that none fills the disk; an archive's text shrinks to a tenth.
 MOST_ENTRIES, MOST_RATIO = 1_000_000, 200
-#: What a zip that is cut, bent or encrypted is refused by, whichever of its parts is read.
+#: What reading a zip raises that is cut short, damaged or encrypted.
 BROKEN = (
     zipfile.BadZipFile,
     zlib.error,

@@ -30,9 +30,9 @@ from plentar.words.numbers import clock
 
 #: What is not through yet of the retest.
 NOT_THROUGH = ("open", "fail")
-#: What a form sends of a line.
 #: Before that every screen was English.
 SPOKE_ENGLISH_UNTIL = datetime(2026, 12, 1, tzinfo=UTC)
+#: What a form sends of a line.
 _FIELDS = ("when", "text", "part", "stands", "parts", "meanwhile", "due_on", "minutes", "price", "source")
 _SHAPES = {"pass": "✓", "fail": "✕", "open": "○", "answered": "—"}
 _WORDS = {

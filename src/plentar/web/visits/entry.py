@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, ValidationInfo, field_validator
@@ -33,9 +34,10 @@ class ReadingEntry(Entry):
         if info.data.get("quantity") is not Quantity.TEMP_F:
             return typed
         try:
-            return f"{measures.read_typed(str(typed), Quantity.TEMP_F.sign):.4f}"
+            value = measures.read_typed(str(typed), Quantity.TEMP_F.sign)
         except BadInput as bad:
             raise ValueError(bad.reason) from None
+        return f"{value:.4f}" if math.isfinite(value) else typed
 
 
 class TakeEntry(Entry):

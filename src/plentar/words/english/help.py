@@ -26,7 +26,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "help.drawing.limit": "Limit: opens when the air is too hot, closes when it has cooled.",
     "help.drawing.link": "Fusible link: melts once and stays open.",
     "help.drawing.coil": "Coil of a sequencer, contactor or relay: 24 V on it moves the switches of the same mark.",
-    "help.drawing.state": "Set calls and breakers above the drawing as they are on the unit. Every expected value depends on them.",
+    "help.drawing.state": "Set calls and breakers as they are on the unit. Every expected value depends on them.",
     "help.drawing.keys": "Keys: the arrows walk over the parts, Enter opens one.",
     # readings
     "help.readings.title": "Readings and marks",
@@ -86,7 +86,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "help.shop.title": "The shop",
     "help.shop.where": "Today: open visits and the route. Board: open work of all units. Search: words, parts, findings, values.",
     "help.shop.people": "A lead adds and deactivates people, and makes the link for a new password.",
-    "help.shop.account": "Your account: language, password, where you are signed in. Tolerances, time zone and sheets are set there for the shop.",
+    "help.shop.account": "Your account: language, password, where you are signed in. A lead sets tolerances, time zone, measures and sheets there.",
     "help.shop.archive": "Export and import: units and finished visits in one archive of open files.",
     "help.shop.memory": "Parts that the shop has replaced move the shares of causes a little, once there are enough of them.",
 }

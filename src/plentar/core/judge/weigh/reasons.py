@@ -32,8 +32,10 @@ WORTH_SAYING = 0.3
 #: From this share on, what none of the known faults covers leads all of them together.
 FITS_NOTHING = 0.5
 COIL_DRIVEN_V = 15.0
-#: Below the first a value is written 0; what a model shows below the second a clamp or a meter in the field shows as nothing.
-SHOWS_NOTHING, ABOUT_ZERO = 0.0005, {Quantity.AMPS: 0.05, Quantity.VOLTS: 0.05}
+#: Below this a value is written 0 anyway.
+WRITTEN_ZERO = 0.0005
+#: Below these a clamp or a meter in the field shows nothing.
+ABOUT_ZERO = {Quantity.AMPS: 0.05, Quantity.VOLTS: 0.05}
 
 
 class Reasons:
@@ -179,7 +181,7 @@ def _range(values: tuple[float, float] | None, reading: Reading) -> Said:
     sign = reading.quantity.sign
     if math.isinf(high):
         return say("because.shown-open", overload=figure(math.inf, sign))
-    if low >= 0 and SHOWS_NOTHING <= high < ABOUT_ZERO.get(reading.quantity, 0.0):
+    if low >= 0 and WRITTEN_ZERO <= high < ABOUT_ZERO.get(reading.quantity, 0.0):
         return say("about-zero", unit=sign)
     return span(low, high, sign)
 
