@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plentar.cli.command import command, refusing
-from plentar.cli.installation import installation
+from plentar.cli.installation import shops
 from plentar.core.errors import BadInput
 from plentar.store.accounts import SignedIn, find_account
 from plentar.store.archive.send import write_archive
@@ -30,7 +30,7 @@ def archive(login: str, out: Path | None, take_in: Path | None, photo_mb: float,
     """A shop's data as one archive: out, or in. Interrupted, it is taken in from where it was."""
     if (out is None) == (take_in is None):
         raise click.UsageError("one of --out and --take-in")
-    with installation() as session, refusing("archive"):
+    with shops() as session, refusing("archive"):
         somebody = _somebody(session, login)
         if out is not None:
             with out.open("wb") as file:

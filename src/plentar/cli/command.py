@@ -6,6 +6,7 @@ Input that is bad ends in one line ``file: json-path: reason`` on standard error
 from __future__ import annotations
 
 import getpass
+import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -39,6 +40,10 @@ class Failed(click.ClickException):
 
     exit_code = 1
 
+    def show(self, file: Any = None) -> None:
+        """One line, by the program's own name."""
+        click.echo(f"plentar: {self.message}", err=True)
+
 
 @contextmanager
 def refusing(name: str) -> Iterator[None]:
@@ -53,9 +58,19 @@ def refusing(name: str) -> Iterator[None]:
         raise Failed(str(error)) from None
 
 
+@contextmanager
+def failing() -> Iterator[None]:
+    """What Plentar raises on purpose inside is one line, and the exit code 1."""
+    try:
+        yield
+    except PlentarError as error:
+        raise Failed(str(error)) from None
+
+
 def command(example: str, **options: Any) -> Callable[[F], click.Command]:
     """A command whose help ends with an example; its docstring is the help."""
-    return click.command(epilog=f"Example: ./plentar {example}", **options)
+    called = "./plentar" if "PLENTAR_HOME" in os.environ and Path(os.environ["PLENTAR_HOME"], "plentar").is_file() else "plentar"
+    return click.command(epilog=f"Example: {called} {example}", **options)
 
 
 def typed_password() -> str:

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 from sqlalchemy.orm import Session
 
-from plentar.cli.serve import own_database, session_on
-from plentar.store.database import migrate
+from plentar.cli.command import failing
+from plentar.cli.serve import prepare
+from plentar.operate.installation import installed, session_on
 
 
 @contextmanager
-def installation() -> Iterator[Session]:
+def shops() -> Iterator[Session]:
     """A session on it, brought to the newest migration; no connection to it afterwards."""
-    url = os.environ.get("PLENTAR_DATABASE_URL") or own_database("plentar")
-    migrate(url)
-    with session_on(url) as session:
-        yield session
+    with failing(), installed() as installation:
+        prepare(installation)
+        with session_on(installation.addresses.rows) as session:
+            yield session

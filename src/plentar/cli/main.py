@@ -15,6 +15,7 @@ BENCH, SHOTS = "benchmarks.command", "benchmarks.shots"
 COMMANDS = {
     "demo": ("serve", "Serve the application with demo data."),
     "serve": ("serve", "Serve the application."),
+    "stop": ("serve", "End what serves here."),
     "shop": ("shop", "Make a shop and its first account."),
     "password": ("password", "Set the password of an account that has lost its own."),
     "archive": ("archive", "A shop's data as one archive, out and in."),
@@ -62,6 +63,11 @@ class Commands(click.Group):
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
 def plentar() -> None:
     """Electric-heat checks: due beside measured."""
+
+
+def run() -> None:
+    """The command that an installed package brings."""
+    sys.exit(main())
 
 
 def main(args: Sequence[str] | None = None) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from plentar.cli.command import command, refusing, typed_password
-from plentar.cli.installation import installation
+from plentar.cli.installation import shops
 from plentar.store.people import choose_password, person_named
 from plentar.words import phrase
 
@@ -14,7 +14,7 @@ from plentar.words import phrase
 @click.argument("login")
 def password(login: str) -> None:
     """Set the password of LOGIN; it is asked for, or read from a pipe. Every session of theirs ends."""
-    with installation() as session, refusing("password"):
+    with shops() as session, refusing("password"):
         person = person_named(session, login)
         choose_password(session, person, typed_password())
         session.commit()

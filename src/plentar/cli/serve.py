@@ -1,115 +1,142 @@
-"""plentar serve [--port N] and plentar demo: start the database, migrate, serve on loopback."""
+"""plentar serve [--port N] and plentar demo: start the database, migrate, serve until stopped."""
 
 from __future__ import annotations
 
 import os
-import secrets
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
-from pathlib import Path
+from contextlib import closing, contextmanager, suppress
+from typing import Any, TypeVar
 
 import click
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from plentar.cli.command import command
-from plentar.store.cluster import free_port, is_free, project_cluster
-from plentar.store.database import connect, databases, ensure_database, migrate, rename_database
+from plentar.cli.command import Failed, command, failing
+from plentar.operate.bring_up import bring_up, revision_of
+from plentar.operate.demoted import own_user
+from plentar.operate.installation import (
+    DEMO,
+    KEY,
+    SHOPS,
+    URL,
+    Installation,
+    home,
+    installed,
+    session_on,
+    starting,
+)
+from plentar.operate.running import end_all, on_record
+from plentar.operate.supervise import Serving, Stop, listen, stoppable
+from plentar.operate.supervise import load as load_server
+from plentar.store.cluster import Cluster, free_port, is_free, project_cluster
+from plentar.store.database import databases, newest_revision, rename_database
 from plentar.store.demo.load import holds_demo, holds_only_demo, load_demo
 from plentar.store.digests import fill_missing
-from plentar.store.private import alone, write_once
-from plentar.web.server import gunicorn_command
+from plentar.store.rights import is_superuser
+from plentar.web.config import from_environment
 from plentar.words import phrase
 
 USUAL_PORT = 8000
-port_option = click.option("--port", type=int, default=0, help=f"Default: {USUAL_PORT} if free, else any.")
+LOOPBACK = "127.0.0.1"
+F = TypeVar("F", bound=Callable[..., Any])
+
+
+def _where(function: F) -> F:
+    for option in (
+        click.option("--port", type=click.IntRange(0, 65535), default=0, help=f"Default: {USUAL_PORT} if free, else any."),
+        click.option("--host", default=LOOPBACK, envvar="PLENTAR_LISTEN", show_default=True, help="The address to listen at."),
+        click.option("--metrics-port", type=click.IntRange(0, 65535), default=0, envvar="PLENTAR_METRICS_PORT", help="Figures for Prometheus, on a port of their own; 0 for none."),
+    ):
+        function = option(function)
+    return function
 
 
 @command("serve --port 8000")
-@port_option
-def serve(port: int) -> None:
-    """Start the database, migrate, and serve the application on loopback until stopped."""
-    with session_on(_prepare("plentar")) as session:
-        if holds_demo(session):
-            raise click.ClickException(phrase("cli.serve.this-database-holds-demos"))
-    _serve(port)
+@_where
+def serve(port: int, host: str, metrics_port: int) -> None:
+    """Start the database, migrate, and serve the application until stopped."""
+    with _begun(SHOPS, host, port, metrics_port) as (installation, serving):
+        with session_on(installation.addresses.rows) as session:
+            if holds_demo(session):
+                raise Failed(phrase("cli.serve.this-database-holds-demos"))
+        serving.serve()
 
 
 @command("demo --port 8000")
-@port_option
-def demo(port: int) -> None:
+@_where
+def demo(port: int, host: str, metrics_port: int) -> None:
     """The same with demo data in a database of their own, loaded once: a lane of fourteen homes,
     its round half done."""
-    if "PLENTAR_DATABASE_URL" not in os.environ:
-        _part_from_shops()
-    url = _prepare("plentar_demo", load_demo)
     os.environ["PLENTAR_DEMO"] = "1"
-    os.environ["PLENTAR_DATABASE_URL"] = url
-    _serve(port)
+    os.environ.setdefault("PLENTAR_LOG_LEVEL", "warning")
+    with _begun(DEMO, host, port, metrics_port, load_demo) as (_, serving):
+        serving.serve()
 
 
-def _part_from_shops() -> None:
-    """A demo of before, which lay where shops do now, gets a database of its own."""
-    cluster = project_cluster(home(), "postgres")
-    cluster.start()
-    server = cluster.url("postgres")
-    if "plentar_demo" in (there := databases(server)) or "plentar" not in there:
-        return
-    with session_on(cluster.url("plentar")) as session:
-        alone_there = holds_only_demo(session)
-    if alone_there:
-        with suppress(OperationalError):  # in use: it stays, and the demo begins anew
-            rename_database(server, "plentar", "plentar_demo")
+@command("stop")
+def stop() -> None:
+    """End what serves here, and the database server that it left if it was killed."""
+    with failing():
+        ended = end_all(home())
+        cluster = project_cluster(home(), "postgres")
+        left = cluster.lives()
+        if left:
+            cluster.stop()
+    click.echo(phrase("cli.stop.ended", ended=ended) if ended or left else phrase("cli.stop.nothing"))
 
 
 @contextmanager
-def session_on(url: str) -> Iterator[Session]:
-    """A session on a database, and no connection to it afterwards."""
-    sessions = connect(url)
-    try:
-        with sessions() as session:
-            yield session
-    finally:
-        sessions.kw["bind"].dispose()
+def _begun(
+    name: str, host: str, port: int, metrics_port: int, load: Callable[[Session], bool] | None = None
+) -> Iterator[tuple[Installation, Serving]]:
+    """The installation and its server, ready to serve. What can't be is said before anything is begun."""
+    with failing(), suppress(Stop), stoppable():
+        own_user()
+        _check_settings()
+        with closing(listen(host, port or _port())) as listening, on_record(home(), "serve"):
+            with installed(name, part_demo_database, load_server) as installation:
+                prepare(installation, load)
+                address = f"http://{host}:{listening.getsockname()[1]}/"
+                env = {URL: installation.addresses.rows, KEY: installation.key(), "PLENTAR_ADDRESS": address}
+                yield installation, Serving(installation, listening, env, metrics_port)
 
 
-def home() -> Path:
-    """The project's folder, which the executable names."""
-    return Path(os.environ.get("PLENTAR_HOME", Path.cwd()))
+def _check_settings() -> None:
+    """Raises BadConfiguration. What is not given is made later, and is right."""
+    from_environment({URL: "postgresql+psycopg://", KEY: "x" * 32} | _given())
 
 
-def own_database(name: str, cluster_name: str = "postgres") -> str:
-    """The URL of a database on the project's own server, both made when missing."""
-    cluster = project_cluster(home(), cluster_name)
-    cluster.start()
-    ensure_database(cluster.url("postgres"), name)
-    return cluster.url(name)
+def _given() -> dict[str, str]:
+    return {name: value for name, value in os.environ.items() if name != URL}
 
 
-def _prepare(name: str, load: Callable[[Session], bool] | None = None) -> str:
-    """The database, at the newest migration and loaded; its URL, in the environment too.
-
-    Two that start at once do it one after the other.
-    """
-    run = home() / ".run"
-    run.mkdir(exist_ok=True)
-    with alone(run / "start.lock"):
-        url = os.environ.get("PLENTAR_DATABASE_URL") or own_database(name)
-        os.environ["PLENTAR_DATABASE_URL"] = url
-        os.environ.setdefault("PLENTAR_SECRET_KEY", write_once(run / "secret", secrets.token_hex(32)))
-        migrate(url)
-        with session_on(url) as session:
+def prepare(installation: Installation, load: Callable[[Session], bool] | None = None) -> None:
+    """The database at the newest migration and loaded. Raises NotReady; one that somebody else looks after
+    is not migrated here."""
+    with starting(installation.home):
+        addresses = installation.addresses
+        if installation.cluster is not None:
+            bring_up(addresses)
+        elif (found := revision_of(addresses.rows)) != newest_revision():
+            raise Failed(phrase("cli.serve.older", found=str(found), newest=newest_revision()))
+        elif is_superuser(addresses.rows):
+            raise Failed(phrase("cli.serve.superuser"))
+        with session_on(addresses.rows) as session:
             if load is not None and load(session):
                 click.echo(phrase("cli.serve.plentar-demo-data-loaded"))
             fill_missing(session)
-    return url
 
 
-def _serve(port: int) -> None:
-    port = port or _port()
-    print(f"plentar: http://127.0.0.1:{port}/  (stop with Ctrl-C)", flush=True)
-    line = gunicorn_command(port)
-    os.execv(line[0], line)
+def part_demo_database(cluster: Cluster) -> None:
+    """A demo of before, which lay where shops do now, gets a database of its own."""
+    server = cluster.url("postgres")
+    if DEMO in (there := databases(server)) or SHOPS not in there:
+        return
+    with session_on(cluster.url(SHOPS)) as session:
+        alone_there = holds_only_demo(session)
+    if alone_there:
+        with suppress(OperationalError):  # in use: it stays, and the demo begins anew
+            rename_database(server, SHOPS, DEMO)
 
 
 def _port() -> int:

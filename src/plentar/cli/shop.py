@@ -5,7 +5,7 @@ from __future__ import annotations
 import click
 
 from plentar.cli.command import command, refusing, typed_password
-from plentar.cli.installation import installation
+from plentar.cli.installation import shops
 from plentar.store.accounts import make_account, make_shop
 from plentar.words import phrase
 
@@ -17,7 +17,7 @@ from plentar.words import phrase
 def shop(name: str, login: str, person: str) -> None:
     """Make a shop NAME and its lead's account; the password is asked for, or read from a pipe."""
     password = typed_password()
-    with installation() as session, refusing("shop"):
+    with shops() as session, refusing("shop"):
         made = make_shop(session, name)
         make_account(session, made, login, person, password, "lead")
         session.commit()

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import datetime, timedelta
 
-from icalendar import Calendar, Event
-
 from plentar.core.handover.work import WorkLine
 from plentar.words import phrase
 
@@ -14,6 +12,8 @@ from plentar.words import phrase
 def follow_ups(where: str, lines: Iterable[WorkLine], uid: str, made_at: datetime) -> str:
     """An event of a whole day for each open line with a day; ``uid`` ends their ids, so that the same
     line taken in again is the same event."""
+    from icalendar import Calendar, Event  # noqa: PLC0415  (the zones of the world are loaded with it)
+
     calendar = Calendar()
     calendar.add("prodid", "-//Plentar//visit//EN")
     calendar.add("version", "2.0")

@@ -5,9 +5,6 @@ from __future__ import annotations
 from functools import cache
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -25,25 +22,34 @@ def connect(url: str) -> sessionmaker[Session]:
 
 def migrate(url: str, revision: str = "head") -> None:
     """Bring the database up to the newest migration, or as far as one."""
-    command.upgrade(_config(url), revision)
+    _alembic("upgrade", url, revision)
 
 
 @cache
 def newest_revision() -> str:
     """The newest migration that this program knows."""
-    return str(ScriptDirectory(str(MIGRATIONS)).get_current_head())
+    return max(known_revisions())
+
+
+@cache
+def known_revisions() -> frozenset[str]:
+    """Every migration that this program knows."""
+    return frozenset(file.name.partition("_")[0] for file in MIGRATIONS.glob("versions/[0-9]*.py"))
 
 
 def downgrade(url: str, revision: str) -> None:
     """Bring the database down to an earlier migration; ``base`` is before the first."""
-    command.downgrade(_config(url), revision)
+    _alembic("downgrade", url, revision)
 
 
-def _config(url: str) -> Config:
+def _alembic(what: str, url: str, revision: str) -> None:
+    from alembic import command  # noqa: PLC0415  (a third of a second, and hardly ever needed)
+    from alembic.config import Config  # noqa: PLC0415
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["url"] = url
-    return config
+    getattr(command, what)(config, revision)
 
 
 def ensure_database(server_url: str, name: str) -> None:

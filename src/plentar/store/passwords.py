@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-import uuid
+import os
+from base64 import b64encode
 from collections.abc import Sequence
 
 from argon2 import PasswordHasher
@@ -19,8 +20,17 @@ LEAST_GUESSES = 1_000_000
 #: may stand for letters takes seconds where there are many.
 _LOOKED_AT = 20
 _hasher = PasswordHasher()
-#: Checked when the login is unknown, so that both answers take the same time.
-_NOBODY = _hasher.hash(uuid.uuid4().hex)
+
+
+def _random(count: int) -> str:
+    return b64encode(os.urandom(count)).decode().rstrip("=")
+
+
+#: Checked when the login is unknown, so that both answers take the same time: what no password is known of.
+_NOBODY = (
+    f"$argon2id$v=19$m={_hasher.memory_cost},t={_hasher.time_cost},p={_hasher.parallelism}"
+    f"${_random(_hasher.salt_len)}${_random(_hasher.hash_len)}"
+)
 
 
 def hashed(password: str, about: Sequence[str]) -> str:

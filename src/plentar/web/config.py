@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import PlentarError
@@ -36,29 +37,29 @@ class Config:
             raise BadConfiguration("PLENTAR_PHOTO_MB must be from 0 to 1000000")
 
 
-def from_environment() -> Config:
+def from_environment(env: Mapping[str, str] = os.environ) -> Config:
     """The configuration that the environment holds; raises BadConfiguration."""
-    missing = [n for n in ("PLENTAR_DATABASE_URL", "PLENTAR_SECRET_KEY") if not os.environ.get(n)]
+    missing = [n for n in ("PLENTAR_DATABASE_URL", "PLENTAR_SECRET_KEY") if not env.get(n)]
     if missing:
         raise BadConfiguration(f"{missing[0]} is not set")
     return Config(
-        database_url=os.environ["PLENTAR_DATABASE_URL"],
-        secret_key=os.environ["PLENTAR_SECRET_KEY"],
-        secure_cookies=os.environ.get("PLENTAR_SECURE_COOKIES") == "1",
-        demo=os.environ.get("PLENTAR_DEMO") == "1",
-        hosts=(*LOOPBACK, *_listed("PLENTAR_HOSTS")),
-        proxies=_listed("PLENTAR_PROXIES"),
-        photo_mb=_number("PLENTAR_PHOTO_MB", 500.0),
+        database_url=env["PLENTAR_DATABASE_URL"],
+        secret_key=env["PLENTAR_SECRET_KEY"],
+        secure_cookies=env.get("PLENTAR_SECURE_COOKIES") == "1",
+        demo=env.get("PLENTAR_DEMO") == "1",
+        hosts=(*LOOPBACK, *_listed(env, "PLENTAR_HOSTS")),
+        proxies=_listed(env, "PLENTAR_PROXIES"),
+        photo_mb=_number(env, "PLENTAR_PHOTO_MB", 500.0),
     )
 
 
-def _number(name: str, otherwise: float) -> float:
-    typed = os.environ.get(name, "").strip()
+def _number(env: Mapping[str, str], name: str, otherwise: float) -> float:
+    typed = env.get(name, "").strip()
     try:
         return float(typed) if typed else otherwise
     except ValueError:
         raise BadConfiguration(f"{name} must be a number") from None
 
 
-def _listed(name: str) -> tuple[str, ...]:
-    return tuple(part.strip() for part in os.environ.get(name, "").split(",") if part.strip())
+def _listed(env: Mapping[str, str], name: str) -> tuple[str, ...]:
+    return tuple(part.strip() for part in env.get(name, "").split(",") if part.strip())

@@ -1,0 +1,1 @@
+"""Running an installation: started and stopped, backed up, upgraded, watched."""
