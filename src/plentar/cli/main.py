@@ -16,6 +16,11 @@ COMMANDS = {
     "demo": ("serve", "Serve the application with demo data."),
     "serve": ("serve", "Serve the application."),
     "stop": ("serve", "End what serves here."),
+    "backup": ("operate", "Everything as one archive, while people write."),
+    "restore": ("operate", "A backup into an empty database, compared."),
+    "upgrade": ("operate", "Bring the database to this program."),
+    "downgrade": ("operate", "Bring it back to an earlier release."),
+    "part-demo": ("operate", "Take the demo out of a shop's database."),
     "shop": ("shop", "Make a shop and its first account."),
     "password": ("password", "Set the password of an account that has lost its own."),
     "archive": ("archive", "A shop's data as one archive, out and in."),
@@ -48,7 +53,7 @@ class Commands(click.Group):
         name = module if "." in module else f"plentar.cli.{module}"
         gc.disable()  # nothing of what is being loaded is garbage
         try:
-            found: click.Command = getattr(import_module(name), cmd_name)
+            found: click.Command = getattr(import_module(name), cmd_name.replace("-", "_"))
         except ModuleNotFoundError as missing:
             if missing.name != name.partition(".")[0]:
                 raise

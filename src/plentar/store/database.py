@@ -63,6 +63,10 @@ def rename_database(server_url: str, name: str, to: str) -> None:
     _on_server(server_url, "alter database {} rename to {}", name, to)
 
 
+def drop_database(server_url: str, name: str) -> None:
+    _on_server(server_url, "drop database if exists {} with (force)", name)
+
+
 def databases(server_url: str) -> set[str]:
     """The names of the databases on the server."""
     engine = create_engine(server_url)

@@ -63,6 +63,16 @@ def hand_over(database_url: str, owner: str = OWNER) -> None:
                     sql.Identifier(relation),
                     to,
                 )
+            functions = connection.scalars(
+                text(
+                    "select oid::regprocedure::text from pg_proc where pronamespace = 'public'::regnamespace"
+                    " and pg_get_userbyid(proowner) <> :owner and not exists"
+                    " (select from pg_depend d where d.objid = pg_proc.oid and d.deptype = 'e')"
+                ),
+                {"owner": owner},
+            ).all()
+            for signature in functions:  # as PostgreSQL writes it, names quoted
+                _run(connection, f"alter function {signature} owner to {{}}", to)
     finally:
         engine.dispose()
 
