@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
+from pathlib import Path
 from typing import Any, TypeVar
 
 import click
@@ -26,7 +27,7 @@ from plentar.operate.installation import (
     starting,
 )
 from plentar.operate.running import end_all, on_record
-from plentar.operate.supervise import Serving, Stop, listen, stoppable
+from plentar.operate.supervise import Serving, Stop, listen, own_folder, stoppable
 from plentar.operate.supervise import load as load_server
 from plentar.store.cluster import Cluster, free_port, is_free, project_cluster
 from plentar.store.database import databases, newest_revision, rename_database
@@ -91,14 +92,36 @@ def _begun(
 ) -> Iterator[tuple[Installation, Serving]]:
     """The installation and its server, ready to serve. What can't be is said before anything is begun."""
     with failing(), suppress(Stop), stoppable():
-        own_user()
+        user = own_user()
         _check_settings()
-        with closing(listen(host, port or _port())) as listening, on_record(home(), "serve"):
-            with installed(name, part_demo_database, load_server) as installation:
-                prepare(installation, load)
-                address = f"http://{host}:{listening.getsockname()[1]}/"
-                env = {URL: installation.addresses.rows, KEY: installation.key(), "PLENTAR_ADDRESS": address}
-                yield installation, Serving(installation, listening, env, metrics_port)
+        if metrics_port:
+            listen(LOOPBACK, metrics_port).close()
+        with (
+            closing(listen(host, port or _port())) as listening,
+            on_record(home(), "serve"),
+            own_folder(user),
+            installed(name, part_demo_database if load else _leave, load_server) as installation,
+        ):
+            prepare(installation, load)
+            env = {
+                URL: installation.addresses.rows,
+                KEY: installation.key(),
+                "PLENTAR_ADDRESS": f"http://{host}:{listening.getsockname()[1]}/",
+            }
+            if installation.cluster is not None:
+                env["PLENTAR_DISK"] = str(_disk_of(installation.cluster.folder))
+            yield installation, Serving(installation, user, listening, env, metrics_port)
+
+
+def _disk_of(folder: Path) -> Path:
+    """Where the disk that a folder lies on is mounted, which anybody may ask about."""
+    while folder != folder.parent and folder.parent.stat().st_dev == folder.stat().st_dev:
+        folder = folder.parent
+    return folder
+
+
+def _leave(_cluster: Cluster) -> None:
+    """Nothing is done to it first."""
 
 
 def _check_settings() -> None:

@@ -6,6 +6,7 @@ from __future__ import annotations
 import gc
 import http.client
 import os
+import pwd
 import shutil
 import signal
 import socket
@@ -20,9 +21,10 @@ from pathlib import Path
 from types import FrameType
 
 from plentar.core.errors import PlentarError
-from plentar.operate.demoted import fork_demoted, own_user
+from plentar.operate.demoted import fork_demoted
 from plentar.operate.installation import OWNER_URL, Installation
 from plentar.store.cluster import Cluster
+from plentar.web.config import from_environment
 from plentar.web.server import gunicorn_command
 from plentar.words import phrase
 
@@ -69,6 +71,7 @@ class Serving:
     """One web server on a socket. ``env`` is what its processes are told beside this one's environment."""
 
     installation: Installation
+    user: pwd.struct_passwd | None
     listening: socket.socket
     env: Mapping[str, str]
     metrics_port: int = 0
@@ -76,27 +79,28 @@ class Serving:
 
     def serve(self) -> None:
         """Until Stop; raises NotServed where it ends otherwise."""
-        user = own_user()
-        with self._own_folder(user.pw_uid if user else -1, user.pw_gid if user else -1) as folder:
-            os.environ.pop(OWNER_URL, None)
-            os.environ |= {
-                **self.env,
-                FIGURES: str(folder / "figures"),
-                "XDG_CACHE_HOME": str(folder / "cache"),
-                "HOME": str(folder),
-            }
-            try:
-                self._children.append(fork_demoted(user, self._web_server))
-                self._wait_until_it_answers()
-                self.listening.close()
-                self._announce()
-                self._look_after()
-            finally:
-                self._end()
+        os.environ.pop(OWNER_URL, None)
+        os.environ |= self.env
+        try:
+            self._children.append(fork_demoted(self.user, self._web_server))
+            self._wait_until_it_answers()
+            self.listening.close()
+            if self.metrics_port:
+                self._children.append(fork_demoted(self.user, self._figures))
+            self._announce()
+            self._look_after()
+        finally:
+            self._end()
 
     def _web_server(self) -> None:
         sys.argv = gunicorn_command(f"fd://{self.listening.fileno()}")[2:]
         import_module("gunicorn.app.wsgiapp").run()
+
+    def _figures(self) -> None:
+        from plentar.operate.metrics import serve_figures  # noqa: PLC0415  (hardly anybody has them)
+
+        config = from_environment()
+        serve_figures("127.0.0.1", self.metrics_port, config.database_url, Path("/"), config.photo_mb)
 
     def _wait_until_it_answers(self) -> None:
         host, port = self.listening.getsockname()[:2]
@@ -116,6 +120,8 @@ class Serving:
     def _announce(self) -> None:
         address = self.env["PLENTAR_ADDRESS"]
         print(phrase("operate.address", address=address), flush=True)  # noqa: T201
+        if self.metrics_port:
+            print(phrase("operate.metrics", port=self.metrics_port), flush=True)  # noqa: T201
 
     def _look_after(self) -> None:
         cluster = self.installation.cluster
@@ -142,16 +148,25 @@ class Serving:
                     os.killpg(child, signal.SIGKILL)
                 time.sleep(0.05)
 
-    @contextmanager
-    def _own_folder(self, uid: int, gid: int) -> Iterator[Path]:
-        folder = Path(tempfile.mkdtemp(prefix="plentar-"))
-        try:
-            for made in (folder, folder / "figures", folder / "cache"):
-                made.mkdir(mode=0o700, exist_ok=True)
-                os.chown(made, uid, gid)
-            yield folder
-        finally:
-            shutil.rmtree(folder, ignore_errors=True)
+
+@contextmanager
+def own_folder(user: pwd.struct_passwd | None) -> Iterator[None]:
+    """A folder of the web server's processes, for as long as this is open: their figures, their caches.
+    To be open before anything of theirs is loaded."""
+    folder = Path(tempfile.mkdtemp(prefix="plentar-"))
+    uid, gid = (user.pw_uid, user.pw_gid) if user else (-1, -1)
+    try:
+        for made in (folder, folder / "figures", folder / "cache"):
+            made.mkdir(mode=0o700, exist_ok=True)
+            os.chown(made, uid, gid)
+        os.environ |= {
+            FIGURES: str(folder / "figures"),
+            "XDG_CACHE_HOME": str(folder / "cache"),
+            "HOME": str(folder),
+        }
+        yield
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def _start_again(cluster: Cluster) -> None:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
+from types import MappingProxyType
+from typing import Any
 
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
@@ -15,9 +18,9 @@ POOL = 8
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
-def connect(url: str) -> sessionmaker[Session]:
-    """A session factory on a database; sessions keep their rows after commit."""
-    return sessionmaker(engine_for(url, POOL), expire_on_commit=False)
+def connect(url: str, info: Mapping[str, Any] = MappingProxyType({})) -> sessionmaker[Session]:
+    """A session factory on a database; sessions keep their rows after commit, and know ``info``."""
+    return sessionmaker(engine_for(url, POOL), expire_on_commit=False, info=dict(info))
 
 
 def migrate(url: str, revision: str = "head") -> None:

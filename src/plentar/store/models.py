@@ -275,8 +275,17 @@ class ShopPhoto(Base):
     __tablename__ = "photo"
     shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), primary_key=True)
     key: Mapped[str] = mapped_column(primary_key=True)
-    jpeg: Mapped[bytes]
+    #: None where the picture was moved to the place for old ones.
+    jpeg: Mapped[bytes | None]
     made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Heartbeat(Base):
+    """One row, written to see whether a write would do."""
+
+    __tablename__ = "heartbeat"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime]
 
 
 class OwnerLink(Base):

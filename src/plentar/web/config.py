@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plentar.core.errors import PlentarError
+from plentar.store.photo_room import NoRoom, room_at
 from plentar.web.guard import LOOPBACK
 
 
@@ -25,6 +26,10 @@ class Config:
     proxies: tuple[str, ...] = ()
     #: What the photos of one shop may take, MB.
     photo_mb: float = 500.0
+    #: Where old photos lie: file:///FOLDER or s3://KEY:SECRET@HOST/BUCKET; empty for the database.
+    photo_room: str = ""
+    #: The folder whose disk the leads are told of; empty where that is not this machine's to know.
+    disk: str = ""
     #: The judge answers in the server's own process: for tests, which ask one at a time.
     judge_here: bool = False
 
@@ -35,6 +40,10 @@ class Config:
             raise BadConfiguration("PLENTAR_SECRET_KEY must have at least 32 characters")
         if not 0 <= self.photo_mb <= 1e6:
             raise BadConfiguration("PLENTAR_PHOTO_MB must be from 0 to 1000000")
+        try:
+            room_at(self.photo_room)
+        except NoRoom as bad:
+            raise BadConfiguration(str(bad)) from None
 
 
 def from_environment(env: Mapping[str, str] = os.environ) -> Config:
@@ -49,6 +58,8 @@ def from_environment(env: Mapping[str, str] = os.environ) -> Config:
         demo=env.get("PLENTAR_DEMO") == "1",
         hosts=(*LOOPBACK, *_listed(env, "PLENTAR_HOSTS")),
         proxies=_listed(env, "PLENTAR_PROXIES"),
+        photo_room=env.get("PLENTAR_PHOTO_ROOM", ""),
+        disk=env.get("PLENTAR_DISK", ""),
         photo_mb=_number(env, "PLENTAR_PHOTO_MB", 500.0),
     )
 

@@ -8,11 +8,15 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from plentar.store.database import connect
+from plentar.store.photo_room import room_at
+from plentar.store.photos import ROOM
+from plentar.web.watch.requests import watch_engine
 
 
-def init_app(app: Flask, url: str) -> None:
+def init_app(app: Flask, url: str, photo_room: str) -> None:
     """Sessions on a database, which say when they begin to commit."""
-    sessions = app.extensions["plentar_sessions"] = connect(url)
+    sessions = app.extensions["plentar_sessions"] = connect(url, {ROOM: room_at(photo_room)})
+    watch_engine(sessions.kw["bind"])
     event.listen(sessions, "before_commit", _committing)
     app.teardown_appcontext(_close)
 

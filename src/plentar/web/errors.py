@@ -13,6 +13,7 @@ from werkzeug.exceptions import HTTPException
 from plentar.core.errors import BadInput
 from plentar.core.said import say
 from plentar.store.errors import Conflict, NotFound, TooMany
+from plentar.store.photo_room import NoRoom
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import was_committing
 from plentar.web.refused import page_again
@@ -60,6 +61,10 @@ def init_app(app: Flask) -> None:
     @app.errorhandler(500)
     def _crash(_error: Exception) -> tuple[str, int]:
         return _page(500, phrase("errors.plentar-made-mistake-what"))
+
+    @app.errorhandler(NoRoom)
+    def _no_room(error: NoRoom) -> tuple[str, int]:
+        return _page(503, str(error))
 
     for gone in (OperationalError, InterfaceError, InternalError, PendingRollbackError, PoolTimeout):
         app.register_error_handler(gone, _no_database)

@@ -39,6 +39,7 @@ from plentar.web.units.routes import units
 from plentar.web.visits.guided_routes import guided
 from plentar.web.visits.routes import visits
 from plentar.web.visits.work_routes import work
+from plentar.web.watch import requests
 
 BLUEPRINTS = (
     auth,
@@ -82,9 +83,11 @@ def create_app(config: Config) -> Flask:
         COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],
         PLENTAR_DEMO=config.demo,
         PLENTAR_PHOTO_MB=config.photo_mb,
+        PLENTAR_DISK=config.disk,
     )
+    requests.init_app(app)
     showing.init_app(app)
-    database.init_app(app, config.database_url)
+    database.init_app(app, config.database_url, config.photo_room)
     app.extensions["plentar_judge"] = JudgePool(here=config.judge_here)
     app.extensions["plentar_sheets"] = sheet_process(here=config.judge_here)
     uploads.init_app(app)

@@ -19,6 +19,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.web.beside import Busy, ProcessBeside, Share, nobody_waits
+from plentar.web.watch.figures import JUDGE_ASKED, JUDGE_BUSY, JUDGE_CUT_OFF, JUDGE_S, spent
 
 __all__ = ["PAGE_S", "SWITCH_S", "Busy", "JudgePool", "judge_pool", "reader_gone"]
 
@@ -76,7 +77,18 @@ class JudgePool:
     def _ask(self, question: Callable[[Evidence], T], evidence: Evidence, share: Share) -> T:
         if self.here:
             return question(evidence)
-        return self._beside.ask(share, _answer, question, evidence.unit, evidence.visit)
+        JUDGE_ASKED.inc()
+        try:
+            with spent("judge"), JUDGE_S.time():
+                answer = self._beside.ask(share, _answer, question, evidence.unit, evidence.visit)
+        except Busy:
+            JUDGE_BUSY.inc()
+            raise
+        finally:
+            JUDGE_ASKED.dec()
+        if isinstance(answer, Diagnosis) and answer.left_out:
+            JUDGE_CUT_OFF.inc()
+        return answer
 
 
 def _answer(question: Callable[[Evidence], T], unit: Unit, visit: Visit) -> T:

@@ -29,6 +29,8 @@ def gunicorn_command(bind: int | str, application: str = APPLICATION) -> list[st
         str(WORKERS),
         "--threads",
         str(THREADS),
+        "--config",
+        "python:plentar.web.watch.hooks",
         "--preload",
         "--no-control-socket",
         "--graceful-timeout",
@@ -49,5 +51,5 @@ def gunicorn_command(bind: int | str, application: str = APPLICATION) -> list[st
         "--forwarder-headers",
         "",
         "--log-level",
-        "warning",
+        os.environ.get("PLENTAR_LOG_LEVEL", "warning"),
     ]

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import gc
-import logging
 
 from flask import Flask
 
 from plentar.web.config import from_environment
 from plentar.web.factory import create_app
+from plentar.web.watch.log import set_up
 
 
 def application() -> Flask:
-    logging.basicConfig(format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    set_up()
     app = create_app(from_environment())
     # A request makes some ten thousand short-lived objects, and hardly a cycle among them: look
     # for cycles once in a few requests, and never again through what is loaded by now.

@@ -91,11 +91,17 @@ def health() -> Answer:
 
 @pages.get("/health/ready")
 def ready() -> Answer:
-    """That it can work: the database answers, and is at the newest migration."""
+    """That it can work: the database answers, is at the newest migration, and takes a write."""
     try:
         found = database().execute(text("select version_num from alembic_version")).scalar()
     except SQLAlchemyError:
         return phrase("pages.routes.no-database"), 503
+    if found == newest_revision():
+        try:
+            database().execute(text("update heartbeat set at = now()"))
+            database().commit()
+        except SQLAlchemyError:
+            return phrase("pages.routes.no-write"), 503
     newest = newest_revision()
     return (
         ("ready", 200)

@@ -15,6 +15,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "operate.port-taken": "Can’t listen at {host}, port {port}: {why}",
     "operate.no-start": "The server did not answer within {seconds} s.",
     "operate.address": "plentar: {address}  (stop with Ctrl-C)",
+    "operate.metrics": "plentar: figures for Prometheus at http://127.0.0.1:{port}/metrics",
     "operate.ended": "The server ended by itself, with code {code}.",
     "operate.database-again": "plentar: the database server had ended; it is started again",
     "operate.database-moved": "The database server had ended, and its port is taken meanwhile. Start again.",

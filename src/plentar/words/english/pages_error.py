@@ -8,4 +8,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.error.show-what-blocks": "Show what blocks it",
     "page.error.code": "Code {code}. {unchanged}",
     "page.error.start-page": "Start page",
+    "page.error.request": "Request {id}",
 }

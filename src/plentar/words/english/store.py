@@ -59,4 +59,9 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "store.signing-in.wrong": "Name or password is wrong.",
     "store.signing-in.too-often": "Tried too often; wait a little.",
     "store.signing-in.no-session": "No such session.",
+    "store.photo-room.folder": "The folder of old photos can’t be used: {why}",
+    "store.photo-room.bucket": "The store of old photos does not answer: {why}",
+    "store.photo-room.no-url": "{setting} must be file:///FOLDER or s3://KEY:SECRET@HOST:PORT/BUCKET",
+    "store.photo-room.differs": "{name} came back other than it was put there; it stays in the database.",
+    "store.photo-room.lost": "{name} is not where old photos lie.",
 }

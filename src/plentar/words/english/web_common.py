@@ -67,4 +67,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "pages.routes.no-database": "no database",
     "pages.routes.database-not": "database at {found}, not {newest}",
     "beside.judge": "The calculation",
+    "pages.routes.no-write": "the database takes no write",
 }

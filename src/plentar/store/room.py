@@ -1,0 +1,73 @@
+"""How much room there is, how fast it goes, and how long it will last at this pace."""
+
+from __future__ import annotations
+
+import shutil
+import uuid
+from dataclasses import dataclass
+from datetime import timedelta
+from pathlib import Path
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from plentar.store.models import Shop, ShopPhoto, now
+
+#: Over which days the pace is taken, and from which share on it is time to do something.
+PACE, WARNS_AT = timedelta(days=30), 0.8
+_DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """``used`` of ``most``, bytes; ``a_day`` what is added, bytes."""
+
+    used: int
+    most: int
+    a_day: float
+
+    @property
+    def share(self) -> float:
+        return min(1.0, self.used / self.most) if self.most else 1.0
+
+    @property
+    def tight(self) -> bool:
+        return self.share >= WARNS_AT
+
+    @property
+    def days_left(self) -> float | None:
+        """How long what is left lasts at this pace; None where nothing is added."""
+        return max(0, self.most - self.used) / self.a_day if self.a_day > 0 else None
+
+
+def photo_room(session: Session, shop_id: uuid.UUID, most_bytes: int) -> Room:
+    """Of a shop's photos, those that were moved elsewhere apart."""
+    held = func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0)
+    used = session.scalar(select(held).where(ShopPhoto.shop_id == shop_id)) or 0
+    since = now() - PACE
+    lately = session.scalar(select(held).where(ShopPhoto.shop_id == shop_id, ShopPhoto.made_at > since)) or 0
+    return Room(used, most_bytes, lately / PACE.days)
+
+
+def photo_bytes(session: Session) -> dict[uuid.UUID, int]:
+    """What each shop's photos take."""
+    held = func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0)
+    rows = session.execute(
+        select(Shop.id, held).outerjoin(ShopPhoto, ShopPhoto.shop_id == Shop.id).group_by(Shop.id)
+    )
+    return {shop_id: int(used) for shop_id, used in rows}
+
+
+def database_bytes(session: Session) -> int:
+    return session.scalar(text("select pg_database_size(current_database())")) or 0
+
+
+def disk_room(session: Session, folder: Path) -> Room:
+    """Of the disk that a folder lies on, all that is on it. The pace is the database's own, over the days
+    since the first visit."""
+    disk = shutil.disk_usage(folder)
+    days = session.scalar(
+        text("select extract(epoch from now() - min(recorded_at)) / :day from visit_event"), {"day": _DAY_S}
+    )
+    a_day = database_bytes(session) / float(days) if days and days >= 1 else 0.0
+    return Room(disk.total - disk.free, disk.total, a_day)

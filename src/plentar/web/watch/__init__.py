@@ -1,0 +1,1 @@
+"""What an operator sees of the requests: one structured log, and figures for Prometheus."""

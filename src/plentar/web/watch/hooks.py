@@ -1,0 +1,14 @@
+"""What gunicorn calls: the figures of a process that has ended count no longer as present."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+from prometheus_client.multiprocess import mark_process_dead
+
+
+def child_exit(_server: Any, worker: Any) -> None:
+    """One of its workers has ended."""
+    if "PROMETHEUS_MULTIPROC_DIR" in os.environ:
+        mark_process_dead(worker.pid)
