@@ -16,13 +16,14 @@ from pathlib import Path
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.test import TestResponse
 
+from plentar.operate.bring_up import bring_up
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import project_cluster
-from plentar.store.database import connect, ensure_database, migrate
+from plentar.store.database import connect, drop_database
 from plentar.store.models import Account
 from plentar.store.units import UnitRecord, make_unit
 from plentar.web.config import Config
@@ -40,18 +41,14 @@ _numbers = itertools.count(1)
 
 @pytest.fixture(scope="session")
 def database_url() -> Iterator[str]:
-    """A fresh, migrated database on the project's own test server."""
+    """A fresh, migrated database on the project's own test server, as the role that the program has."""
     cluster = project_cluster(HOME, "test-postgres")
     cluster.start()
     name = f"test_{os.getpid()}"
-    ensure_database(cluster.url("postgres"), name)
-    url = cluster.url(name)
-    migrate(url)
-    yield url
-    engine = create_engine(cluster.url("postgres"), isolation_level="AUTOCOMMIT")
-    with engine.connect() as connection:
-        connection.execute(text(f"drop database {name} with (force)"))
-    engine.dispose()
+    addresses = cluster.addresses(name)
+    bring_up(addresses)
+    yield addresses.rows
+    drop_database(cluster.url("postgres"), name)
 
 
 @pytest.fixture(scope="session")

@@ -21,6 +21,7 @@ COMMANDS = {
     "upgrade": ("operate", "Bring the database to this program."),
     "downgrade": ("operate", "Bring it back to an earlier release."),
     "part-demo": ("operate", "Take the demo out of a shop's database."),
+    "proxy": ("proxy", "The configuration of the proxy in front."),
     "shop": ("shop", "Make a shop and its first account."),
     "password": ("password", "Set the password of an account that has lost its own."),
     "archive": ("archive", "A shop's data as one archive, out and in."),

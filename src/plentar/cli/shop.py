@@ -18,7 +18,7 @@ def shop(name: str, login: str, person: str) -> None:
     """Make a shop NAME and its lead's account; the password is asked for, or read from a pipe."""
     password = typed_password()
     with shops() as session, refusing("shop"):
-        made = make_shop(session, name)
+        made = make_shop(session, name, begun=False)
         make_account(session, made, login, person, password, "lead")
         session.commit()
     click.echo(phrase("cli.shop.sign", name=name, login=login.lower()))

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from plentar.core.errors import BadInput
 from plentar.files.sheet_settings import SheetSettings
-from plentar.store.models import Account, Shop
+from plentar.store.models import Account, Shop, now
 from plentar.store.passwords import hashed, is_right
 from plentar.words import phrase
 from plentar.words.measures import Measures
@@ -24,8 +24,9 @@ ROLES = ("technician", "lead")
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._+@-]{1,59}")
 
 
-def make_shop(session: Session, name: str) -> Shop:
-    shop = Shop(name=name)
+def make_shop(session: Session, name: str, *, begun: bool = True) -> Shop:
+    """A new shop; one that has not begun asks its lead for its time, height and language first."""
+    shop = Shop(name=name, begun_at=now() if begun else None)
     session.add(shop)
     session.flush()
     return shop
@@ -49,6 +50,10 @@ def make_account(
     except IntegrityError:
         raise BadInput("login", phrase("store.accounts.taken", login=login)) from None
     return account
+
+
+def has_begun(session: Session, shop_id: uuid.UUID) -> None:
+    session.execute(update(Shop).where(Shop.id == shop_id).values(begun_at=now()))
 
 
 def set_timezone(session: Session, shop_id: uuid.UUID, name: str) -> None:
@@ -102,6 +107,7 @@ class SignedIn:
     timezone: str = "UTC"
     shop_sheets: dict[str, Any] = field(default_factory=dict)
     own_language: str | None = None
+    shop_begun: bool = True
 
     @property
     def language(self) -> str:
@@ -126,6 +132,7 @@ _SIGNED_IN = (
         Shop.timezone,
         Shop.sheets,
         Account.language,
+        Shop.begun_at.is_not(None),
     )
     .join(Shop, Shop.id == Account.shop_id)
     .where(Account.id == bindparam("account_id"))

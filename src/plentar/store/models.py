@@ -38,6 +38,8 @@ class Shop(Base):
     timezone: Mapped[str] = mapped_column(server_default="UTC")
     #: What its sheets say and look like: telephone, language, scale; and what it may store.
     sheets: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
+    #: Since when it has said where it is and what it reads; its lead is asked first of all.
+    begun_at: Mapped[datetime | None]
 
 
 class Account(Base):

@@ -39,10 +39,10 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     that has signed in to this account before: it is counted by itself.
     """
     login, address = login[:MOST_TEXT], address[:MOST_TEXT]
-    moment = now()
     # Tries at once are counted one after the other, whichever worker they came to.
     for key in sorted({f"login {login}", f"address {address}"}):
         session.execute(text("select pg_advisory_xact_lock(hashtextextended(:key, 0))"), {"key": key})
+    moment = now()  # only now: those before in line have come later than this try arrived
     session.execute(delete(SignInTry).where(SignInTry.at < moment - WINDOW))
     mine = (
         and_(SignInTry.login == login, SignInTry.device.is_(None))
@@ -55,7 +55,7 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     for which, free in limits:
         tries, last = session.execute(select(func.count(), func.max(SignInTry.at)).where(which)).one()
         wait_s = wait_after(tries, free)
-        left_s = wait_s - (moment - last).total_seconds() if last else 0.0
+        left_s = wait_s - (moment - last).total_seconds() if last and wait_s else 0.0
         if left_s > 0:
             session.rollback()
             raise TooMany(phrase("store.signing-in.too-often"), left_s)
@@ -104,6 +104,7 @@ SIGNED_IN = (
         Shop.timezone,
         Shop.sheets,
         Account.language,
+        Shop.begun_at.is_not(None),
     )
     .join(SignIn, SignIn.account_id == Account.id)
     .join(Shop, Shop.id == Account.shop_id)

@@ -8,7 +8,7 @@ from flask import Flask
 from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 
-from plentar.web import assets, database, entry, errors, people, showing, uploads
+from plentar.web import assets, database, entry, errors, people, roles, showing, uploads
 from plentar.web.auth import device
 from plentar.web.auth.choose import choose
 from plentar.web.auth.routes import auth
@@ -30,7 +30,7 @@ from plentar.web.search.parts import parts
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
 from plentar.web.shop.people import people as shop_people
-from plentar.web.shop.routes import shop
+from plentar.web.shop.begin import shop
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
 from plentar.web.tape.routes import tape
@@ -94,6 +94,7 @@ def create_app(config: Config) -> Flask:
     CSRFProtect(app)
     Compress(app)
     people.init_app(app)
+    roles.init_app(app)
     device.init_app(app)
     entry.init_app(app)
     errors.init_app(app)

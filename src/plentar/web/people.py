@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import ParamSpec, TypeVar, cast
 
-from flask import Flask, abort, current_app, g, request
+from flask import Flask, current_app, g, request
 from flask_login import LoginManager, UserMixin, current_user, login_required
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -85,11 +85,6 @@ def found_visit() -> VisitRecord | None:
     me()
     record: VisitRecord | None = g.pop("found", None)
     return record
-
-
-def lead_only() -> None:
-    if me().role != "lead":
-        abort(403)
 
 
 def my_session() -> uuid.UUID:

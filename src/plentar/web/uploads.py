@@ -3,11 +3,16 @@ the form is read, so before the protection against forged posts."""
 
 from __future__ import annotations
 
+import time
+from collections.abc import Iterable
+from typing import Any
+
 from flask import Flask, request
 
 from plentar.files.handover_json import MOST_BASE64, MOST_PHOTOS
 from plentar.files.log_csv import MAX_BYTES as MOST_LOG
 from plentar.files.photos import MOST_BYTES as MOST_PHOTO
+from plentar.web.guard import App
 
 #: What everything else may take, and what a form around a file adds to it.
 MOST_UPLOAD_BYTES, FORM_BYTES = 2_100_000, 20_000
@@ -23,8 +28,48 @@ _MOST = {
 }
 
 
+#: What is read of a request that was refused, so that its sender comes to read the answer; and for how long, s.
+MOST_UNREAD, UNREAD_S = 1_000_000_000, 60.0
+_CHUNK = 1 << 16
+
+
+class ReadToTheEnd:
+    """Around the application. A browser that still sends does not read: where an upload is refused, the rest
+    is read and thrown away before the answer goes, else it would only see a connection that was cut."""
+
+    def __init__(self, app: App) -> None:
+        self._app = app
+
+    def __call__(self, environ: dict[str, Any], start: Any) -> Iterable[bytes]:
+        """The application's answer."""
+        refused = False
+
+        def started(status: str, headers: Any, *more: Any) -> Any:
+            nonlocal refused
+            refused = status.startswith("4") and environ["REQUEST_METHOD"] == "POST"
+            return start(status, headers, *more)
+
+        answer = self._app(environ, started)
+        if refused:
+            _throw_away(environ["wsgi.input"])
+        return answer
+
+
+def _throw_away(body: Any) -> None:
+    until_s, left = time.monotonic() + UNREAD_S, MOST_UNREAD
+    while left > 0 and time.monotonic() < until_s:
+        try:
+            read = len(body.read(_CHUNK))
+        except (OSError, ValueError):  # the sender has gone
+            return
+        if not read:
+            return
+        left -= read
+
+
 def init_app(app: Flask) -> None:
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD_BYTES
+    app.wsgi_app = ReadToTheEnd(app.wsgi_app)  # type: ignore[method-assign]
 
     @app.before_request
     def _allow_files() -> None:

@@ -1,6 +1,6 @@
 """The server's worker: as gunicorn's with threads, and it waits for no client for long.
 
-A proxy in front does this better (``deploy/nginx.conf``); without one, a connection that says
+A proxy in front does this better (``plentar proxy``); without one, a connection that says
 nothing costs no thread, and a request that is half sent gives its own back after a while.
 """
 

@@ -13,6 +13,7 @@ import subprocess
 import time
 import uuid
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing, contextmanager
 from pathlib import Path
 from urllib.parse import urlencode
@@ -20,20 +21,20 @@ from urllib.parse import urlencode
 import pytest
 from sqlalchemy import select
 
+from plentar.operate.proxy import configuration
 from plentar.store.cluster import free_port
 from plentar.store.models import SignIn
 from plentar.web.server import gunicorn_command
 from plentar.web.worker import PATIENCE_S
-from tests.app.conftest import HOME, PASSWORD
+from tests.app.conftest import PASSWORD
 
 pytestmark = pytest.mark.slow
 NAME = "plentar.example"
 
 
 def proxy_conf(folder: Path, port: int, plain: int, app: int) -> str:
-    """The configuration that ships, with this machine's ports and folders in it."""
-    text = (HOME / "deploy" / "nginx.conf").read_text()
-    static = HOME / "src" / "plentar" / "web" / "static"
+    """The configuration that the program prints, with this machine's ports and folders in it."""
+    text = configuration(NAME, app, f"{folder}/certificate.pem", f"{folder}/key.pem")
     temp = "".join(
         f"    {kind}_temp_path {folder}/{kind};\n"
         for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
@@ -41,11 +42,8 @@ def proxy_conf(folder: Path, port: int, plain: int, app: int) -> str:
     for old, new in (
         ("listen 443", f"listen 127.0.0.1:{port}"),
         ("listen 80", f"listen 127.0.0.1:{plain}"),
-        ("127.0.0.1:8000", f"127.0.0.1:{app}"),
         ("/run/nginx.pid", f"{folder}/pid"),
         ("/var/log/nginx", str(folder)),
-        ("/etc/plentar", str(folder)),
-        ("/srv/plentar/src/plentar/web/static", str(static)),
         ("http {\n", f"http {{\n{temp}"),
     ):
         assert old in text, old
@@ -54,48 +52,43 @@ def proxy_conf(folder: Path, port: int, plain: int, app: int) -> str:
 
 
 @pytest.fixture(scope="module")
-def proxy(database_url, tmp_path_factory) -> Iterator[int]:
-    """The port of an nginx with the application behind it."""
-    folder = tmp_path_factory.mktemp("nginx")
-    folder.chmod(0o755)
-    port, plain, app_port = free_port(), free_port(), free_port()
-    subprocess.run(
-        [
-            "openssl",
-            "req",
-            "-x509",
-            "-newkey",
-            "rsa:2048",
-            "-nodes",
-            "-days",
-            "2",
-            "-subj",
-            f"/CN={NAME}",
-            "-addext",
-            f"subjectAltName=DNS:{NAME}",
-            "-keyout",
-            str(folder / "key.pem"),
-            "-out",
-            str(folder / "certificate.pem"),
-        ],
-        check=True,
-        capture_output=True,
-    )
+def folder(tmp_path_factory) -> Path:
+    """Of an nginx, with a certificate."""
+    made = tmp_path_factory.mktemp("nginx")
+    made.chmod(0o777)  # its workers are nobody, and put large bodies there
+    asked = "req -x509 -newkey rsa:2048 -nodes -days 2".split()
+    named = ["-subj", f"/CN={NAME}", "-addext", f"subjectAltName=DNS:{NAME}"]
+    to = ["-keyout", str(made / "key.pem"), "-out", str(made / "certificate.pem")]
+    subprocess.run(["openssl", *asked, *named, *to], check=True, capture_output=True)
+    return made
+
+
+@contextmanager
+def proxying(folder: Path, app_port: int) -> Iterator[int]:
+    """An nginx before whatever listens at this port; its own port."""
+    port, plain = free_port(), free_port()
     conf = folder / "nginx.conf"
     conf.write_text(proxy_conf(folder, port, plain, app_port))
     nginx = shutil.which("nginx") or "/usr/sbin/nginx"
     run = [nginx, "-p", str(folder), "-c", str(conf), "-e", f"{folder}/error.log"]
     checked = subprocess.run([*run, "-t"], check=False, capture_output=True, text=True)
     assert checked.returncode == 0, checked.stderr
+    started = subprocess.Popen([*run, "-g", "daemon off;"])
+    try:
+        wait_for(lambda: ask(port, "GET", "/static/plentar.css")[0].status == 200)
+        yield port
+    finally:
+        started.terminate()
+        started.wait()
+
+
+@pytest.fixture(scope="module")
+def proxy(database_url, folder) -> Iterator[int]:
+    """The port of an nginx with the application behind it."""
+    app_port = free_port()
     env = {"PLENTAR_HOSTS": NAME, "PLENTAR_PROXIES": "127.0.0.1", "PLENTAR_SECURE_COOKIES": "1"}
-    with served(database_url, app_port, env):
-        proxying = subprocess.Popen([*run, "-g", "daemon off;"])
-        try:
-            wait_for(lambda: ask(port, "GET", "/health/live")[0].status == 200)
-            yield port
-        finally:
-            proxying.terminate()
-            proxying.wait()
+    with served(database_url, app_port, env), proxying(folder, app_port) as port:
+        yield port
 
 
 @contextmanager
@@ -130,26 +123,30 @@ def plain_ask(port: int, path: str) -> int:
 
 def ask(port, method, path, body="", host=NAME, **headers):
     """One request over TLS; the certificate is the test's own."""
-    trusting = ssl.create_default_context()
-    trusting.check_hostname, trusting.verify_mode = False, ssl.CERT_NONE
-    with closing(http.client.HTTPSConnection("127.0.0.1", port, timeout=30, context=trusting)) as asked:
+    with closing(tls(port)) as asked:
         form = {"Content-Type": "application/x-www-form-urlencoded"} if body else {}
         asked.request(method, path, body or None, {"Host": host} | form | headers)
         answer = asked.getresponse()
         return answer, answer.read().decode()
 
 
-def sign_in(port, login, **headers):
+def tls(port: int) -> http.client.HTTPSConnection:
+    trusting = ssl.create_default_context()
+    trusting.check_hostname, trusting.verify_mode = False, ssl.CERT_NONE
+    return http.client.HTTPSConnection("127.0.0.1", port, timeout=30, context=trusting)
+
+
+def sign_in(port, login, host=NAME, **headers):
     """The session's cookie and a token for forms."""
-    answer, page = ask(port, "GET", "/sign-in", **headers)
+    answer, page = ask(port, "GET", "/sign-in", host=host, **headers)
     cookie = answer.headers["Set-Cookie"].split(";")[0]
     form = {"csrf_token": token(page), "login": login, "password": PASSWORD}
-    headers |= {"Referer": f"https://{NAME}/sign-in"}
-    answer, _ = ask(port, "POST", "/sign-in", urlencode(form), Cookie=cookie, **headers)
+    headers |= {"Referer": f"https://{host}/sign-in"}
+    answer, _ = ask(port, "POST", "/sign-in", urlencode(form), host=host, Cookie=cookie, **headers)
     assert answer.status == 302 and answer.headers["Location"] == "/"
     assert "Secure" in answer.headers["Set-Cookie"]
     cookie = answer.headers["Set-Cookie"].split(";")[0]
-    answer, page = ask(port, "GET", "/account", Cookie=cookie)
+    answer, page = ask(port, "GET", "/account", host=host, Cookie=cookie)
     return answer.headers["Set-Cookie"].split(";")[0], token(page)
 
 
@@ -188,9 +185,55 @@ def test_the_proxy_serves_what_never_changes_and_no_other_name(proxy):
     answer, page = ask(proxy, "GET", "/static/plentar.css")
     assert answer.status == 200 and len(page) > 1000
     assert "gunicorn" not in (answer.headers["Server"] or "")
-    with pytest.raises(OSError):
-        ask(proxy, "GET", "/", host="evil.example")
+    answer, page = ask(proxy, "GET", "/", host="evil.example")
+    assert answer.status == 421 and "not one that Plentar is called by" in page
     assert ask(proxy, "GET", "/quick?kw=5&volts=240&measured=208")[0].status == 200
+
+
+def test_fifteen_people_behind_one_address_sign_in_at_once(proxy, somebody):
+    """By its name and its port, as a browser sends them where the port is not the usual one."""
+    people = [somebody().account.login for _ in range(15)]
+    with ThreadPoolExecutor(len(people)) as pool:
+        signed = list(pool.map(lambda login: sign_in(proxy, login, host=f"{NAME}:{proxy}"), people))
+    assert len({cookie for cookie, _ in signed}) == len(people)
+
+
+def test_what_the_proxy_refuses_is_said_in_our_words_and_what_we_take_it_lets_through(proxy):
+    answer, page = ask(proxy, "POST", "/sign-in", "x" * 27_000_000)
+    assert answer.status == 413 and "Too large" in page and "Demasiado grande" in page
+    assert answer.headers["X-Content-Type-Options"] == "nosniff"
+    answer, page = ask(proxy, "POST", "/shop/archive", "x" * 27_000_000)
+    assert answer.status != 413 and "Too large" not in page, "an archive may be that large"
+    with ThreadPoolExecutor(40) as pool:
+        posts = list(pool.map(lambda _: ask(proxy, "POST", "/sign-in", "login=x"), range(160)))
+    refused = [(answer, page) for answer, page in posts if answer.status == 429]
+    assert refused, "a flood is told to wait"
+    for answer, page in refused:
+        assert "Not just now" in page and answer.headers["Retry-After"]
+    assert all(ask(proxy, "GET", "/quick")[0].status == 200 for _ in range(80)), "reading is not counted"
+
+
+def test_without_plentar_behind_it_the_proxy_says_so(folder):
+    with proxying(folder, free_port()) as port:
+        answer, page = ask(port, "GET", "/")
+    assert answer.status == 502 and "Plentar does not answer" in page and "no responde" in page
+
+
+def test_static_files_have_the_headers_of_pages_and_come_compressed(proxy):
+    static, _ = ask(proxy, "GET", "/static/plentar.css")
+    page, _ = ask(proxy, "GET", "/quick")
+    for name in (
+        "Content-Security-Policy",
+        "X-Content-Type-Options",
+        "Referrer-Policy",
+        "Cross-Origin-Opener-Policy",
+        "Permissions-Policy",
+        "Strict-Transport-Security",
+    ):
+        assert static.headers[name] == page.headers[name], name
+    with closing(tls(proxy)) as asked:
+        asked.request("GET", "/static/plentar.css", headers={"Host": NAME, "Accept-Encoding": "gzip"})
+        assert asked.getresponse().headers["Content-Encoding"] == "gzip"
 
 
 def test_slow_clients_keep_the_proxy_waiting_and_nobody_else(proxy):

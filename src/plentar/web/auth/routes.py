@@ -24,7 +24,7 @@ from plentar.web.auth.device import A_YEAR_S
 from plentar.web.auth.record import note
 from plentar.web.database import database
 from plentar.web.entry import Form, Number, parse_entry, required
-from plentar.web.people import Person, lead_only, me, my_session, signed_in
+from plentar.web.people import Person, me, my_session, signed_in
 from plentar.web.showing import THEMES
 from plentar.words import LANGUAGES, measures
 from plentar.words.measures import AIR, LENGTHS
@@ -178,7 +178,6 @@ def end_others() -> Answer:
 @signed_in
 def choose_timezone() -> Answer:
     """By which time the shop reads; its lead says."""
-    lead_only()
     try:
         set_timezone(database(), me().shop_id, parse_entry(ZoneEntry, request.form).timezone)
     except BadInput as bad:
@@ -191,7 +190,6 @@ def choose_timezone() -> Answer:
 @signed_in
 def choose_judging() -> Answer:
     """By what new visits are judged; the shop's lead says."""
-    lead_only()
     try:
         entry = parse_entry(JudgingEntry, request.form)
         asked = entry.model_dump() | {"altitude_ft": measures.kept(entry.altitude_ft, "ft")}
@@ -207,7 +205,6 @@ def choose_judging() -> Answer:
 @signed_in
 def choose_sheets() -> Answer:
     """What the sheets say that leave with a visit; the shop's lead says."""
-    lead_only()
     try:
         settings = parse_model(SheetSettings, parse_entry(SheetsEntry, request.form).model_dump())
     except BadInput as bad:

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, render_template
+from flask import Blueprint, redirect, render_template, url_for
 from sqlalchemy.orm import Session
 
 from plentar.store.models import now
 from plentar.store.rounds import rounds_of, stops_of
 from plentar.store.units import how_many_units, list_units, units_off_round
 from plentar.store.visit_lists import calls_of, left_over
+from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.lane.view import MOST_DRAWN, MOST_LISTED, FirstPage
 from plentar.web.people import me, signed_in
+from plentar.web.shop.room import tight
 from plentar.web.showing import local
 
 lane = Blueprint("lane", __name__)
@@ -21,9 +23,11 @@ lane = Blueprint("lane", __name__)
 
 @lane.get("/")
 @signed_in
-def show() -> str:
-    """What is to be done, and where."""
-    return render_template("lane/lane.html", view=first_page(database(), me().shop_id))
+def show() -> Answer:
+    """What is to be done, and where; of a new shop first what it stands on."""
+    if me().role == "lead" and not me().shop_begun:
+        return redirect(url_for("shop.ask"))
+    return render_template("lane/lane.html", view=first_page(database(), me().shop_id), tight=me().role == "lead" and tight())
 
 
 def first_page(session: Session, shop_id: uuid.UUID) -> FirstPage:

@@ -20,7 +20,7 @@ from plentar.web.auth.record import note
 from plentar.web.code import code_of
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry, required
-from plentar.web.people import lead_only, me, signed_in
+from plentar.web.people import me, signed_in
 from plentar.words import phrase
 
 people = Blueprint("people", __name__, url_prefix="/shop/people")
@@ -44,7 +44,6 @@ class ChangeEntry(BaseModel):
 @people.get("")
 @signed_in
 def show() -> str:
-    lead_only()
     return _page(Form({"role": "technician"}))
 
 
@@ -52,7 +51,6 @@ def show() -> str:
 @signed_in
 def ask_in() -> Answer:
     """An account for somebody new, and the link by which they choose its password."""
-    lead_only()
     try:
         entry = parse_entry(AskInEntry, request.form)
         check_again(entry.again)
@@ -68,14 +66,12 @@ def ask_in() -> Answer:
 @people.get("/<uuid:account_id>")
 @signed_in
 def one(account_id: uuid.UUID) -> str:
-    lead_only()
     return _person_page(find_person(database(), me().shop_id, account_id), Form())
 
 
 @people.post("/<uuid:account_id>")
 @signed_in
 def change(account_id: uuid.UUID) -> Answer:
-    lead_only()
     person = find_person(database(), me().shop_id, account_id)
     try:
         entry = parse_entry(ChangeEntry, request.form)

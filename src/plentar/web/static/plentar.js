@@ -47,6 +47,9 @@ function settle() {
   for (const input of document.querySelectorAll("[data-keys]")) {
     if (touch) input.inputMode = "none";
   }
+  for (const zone of document.querySelectorAll("[data-own-zone]")) {
+    zone.value ||= Intl.DateTimeFormat().resolvedOptions().timeZone;
+  }
   for (const wait of document.querySelectorAll("[data-until]")) {
     if (Number(wait.dataset.until) > 0)
       wait.dataset.ends = String(Date.now() + 1000 * Number(wait.dataset.until));

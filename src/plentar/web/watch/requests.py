@@ -23,12 +23,17 @@ def init_app(app: Flask) -> None:
 
     @app.before_request
     def _begin() -> None:
+        if "request_id" in g:  # a page that is shown again within the request that was refused
+            g.within = True
+            return
         g.request_id, g.began_s = secrets.token_hex(6), time.perf_counter()
         structlog.contextvars.clear_contextvars()
         structlog.contextvars.bind_contextvars(request_id=g.request_id)
 
     @app.after_request
     def _end(response: Response) -> Response:
+        if g.pop("within", False):
+            return response
         took_s = time.perf_counter() - g.get("began_s", time.perf_counter())
         route = request.url_rule.rule if request.url_rule else "none"
         spent_s: dict[str, float] = g.get("spent_s", {})

@@ -39,6 +39,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "cli.restore.other-key": "The key here is another than the backup’s: everybody signs in once more, and owners’ links made before open nothing.",
     "cli.part-demo.gone": "plentar: the demo is gone from this database ({rows} rows)",
     "cli.part-demo.none": "plentar: this database does not hold the demo",
+    "cli.proxy.stale": "{file} is stale; run: plentar proxy --pages",
     "cli.stop.ended": "plentar: stopped ({ended} servers)",
     "cli.stop.nothing": "plentar: nothing runs here",
     "cli.serve.plentar-demo-data-loaded": "plentar: demo data loaded",
