@@ -22,6 +22,8 @@ COMMANDS = {
     "downgrade": ("operate", "Bring it back to an earlier release."),
     "part-demo": ("operate", "Take the demo out of a shop's database."),
     "proxy": ("proxy", "The configuration of the proxy in front."),
+    "photos": ("photos", "Old photos to a folder or bucket, and back."),
+    "doctor": ("operate", "Look at the installation, and say what to do."),
     "shop": ("shop", "Make a shop and its first account."),
     "password": ("password", "Set the password of an account that has lost its own."),
     "archive": ("archive", "A shop's data as one archive, out and in."),

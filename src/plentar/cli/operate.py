@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import BinaryIO
 
 import click
 
@@ -11,12 +12,14 @@ from plentar.cli.command import Failed, command, failing
 from plentar.cli.serve import prepare
 from plentar.operate import upgrade as versions
 from plentar.operate.backup import backup_to_folder, write_backup
+from plentar.operate.doctor import BAD, GOOD, LOOK, examine
 from plentar.operate.installation import installed, session_on
 from plentar.operate.restore import Restored, check_backup
 from plentar.operate.restore import restore as put_back
 from plentar.store.demo.part import part_demo as part
 from plentar.words import phrase
 
+_MARKS = {GOOD: "ok  ", LOOK: "look", BAD: "BAD "}
 backup_option = click.option(
     "--backup/--no-backup", default=True, show_default=True, help="Make a backup first."
 )
@@ -55,7 +58,7 @@ def restore(file: str, check: bool) -> None:
     _say_restored(done, check=check)
 
 
-def _open(file: str):  # type: ignore[no-untyped-def]
+def _open(file: str) -> BinaryIO:
     try:
         return Path(file).open("rb")
     except OSError as error:
@@ -100,6 +103,22 @@ def part_demo(backup: bool) -> None:
             gone = part(session)
             session.commit()
     click.echo(phrase("cli.part-demo.gone", rows=f"{sum(gone.values()):,}") if gone else phrase("cli.part-demo.none"))
+
+
+@command("doctor")
+@click.option("--backups", type=click.Path(path_type=Path), help="Where backups are. Default: .run/backups")
+@click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True, help="Where it serves.")
+def doctor(backups: Path | None, port: int) -> None:
+    """Look at the installation: program, database and rights, disk, backups, limits, clock, proxy."""
+    levels = set()
+    with failing(), installed() as installation:
+        for found in examine(installation, backups or installation.backups, port):
+            levels.add(found.level)
+            click.echo(f"{_MARKS[found.level]}  {found.what}")
+            if found.do:
+                click.echo(f"      {found.do}")
+    if BAD in levels:
+        raise click.exceptions.Exit(1)
 
 
 def _say(line: str) -> None:
