@@ -29,6 +29,7 @@ REVISIONS = [
     "0014",
     "0017",
     "0018",
+    "0019",
 ]  # those that change a table
 
 
