@@ -26,7 +26,7 @@ rounds = Blueprint("rounds", __name__, url_prefix="/rounds")
 class PlanEntry(BaseModel):
     """A new round: over the units that fit some words, or over what an earlier one left."""
 
-    title: Annotated[str, Field(max_length=80), required(say("required.name"))] = ""
+    title: Annotated[str, Field(max_length=80), required(say("required.name"))]
     due_on: Annotated[Day | None, empty_as_none] = None
     words: Annotated[str, Field(max_length=200)] = ""
     names: Annotated[str, Field(max_length=400_000)] = ""

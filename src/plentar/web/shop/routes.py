@@ -42,7 +42,11 @@ def show() -> Answer:
 @signed_in
 def send() -> Response:
     kept = cast(IO[bytes], tempfile.TemporaryFile())  # noqa: SIM115 (closed once it is sent)
-    write_archive(database(), me().shop_id, kept)  # type: ignore[arg-type]
+    try:
+        write_archive(database(), me().shop_id, kept)  # type: ignore[arg-type]
+    except BaseException:
+        kept.close()
+        raise
     kept.seek(0)
     answer: Response = send_file(
         kept, "application/zip", as_attachment=True, download_name="plentar-shop.zip", max_age=0
