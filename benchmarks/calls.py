@@ -9,11 +9,10 @@ from collections.abc import Iterator
 from playwright.sync_api import Browser, expect, sync_playwright
 from sqlalchemy.orm import Session
 
-from benchmarks.server import server
+from benchmarks.server import fresh_database, server
 from benchmarks.shots import CHROMIUM, DESK, PHONE
-from plentar.cli.serve import own_database
 from plentar.store.accounts import make_account, make_shop
-from plentar.store.database import connect, migrate
+from plentar.store.database import connect
 from plentar.web.server import APPLICATION
 from tests.app.calls import EACH_TOUCHES, EVERY, OTHER_TOUCHES, in_few_touches, read_back
 from tests.app.conftest import moved_back
@@ -26,8 +25,7 @@ PATIENCE_MS = 60_000
 
 def measure() -> Iterator[str]:
     expect.set_options(timeout=PATIENCE_MS)
-    url = own_database(f"calls_{uuid.uuid4().hex[:8]}", "test-postgres")
-    migrate(url)
+    url = fresh_database(f"calls_{uuid.uuid4().hex[:8]}")
     env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40}
     with server(APPLICATION, env) as port, sync_playwright() as playwright, connect(url)() as session:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)

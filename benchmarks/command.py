@@ -7,9 +7,8 @@ from importlib import import_module
 
 import click
 
+from benchmarks.server import fresh_database
 from plentar.cli.command import command
-from plentar.cli.serve import own_database
-from plentar.store.database import migrate
 
 MEASURED = {
     "reading": "reading post: validate, insert, commit, judge again, draw the fragment",
@@ -43,8 +42,7 @@ def bench(what: Sequence[str]) -> None:
 
 def _lines(name: str) -> Iterable[str]:
     if name == "reading":
-        url = own_database("bench", "test-postgres")
-        migrate(url)
+        url = fresh_database("bench")
         found: Iterable[str] = import_module("benchmarks.reading_post").measure(url)
     elif name == "wider-quick":
         found = import_module("benchmarks.wider").measure(quick=True)

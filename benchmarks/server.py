@@ -10,8 +10,20 @@ import time
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 
-from plentar.store.cluster import free_port
+from plentar.operate.installation import home
+from plentar.store.cluster import free_port, project_cluster
+from plentar.store.database import ensure_database, migrate
 from plentar.web.server import gunicorn_command
+
+
+def fresh_database(name: str) -> str:
+    """A database on the project's test server, at the newest migration; its URL as its superuser, for what a
+    measurement lays in."""
+    cluster = project_cluster(home(), "test-postgres")
+    cluster.start()
+    ensure_database(cluster.url("postgres"), name)
+    migrate(cluster.url(name))
+    return cluster.url(name)
 
 
 @contextmanager

@@ -6,10 +6,10 @@ import uuid
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, Literal
 
-from benchmarks.server import server
+from benchmarks.server import fresh_database, server
 from plentar.cli.command import command
-from plentar.cli.serve import home, own_database
-from plentar.store.database import connect, migrate
+from plentar.operate.installation import home
+from plentar.store.database import connect
 from plentar.store.demo.load import PASSWORD, load_demo
 from plentar.web.server import APPLICATION
 
@@ -35,8 +35,7 @@ def shots() -> None:
     """Serve a fresh demo and photograph each main view into docs/screenshots."""
     from playwright.sync_api import sync_playwright  # noqa: PLC0415
 
-    url = own_database(f"shots_{uuid.uuid4().hex[:8]}", "test-postgres")
-    migrate(url)
+    url = fresh_database(f"shots_{uuid.uuid4().hex[:8]}")
     with connect(url)() as session:
         load_demo(session)
     env = {"PLENTAR_DATABASE_URL": url, "PLENTAR_SECRET_KEY": "x" * 40, "PLENTAR_DEMO": "1"}

@@ -17,9 +17,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from benchmarks.browser import PASSWORD, Browser
 from plentar.core.unit.kits import Kit, build_kit
+from plentar.operate.bring_up import bring_up
 from plentar.store.accounts import make_account, make_shop
 from plentar.store.cluster import Cluster, free_port, project_cluster
-from plentar.store.database import connect, ensure_database, migrate
+from plentar.store.database import connect
 from plentar.store.models import Account, SignInTry
 from plentar.store.units import make_unit
 from plentar.web.server import gunicorn_command
@@ -107,9 +108,9 @@ def place() -> Iterator[Place]:
     cluster.stop()  # what a campaign that was cut off has left, half way down
     cluster.start()
     name = f"attack_{uuid.uuid4().hex[:8]}"
-    ensure_database(cluster.url("postgres"), name)
-    url = cluster.url(name)
-    migrate(url)
+    addresses = cluster.addresses(name)
+    bring_up(addresses)
+    url = addresses.rows
     made = Place(cluster, url, free_port(), connect(url))
     made.start()
     try:

@@ -6,6 +6,7 @@ import gc
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from importlib.util import find_spec
 
 import click
 
@@ -45,8 +46,9 @@ class Commands(click.Group):
     """A group that knows its commands by name and loads one when it is needed."""
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        """In the order of the table."""
-        return list(COMMANDS)
+        """In the order of the table; what is for the desk only where there is one."""
+        desk = find_spec(BENCH.partition(".")[0]) is not None
+        return [name for name, (module, _) in COMMANDS.items() if desk or "." not in module]
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         """The command of this name."""

@@ -14,7 +14,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator, Mapping
-from contextlib import closing, contextmanager
+from contextlib import chdir, closing, contextmanager
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -60,8 +60,9 @@ def listen(host: str, port: int) -> socket.socket:
 def load() -> None:
     """Load what serves: once, and it is there in every process that is forked."""
     gc.disable()  # nothing of what is being loaded is garbage
-    for name in ("plentar.web.wsgi", "plentar.web.worker", "gunicorn.app.wsgiapp"):
-        import_module(name)
+    with chdir("/"):  # gunicorn goes to where it was loaded, which its own user may not
+        for name in ("plentar.web.wsgi", "plentar.web.worker", "gunicorn.app.wsgiapp"):
+            import_module(name)
     gc.freeze()
     gc.enable()
 

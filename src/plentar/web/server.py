@@ -33,6 +33,8 @@ def gunicorn_command(bind: int | str, application: str = APPLICATION) -> list[st
         "python:plentar.web.watch.hooks",
         "--preload",
         "--no-control-socket",
+        "--chdir",
+        "/",
         "--graceful-timeout",
         "10",
         "--keep-alive",

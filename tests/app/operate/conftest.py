@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from sqlalchemy.engine import make_url
 
+from plentar.operate.demoted import CannotDrop, own_user
 from plentar.operate.installation import Installation
 from plentar.store.cluster import Cluster, project_cluster
 from plentar.store.database import drop_database
@@ -40,3 +41,12 @@ def empty(cluster, tmp_path) -> Iterator[Callable[[], Installation]]:
     yield make
     for name in made:
         drop_database(cluster.url("postgres"), name)
+
+
+@pytest.fixture
+def able() -> None:
+    """As root, somebody must be there to become."""
+    try:
+        own_user()
+    except CannotDrop as cant:
+        pytest.skip(str(cant))

@@ -22,7 +22,6 @@ from sqlalchemy.exc import DBAPIError
 
 from plentar.cli import serve
 from plentar.cli.command import Failed
-from plentar.operate.demoted import CannotDrop, own_user
 from plentar.operate.installation import DEMO, SHOPS, installed, session_on
 from plentar.store.cluster import Cluster, free_port, project_cluster
 from plentar.store.database import databases, ensure_database
@@ -92,15 +91,6 @@ def within(seconds: float, done: Callable[[], bool]) -> bool:
 def listens(port: int) -> bool:
     with socket.socket() as probe:
         return probe.connect_ex(("127.0.0.1", port)) == 0
-
-
-@pytest.fixture
-def able() -> None:
-    """As root, somebody must be there to become."""
-    try:
-        own_user()
-    except CannotDrop as cant:
-        pytest.skip(str(cant))
 
 
 def test_it_serves_as_nobodys_root_mends_its_database_and_ends_with_all_that_it_began(able, own_home):

@@ -12,3 +12,9 @@ def child_exit(_server: Any, worker: Any) -> None:
     """One of its workers has ended."""
     if "PROMETHEUS_MULTIPROC_DIR" in os.environ:
         mark_process_dead(worker.pid)
+
+
+def worker_exit(_server: Any, worker: Any) -> None:
+    """One of its workers ends: so do the processes beside it."""
+    for name in ("plentar_judge", "plentar_sheets"):
+        worker.wsgi.extensions[name].close()
