@@ -69,7 +69,11 @@ def failing() -> Iterator[None]:
 
 def command(example: str, **options: Any) -> Callable[[F], click.Command]:
     """A command whose help ends with an example; its docstring is the help."""
-    called = "./plentar" if "PLENTAR_HOME" in os.environ and Path(os.environ["PLENTAR_HOME"], "plentar").is_file() else "plentar"
+    called = (
+        "./plentar"
+        if "PLENTAR_HOME" in os.environ and Path(os.environ["PLENTAR_HOME"], "plentar").is_file()
+        else "plentar"
+    )
     return click.command(epilog=f"Example: {called} {example}", **options)
 
 

@@ -68,7 +68,12 @@ def _open(file: str) -> BinaryIO:
 def _say_restored(done: Restored, *, check: bool) -> None:
     rows = f"{sum(done.manifest.rows.values()):,}"
     click.echo(
-        phrase("cli.restore.same", rows=rows, events=f"{done.manifest.rows.get('visit_event', 0):,}", n=done.judged)
+        phrase(
+            "cli.restore.same",
+            rows=rows,
+            events=f"{done.manifest.rows.get('visit_event', 0):,}",
+            n=done.judged,
+        )
     )
     if not check and not done.same_key:
         click.echo(phrase("cli.restore.other-key"))
@@ -98,16 +103,25 @@ def part_demo(backup: bool) -> None:
     with failing(), installed() as installation:
         prepare(installation)
         if backup:
-            _say(phrase("operate.upgrade.backed-up", made=str(backup_to_folder(installation, installation.backups, _say))))
+            _say(
+                phrase(
+                    "operate.upgrade.backed-up",
+                    made=str(backup_to_folder(installation, installation.backups, _say)),
+                )
+            )
         with session_on(installation.addresses.rows) as session:
             gone = part(session)
             session.commit()
-    click.echo(phrase("cli.part-demo.gone", rows=f"{sum(gone.values()):,}") if gone else phrase("cli.part-demo.none"))
+    click.echo(
+        phrase("cli.part-demo.gone", rows=f"{sum(gone.values()):,}") if gone else phrase("cli.part-demo.none")
+    )
 
 
 @command("doctor")
 @click.option("--backups", type=click.Path(path_type=Path), help="Where backups are. Default: .run/backups")
-@click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True, help="Where it serves.")
+@click.option(
+    "--port", type=click.IntRange(1, 65535), default=8000, show_default=True, help="Where it serves."
+)
 def doctor(backups: Path | None, port: int) -> None:
     """Look at the installation: program, database and rights, disk, backups, limits, clock, proxy."""
     levels = set()

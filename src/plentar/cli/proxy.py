@@ -11,7 +11,9 @@ from plentar.words import phrase
 
 @command("proxy --name plentar.example > /etc/nginx/nginx.conf")
 @click.option("--name", default="plentar.example", show_default=True, help="The name that it is called by.")
-@click.option("--port", type=click.IntRange(1, 65535), default=8000, show_default=True, help="Where Plentar listens.")
+@click.option(
+    "--port", type=click.IntRange(1, 65535), default=8000, show_default=True, help="Where Plentar listens."
+)
 @click.option("--certificate", default="/etc/plentar/certificate.pem", show_default=True)
 @click.option("--key", default="/etc/plentar/key.pem", show_default=True)
 @click.option("--pages", is_flag=True, help="Write the pages of its refusals anew instead.")

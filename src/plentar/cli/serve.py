@@ -44,9 +44,26 @@ F = TypeVar("F", bound=Callable[..., Any])
 
 def _where(function: F) -> F:
     for option in (
-        click.option("--port", type=click.IntRange(0, 65535), default=0, help=f"Default: {USUAL_PORT} if free, else any."),
-        click.option("--host", default=LOOPBACK, envvar="PLENTAR_LISTEN", show_default=True, help="The address to listen at."),
-        click.option("--metrics-port", type=click.IntRange(0, 65535), default=0, envvar="PLENTAR_METRICS_PORT", help="Figures for Prometheus, on a port of their own; 0 for none."),
+        click.option(
+            "--port",
+            type=click.IntRange(0, 65535),
+            default=0,
+            help=f"Default: {USUAL_PORT} if free, else any.",
+        ),
+        click.option(
+            "--host",
+            default=LOOPBACK,
+            envvar="PLENTAR_LISTEN",
+            show_default=True,
+            help="The address to listen at.",
+        ),
+        click.option(
+            "--metrics-port",
+            type=click.IntRange(0, 65535),
+            default=0,
+            envvar="PLENTAR_METRICS_PORT",
+            help="Figures for Prometheus, on a port of their own; 0 for none.",
+        ),
     ):
         function = option(function)
     return function

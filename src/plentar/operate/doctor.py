@@ -49,8 +49,7 @@ class Found:
 def examine(installation: Installation, backups: Path, port: int) -> Iterator[Found]:
     """All that is looked at, one after the other."""
     yield Found(
-        GOOD,
-        phrase("operate.doctor.program", version=plentar.__version__, python=platform.python_version()),
+        GOOD, phrase("operate.doctor.program", version=plentar.__version__, python=platform.python_version())
     )
     yield _user()
     yield from _settings()
@@ -147,7 +146,9 @@ def _disk(installation: Installation) -> Iterator[Found]:
         used = (disk.total - disk.free) / disk.total
         yield _judged(
             used < WARNS_AT,
-            phrase("operate.doctor.disk", folder=str(folder), used=f"{used:.0%}", free=f"{disk.free / 1e9:.1f}"),
+            phrase(
+                "operate.doctor.disk", folder=str(folder), used=f"{used:.0%}", free=f"{disk.free / 1e9:.1f}"
+            ),
             phrase("operate.doctor.make-room"),
             LOOK,
         )

@@ -39,7 +39,9 @@ class _Room(Collector):
         except SQLAlchemyError:
             pass
         yield GaugeMetricFamily("plentar_database_up", "Whether the database answers.", up)
-        yield GaugeMetricFamily("plentar_photo_limit_bytes", "What one shop’s photos may take.", self._photo_mb * 1e6)
+        yield GaugeMetricFamily(
+            "plentar_photo_limit_bytes", "What one shop’s photos may take.", self._photo_mb * 1e6
+        )
         disk = shutil.disk_usage(self._folder)
         yield GaugeMetricFamily("plentar_disk_free_bytes", "Free where this installation lies.", disk.free)
         yield GaugeMetricFamily("plentar_disk_bytes", "The size of that disk.", disk.total)

@@ -111,12 +111,14 @@ def _put_in(addresses: Addresses, dump: Path, manifest: Manifest) -> int:
     line = [postgres_program("pg_restore"), "--no-owner", "--no-privileges", "--single-transaction"]
     env = postgres_env(addresses.owner)
     done = subprocess.run(
-        [*line, "--dbname", env["PGDATABASE"], str(dump)], env=env, check=False, capture_output=True, text=True
+        [*line, "--dbname", env["PGDATABASE"], str(dump)],
+        env=env,
+        check=False,
+        capture_output=True,
+        text=True,
     )
     if done.returncode != 0:
-        raise BackupFailed(
-            phrase("operate.backup.failed", name="pg_restore", why=done.stderr.strip()[-400:])
-        )
+        raise BackupFailed(phrase("operate.backup.failed", name="pg_restore", why=done.stderr.strip()[-400:]))
     engine = create_engine(addresses.owner)
     try:
         with Session(engine) as session:
@@ -145,4 +147,3 @@ def _differences(session: Session, manifest: Manifest) -> Iterator[str]:
         for visit, judged in manifest.judgements_sha256.items():
             if again.get(visit) != judged:
                 yield phrase("operate.restore.judged", visit=visit)
-

@@ -83,9 +83,7 @@ class Bucket:
 
     def put(self, name: str, jpeg: bytes) -> None:
         try:
-            self._store.put_object(
-                self._bucket, name, io.BytesIO(jpeg), len(jpeg), content_type="image/jpeg"
-            )
+            self._store.put_object(self._bucket, name, io.BytesIO(jpeg), len(jpeg), content_type="image/jpeg")
         except self._failures() as error:
             raise NoRoom(phrase("store.photo-room.bucket", why=str(error)[:200])) from None
 

@@ -29,8 +29,8 @@ from plentar.web.rounds.routes import rounds
 from plentar.web.search.parts import parts
 from plentar.web.search.routes import search
 from plentar.web.security import set_headers
-from plentar.web.shop.people import people as shop_people
 from plentar.web.shop.begin import shop
+from plentar.web.shop.people import people as shop_people
 from plentar.web.tape.clamp import clamps
 from plentar.web.tape.logs import logs
 from plentar.web.tape.routes import tape

@@ -51,5 +51,9 @@ LEADS = frozenset(
 def init_app(app: Flask) -> None:
     @app.before_request
     def _check_role() -> None:
-        if request.endpoint in LEADS and current_user.is_authenticated and current_user.account.role != "lead":
+        if (
+            request.endpoint in LEADS
+            and current_user.is_authenticated
+            and current_user.account.role != "lead"
+        ):
             abort(403)

@@ -69,7 +69,7 @@ def _throw_away(body: Any) -> None:
 
 def init_app(app: Flask) -> None:
     app.config["MAX_CONTENT_LENGTH"] = MOST_UPLOAD_BYTES
-    app.wsgi_app = ReadToTheEnd(app.wsgi_app)  # type: ignore[method-assign]
+    app.wsgi_app = ReadToTheEnd(app.wsgi_app)  # type: ignore[assignment, method-assign]
 
     @app.before_request
     def _allow_files() -> None:

@@ -48,5 +48,5 @@ def able() -> None:
     """As root, somebody must be there to become."""
     try:
         own_user()
-    except CannotDrop as cant:
-        pytest.skip(str(cant))
+    except CannotDrop as nobody:
+        pytest.skip(str(nobody))

@@ -53,7 +53,9 @@ def server(database_url, tmp_path):
         said = subprocess.run(line, check=True, capture_output=True, text=True, env=env).stdout
         return {
             name: float(value)
-            for name, _, value in (one.rpartition(" ") for one in said.split("\n") if one[:1] not in ("#", ""))
+            for name, _, value in (
+                one.rpartition(" ") for one in said.split("\n") if one[:1] not in ("#", "")
+            )
         }
 
     yield port, lines, counted
@@ -77,7 +79,18 @@ def test_each_request_is_a_line_and_its_id_is_on_the_page(server):
     asked(port, "GET", "/quick?kw=5&volts=240")
     wait_for(lambda: len(requests := [one for one in lines() if one["event"] == "request"]) >= 2 and requests)
     line = next(one for one in lines() if one.get("request_id") == request_id)
-    assert {"time", "method", "route", "status", "seconds", "database_s", "judge_s", "bytes", "who", "shop"} <= set(line)
+    assert {
+        "time",
+        "method",
+        "route",
+        "status",
+        "seconds",
+        "database_s",
+        "judge_s",
+        "bytes",
+        "who",
+        "shop",
+    } <= set(line)
     assert line["status"] == 404 and line["route"] == "none" and 0 <= line["seconds"] < 10
     assert all("route" not in one or not one["route"].startswith("/health") for one in lines())
     figures = counted()

@@ -24,9 +24,9 @@ def routes(app) -> Iterator[tuple[Rule, str]]:
 
 def asked(app, client, rule: Rule, method: str):
     """The answer where nothing is there: roles are looked at before."""
-    values = {
-        name: str(uuid.uuid4()) if name.endswith("_id") else "E1" for name in rule.arguments
-    } | ({"event_id": 1} if "event_id" in rule.arguments else {})
+    values = {name: str(uuid.uuid4()) if name.endswith("_id") else "E1" for name in rule.arguments} | (
+        {"event_id": 1} if "event_id" in rule.arguments else {}
+    )
     with app.test_request_context():
         path = app.url_for(rule.endpoint, **values)
     return client.open(path, method=method, buffered=True)

@@ -27,7 +27,9 @@ def show() -> Answer:
     """What is to be done, and where; of a new shop first what it stands on."""
     if me().role == "lead" and not me().shop_begun:
         return redirect(url_for("shop.ask"))
-    return render_template("lane/lane.html", view=first_page(database(), me().shop_id), tight=me().role == "lead" and tight())
+    return render_template(
+        "lane/lane.html", view=first_page(database(), me().shop_id), tight=me().role == "lead" and tight()
+    )
 
 
 def first_page(session: Session, shop_id: uuid.UUID) -> FirstPage:

@@ -23,6 +23,8 @@ from plentar.words import measures
 from plentar.words.language import LANGUAGES
 from plentar.words.measures import LENGTHS, Measures
 
+__all__ = ["BeginEntry", "shop"]
+
 
 class BeginEntry(BaseModel):
     """What every visit of the shop stands on."""

@@ -12,12 +12,18 @@ from prometheus_client import Counter, Gauge, Histogram
 _BUCKETS_S = (0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1.0, 2.5, 5.0, 10.0)
 REQUESTS = Counter("plentar_requests", "Requests answered.", ["method", "route", "status"])
 SECONDS = Histogram("plentar_request_seconds", "From request to answer.", ["route"], buckets=_BUCKETS_S)
-DATABASE_S = Histogram("plentar_request_database_seconds", "Of a request, in the database.", buckets=_BUCKETS_S)
+DATABASE_S = Histogram(
+    "plentar_request_database_seconds", "Of a request, in the database.", buckets=_BUCKETS_S
+)
 JUDGE_S = Histogram("plentar_judge_seconds", "From question to answer of the judge.", buckets=_BUCKETS_S)
 JUDGE_ASKED = Gauge(
-    "plentar_judge_questions", "Questions that wait for the judge or are worked on.", multiprocess_mode="livesum"
+    "plentar_judge_questions",
+    "Questions that wait for the judge or are worked on.",
+    multiprocess_mode="livesum",
 )
-JUDGE_CUT_OFF = Counter("plentar_judge_cut_off", "Answers that are the best so far: the time did not suffice.")
+JUDGE_CUT_OFF = Counter(
+    "plentar_judge_cut_off", "Answers that are the best so far: the time did not suffice."
+)
 JUDGE_BUSY = Counter("plentar_judge_busy", "Questions that got no answer in their time.")
 
 

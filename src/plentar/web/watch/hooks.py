@@ -11,7 +11,7 @@ from prometheus_client.multiprocess import mark_process_dead
 def child_exit(_server: Any, worker: Any) -> None:
     """One of its workers has ended."""
     if "PROMETHEUS_MULTIPROC_DIR" in os.environ:
-        mark_process_dead(worker.pid)
+        mark_process_dead(worker.pid)  # type: ignore[no-untyped-call]
 
 
 def worker_exit(_server: Any, worker: Any) -> None:

@@ -40,7 +40,10 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "cli.part-demo.gone": "plentar: the demo is gone from this database ({rows} rows)",
     "cli.part-demo.none": "plentar: this database does not hold the demo",
     "cli.proxy.stale": "{file} is stale; run: plentar proxy --pages",
-    "cli.photos.moved": ("plentar: {n} photo moved, {megabytes} MB", "plentar: {n} photos moved, {megabytes} MB"),
+    "cli.photos.moved": (
+        "plentar: {n} photo moved, {megabytes} MB",
+        "plentar: {n} photos moved, {megabytes} MB",
+    ),
     "cli.stop.ended": "plentar: stopped ({ended} servers)",
     "cli.stop.nothing": "plentar: nothing runs here",
     "cli.serve.plentar-demo-data-loaded": "plentar: demo data loaded",

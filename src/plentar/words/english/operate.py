@@ -48,7 +48,10 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "operate.doctor.disk": "{folder}: {used} used, {free} GB free",
     "operate.doctor.make-room": "Make room: more disk, or old photos elsewhere (plentar photos).",
     "operate.doctor.no-backup": "no backup in {folder}",
-    "operate.doctor.backup": ("the newest backup is {hours} h old; {n} is kept", "the newest backup is {hours} h old; {n} are kept"),
+    "operate.doctor.backup": (
+        "the newest backup is {hours} h old; {n} is kept",
+        "the newest backup is {hours} h old; {n} are kept",
+    ),
     "operate.doctor.back-up": "Run: plentar backup; each night, by a timer.",
     "operate.doctor.key-given": "the key is given by PLENTAR_SECRET_KEY",
     "operate.doctor.key-later": "the key is made at the first start",
