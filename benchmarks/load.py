@@ -12,6 +12,7 @@ import uuid
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 from itertools import count
 from pathlib import Path
 from typing import Any
@@ -25,13 +26,83 @@ from plentar.store.units import make_unit
 PEOPLE, THOUGHT_S, MINUTES = 20, 3.0, 2.0
 LIMIT_PEOPLE, LIMIT_EXPENSIVE, LIMIT_MEMORY = 4.0, 1.5, 1.2
 EXPENSIVE, POSTS = 8, 100
+TECHNICIANS, EVERY_S, VISIT_MINUTES, ALONE_MINUTES = 15, 20.0, 10.0, 2.0
+LIMIT_ANSWER_S, LIMIT_POSTS = 3.0, 1.5
 UNITS, EARLY_S, LATE_S = 200, 120.0, 600.0
 READ = (("C1", "volts", "241"), ("E1", "amps", "20.4"), ("E2", "amps", "20.2"))
 
 
 def measure() -> list[str]:
     with place() as there:
-        return [*people(there), *expensive(there), *memory(there)]
+        return [*technicians(there), *people(there), *expensive(there), *memory(there)]
+
+
+@dataclass
+class Pace:
+    """What one technician met: how long posts took, s, and the first complete answer after each; how many
+    answers were refused."""
+
+    posts_s: list[float] = field(default_factory=list)
+    answers_s: list[float] = field(default_factory=list)
+    refused: int = 0
+
+
+def technicians(there: Place, minutes: float = VISIT_MINUTES, people: int = TECHNICIANS) -> list[str]:
+    """One shop at work: each on a visit of their own, a reading every twenty seconds, and each waits for what
+    the judge says to it."""
+    hands = there.shop_at_work(people + 1)
+    benches = [(browser, new_visit(browser, unit)) for browser, unit in hands]
+    alone = _at_work(*benches[0], 60 * min(ALONE_MINUTES, minutes), 2.0, 0.0)
+    with ThreadPoolExecutor(people) as pool:
+        working = [
+            pool.submit(_at_work, *bench, 60 * minutes, EVERY_S, EVERY_S * number / people)
+            for number, bench in enumerate(benches[1:])
+        ]
+        found = [done.result() for done in working]
+    posts = [took for one in found for took in one.posts_s]
+    answers = [took for one in found for took in one.answers_s]
+    refused = sum(one.refused for one in found)
+    ratio = _p95(posts) / _p95(alone.posts_s)
+    return [
+        f"{people} technicians of one shop, {minutes:g} min, a reading every {EVERY_S:g} s each: {len(posts)} posts",
+        f"answers refused: {refused} (none)",
+        f"first complete answer: median {statistics.median(answers):.2f} s, p95 {_p95(answers):.2f} s"
+        f" (at most {LIMIT_ANSWER_S:g})",
+        f"posts: p95 {1e3 * _p95(posts):.0f} ms, alone {1e3 * _p95(alone.posts_s):.0f} ms:"
+        f" {ratio:.2f} times (at most {LIMIT_POSTS:g})",
+    ]
+
+
+def _at_work(browser: Browser, bench: str, seconds: float, every_s: float, after_s: float) -> Pace:
+    time.sleep(after_s)
+    browser.call_heat(bench)
+    found = Pace()
+    began_s = time.monotonic()
+    for number in count():
+        due_s = began_s + number * every_s
+        if due_s - began_s > seconds:
+            return found
+        time.sleep(max(0.0, due_s - time.monotonic()))
+        at, quantity, value = READ[number % len(READ)]
+        started_s = time.monotonic()
+        browser.read(bench, at, quantity, f"{float(value) + 0.1 * (number % 7):.1f}")
+        found.posts_s.append(time.monotonic() - started_s)
+        found.refused += _wait_for_the_judge(browser, bench)
+        found.answers_s.append(time.monotonic() - started_s)
+    raise AssertionError
+
+
+def _wait_for_the_judge(browser: Browser, bench: str) -> int:
+    """Until its answer is whole, asked for again as the page asks by itself; how often it was refused."""
+    refused = 0
+    while True:
+        answer, page = browser.ask("GET", f"{bench}/judge", headers={"HX-Request": "true"})
+        assert answer.status == 200, answer.status
+        again = re.search(r"load delay:(\d)s", page)
+        if again is None:
+            return refused
+        refused += again[1] == "3"
+        time.sleep(float(again[1]))
 
 
 def people(there: Place, minutes: float = MINUTES) -> list[str]:

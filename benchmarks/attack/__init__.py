@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from benchmarks.attack.bent import bent_requests
 from benchmarks.attack.blows import blows
+from benchmarks.attack.mended import mended
 from benchmarks.attack.place import Counted, place
 from benchmarks.attack.races import races
 
@@ -29,6 +30,7 @@ def attack(size: Size = WHOLE, seed: int = 1) -> Counted:
     result = Counted()
     with place() as there:
         for what in (
+            mended(there, seed),
             bent_requests(there, size.requests, seed),
             races(there, size.trials),
             blows(there, size.entries, seed),

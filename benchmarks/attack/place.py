@@ -92,6 +92,24 @@ class Place:
         browser.sign_in(login)
         return browser, made
 
+    def shop_at_work(self, people: int) -> list[tuple[Browser, uuid.UUID]]:
+        """So many technicians of one shop, signed in, each with a unit of their own."""
+        with self.sessions() as session:
+            shop = make_shop(session, f"at work {uuid.uuid4().hex[:8]}")
+            unit = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "Two strips")
+            made = []
+            for _ in range(people):
+                login = f"at-work-{uuid.uuid4().hex[:8]}"
+                make_account(session, shop, login, login, PASSWORD)
+                made.append((login, make_unit(session, shop.id, unit).row.id))
+            session.commit()
+        hands = []
+        for login, unit_id in made:
+            browser = Browser(self.port)
+            browser.sign_in(login)
+            hands.append((browser, unit_id))
+        return hands
+
 
 def new_visit(browser: Browser, unit_id: uuid.UUID) -> str:
     answer = browser.post(f"/units/{unit_id}/visits", complaint="check-up")

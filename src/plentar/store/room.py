@@ -20,11 +20,11 @@ _DAY_S = 86_400.0
 
 @dataclass(frozen=True, slots=True)
 class Room:
-    """``used`` of ``most``, bytes; ``a_day`` what is added, bytes."""
+    """``used`` of ``most``, bytes; ``a_day`` what is added, bytes, None where that is not known yet."""
 
     used: int
     most: int
-    a_day: float
+    a_day: float | None
 
     @property
     def share(self) -> float:
@@ -36,8 +36,8 @@ class Room:
 
     @property
     def days_left(self) -> float | None:
-        """How long what is left lasts at this pace; None where nothing is added."""
-        return max(0, self.most - self.used) / self.a_day if self.a_day > 0 else None
+        """How long what is left lasts at this pace; None where nothing is added, or it is not known."""
+        return max(0, self.most - self.used) / self.a_day if self.a_day else None
 
 
 def photo_room(session: Session, shop_id: uuid.UUID, most_bytes: int) -> Room:
@@ -69,5 +69,5 @@ def disk_room(session: Session, folder: Path) -> Room:
     days = session.scalar(
         text("select extract(epoch from now() - min(recorded_at)) / :day from visit_event"), {"day": _DAY_S}
     )
-    a_day = database_bytes(session) / float(days) if days and days >= 1 else 0.0
+    a_day = database_bytes(session) / float(days) if days and days >= 1 else None
     return Room(disk.total - disk.free, disk.total, a_day)

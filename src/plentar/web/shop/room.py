@@ -49,6 +49,8 @@ def _line(name: str, room: Room) -> RoomLine:
 
 
 def _lasts(room: Room) -> str:
+    if room.a_day is None:
+        return phrase("shop.room.pace-unknown")
     if room.days_left is None:
         return phrase("shop.room.nothing-added")
     months = room.days_left / _DAYS_A_MONTH
