@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import io
 
+import pytest
 from bs4 import BeautifulSoup
 
+from plentar.store.accounts import make_account, make_shop
+from plentar.store.models import Shop
+from tests.app.conftest import PASSWORD
 from tests.app.hands import Posting
 
 TABLE = """label;place;door;elements;kw;control;tie
@@ -56,3 +60,32 @@ def test_complaints_name_line_and_column_and_nothing_is_made(newcomer):
     ):
         assert send(me.client, bad).status_code == 422, bad[:20]
     assert "No units yet" in me.client.get("/").text
+
+
+def test_a_new_shop_is_asked_first_where_it_is_and_what_it_reads(app, session):
+    shop = make_shop(session, "Fresh Heat", begun=False)
+    lead = make_account(session, shop, "fresh", "A Lead", PASSWORD, "lead")
+    make_account(session, shop, "fresh-tech", "A Technician", PASSWORD)
+    session.commit()
+    client, other = app.test_client(), app.test_client()
+    client.post("/sign-in", data={"login": lead.login, "password": PASSWORD})
+    other.post("/sign-in", data={"login": "fresh-tech", "password": PASSWORD})
+    assert client.get("/").location == "/shop/begin"
+    assert other.get("/").status_code == 200, "only who may answer is asked"
+    answers = {"timezone": "America/Denver", "altitude": "1600", "length": "m", "screens": "es"}
+    for field, typed, said in (
+        ("timezone", "", "Which time zone?"),
+        ("timezone", "Mars/Olympus", "No such time zone"),
+        ("altitude", "high", "number"),
+        ("altitude", "90000", ""),
+        ("screens", "xx", ""),
+    ):
+        refused = client.post("/shop/begin", data=answers | {field: typed})
+        assert refused.status_code == 422 and said in refused.text, field
+        assert client.get("/").location == "/shop/begin", "nothing was kept"
+    assert client.post("/shop/begin", data=answers).location == "/"
+    assert client.get("/").status_code == 200
+    page = client.get("/account").text
+    assert 'lang="es"' in page and 'value="America/Denver"' in page and 'value="1600"' in page
+    session.expire_all()
+    assert session.get(Shop, shop.id).settings["altitude_ft"] == pytest.approx(1600 / 0.3048)
