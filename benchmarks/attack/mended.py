@@ -207,8 +207,7 @@ def _roles(there: Place) -> Iterator[tuple[bool, str]]:
     for rule in app.url_map.iter_rules():
         if rule.endpoint in LEADS:
             values = {name: str(uuid.uuid4()) for name in rule.arguments}
-            with app.test_request_context():
-                path = app.url_for(rule.endpoint, **values)
+            path = app.url_map.bind("localhost").build(rule.endpoint, values)
             for method in sorted((rule.methods or set()) & {"GET", "POST"}):
                 status = browser.ask(method, path, f"csrf_token={browser.token}" if method == "POST" else "")[
                     0

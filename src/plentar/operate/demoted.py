@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import ctypes
 import os
 import pwd
@@ -68,6 +69,8 @@ def fork_demoted(user: pwd.struct_passwd | None, work: Callable[[], None]) -> in
         if os.getppid() == parent:
             work()
     except SystemExit as done:
+        # What is open further up is the parent's to close; what this process has registered is its own.
+        atexit._run_exitfuncs()
         os._exit(done.code if isinstance(done.code, int) else 1)
     except BaseException:
         traceback.print_exc()

@@ -7,6 +7,7 @@ long: the statement then fails as it does when the server has gone.
 
 from __future__ import annotations
 
+import os
 import select
 import socket
 import threading
@@ -46,6 +47,10 @@ class _Watch:
     """The thread that shuts what waits too long; one a process, a forked one starts its own."""
 
     def __init__(self) -> None:
+        self.begin_anew()
+
+    def begin_anew(self) -> None:
+        """With nothing watched, and a lock that nobody holds: a fork has copied it as it was just then."""
         self._watched: WeakSet[WatchedConnection] = WeakSet()
         self._lock = threading.Lock()
         self._thread: threading.Thread | None = None
@@ -72,6 +77,7 @@ class _Watch:
 
 
 _WATCH = _Watch()
+os.register_at_fork(after_in_child=_WATCH.begin_anew)
 
 
 def engine_for(url: str, size: int) -> Engine:

@@ -38,5 +38,7 @@ try:
     unit = post("/units", "/units/new", label="Sample 1", **kit)
     bench = post(f"{unit}/visits", unit, complaint="check-up")
     report = get(f"{bench}/report.pdf")
+    print("report:", report[:4].decode())
 finally:
     serving.terminate()
+    print("stopped:", serving.wait(30))
