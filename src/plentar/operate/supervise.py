@@ -156,6 +156,7 @@ def own_folder(user: pwd.struct_passwd | None) -> Iterator[None]:
     To be open before anything of theirs is loaded."""
     folder = Path(tempfile.mkdtemp(prefix="plentar-"))
     uid, gid = (user.pw_uid, user.pw_gid) if user else (-1, -1)
+    before = dict(os.environ)
     try:
         for made in (folder, folder / "figures", folder / "cache"):
             made.mkdir(mode=0o700, exist_ok=True)
@@ -167,6 +168,8 @@ def own_folder(user: pwd.struct_passwd | None) -> Iterator[None]:
         }
         yield
     finally:
+        os.environ.clear()
+        os.environ |= before
         shutil.rmtree(folder, ignore_errors=True)
 
 

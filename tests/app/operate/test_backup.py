@@ -129,7 +129,7 @@ def test_one_that_is_not_what_it_says_leaves_nothing(working, empty, somebody):
     for change, said in (
         ({"events_sha256": "0" * 64}, "hash over all events"),
         ({"rows": manifest.rows | {"visit": 9999}}, "visit: "),
-        ({"judgements_sha256": judged}, "judgement of visit"),
+        ({"judgements_sha256": judged}, "verdict on visit"),
         ({"migration": "9999"}, "newer than this program"),
     ):
         elsewhere = empty()

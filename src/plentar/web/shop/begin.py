@@ -21,7 +21,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.shop.routes import shop
 from plentar.words import measures
 from plentar.words.language import LANGUAGES
-from plentar.words.measures import LENGTHS, Measures
+from plentar.words.measures import Measures
 
 __all__ = ["BeginEntry", "shop"]
 
@@ -73,6 +73,6 @@ def _page(form: Form) -> str:
         "shop/begin.html",
         form=form,
         zones=sorted(zone for zone in available_timezones() if "/" in zone or zone == "UTC"),
-        lengths={one: say(f"shop.begin.length-{one}") for one in LENGTHS},
+        lengths={"ft": say("shop.begin.length-ft"), "m": say("shop.begin.length-m")},
         languages=LANGUAGES,
     )

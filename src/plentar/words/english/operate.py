@@ -26,7 +26,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "operate.refused.429": "Not just now",
     "operate.refused.429.text": "Too much came from your address at once. Nothing was changed; wait a few seconds and send it again.",
     "operate.refused.502": "Plentar does not answer",
-    "operate.refused.502.text": "It is started anew, or something is wrong with it. What was acknowledged before is kept; try again in a minute.",
+    "operate.refused.502.text": "It is starting again, or something is wrong with it. What was acknowledged before is kept; try again in a minute.",
     "operate.refused.504": "No answer in time",
     "operate.refused.504.text": "Plentar took too long. What was sent may be stored: look before you send it again.",
     "operate.doctor.program": "Plentar {version}, Python {python}",
@@ -92,5 +92,5 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "operate.restore.not-empty": "The database is not empty. A backup goes into an empty one; with --check it is tried elsewhere.",
     "operate.restore.differs": "What came out is not what the backup says, and was taken out again: {what}",
     "operate.restore.events": "the hash over all events",
-    "operate.restore.judged": "the judgement of visit {visit}",
+    "operate.restore.judged": "the verdict on visit {visit}",
 }

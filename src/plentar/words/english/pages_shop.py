@@ -19,7 +19,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.shop.begin.before-first-unit": "three questions before the first unit",
     "page.shop.begin.altitude": "How high your units lie",
     "page.shop.begin.measured-in": "Measured in",
-    "page.shop.begin.thinner-air": "Higher up the air is thinner: the rise that is due depends on it. Near sea level, 0 is right.",
+    "page.shop.begin.thinner-air": "Higher up the air is thinner, and the rise that units should show depends on it. Near sea level, 0 is right.",
     "page.shop.begin.begin": "Begin",
     "page.shop.begin.account-changes": "Account changes each of these later.",
     "shop.begin.which-zone": "Which time zone?",
