@@ -5,6 +5,7 @@ from __future__ import annotations
 import http.client
 import os
 import pwd
+import shutil
 import signal
 import socket
 import subprocess
@@ -30,7 +31,7 @@ from plentar.store.models import Shop
 from plentar.store.private import write_once
 
 pytestmark = pytest.mark.slow
-LEFT_S = 10.0
+LEFT_S = 30.0
 
 
 @pytest.fixture
@@ -40,7 +41,15 @@ def own_home(tmp_path, monkeypatch) -> Iterator[Path]:
     for name in ("PLENTAR_DATABASE_URL", "PLENTAR_SECRET_KEY", "PLENTAR_OWNER_URL"):
         monkeypatch.delenv(name, raising=False)
     yield tmp_path
-    project_cluster(tmp_path, "postgres").stop()
+    clear_away(project_cluster(tmp_path, "postgres"))
+
+
+def clear_away(cluster: Cluster) -> None:
+    """Stop a server, and leave nothing of it beside the test's own folder."""
+    cluster.stop()
+    shutil.rmtree(cluster.folder, ignore_errors=True)
+    for suffix in (".held", ".lock"):
+        cluster.folder.with_suffix(suffix).unlink(missing_ok=True)
 
 
 class Started:
@@ -243,3 +252,4 @@ def test_the_embedded_server_keeps_its_port_and_lives_as_long_as_somebody_holds_
     assert not cluster.lives()
     with cluster.held():
         assert cluster.port() == first
+    clear_away(cluster)

@@ -17,7 +17,9 @@ from pathlib import Path
 import pytest
 from dockerfile_parse import DockerfileParser
 
+from plentar.store.cluster import project_cluster
 from tests.app.conftest import HOME, PASSWORD
+from tests.app.operate.test_serve import clear_away
 
 pytestmark = pytest.mark.slow
 
@@ -78,6 +80,7 @@ def test_installed_in_an_empty_environment_it_serves_a_page_and_a_sheet(able, wh
         timeout=180,
     )
     assert done.returncode == 0, done.stdout + done.stderr
+    clear_away(project_cluster(home, "postgres"))
     assert "report: %PDF" in done.stdout
     assert "stopped: 0" in done.stdout
 
