@@ -215,10 +215,8 @@ def _kill_postmaster(there: Place) -> str:
         except ProcessLookupError:
             continue
     _gone(postmaster)
-    before = there.url
-    there.cluster.start()
-    database = before.rsplit("/", 1)[1]
-    same = there.cluster.url(database) == before
+    before = there.cluster.usual_port()
+    same = there.cluster.start() == before
     return f"blow: kill -9 of the postmaster; back at the {'same' if same else 'OTHER'} port"
 
 

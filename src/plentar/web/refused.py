@@ -3,13 +3,16 @@ the complaint at its field. With script the browser does the same (``plentar.js`
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
-from bs4 import BeautifulSoup, Tag
 from flask import current_app, request
 from werkzeug.test import EnvironBuilder
 
 from plentar.web.database import database
+
+if TYPE_CHECKING:
+    from bs4 import BeautifulSoup, Tag
 
 _OK = 200
 
@@ -20,6 +23,8 @@ def page_again(reason: str, field: str = "") -> str | None:
     shown = _page_left()
     if shown is None:
         return None
+    from bs4 import BeautifulSoup  # noqa: PLC0415  (a start does not wait for what few need)
+
     soup = BeautifulSoup(shown, "html.parser")
     form = _form_sent(soup)
     if form is None:
