@@ -49,7 +49,7 @@ def mended(there: Place, seed: int) -> Counted:
         ("rights in the database refused", lambda: _rights(there)),
         ("sign-ins of one shop at once", lambda: _sign_ins(there)),
         ("older and deactivated links that open nothing", lambda: _links(there, lead)),
-        ("days and numbers of no use complained of", lambda: _days(there, lead)),
+        ("days and numbers of no use complained of", lambda: _days(lead)),
         ("archives with flipped bits", lambda: _archives(lead, Random(seed))),
         ("bytes beside a photo's pixels gone", lambda: _photos(there)),
         ("leads' routes closed to a technician", lambda: _roles(there)),
@@ -121,9 +121,7 @@ def _links(there: Place, lead: Browser) -> Iterator[tuple[bool, str]]:
     yield not opens(second), "the same once they are back"
 
 
-def _days(there: Place, lead: Browser) -> Iterator[tuple[bool, str]]:
-    _, units = there.somebody("days")
-    del units
+def _days(lead: Browser) -> Iterator[tuple[bool, str]]:
     for day in DAYS:
         for path in (
             f"/search?until={day}",

@@ -21,6 +21,7 @@ from plentar.operate.installation import (
     SHOPS,
     URL,
     Installation,
+    check_settings,
     home,
     installed,
     session_on,
@@ -34,7 +35,6 @@ from plentar.store.database import databases, newest_revision, rename_database
 from plentar.store.demo.load import holds_demo, holds_only_demo, load_demo
 from plentar.store.digests import fill_missing
 from plentar.store.rights import is_superuser
-from plentar.web.config import from_environment
 from plentar.words import phrase
 
 USUAL_PORT = 8000
@@ -100,7 +100,12 @@ def stop() -> None:
         left = cluster.lives()
         if left:
             cluster.stop()
-    click.echo(phrase("cli.stop.ended", ended=ended) if ended or left else phrase("cli.stop.nothing"))
+    if ended:
+        click.echo(phrase("cli.stop.ended", n=ended))
+    if left:
+        click.echo(phrase("cli.stop.database"))
+    if not ended and not left:
+        click.echo(phrase("cli.stop.nothing"))
 
 
 @contextmanager
@@ -110,14 +115,14 @@ def _begun(
     """The installation and its server, ready to serve. What can't be is said before anything is begun."""
     with failing(), suppress(Stop), stoppable():
         user = own_user()
-        _check_settings()
+        check_settings()
         if metrics_port:
             listen(LOOPBACK, metrics_port).close()
         with (
             closing(listen(host, port or _port())) as listening,
             on_record(home(), "serve"),
             own_folder(user),
-            installed(name, part_demo_database if load else _leave, load_server) as installation,
+            installed(name, part_demo_database if load else None, load_server) as installation,
         ):
             prepare(installation, load)
             env = {
@@ -125,9 +130,11 @@ def _begun(
                 KEY: installation.key(),
                 "PLENTAR_ADDRESS": f"http://{host}:{listening.getsockname()[1]}/",
             }
-            if installation.cluster is not None:
-                env["PLENTAR_DISK"] = str(_disk_of(installation.cluster.folder))
-            yield installation, Serving(installation, user, listening, env, metrics_port)
+            cluster = installation.cluster
+            disk = _disk_of(cluster.folder if cluster is not None else installation.home)
+            if cluster is not None:
+                env["PLENTAR_DISK"] = str(disk)
+            yield installation, Serving(installation, user, listening, env, disk, metrics_port)
 
 
 def _disk_of(folder: Path) -> Path:
@@ -135,19 +142,6 @@ def _disk_of(folder: Path) -> Path:
     while folder != folder.parent and folder.parent.stat().st_dev == folder.stat().st_dev:
         folder = folder.parent
     return folder
-
-
-def _leave(_cluster: Cluster) -> None:
-    """Nothing is done to it first."""
-
-
-def _check_settings() -> None:
-    """Raises BadConfiguration. What is not given is made later, and is right."""
-    from_environment({URL: "postgresql+psycopg://", KEY: "x" * 32} | _given())
-
-
-def _given() -> dict[str, str]:
-    return {name: value for name, value in os.environ.items() if name != URL}
 
 
 def prepare(installation: Installation, load: Callable[[Session], bool] | None = None) -> None:

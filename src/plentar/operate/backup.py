@@ -20,7 +20,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from pydantic import BaseModel, ConfigDict
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 from sqlalchemy.engine import make_url
 from sqlalchemy.orm import Session
 
@@ -30,7 +30,7 @@ from plentar.operate.bring_up import revision_of
 from plentar.operate.contents import counts, events_hash, judgements
 from plentar.operate.installation import Installation
 from plentar.store.cluster import BINARIES
-from plentar.store.database import newest_revision
+from plentar.store.database import engine_on, newest_revision
 from plentar.words import phrase
 
 MANIFEST, README, DUMP, SECRET = "manifest.json", "README.txt", "database.dump", "secret"
@@ -68,24 +68,20 @@ def write_backup(installation: Installation, to: BinaryIO, say: Say, *, with_key
         raise BackupFailed(phrase("operate.backup.empty"))
     with tempfile.TemporaryDirectory(prefix="plentar-backup-") as folder:
         dump = Path(folder) / DUMP
-        engine = create_engine(url, isolation_level="REPEATABLE READ")
-        try:
-            with Session(engine) as session:
-                snapshot = str(session.scalar(text("select pg_export_snapshot()")))
-                manifest = Manifest(
-                    plentar=plentar.__version__,
-                    made_at=datetime.now(UTC).isoformat(timespec="seconds"),
-                    migration=migration,
-                    database_bytes=session.scalar(text("select pg_database_size(current_database())")) or 0,
-                    rows=counts(session),
-                    events_sha256=events_hash(session),
-                    judgements_sha256=judgements(session) if migration == newest_revision() else {},
-                    key_sha256=hashlib.sha256(installation.key().encode()).hexdigest(),
-                )
-                say(phrase("operate.backup.counted", rows=f"{sum(manifest.rows.values()):,}"))
-                _dump(url, snapshot, dump, say)
-        finally:
-            engine.dispose()
+        with engine_on(url, isolation_level="REPEATABLE READ") as engine, Session(engine) as session:
+            snapshot = str(session.scalar(text("select pg_export_snapshot()")))
+            manifest = Manifest(
+                plentar=plentar.__version__,
+                made_at=datetime.now(UTC).isoformat(timespec="seconds"),
+                migration=migration,
+                database_bytes=session.scalar(text("select pg_database_size(current_database())")) or 0,
+                rows=counts(session),
+                events_sha256=events_hash(session),
+                judgements_sha256=judgements(session) if migration == newest_revision() else {},
+                key_sha256=hashlib.sha256(installation.key().encode()).hexdigest(),
+            )
+            say(phrase("operate.backup.counted", rows=f"{sum(manifest.rows.values()):,}"))
+            _dump(url, snapshot, dump, say)
         with tarfile.open(fileobj=to, mode="w|") as archive:
             _put(archive, README, phrase("operate.backup.readme", version=plentar.__version__).encode())
             _put(archive, MANIFEST, manifest.model_dump_json(indent=2).encode())

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
@@ -25,15 +25,14 @@ from plentar.core.errors import PlentarError
 from plentar.operate.backup import backups_in
 from plentar.operate.bring_up import revision_of, where
 from plentar.operate.demoted import own_user
-from plentar.operate.installation import KEY, Installation
-from plentar.store.database import newest_revision
+from plentar.operate.installation import KEY, Installation, check_settings
+from plentar.store.database import engine_on, newest_revision
 from plentar.store.room import WARNS_AT, database_bytes
-from plentar.web.config import from_environment
 from plentar.words import phrase
 
 GOOD, LOOK, BAD = "good", "look", "bad"
 LEAST_SERVER, LEAST_FILES, LEAST_MEMORY = 150000, 4096, 2_000_000_000
-MOST_CLOCK_S, MOST_BACKUP_H, LEAST_KEY = 2.0, 26.0, 32
+MOST_CLOCK_S, MOST_BACKUP_H = 2.0, 26.0
 _ASK_S, _READY = 5.0, 200
 
 
@@ -78,10 +77,7 @@ def _user() -> Found:
 
 def _settings() -> Iterator[Found]:
     try:
-        from_environment(
-            {"PLENTAR_DATABASE_URL": "postgresql+psycopg://", KEY: "x" * LEAST_KEY}
-            | {name: value for name, value in os.environ.items() if name != "PLENTAR_DATABASE_URL"}
-        )
+        check_settings()
     except PlentarError as bad:
         yield Found(BAD, phrase("operate.doctor.settings"), str(bad))
 
@@ -101,14 +97,11 @@ def _database(installation: Installation) -> Iterator[Found]:
     )
     if found != newest:
         return
-    engine = create_engine(url)
     try:
-        with Session(engine) as session:
+        with engine_on(url) as engine, Session(engine) as session:
             yield from _server(session)
     except SQLAlchemyError as error:
         yield Found(BAD, phrase("operate.doctor.write"), str(error).splitlines()[0])
-    finally:
-        engine.dispose()
 
 
 def _server(session: Session) -> Iterator[Found]:

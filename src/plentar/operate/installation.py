@@ -18,6 +18,7 @@ from plentar.store.cluster import Cluster, project_cluster
 from plentar.store.database import connect
 from plentar.store.private import alone, write_once
 from plentar.store.rights import Addresses
+from plentar.web.config import LEAST_KEY, from_environment
 from plentar.words import phrase
 
 #: The names of the databases of an installation's own server.
@@ -49,6 +50,13 @@ class Installation:
         return os.environ.get(KEY) or write_once(self.run / "secret", secrets.token_hex(32))
 
 
+def check_settings() -> None:
+    """The environment's settings but for the database's address, which is looked at where it is used; what is
+    not given is made later, and is right. Raises BadConfiguration."""
+    given = {name: value for name, value in os.environ.items() if name != URL}
+    from_environment({URL: "postgresql+psycopg://", KEY: "x" * LEAST_KEY} | given)
+
+
 def home() -> Path:
     """The folder in which an installation keeps what is its own."""
     if given := os.environ.get("PLENTAR_HOME"):
@@ -66,7 +74,7 @@ def run_folder(at: Path) -> Path:
 @contextmanager
 def installed(
     name: str = SHOPS,
-    first: Callable[[Cluster], None] = lambda _: None,
+    first: Callable[[Cluster], None] | None = None,
     meanwhile: Callable[[], object] = lambda: None,
 ) -> Iterator[Installation]:
     """The installation, its database server running for as long as this is open. ``meanwhile`` is done
@@ -80,7 +88,8 @@ def installed(
         return
     cluster = project_cluster(at, "postgres")
     with cluster.held(meanwhile):
-        first(cluster)
+        if first is not None:
+            first(cluster)
         yield Installation(at, cluster.addresses(name), cluster)
 
 

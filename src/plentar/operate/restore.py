@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from pydantic import ValidationError
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from plentar.operate.backup import (
@@ -29,7 +29,7 @@ from plentar.operate.backup import (
 from plentar.operate.contents import counts, events_hash, judgements
 from plentar.operate.installation import Installation
 from plentar.store.cluster import Cluster
-from plentar.store.database import drop_database, known_revisions, newest_revision
+from plentar.store.database import drop_database, engine_on, known_revisions, newest_revision
 from plentar.store.private import write_once
 from plentar.store.rights import Addresses, grant_rows
 from plentar.words import phrase
@@ -52,10 +52,10 @@ def restore(installation: Installation, archive: BinaryIO) -> Restored:
     the restored one is not what the backup says; it is left empty then."""
     with _unpacked(archive) as (folder, manifest):
         _check_empty(installation.addresses.owner)
+        judged = _put_in(installation.addresses, folder / DUMP, manifest)
         key = folder / SECRET
         if key.is_file() and not (installation.run / SECRET).exists():
             write_once(installation.run / SECRET, key.read_text(encoding="ascii"))
-        judged = _put_in(installation.addresses, folder / DUMP, manifest)
         same_key = hashlib.sha256(installation.key().encode()).hexdigest() == manifest.key_sha256
         return Restored(manifest, judged, same_key)
 
@@ -97,13 +97,9 @@ def _unpacked(archive: BinaryIO) -> Iterator[tuple[Path, Manifest]]:
 
 
 def _check_empty(url: str) -> None:
-    engine = create_engine(url)
-    try:
-        with Session(engine) as session:
-            if counts(session):
-                raise BackupFailed(phrase("operate.restore.not-empty"))
-    finally:
-        engine.dispose()
+    with engine_on(url) as engine, Session(engine) as session:
+        if counts(session):
+            raise BackupFailed(phrase("operate.restore.not-empty"))
 
 
 def _put_in(addresses: Addresses, dump: Path, manifest: Manifest) -> int:
@@ -119,18 +115,14 @@ def _put_in(addresses: Addresses, dump: Path, manifest: Manifest) -> int:
     )
     if done.returncode != 0:
         raise BackupFailed(phrase("operate.backup.failed", name="pg_restore", why=done.stderr.strip()[-400:]))
-    engine = create_engine(addresses.owner)
-    try:
-        with Session(engine) as session:
-            differs = list(_differences(session, manifest))
-            if differs:
-                session.rollback()
-                session.execute(text("drop schema public cascade"))
-                session.execute(text("create schema public"))
-                session.commit()
-                raise BackupFailed(phrase("operate.restore.differs", what="; ".join(differs[:5])))
-    finally:
-        engine.dispose()
+    with engine_on(addresses.owner) as engine, Session(engine) as session:
+        differs = list(_differences(session, manifest))
+        if differs:
+            session.rollback()
+            session.execute(text("drop schema public cascade"))
+            session.execute(text("create schema public"))
+            session.commit()
+            raise BackupFailed(phrase("operate.restore.differs", what="; ".join(differs[:5])))
     grant_rows(addresses)
     return len(manifest.judgements_sha256) if manifest.migration == newest_revision() else 0
 

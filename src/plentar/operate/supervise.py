@@ -75,6 +75,8 @@ class Serving:
     user: pwd.struct_passwd | None
     listening: socket.socket
     env: Mapping[str, str]
+    #: Where the disk that its data lie on is mounted.
+    disk: Path
     metrics_port: int = 0
     _children: list[int] = field(default_factory=list)
 
@@ -101,7 +103,7 @@ class Serving:
         from plentar.operate.metrics import serve_figures  # noqa: PLC0415  (hardly anybody has them)
 
         config = from_environment()
-        serve_figures("127.0.0.1", self.metrics_port, config.database_url, Path("/"), config.photo_mb)
+        serve_figures("127.0.0.1", self.metrics_port, config.database_url, self.disk, config.photo_mb)
 
     def _wait_until_it_answers(self) -> None:
         host, port = self.listening.getsockname()[:2]

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from sqlalchemy import create_engine
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from plentar.operate.backup import Say, backup_to_folder
-from plentar.operate.bring_up import bring_up, revision_of
+from plentar.operate.bring_up import NotReady, bring_up, first_line, revision_of
 from plentar.operate.contents import counts
 from plentar.operate.installation import Installation
 from plentar.operate.releases import migration_of
 from plentar.store.database import downgrade as migrate_down
-from plentar.store.database import newest_revision
+from plentar.store.database import engine_on, newest_revision
 from plentar.store.rights import grant_rows
 from plentar.words import phrase
 
@@ -42,7 +42,10 @@ def downgrade(installation: Installation, named: str, say: Say, *, backup: bool 
         return
     if backup:
         _back_up(installation, say)
-    migrate_down(installation.addresses.owner, target)
+    try:
+        migrate_down(installation.addresses.owner, target)
+    except SQLAlchemyError as error:
+        raise NotReady(phrase("operate.upgrade.stays", found=found, why=first_line(error))) from None
     grant_rows(installation.addresses)
     say(phrase("operate.upgrade.done", found=found, newest=target, rows=f"{_rows(installation):,}"))
 
@@ -54,9 +57,5 @@ def _back_up(installation: Installation, say: Say) -> Path:
 
 
 def _rows(installation: Installation) -> int:
-    engine = create_engine(installation.addresses.owner)
-    try:
-        with Session(engine) as session:
-            return sum(counts(session).values())
-    finally:
-        engine.dispose()
+    with engine_on(installation.addresses.owner) as engine, Session(engine) as session:
+        return sum(counts(session).values())

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 from types import MappingProxyType
@@ -16,6 +17,16 @@ from plentar.store.connection import engine_for
 #: Connections that a process keeps.
 POOL = 8
 MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+@contextmanager
+def engine_on(url: str, **options: Any) -> Iterator[Engine]:
+    """An engine without the guards of ``connect``, for what an operator does; no connection to it afterwards."""
+    engine = create_engine(url, **options)
+    try:
+        yield engine
+    finally:
+        engine.dispose()
 
 
 def connect(url: str, info: Mapping[str, Any] = MappingProxyType({})) -> sessionmaker[Session]:
@@ -72,19 +83,11 @@ def drop_database(server_url: str, name: str) -> None:
 
 def databases(server_url: str) -> set[str]:
     """The names of the databases on the server."""
-    engine = create_engine(server_url)
-    try:
-        with engine.connect() as connection:
-            return set(connection.scalars(text("select datname from pg_database")))
-    finally:
-        engine.dispose()
+    with engine_on(server_url) as engine, engine.connect() as connection:
+        return set(connection.scalars(text("select datname from pg_database")))
 
 
 def _on_server(server_url: str, command: str, *names: str) -> None:
-    engine: Engine = create_engine(server_url, isolation_level="AUTOCOMMIT")
-    try:
-        with engine.connect() as connection:
-            quote = engine.dialect.identifier_preparer.quote_identifier
-            connection.execute(text(command.format(*map(quote, names))))
-    finally:
-        engine.dispose()
+    with engine_on(server_url, isolation_level="AUTOCOMMIT") as engine, engine.connect() as connection:
+        quote = engine.dialect.identifier_preparer.quote_identifier
+        connection.execute(text(command.format(*map(quote, names))))

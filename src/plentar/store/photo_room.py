@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import io
 import os
+from collections.abc import Iterator
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 from typing import Protocol
 from urllib.parse import parse_qs, unquote, urlsplit
@@ -32,6 +34,15 @@ class PhotoRoom(Protocol):
         """Let a picture go, if it is there; raises NoRoom."""
 
 
+@contextmanager
+def _failing(code: str, *failures: type[Exception]) -> Iterator[None]:
+    """What fails inside is the place that does not do; raises NoRoom."""
+    try:
+        yield
+    except failures as error:
+        raise NoRoom(phrase(code, why=str(getattr(error, "strerror", None) or error)[:200])) from None
+
+
 class Folder:
     """A folder, a file a picture: ``file:///srv/plentar/photos``."""
 
@@ -41,26 +52,28 @@ class Folder:
     def put(self, name: str, jpeg: bytes) -> None:
         to = self._folder / name
         part = to.with_suffix(".part")
-        try:
+        with self._failing():
             to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             with os.fdopen(os.open(part, os.O_CREAT | os.O_TRUNC | os.O_WRONLY, 0o600), "wb") as file:
                 file.write(jpeg)
                 file.flush()
                 os.fsync(file.fileno())
             part.rename(to)
-        except OSError as error:
-            raise NoRoom(phrase("store.photo-room.folder", why=error.strerror or "")) from None
 
     def get(self, name: str) -> bytes | None:
-        try:
-            return (self._folder / name).read_bytes()
-        except FileNotFoundError:
-            return None
-        except OSError as error:
-            raise NoRoom(phrase("store.photo-room.folder", why=error.strerror or "")) from None
+        with self._failing():
+            try:
+                return (self._folder / name).read_bytes()
+            except FileNotFoundError:
+                return None
 
     def remove(self, name: str) -> None:
-        (self._folder / name).unlink(missing_ok=True)
+        with self._failing():
+            (self._folder / name).unlink(missing_ok=True)
+
+    @staticmethod
+    def _failing() -> AbstractContextManager[None]:
+        return _failing("store.photo-room.folder", OSError)
 
 
 class Bucket:
@@ -82,40 +95,35 @@ class Bucket:
         )
 
     def put(self, name: str, jpeg: bytes) -> None:
-        try:
+        with self._failing():
             self._store.put_object(self._bucket, name, io.BytesIO(jpeg), len(jpeg), content_type="image/jpeg")
-        except self._failures() as error:
-            raise NoRoom(phrase("store.photo-room.bucket", why=str(error)[:200])) from None
 
     def get(self, name: str) -> bytes | None:
         from minio.error import S3Error  # noqa: PLC0415
 
-        try:
-            answer = self._store.get_object(self._bucket, name)
+        with self._failing():
+            try:
+                answer = self._store.get_object(self._bucket, name)
+            except S3Error as error:
+                if error.code == "NoSuchKey":
+                    return None
+                raise
             try:
                 return bytes(answer.read())
             finally:
                 answer.close()
                 answer.release_conn()
-        except S3Error as error:
-            if error.code == "NoSuchKey":
-                return None
-            raise NoRoom(phrase("store.photo-room.bucket", why=str(error)[:200])) from None
-        except self._failures() as error:
-            raise NoRoom(phrase("store.photo-room.bucket", why=str(error)[:200])) from None
 
     def remove(self, name: str) -> None:
-        try:
+        with self._failing():
             self._store.remove_object(self._bucket, name)
-        except self._failures() as error:
-            raise NoRoom(phrase("store.photo-room.bucket", why=str(error)[:200])) from None
 
     @staticmethod
-    def _failures() -> tuple[type[Exception], ...]:
+    def _failing() -> AbstractContextManager[None]:
         from minio.error import MinioException  # noqa: PLC0415
         from urllib3.exceptions import HTTPError  # noqa: PLC0415
 
-        return MinioException, HTTPError, OSError
+        return _failing("store.photo-room.bucket", MinioException, HTTPError, OSError)
 
 
 def room_at(url: str) -> PhotoRoom | None:

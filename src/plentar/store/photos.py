@@ -27,9 +27,14 @@ from plentar.words import phrase
 ROOM = "photo_room"
 
 
-def stored_bytes(session: Session, shop_id: uuid.UUID) -> int:
-    total = select(func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0))
-    return int(session.scalars(total.where(ShopPhoto.shop_id == shop_id)).one())
+def stored_bytes(session: Session, shop_id: uuid.UUID, since: datetime | None = None) -> int:
+    """What a shop's photos take in the database; of those alone that were made since then."""
+    total = select(func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0)).where(
+        ShopPhoto.shop_id == shop_id
+    )
+    if since is not None:
+        total = total.where(ShopPhoto.made_at > since)
+    return int(session.scalars(total).one())
 
 
 def keep_photo(
@@ -71,8 +76,8 @@ def add_photo(
 
 
 def take_out(session: Session, record: VisitRecord, key: str) -> None:
-    """Take a photo out of an open visit; its picture goes where no other visit has it. Raises
-    NotFound."""
+    """Take a photo out of an open visit; its picture goes where no other visit has it. What lies in the place
+    for old ones goes by ``clear_away``, once this is committed. Raises NotFound."""
     row, found = record.row, VisitNote.body["key"].astext == key
     of_shop = select(VisitNote.id).where(VisitNote.shop_id == row.shop_id, VisitNote.kind == "photo", found)
     gone = session.execute(
@@ -84,8 +89,13 @@ def take_out(session: Session, record: VisitRecord, key: str) -> None:
         raise NotFound(phrase("store.photos.no-such-photo"))
     if session.scalar(of_shop.limit(1)) is None:
         session.execute(delete(ShopPhoto).where(ShopPhoto.shop_id == row.shop_id, ShopPhoto.key == key))
-        if (room := _room(session)) is not None:
-            room.remove(_name(row.shop_id, key))
+
+
+def clear_away(session: Session, shop_id: uuid.UUID, key: str) -> None:
+    """A picture that the shop has no longer goes from the place for old ones too. Raises NoRoom."""
+    known = select(ShopPhoto.key).where(ShopPhoto.shop_id == shop_id, ShopPhoto.key == key)
+    if (room := _room(session)) is not None and session.scalar(known) is None:
+        room.remove(_name(shop_id, key))
 
 
 def photo_of(session: Session, shop_id: uuid.UUID, key: str) -> bytes | None:

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from psycopg import sql
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 from sqlalchemy.engine import make_url
+
+from plentar.store.database import engine_on
 
 OWNER, ROWS = "plentar_owner", "plentar_rows"
 _KINDS = {"r": "table", "p": "table", "v": "view", "S": "sequence"}
@@ -24,16 +26,12 @@ class Addresses:
 
 def make_roles(server_url: str, passwords: dict[str, str]) -> None:
     """The two roles, with their passwords; ``server_url`` is a superuser's."""
-    engine = create_engine(server_url, isolation_level="AUTOCOMMIT")
-    try:
-        with engine.connect() as connection:
-            known = set(connection.scalars(text("select rolname from pg_roles")))
-            for role, password in passwords.items():
-                verb = "alter" if role in known else "create"
-                what = "role {} login nosuperuser nocreatedb nocreaterole noreplication password {}"
-                _run(connection, f"{verb} {what}", sql.Identifier(role), sql.Literal(password))
-    finally:
-        engine.dispose()
+    with engine_on(server_url, isolation_level="AUTOCOMMIT") as engine, engine.connect() as connection:
+        known = set(connection.scalars(text("select rolname from pg_roles")))
+        for role, password in passwords.items():
+            verb = "alter" if role in known else "create"
+            what = "role {} login nosuperuser nocreatedb nocreaterole noreplication password {}"
+            _run(connection, f"{verb} {what}", sql.Identifier(role), sql.Literal(password))
 
 
 def hand_over(database_url: str, owner: str = OWNER) -> None:
@@ -41,40 +39,31 @@ def hand_over(database_url: str, owner: str = OWNER) -> None:
     everybody do; ``database_url`` is a superuser's."""
     name = sql.Identifier(str(make_url(database_url).database))
     to = sql.Identifier(owner)
-    engine = create_engine(database_url)
-    try:
-        with engine.begin() as connection:
-            _run(connection, "alter database {} owner to {}", name, to)
-            _run(connection, "revoke all on database {} from public", name)
-            _run(connection, "revoke all on schema public from public")
-            found = connection.execute(
-                text(
-                    "select relname, relkind::text from pg_class where relnamespace = 'public'::regnamespace"
-                    " and relkind::text = any(:kinds) and pg_get_userbyid(relowner) <> :owner"
-                    " and not exists (select from pg_depend d where d.objid = pg_class.oid and"
-                    " d.deptype in ('a', 'i', 'e'))"
-                ),
-                {"kinds": list(_KINDS), "owner": owner},
-            ).all()
-            for relation, kind in found:
-                _run(
-                    connection,
-                    f"alter {_KINDS[kind]} public.{{}} owner to {{}}",
-                    sql.Identifier(relation),
-                    to,
-                )
-            functions = connection.scalars(
-                text(
-                    "select oid::regprocedure::text from pg_proc where pronamespace = 'public'::regnamespace"
-                    " and pg_get_userbyid(proowner) <> :owner and not exists"
-                    " (select from pg_depend d where d.objid = pg_proc.oid and d.deptype = 'e')"
-                ),
-                {"owner": owner},
-            ).all()
-            for signature in functions:  # as PostgreSQL writes it, names quoted
-                _run(connection, f"alter function {signature} owner to {{}}", to)
-    finally:
-        engine.dispose()
+    with engine_on(database_url) as engine, engine.begin() as connection:
+        _run(connection, "alter database {} owner to {}", name, to)
+        _run(connection, "revoke all on database {} from public", name)
+        _run(connection, "revoke all on schema public from public")
+        found = connection.execute(
+            text(
+                "select relname, relkind::text from pg_class where relnamespace = 'public'::regnamespace"
+                " and relkind::text = any(:kinds) and pg_get_userbyid(relowner) <> :owner"
+                " and not exists (select from pg_depend d where d.objid = pg_class.oid and"
+                " d.deptype in ('a', 'i', 'e'))"
+            ),
+            {"kinds": list(_KINDS), "owner": owner},
+        ).all()
+        for relation, kind in found:
+            _run(connection, f"alter {_KINDS[kind]} public.{{}} owner to {{}}", sql.Identifier(relation), to)
+        functions = connection.scalars(
+            text(
+                "select oid::regprocedure::text from pg_proc where pronamespace = 'public'::regnamespace"
+                " and pg_get_userbyid(proowner) <> :owner and not exists"
+                " (select from pg_depend d where d.objid = pg_proc.oid and d.deptype = 'e')"
+            ),
+            {"owner": owner},
+        ).all()
+        for signature in functions:  # as PostgreSQL writes it, names quoted
+            _run(connection, f"alter function {signature} owner to {{}}", to)
 
 
 def grant_rows(addresses: Addresses) -> None:
@@ -83,30 +72,22 @@ def grant_rows(addresses: Addresses) -> None:
     if role == owner:
         return
     to = sql.Identifier(role)
-    engine = create_engine(addresses.owner)
-    try:
-        with engine.begin() as connection:
-            name = sql.Identifier(str(make_url(addresses.owner).database))
-            _run(connection, "grant connect on database {} to {}", name, to)
-            for what in (
-                "usage on schema public",
-                "select, insert, update, delete on all tables in schema public",
-                "usage on all sequences in schema public",
-            ):
-                _run(connection, f"grant {what} to {{}}", to)
-            _run(connection, "revoke insert, update, delete on alembic_version from {}", to)
-    finally:
-        engine.dispose()
+    with engine_on(addresses.owner) as engine, engine.begin() as connection:
+        name = sql.Identifier(str(make_url(addresses.owner).database))
+        _run(connection, "grant connect on database {} to {}", name, to)
+        for what in (
+            "usage on schema public",
+            "select, insert, update, delete on all tables in schema public",
+            "usage on all sequences in schema public",
+        ):
+            _run(connection, f"grant {what} to {{}}", to)
+        _run(connection, "revoke insert, update, delete on alembic_version from {}", to)
 
 
 def is_superuser(url: str) -> bool:
     """Whether the role of a URL may do anything at all."""
-    engine = create_engine(url)
-    try:
-        with engine.connect() as connection:
-            return bool(connection.scalar(text("select rolsuper from pg_roles where rolname = current_user")))
-    finally:
-        engine.dispose()
+    with engine_on(url) as engine, engine.connect() as connection:
+        return bool(connection.scalar(text("select rolsuper from pg_roles where rolname = current_user")))
 
 
 def _run(connection: Any, statement: str, *names: sql.Composable) -> None:

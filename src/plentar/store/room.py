@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
 
-from sqlalchemy import func, select, text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from plentar.store.models import Shop, ShopPhoto, now
+from plentar.store.models import Shop, now
+from plentar.store.photos import stored_bytes
 
 #: Over which days the pace is taken, and from which share on it is time to do something.
 PACE, WARNS_AT = timedelta(days=30), 0.8
@@ -42,20 +43,13 @@ class Room:
 
 def photo_room(session: Session, shop_id: uuid.UUID, most_bytes: int) -> Room:
     """Of a shop's photos, those that were moved elsewhere apart."""
-    held = func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0)
-    used = session.scalar(select(held).where(ShopPhoto.shop_id == shop_id)) or 0
-    since = now() - PACE
-    lately = session.scalar(select(held).where(ShopPhoto.shop_id == shop_id, ShopPhoto.made_at > since)) or 0
-    return Room(used, most_bytes, lately / PACE.days)
+    lately = stored_bytes(session, shop_id, now() - PACE)
+    return Room(stored_bytes(session, shop_id), most_bytes, lately / PACE.days)
 
 
 def photo_bytes(session: Session) -> dict[uuid.UUID, int]:
     """What each shop's photos take."""
-    held = func.coalesce(func.sum(func.length(ShopPhoto.jpeg)), 0)
-    rows = session.execute(
-        select(Shop.id, held).outerjoin(ShopPhoto, ShopPhoto.shop_id == Shop.id).group_by(Shop.id)
-    )
-    return {shop_id: int(used) for shop_id, used in rows}
+    return {shop_id: stored_bytes(session, shop_id) for shop_id in session.scalars(select(Shop.id))}
 
 
 def database_bytes(session: Session) -> int:

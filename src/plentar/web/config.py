@@ -10,6 +10,8 @@ from plentar.core.errors import PlentarError
 from plentar.store.photo_room import NoRoom, room_at
 from plentar.web.guard import LOOPBACK
 
+LEAST_KEY = 32
+
 
 class BadConfiguration(PlentarError):
     """The environment does not say what the application needs."""
@@ -36,7 +38,7 @@ class Config:
     def __post_init__(self) -> None:
         if not self.database_url.startswith("postgresql+psycopg://"):
             raise BadConfiguration("PLENTAR_DATABASE_URL must begin with postgresql+psycopg://")
-        if len(self.secret_key) < 32:
+        if len(self.secret_key) < LEAST_KEY:
             raise BadConfiguration("PLENTAR_SECRET_KEY must have at least 32 characters")
         if not 0 <= self.photo_mb <= 1e6:
             raise BadConfiguration("PLENTAR_PHOTO_MB must be from 0 to 1000000")

@@ -28,29 +28,22 @@ _MOST = {
 }
 
 
-#: What is read of a request that was refused, so that its sender comes to read the answer; and for how long, s.
+#: What is read of a post that the application did not want, and for how long, s.
 MOST_UNREAD, UNREAD_S = 1_000_000_000, 60.0
 _CHUNK = 1 << 16
 
 
 class ReadToTheEnd:
-    """Around the application. A browser that still sends does not read: where an upload is refused, the rest
-    is read and thrown away before the answer goes, else it would only see a connection that was cut."""
+    """Around the application. A browser that still sends does not read: what the application left of a post is
+    read and thrown away before the answer goes, else the browser would only see a connection that was cut."""
 
     def __init__(self, app: App) -> None:
         self._app = app
 
     def __call__(self, environ: dict[str, Any], start: Any) -> Iterable[bytes]:
         """The application's answer."""
-        refused = False
-
-        def started(status: str, headers: Any, *more: Any) -> Any:
-            nonlocal refused
-            refused = status.startswith("4") and environ["REQUEST_METHOD"] == "POST"
-            return start(status, headers, *more)
-
-        answer = self._app(environ, started)
-        if refused:
+        answer = self._app(environ, start)
+        if environ["REQUEST_METHOD"] == "POST":
             _throw_away(environ["wsgi.input"])
         return answer
 

@@ -124,7 +124,7 @@ def test_one_that_is_not_what_it_says_leaves_nothing(working, empty, somebody):
     me = somebody()
     me.read(me.start_visit(), "C1", "volts", "240")
     archive = io.BytesIO()
-    manifest = write_backup(working, archive, silent)
+    manifest = write_backup(working, archive, silent, with_key=True)
     judged = dict.fromkeys(manifest.judgements_sha256, "0" * 64)
     for change, said in (
         ({"events_sha256": "0" * 64}, "hash over all events"),
@@ -135,6 +135,7 @@ def test_one_that_is_not_what_it_says_leaves_nothing(working, empty, somebody):
         elsewhere = empty()
         with pytest.raises(BackupFailed, match=said):
             restore(elsewhere, bent(archive, **change))
+        assert not (elsewhere.run / SECRET).exists()
         archive.seek(0)
         restore(elsewhere, archive)  # it is empty still
     with pytest.raises(BackupFailed, match="no backup"):

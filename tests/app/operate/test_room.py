@@ -13,8 +13,9 @@ from sqlalchemy import select
 
 from plentar.store.models import ShopPhoto, now
 from plentar.store.photo_room import Bucket, Folder, NoRoom, room_at
-from plentar.store.photos import ROOM, move_in, move_out, stored_bytes
+from plentar.store.photos import ROOM, move_in, move_out, stored_bytes, take_out
 from plentar.store.room import Room, photo_room
+from plentar.store.visits import find_visit
 from plentar.web.config import BadConfiguration, Config
 from tests.app.operate.object_store import object_store
 
@@ -63,6 +64,25 @@ def test_photos_go_elsewhere_are_shown_from_there_and_come_back(app, somebody, s
     assert move_in(session, room)[0] == count
     assert me.client.get(shown).data == before
     assert session.scalars(select(ShopPhoto).where(ShopPhoto.jpeg.is_(None))).all() == []
+
+
+def test_a_picture_goes_from_its_place_when_that_is_committed_and_not_before(app, somebody, session, room):
+    me = somebody()
+    shown = a_photo(me, "purple")
+    bench, key = shown.split("/photos/")[0], shown.rpartition("/")[2].removesuffix(".jpg")
+    move_out(session, room, now())
+    name = f"{me.account.shop_id}/{key}.jpg"
+    session.info[ROOM] = room
+    take_out(session, find_visit(session, me.account.shop_id, uuid.UUID(bench.rpartition("/")[2])), key)
+    assert room.get(name)
+    session.rollback()
+    app.extensions["plentar_sessions"].kw["info"] = {ROOM: room}
+    try:
+        assert me.client.get(shown).status_code == 200, "what was not committed lost nothing"
+        assert me.client.post(f"{bench}/photos/take-out", data={"key": key}).status_code == 302
+    finally:
+        app.extensions["plentar_sessions"].kw["info"] = {}
+    assert room.get(name) is None
 
 
 def test_a_place_that_loses_what_it_was_given_gets_nothing(somebody, session):

@@ -23,9 +23,10 @@ from sqlalchemy.exc import DBAPIError
 
 from plentar.cli import serve
 from plentar.cli.command import Failed
+from plentar.operate import upgrade as versions
 from plentar.operate.installation import DEMO, SHOPS, installed, session_on
 from plentar.store.cluster import Cluster, free_port, project_cluster
-from plentar.store.database import databases, ensure_database
+from plentar.store.database import databases, ensure_database, migrate
 from plentar.store.demo.load import load_demo
 from plentar.store.models import Shop
 from plentar.store.private import write_once
@@ -102,7 +103,7 @@ def listens(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) == 0
 
 
-def test_it_serves_as_nobodys_root_mends_its_database_and_ends_with_all_that_it_began(able, own_home):
+def test_it_serves_not_as_root_mends_its_database_and_ends_with_all_that_it_began(able, own_home):
     started = Started(own_home, "serve")
     assert f":{started.port}/" in started.announced()
     assert started.ready()
@@ -128,7 +129,7 @@ def test_killed_it_leaves_no_server_and_stop_ends_what_is_left(able, own_home):
     again.announced()
     assert again.ready()
     stopped = subprocess.run([sys.executable, "-m", "plentar", "stop"], check=True, capture_output=True)
-    assert b"1 servers" in stopped.stdout
+    assert b"1 server ended" in stopped.stdout
     assert again.process.wait(10) == 0 and not cluster.lives()
 
 
@@ -217,8 +218,33 @@ def test_a_database_with_the_demos_accounts_is_not_served_until_it_is_parted(abl
             assert session.scalars(select(Shop.name)).all() == ["Real Heat"]
 
 
+def test_what_a_superuser_made_before_there_were_two_roles_is_taken_over(own_home):
+    cluster = project_cluster(own_home, "postgres")
+    with cluster.held():
+        ensure_database(cluster.url("postgres"), SHOPS)
+        migrate(cluster.url(SHOPS))
+        with session_on(cluster.url(SHOPS)) as session:
+            load_demo(session)
+        with installed(SHOPS) as installation:
+            serve.prepare(installation)
+            with session_on(installation.addresses.rows) as session:
+                assert session.scalar(select(func.count(Shop.id))) == 1
+                session.add(Shop(name="Written"))
+                session.commit()
+                mine = "select count(*) from {} where {} = 'public'::regnamespace and {} <> '{}'::regrole"
+                for kinds in (
+                    ("pg_class", "relnamespace", "relowner", "plentar_owner"),
+                    ("pg_proc", "pronamespace", "proowner", "plentar_owner"),
+                ):
+                    left = mine.format(*kinds) + (
+                        " and oid not in (select objid from pg_depend where deptype = 'e')"
+                    )
+                    assert session.scalar(text(left)) == 0, kinds[0]
+            versions.downgrade(installation, "0013", lambda _line: None, backup=False)
+            versions.upgrade(installation, lambda _line: None, backup=False)
+
+
 def test_a_demo_of_before_gets_a_database_of_its_own(own_home):
-    """As a superuser's, with tables of its own, as it was made before there were two roles."""
     cluster = project_cluster(own_home, "postgres")
     with cluster.held():
         ensure_database(cluster.url("postgres"), SHOPS)

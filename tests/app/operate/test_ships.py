@@ -106,7 +106,7 @@ def test_the_unit_is_one_that_systemd_takes_and_little_is_open(tmp_path):
     assert all(option in said for option in options)
 
 
-def test_the_container_file_copies_what_is_there_and_runs_as_nobodys_root():
+def test_the_container_file_copies_what_is_there_and_runs_not_as_root():
     parsed = DockerfileParser(fileobj=io.BytesIO((HOME / "deploy" / "Containerfile").read_bytes()))
     steps = parsed.structure
     for step in steps:

@@ -7,8 +7,9 @@ import subprocess
 from pathlib import Path
 
 import pytest
+from alembic.script import ScriptDirectory
 from bs4 import BeautifulSoup
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, select, text
 from sqlalchemy.orm import Session
 
 import plentar
@@ -18,9 +19,12 @@ from plentar.operate.bring_up import NotReady, revision_of
 from plentar.operate.contents import counts, events_hash
 from plentar.operate.installation import Installation, session_on
 from plentar.operate.releases import RELEASES, NoSuchRelease, migration_of
-from plentar.store.database import newest_revision
+from plentar.store.database import MIGRATIONS, known_revisions, newest_revision
 from plentar.store.demo.load import PASSWORD
 from plentar.store.digests import fill_missing
+from plentar.store.models import Shop, ShopPhoto, now
+from plentar.store.photo_room import room_at
+from plentar.store.photos import move_out
 from plentar.web.config import Config
 from plentar.web.factory import create_app
 from tests.app.conftest import HOME
@@ -92,9 +96,32 @@ def test_this_release_has_its_migration_and_is_among_what_is_tried(empty):
     assert RELEASES[plentar.__version__] == newest_revision(), "a new migration is of a new release"
     assert any(dump.stem == f"release-{plentar.__version__}" for dump in OLDER)
     assert len(OLDER) >= 4
-    assert migration_of("0.1.0") == "0001"
+    assert migration_of("0.1.0") == "0003", "visits, their notes and their logs were in it"
     with pytest.raises(NoSuchRelease, match=re.escape("0.2.0")):
         migration_of("7.7.7")
+
+
+def test_the_migrations_are_known_by_their_files(empty):
+    """As Alembic itself finds them."""
+    script = ScriptDirectory(str(MIGRATIONS))
+    assert {one.revision for one in script.walk_revisions()} == known_revisions()
+    assert script.get_current_head() == newest_revision()
+
+
+def test_a_downgrade_that_would_lose_pictures_is_one_line_and_changes_nothing(empty, tmp_path):
+    installation = empty()
+    put_in(installation, next(dump for dump in OLDER if dump.stem.startswith("release-")))
+    versions.upgrade(installation, silent)
+    with session_on(installation.addresses.rows) as session:
+        shop_id = session.scalar(select(Shop.id))
+        session.add(ShopPhoto(shop_id=shop_id, key="k" * 64, jpeg=b"a picture", made_at=now()))
+        session.commit()
+        move_out(session, room_at(tmp_path.as_uri()), now())
+    before = held(installation)
+    with pytest.raises(NotReady, match=f"stays at {newest_revision()}.*null"):
+        versions.downgrade(installation, "0018", silent, backup=False)
+    assert revision_of(installation.addresses.owner) == newest_revision()
+    assert held(installation) == before
 
 
 def test_an_older_program_on_a_newer_database_says_so(empty):

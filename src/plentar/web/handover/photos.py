@@ -10,7 +10,7 @@ from plentar.core.errors import BadInput
 from plentar.files.handover_json import PhotoJson
 from plentar.files.photos import read_photo
 from plentar.store.errors import NotFound
-from plentar.store.photos import add_photo, photo_of, take_out
+from plentar.store.photos import add_photo, clear_away, photo_of, take_out
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.entry import Form, parse_entry
@@ -77,6 +77,8 @@ def show(visit_id: uuid.UUID, key: str) -> Response:
 def remove(visit_id: uuid.UUID) -> Answer:
     """Take a photo out that does not belong here."""
     record = mine(visit_id, to_write=True)
-    take_out(database(), record, parse_entry(TakeOutEntry, request.form).key)
+    key = parse_entry(TakeOutEntry, request.form).key
+    take_out(database(), record, key)
     database().commit()
+    clear_away(database(), me().shop_id, key)
     return back_to(visit_id, "photos")

@@ -15,6 +15,8 @@ def child_exit(_server: Any, worker: Any) -> None:
 
 
 def worker_exit(_server: Any, worker: Any) -> None:
-    """One of its workers ends: so do the processes beside it."""
+    """One of its workers ends: so do the processes beside it, where it came so far."""
+    if getattr(worker, "wsgi", None) is None:
+        return
     for name in ("plentar_judge", "plentar_sheets"):
         worker.wsgi.extensions[name].close()

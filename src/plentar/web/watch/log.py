@@ -27,11 +27,7 @@ def set_up() -> None:
     written: list[Any] = (
         [structlog.dev.ConsoleRenderer()]
         if people_read
-        else [
-            structlog.processors.format_exc_info,
-            structlog.processors.EventRenamer("event"),
-            structlog.processors.JSONRenderer(),
-        ]
+        else [structlog.processors.format_exc_info, structlog.processors.JSONRenderer()]
     )
     handler = logging.StreamHandler()
     handler.setFormatter(

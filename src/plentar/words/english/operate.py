@@ -79,6 +79,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "operate.upgrade.there": "the database is at {newest}, as this program is; nothing to do",
     "operate.upgrade.not-above": "the database is at {found}, which is not above {target}; nothing to do",
     "operate.upgrade.backed-up": "backed up first: {made}",
+    "operate.upgrade.stays": "The database stays at {found}: {why}",
     "operate.upgrade.done": "the database went from {found} to {newest}; it holds {rows} rows",
     "operate.backup.empty": "There is nothing to back up: the database has no tables yet.",
     "operate.backup.counted": "{rows} rows counted and hashed, in one snapshot",

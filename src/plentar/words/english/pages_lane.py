@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
-    "page.lane.lane.room-runs-out": "Room for photos or on the disk runs out",
+    "page.lane.lane.room-runs-out": "Room runs out: photos or disk",
     "page.lane.lane.under-way": "→ under way",
     "page.lane.lane.board": "Board",
     "page.lane.lane.search": "Search",

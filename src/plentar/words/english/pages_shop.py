@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.shop.archive.room": "Room",
-    "page.shop.archive.tight": "Nearly full. Have old photos moved, or more room made, before it is.",
+    "page.shop.archive.tight": "Nearly full. Move old photos elsewhere, or make more room.",
     "shop.room.photos": "Photos",
     "shop.room.disk": "Disk",
     "shop.room.used": "{used} of {most} ({share})",
