@@ -23,6 +23,7 @@ MEASURED = {
     "memory": "memory: every page that remembers, with 200,000 visits and with 2,000 (lays them in first)",
     "sound": "sound: two hundred sound units read everywhere, every false alarm counted",
     "seconds": "seconds: hand-over page, sheets, calls and breakers beside a judge at work",
+    "start": "start: everything killed, and served again",
     "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
     "wider": "the judge in a wider world than its own (some half an hour)",

@@ -117,7 +117,7 @@ class Serving:
                     asked.getresponse().read()
                     return
             except OSError:
-                time.sleep(0.05)
+                time.sleep(0.02)
         raise NotServed(phrase("operate.no-start", seconds=f"{READY_S:.0f}"))
 
     def _announce(self) -> None:

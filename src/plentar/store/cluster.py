@@ -25,7 +25,7 @@ from pathlib import Path
 from plentar.core.errors import PlentarError
 from plentar.store.database import ensure_database
 from plentar.store.private import alone, rewrite, write_once
-from plentar.store.rights import OWNER, ROWS, Addresses, hand_over, make_roles
+from plentar.store.rights import OWNER, ROWS, Addresses, hand_over, is_handed_over, make_roles
 
 BINARIES = Path("/usr/lib/postgresql/15/bin")
 ROLE = "plentar"
@@ -55,9 +55,9 @@ class Cluster:
 
     def port(self) -> int | None:
         """The port of the running server, or None."""
-        if self._command("pg_ctl", "-D", str(self._data), "status", check=False) != 0:
+        if not self.lives():
             return None
-        return int((self._data / "postmaster.pid").read_text().splitlines()[3])
+        return int((self._data / "postmaster.pid").read_text(encoding="ascii").splitlines()[3])
 
     def start(self) -> int:
         """Make the cluster if there is none, start it if it does not run; its port."""
@@ -81,12 +81,13 @@ class Cluster:
         return self._state() not in ("", "Z")
 
     def _state(self) -> str:
-        """The letter of its process's state; empty where there is none."""
+        """The letter of its process's state; empty where there is none, or somebody else has its number."""
         try:
             pid = (self._data / "postmaster.pid").read_text(encoding="ascii").splitlines()[0]
-            return Path(f"/proc/{pid}/stat").read_text(encoding="ascii").rpartition(") ")[2][:1]
+            name, _, rest = Path(f"/proc/{pid}/stat").read_text(encoding="ascii").rpartition(") ")
         except (OSError, IndexError):
             return ""
+        return rest[:1] if name.endswith("(postgres") else ""
 
     def _forget_killed(self) -> None:
         """A server that was killed, and that nobody has buried yet, looks as if it ran."""
@@ -142,11 +143,13 @@ class Cluster:
         """A database on the running server, made when missing, as the two roles that work in it."""
         with alone(self._lock):
             passwords = {role: self._password_of(role) for role in (OWNER, ROWS)}
-            make_roles(self.url("postgres"), passwords)
-            ensure_database(self.url("postgres"), database)
-            hand_over(self.url(database))
-        rows, owner = (self._url(database, role, passwords[role]) for role in (ROWS, OWNER))
-        return Addresses(rows, owner)
+            rows, owner = (self._url(database, role, passwords[role]) for role in (ROWS, OWNER))
+            found = Addresses(rows, owner)
+            if not is_handed_over(found):
+                make_roles(self.url("postgres"), passwords)
+                ensure_database(self.url("postgres"), database)
+                hand_over(self.url(database))
+        return found
 
     def _url(self, database: str, role: str, password: str) -> str:
         port = self.port()

@@ -9,6 +9,7 @@ from typing import Any
 from psycopg import sql
 from sqlalchemy import text
 from sqlalchemy.engine import make_url
+from sqlalchemy.exc import OperationalError
 
 from plentar.store.database import engine_on
 
@@ -32,6 +33,23 @@ def make_roles(server_url: str, passwords: dict[str, str]) -> None:
             verb = "alter" if role in known else "create"
             what = "role {} login nosuperuser nocreatedb nocreaterole noreplication password {}"
             _run(connection, f"{verb} {what}", sql.Identifier(role), sql.Literal(password))
+
+
+def is_handed_over(addresses: Addresses) -> bool:
+    """Whether both roles can sign in, and all that is in the database is its owner's."""
+    strange = (
+        "select exists (select from pg_database where datname = current_database() and datdba <> {me})"
+        " or exists (select from pg_class where relnamespace = {public} and relowner <> {me})"
+        " or exists (select from pg_proc p where pronamespace = {public} and proowner <> {me} and not exists"
+        " (select from pg_depend d where d.objid = p.oid and d.deptype = 'e'))"
+    ).format(me="current_user::regrole", public="'public'::regnamespace")
+    try:
+        with engine_on(addresses.rows) as engine, engine.connect():
+            pass
+        with engine_on(addresses.owner) as engine, engine.connect() as connection:
+            return not connection.scalar(text(strange))
+    except OperationalError:
+        return False
 
 
 def hand_over(database_url: str, owner: str = OWNER) -> None:
