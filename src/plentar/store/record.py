@@ -75,6 +75,8 @@ class VisitRecord:
     events: Sequence[StoredEvent]
     #: (kind, body): what was looked at, and which stop-now findings were answered.
     notes: Sequence[tuple[str, dict[str, Any]]] = ()
+    #: When what is to be written was done, where that is not now: it waited on a phone.
+    taken_at: datetime | None = None
 
     @cached_property
     def _parsed(self) -> dict[int, Event]:
@@ -114,7 +116,7 @@ class VisitRecord:
 
     def with_event(self, event: StoredEvent) -> VisitRecord:
         events = sorted([*self.events, event], key=lambda e: (e.t_s, e.id))
-        return VisitRecord(self.row, self.plate, events, self.notes)
+        return VisitRecord(self.row, self.plate, events, self.notes, self.taken_at)
 
     @property
     def elapsed_s(self) -> float:
@@ -130,8 +132,13 @@ class VisitRecord:
 
     @property
     def clock_s(self) -> float:
-        """What the clock says, s since the visit began."""
-        return round(max(0.0, (now() - self.row.started_at).total_seconds()), 1)
+        """What the clock says, s since the visit began; said, when what is written was done."""
+        return round(max(0.0, ((self.taken_at or now()) - self.row.started_at).total_seconds()), 1)
+
+    @property
+    def late(self) -> bool:
+        """Something was accepted that happened after what is to be written."""
+        return self.taken_at is not None and self.stepped_back_s > 0
 
     @property
     def _newest_s(self) -> float:

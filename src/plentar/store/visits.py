@@ -28,12 +28,15 @@ from plentar.store.signing_in import SIGNED_IN, signed_in_by
 from plentar.store.units import UnitRecord, checked_version
 from plentar.store.visit_lists import visits_of_unit
 from plentar.words import phrase
+from plentar.words.numbers import clock
 
 #: A photo's picture lies with the shop's photos, not in the visit's note of it.
 PICTURE = {"jpeg"}
 ANOTHER_BEGAN = say("store.visits.another-visit-has-begun")
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
+#: Why an entry that came late stays out until somebody confirms it; a code, also in the visit file.
+LATE = "late"
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
 _WANTED = Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 #: Locked before the server's functions read what it holds: they see what those before have committed.
@@ -199,7 +202,8 @@ def append_event(
     in_place: bool = False,
 ) -> VisitRecord:
     """Store one event under the client's id; the same id again stores nothing more. ``in_place``:
-    it takes the place of one that was struck out, at its time.
+    it takes the place of one that was struck out, at its time. One that comes late stays out of the
+    evidence until ``confirm_late``.
 
     Raises BadInput where the event does not fit the unit, Conflict where the id was used for
     something else.
@@ -214,6 +218,11 @@ def append_event(
             if _same(known.body, body):
                 return record
             raise Conflict(phrase("store.visits.this-entry-was-already"))
+    if record.late and not in_place and not STRUCK_OUT & set(body):
+        _note_late(session, record, event, client_id, by)
+        return record
+    recorded_at = now()
+    struck = (recorded_at, LATE) if record.late and not in_place else (None, None)
     values = {
         "shop_id": record.row.shop_id,
         "visit_id": record.row.id,
@@ -221,14 +230,38 @@ def append_event(
         "t_s": event.t_s,
         "body": body,
         "recorded_by": by,
-        "recorded_at": now(),
+        "recorded_at": recorded_at,
+        "struck_at": struck[0],
+        "struck_reason": struck[1],
     }
     event_id = session.connection().execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
         fresh = find_visit(session, record.row.shop_id, record.row.id, to_write=True)
+        fresh = replace(fresh, taken_at=record.taken_at)
         return append_event(session, fresh, event, client_id, by, in_place=in_place)
-    _note_step(session, record, by)
-    return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body))
+    if not record.late:
+        _note_step(session, record, by)
+    out = (recorded_at.isoformat(), LATE) if struck[0] else (None, None)
+    return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body, *out))
+
+
+def stored_as(session: Session, shop_id: uuid.UUID, visit_id: uuid.UUID, client_id: uuid.UUID) -> str | None:
+    """Whether an entry of this id is stored: ``late`` where it waits to be confirmed, ``stored``, or None."""
+    which = {"shop_id": shop_id, "visit_id": visit_id, "client_id": client_id}
+    event = session.execute(select(VisitEvent.struck_reason).filter_by(**which)).first()
+    if event is not None:
+        return LATE if event[0] == LATE else "stored"
+    note = session.execute(select(VisitNote.id).filter_by(**which)).first()
+    return None if note is None else "stored"
+
+
+def _note_late(
+    session: Session, record: VisitRecord, event: Event, client_id: uuid.UUID, by: uuid.UUID
+) -> None:
+    """A switch that came late is no word on how the unit stands: it is noted, and moves nothing."""
+    said = phrase("store.visits.switch-came-late", what=event.words(record.unit), when=clock(record.clock_s))
+    note = NoteJson(t=record.elapsed_s, text=said, by=session.get_one(Account, by).name)
+    add_note(session, record, note, client_id, by)
 
 
 def _note_step(session: Session, record: VisitRecord, by: uuid.UUID) -> None:
@@ -307,12 +340,34 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
         raise Conflict(phrase("store.visits.only-struck-out", struck_out=", ".join(sorted(STRUCK_OUT))))
     if "by" in event.body:
         check_still_fits(record.plate, record, phrase("store.visits.device-before"), without=event_id)
-    if event.struck_at is None:
-        session.execute(
-            update(VisitEvent)
-            .where(VisitEvent.id == event_id, VisitEvent.visit_id == record.row.id)
-            .values(struck_at=now(), struck_reason=reason)
-        )
+    if event.struck_at is None or event.struck_reason == LATE:
+        _set_struck(session, record, event_id, now(), reason)
+
+
+def confirm_late(session: Session, record: VisitRecord, event_id: int) -> None:
+    """Let an entry that came late be evidence, at its place in the order of acceptance.
+
+    Raises NotFound, or Conflict where it is none that waits, or would not fit the unit.
+    """
+    event = next((event for event in record.events if event.id == event_id), None)
+    if event is None:
+        raise NotFound(phrase("store.visits.no-such-entry"))
+    if event.struck_reason != LATE:
+        raise Conflict(phrase("store.visits.entry-does-not-wait"))
+    counted = replace(event, struck_at=None, struck_reason=None)
+    events = [counted if known.id == event_id else known for known in record.events]
+    check_still_fits(record.plate, replace(record, events=events), phrase("store.visits.entry-came-late"))
+    _set_struck(session, record, event_id, None, None)
+
+
+def _set_struck(
+    session: Session, record: VisitRecord, event_id: int, at: datetime | None, reason: str | None
+) -> None:
+    session.execute(
+        update(VisitEvent)
+        .where(VisitEvent.id == event_id, VisitEvent.visit_id == record.row.id)
+        .values(struck_at=at, struck_reason=reason)
+    )
 
 
 def close_visit(session: Session, row: VisitRow, outcome: str, left_note: str, follow_up: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from flask import Flask, current_app, render_template, request
+from flask import Flask, current_app, g, render_template, request
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import InterfaceError, InternalError, OperationalError, PendingRollbackError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
@@ -78,6 +78,7 @@ def _no_database(_error: Exception) -> Answer:
         text = phrase("errors.database-stopped-answering-while")
     else:
         text = phrase("errors.not-stored-database-does")
+    g.refusal = text
     # Not with what every other page is told: who is signed in stands in the database.
     page = current_app.jinja_env.get_template("down.html").render(text=text)
     return page, 503, {"Retry-After": "5"}
@@ -96,6 +97,7 @@ def _refused(code: int, text: str, bad: BadInput | None = None) -> tuple[str, in
 
 def _page(code: int, text: str, **said: str) -> tuple[str, int]:
     """What a refused request says. It is refused before anything is stored, a crash may not be."""
+    g.refusal = text
     title = _TITLES.get(code, phrase("errors.something-went-wrong"))
     page = render_template(
         "error.html", title=title, text=text, code=code, unchanged=code < SERVER_ERROR, **said

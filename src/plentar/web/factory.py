@@ -24,6 +24,8 @@ from plentar.web.handover.routes import handover
 from plentar.web.judge_pool import JudgePool
 from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
+from plentar.web.pocket import taken
+from plentar.web.pocket.routes import pocket
 from plentar.web.quick.routes import quick
 from plentar.web.rounds.routes import rounds
 from plentar.web.search.parts import parts
@@ -66,6 +68,7 @@ BLUEPRINTS = (
     shop_people,
     quick,
     pages,
+    pocket,
 )
 
 
@@ -99,6 +102,7 @@ def create_app(config: Config) -> Flask:
     entry.init_app(app)
     errors.init_app(app)
     assets.init_app(app)
+    taken.init_app(app)
     app.after_request(set_headers)
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)

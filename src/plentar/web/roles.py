@@ -21,6 +21,10 @@ EVERYBODY = frozenset(
         "pages.help_page",
         "pages.live",
         "pages.ready",
+        "pocket.contact",
+        "pocket.manifest",
+        "pocket.show",
+        "pocket.worker",
         "quick.show",
     }
 )

@@ -143,7 +143,18 @@ def _asked_for() -> str:
 
 
 #: What scripts say, by the last part of their codes.
-_SCRIPT_WORDS = ("read-now", "not-sent", "no-answer", "not-stored", "in", "left", "over", "send-again")
+_SCRIPT_WORDS = (
+    "read-now",
+    "not-sent",
+    "no-answer",
+    "kept",
+    "in",
+    "left",
+    "over",
+    "send-again",
+    "unsent-at-leaving",
+    "along",
+)
 
 
 def sentence(said: object) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, g, redirect, render_template, request, url_for
 from pydantic import ValidationError
 
 from plentar.core.errors import BadInput
@@ -25,6 +25,7 @@ from plentar.web.handover.leaving import check_leaving
 from plentar.web.handover.view import HandoverView
 from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import me, signed_in
+from plentar.web.pocket.taken import from_queue
 from plentar.web.visits.answers import mine
 from plentar.web.visits.gates import suspected_in
 from plentar.words import chosen, phrase
@@ -52,12 +53,15 @@ def answered(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def close(visit_id: uuid.UUID) -> Answer:
     """Close the visit; not as in service while something says stop now, or is not through."""
+    if from_queue() and mine(visit_id).row.outcome == request.form.get("outcome"):
+        return redirect(url_for("reports.report", visit_id=visit_id))  # its answer was lost on the way
     suspected = suspected_in(visit_id, PAGE_S)
     record = mine(visit_id, to_write=True)
     try:
         entry = parse_entry(CloseEntry, request.form)
         check_leaving(HandoverView(record), entry, suspected)
     except BadInput as bad:
+        g.refusal = str(bad.reason)
         return page_of(record, Form(request.form, bad), suspected), 422
     if name := entry.told.strip():
         said = _undone(record)

@@ -148,8 +148,8 @@ document.addEventListener("input", (event) => {
 });
 for (const name of ["htmx:sendError", "htmx:timeout"])
   document.addEventListener(name, (event) => {
-    const sent = event.detail.requestConfig?.verb === "post";
-    document.getElementById("alert").textContent = sent ? say("not-stored") : say("no-answer");
+    if (event.detail.requestConfig?.verb !== "post")
+      document.getElementById("alert").textContent = say("no-answer");
   });
 
 // Arrow keys go from part to part by where they lie on the drawing; Enter opens one to read it.

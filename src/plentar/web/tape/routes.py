@@ -23,6 +23,7 @@ from plentar.web.tape.entry import CallEntry, LeadEntry, SeenEntry, UndoEntry
 from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
 from plentar.web.units.history import history_at
+from plentar.web.visits.answers import mine
 from plentar.web.visits.gates import check_bars, suspected_in
 from plentar.words import phrase
 
@@ -99,7 +100,7 @@ def undo(visit_id: uuid.UUID) -> Answer:
 
 
 def _to_write(visit_id: uuid.UUID) -> VisitRecord:
-    return find_visit(database(), me().shop_id, visit_id, to_write=True)
+    return mine(visit_id, to_write=True)
 
 
 def _again(visit_id: uuid.UUID) -> Answer:

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, g, redirect, render_template, request, url_for
 from markupsafe import Markup
 from werkzeug.datastructures import MultiDict
 
@@ -19,6 +19,7 @@ from plentar.drawing.standalone import standalone
 from plentar.files.unit_json import unit_to_json
 from plentar.files.visit_file import parse_visit_file, write_visit_file
 from plentar.store.carried import carry_over
+from plentar.store.errors import Conflict
 from plentar.store.exchange import import_visit
 from plentar.store.models import Visit
 from plentar.store.record import VisitRecord
@@ -34,6 +35,7 @@ from plentar.web.drawings import control_side, line_side
 from plentar.web.entry import Form, parse_entry
 from plentar.web.handover.photos import most_photo_bytes
 from plentar.web.people import me, signed_in
+from plentar.web.pocket.taken import taken_at
 from plentar.web.units.acts import edited
 from plentar.web.units.alike import all_changed
 from plentar.web.units.entry import (
@@ -256,10 +258,22 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
         entry = parse_entry(ComplaintEntry, request.form)
     except BadInput as bad:
         return unit_page(record, None, Form(request.form, bad)), 422
-    visit = start_visit(database(), record, me(), entry.complaint, _round_of(record), entry.client_id)
+    begun = {"started_at": at} if (at := taken_at()) else {}
+    try:
+        visit = start_visit(
+            database(), record, me(), entry.complaint, _round_of(record), entry.client_id, **begun
+        )
+    except Conflict:
+        g.visit = next((str(v.id) for v in _visits_of(record) if v.closed_at is None), None)
+        raise
     carry_over(database(), visit, me())
     database().commit()
+    g.visit = str(visit.id)
     return redirect(url_for("visits.bench", visit_id=visit.id))
+
+
+def _visits_of(record: UnitRecord) -> Sequence[Visit]:
+    return visits_of_unit(database(), me().shop_id, record.row.id)
 
 
 def _round_of(record: UnitRecord) -> uuid.UUID | None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import replace
 from typing import Any
 
-from flask import redirect, render_template, request, url_for
+from flask import g, redirect, render_template, request, url_for
 
 from plentar.store.record import VisitRecord
 from plentar.store.visits import Note, add_note, check_open, find_visit
@@ -13,18 +14,24 @@ from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry
 from plentar.web.people import found_visit, me
+from plentar.web.pocket.taken import taken_at
 from plentar.web.visits.pads import pad_at
 from plentar.web.visits.view import BenchView
 
 
 def mine(visit_id: uuid.UUID, to_write: bool = False) -> VisitRecord:
-    """A visit of the shop that is signed in; locked, if it is to write."""
+    """A visit of the shop that is signed in; locked, if it is to write, and then at the time of what is
+    written."""
     found = found_visit()
     if found is None:
-        return find_visit(database(), me().shop_id, visit_id, to_write=to_write)
-    if to_write:
+        found = find_visit(database(), me().shop_id, visit_id, to_write=to_write)
+    elif to_write:
         check_open(found.row)
-    return found
+    if not to_write or (at := taken_at()) is None:
+        return found
+    record = replace(found, taken_at=at)
+    g.late = record.late
+    return record
 
 
 def keep_note(record: VisitRecord, noted: Note, entry: Entry) -> None:

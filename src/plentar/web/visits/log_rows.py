@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.visit.state import state_in_words
 from plentar.store.record import StoredEvent
+from plentar.store.visits import LATE
 from plentar.web.showing import verdict
+from plentar.words import phrase
 from plentar.words.numbers import clock
 
 #: Kinds of event that are work on a part, and those of the relay bench.
@@ -37,8 +39,18 @@ class LogRow:
         return self.event.struck_at is not None
 
     @property
+    def is_late(self) -> bool:
+        """It came after something later, and is no evidence until somebody confirms it."""
+        return self.event.struck_reason == LATE
+
+    @property
     def reason(self) -> str:
-        return self.event.struck_reason or ""
+        if not self.is_late:
+            return self.event.struck_reason or ""
+        return phrase("pocket.came-late", when=clock(self.event.body.get("clock", self.event.t_s)))
+
+    def confirm(self, base: str) -> str:
+        return f"{base}/readings/{self.event.id}/confirm"
 
     def strike(self, base: str) -> str:
         return f"{base}/readings/{self.event.id}/strike"

@@ -156,15 +156,7 @@ class PadView(VerdictView):
 
     @property
     def caution(self) -> str:
-        if self.point.kind == "line" or ".line." in self.point.name:
-            return phrase("visits.pad.line-side-live-breaker")
-        if self.quantity is Quantity.AMPS:
-            return phrase("visits.pad.one-conductor-jaw-both")
-        if self.quantity.dead_only:
-            return phrase("visits.pad.every-breaker-off-locked")
-        if self.quantity is Quantity.TEMP_F:
-            return phrase("visits.pad.probe-out-sight-elements")
-        return phrase("visits.pad.live-parts-gloves-insulated")
+        return caution_of(self.point, self.quantity)
 
     @property
     def holds_charge(self) -> bool:
@@ -175,3 +167,16 @@ class PadView(VerdictView):
         """What the gate's form carries, so that the pad opens again as it was."""
         driven = {"driven": "yes"} if self.driven else {}
         return {"at": self.point.name} | driven
+
+
+def caution_of(point: Point, quantity: Quantity) -> str:
+    """What is minded where this is read."""
+    if point.kind == "line" or ".line." in point.name:
+        return phrase("visits.pad.line-side-live-breaker")
+    if quantity is Quantity.AMPS:
+        return phrase("visits.pad.one-conductor-jaw-both")
+    if quantity.dead_only:
+        return phrase("visits.pad.every-breaker-off-locked")
+    if quantity is Quantity.TEMP_F:
+        return phrase("visits.pad.probe-out-sight-elements")
+    return phrase("visits.pad.live-parts-gloves-insulated")

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Sequence
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from plentar.core.door import model_of
 from plentar.core.errors import BadInput
@@ -30,13 +30,14 @@ from plentar.drawing.parts import Scene
 from plentar.files.visit_file import parse_model
 from plentar.files.visit_json import AnsweredJson, LookedJson
 from plentar.store.record import VisitRecord
-from plentar.store.visits import append_event
+from plentar.store.visits import append_event, confirm_late
 from plentar.store.visits import strike as strike_reading
 from plentar.web.answer import Answer, render, wants_fragment
 from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry, seconds_of_a_day
 from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import finds_visit, me, signed_in
+from plentar.web.pocket.taken import waited
 from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import (
     AnswerEntry,
@@ -147,6 +148,7 @@ def read(visit_id: uuid.UUID) -> Answer:
 def _refused(record: VisitRecord, reason: str) -> Answer:
     """The pad again with the complaint beside the field; nothing stored, nothing lost."""
     database().rollback()
+    g.refusal = reason
     view = BenchView(mine(record.row.id))
     form = request.form
     pad = pad_at(
@@ -332,22 +334,34 @@ def strike(visit_id: uuid.UUID, event_id: int) -> Answer:
     return changed(visit_id)
 
 
+@visits.post("/<uuid:visit_id>/readings/<int:event_id>/confirm")
+@signed_in
+def confirm(visit_id: uuid.UUID, event_id: int) -> Answer:
+    """An entry that came late is evidence from now on."""
+    record = mine(visit_id, to_write=True)
+    confirm_late(database(), record, event_id)
+    database().commit()
+    return changed(visit_id)
+
+
 @visits.post("/<uuid:visit_id>/power")
 @signed_in
 def power(visit_id: uuid.UUID) -> Answer:
     """A breaker moved, or the unit proved dead by its three checks."""
-    suspected = suspected_in(visit_id) if request.form.get("state") == ON else ()
+    done = waited()
+    suspected = suspected_in(visit_id) if request.form.get("state") == ON and not done else ()
     record = mine(visit_id, to_write=True)
     entry = parse_entry(PowerEntry, request.form)
     proved = entry.state == PROVED_DEAD
     if proved:
         _check_proof(record, entry.proof)
     circuit = None if proved else entry.circuit or None
-    if entry.state == ON:
+    if entry.state == ON and not done:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
     if entry.state == ON:
-        not_checked(record, phrase("visits.routes.power", value=circuit or phrase("all-circuits")), suspected)
+        said = phrase("visits.routes.power", value=circuit or phrase("all-circuits"))
+        not_checked(record, said, None if done else suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return changed(visit_id, entry.at, driven=entry.driven)
 
@@ -364,11 +378,13 @@ def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
-    suspected = suspected_in(visit_id)
+    done = waited()
+    suspected = None if done else suspected_in(visit_id)
     record = mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
     asked = entry.asked(state_of(record).calls)
-    check_bars(record, calls=asked, suspected=suspected)
+    if not done:
+        check_bars(record, calls=asked, suspected=suspected)
     if raised := asked - state_of(record).calls:
         not_checked(record, phrase("visits.routes.called", raised=listed(sorted(raised))), suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)

@@ -163,7 +163,6 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "script.read-now": "Read it now: the windows are over.",
     "script.not-sent": "Not sent: {said}",
     "script.no-answer": "No answer from the server.",
-    "script.not-stored": "No answer from the server: not known to be stored. What you typed is still here; send it again, it is stored once.",
     "script.in": "in {time}",
     "script.left": "now, {time} left",
     "script.over": "over",

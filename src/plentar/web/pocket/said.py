@@ -1,0 +1,52 @@
+"""What the scripts of the bench without signal say, their places unfilled."""
+
+from __future__ import annotations
+
+from plentar.core.expected import Word
+from plentar.words import unfilled
+
+CODES = (
+    "pocket.say.along",
+    "pocket.say.begun",
+    "pocket.say.breakers-off",
+    "pocket.say.calls",
+    "pocket.say.closed",
+    "pocket.say.into-open-visit",
+    "pocket.say.kept-here",
+    "pocket.say.leave-out",
+    "pocket.say.no-number",
+    "pocket.say.no-tone",
+    "pocket.say.not-decided-here",
+    "pocket.say.nothing",
+    "pocket.say.nothing-along",
+    "pocket.say.nothing-due",
+    "pocket.say.on-board-from",
+    "pocket.say.power-back",
+    "pocket.say.power.off",
+    "pocket.say.power.on",
+    "pocket.say.power.proved-dead",
+    "pocket.say.power.some",
+    "pocket.say.provisional",
+    "pocket.say.replaced",
+    "pocket.say.should-read",
+    "pocket.say.since-call",
+    "pocket.say.state.kept",
+    "pocket.say.state.late",
+    "pocket.say.state.refused",
+    "pocket.say.state.stored",
+    "pocket.say.sure-leave-out",
+    "pocket.say.tone",
+    "pocket.say.touch-part",
+    "pocket.say.try-again",
+    "pocket.say.unsent-at-leaving",
+    "pocket.say.verdict-with-signal",
+    "pocket.say.visit-open",
+    "pocket.say.with-signal",
+    "pocket.say.without-signal",
+)
+
+
+def pocket_words() -> dict[str, str]:
+    """By the names that the scripts know, and what each verdict is called."""
+    said = {code.removeprefix("pocket.say."): unfilled(code) for code in CODES}
+    return said | {f"word.{word}": unfilled(f"word.{word}") for word in Word}

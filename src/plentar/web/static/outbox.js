@@ -1,0 +1,272 @@
+"use strict";
+// One queue for what is written here. An entry is *kept* when the phone has it and *stored* when the server has
+// committed it; it is sent in order, once, after reload, crash or a week. docs/outbox.md has the rules.
+
+const Outbox = {
+  GIVE_UP_MS: 15_000,
+  KEEP_STORED_MS: 14 * 86_400_000,
+  // These set how the unit stands: refused, what was done after them waits.
+  SWITCHES: new Set(["start", "power", "calls", "wires", "take"]),
+
+  db() {
+    this.opened ??= idb.openDB("plentar", 1, {
+      upgrade(db) {
+        db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true }).createIndex("id", "id", {
+          unique: true,
+        });
+        db.createObjectStore("units", { keyPath: "unit" });
+        db.createObjectStore("visits", { keyPath: "key" });
+        db.createObjectStore("meta", { keyPath: "name" });
+      },
+    });
+    return this.opened;
+  },
+  async meta(name) {
+    return (await (await this.db()).get("meta", name))?.value;
+  },
+  async set_meta(name, value) {
+    await (await this.db()).put("meta", { name, value });
+  },
+  // Now by the server's clock, as far as it was ever asked.
+  async now_ms() {
+    return Date.now() + ((await this.meta("offset_ms")) ?? 0);
+  },
+  async entries() {
+    return (await this.db()).getAll("entries");
+  },
+  async unsent() {
+    return (await this.entries()).filter((entry) => entry.state !== "stored");
+  },
+  // Keep one: on the disk when this is done. The same id again is the same entry.
+  async keep(entry) {
+    const db = await this.db();
+    const offset_ms = await this.meta("offset_ms");
+    const account = await this.meta("account");
+    const made = { taken_ms: Date.now(), offset_ms: offset_ms ?? null, account, ...entry, state: "kept", reason: "" };
+    const work = db.transaction("entries", "readwrite", { durability: "strict" });
+    if (!(await work.store.index("id").get(entry.id))) await work.store.add(made);
+    await work.done;
+    this.changed();
+    return made;
+  },
+  async mark(id, values) {
+    const work = (await this.db()).transaction("entries", "readwrite");
+    const known = await work.store.index("id").get(id);
+    if (known) await work.store.put({ ...known, ...values });
+    await work.done;
+    this.changed();
+  },
+  async drop(id) {
+    const work = (await this.db()).transaction("entries", "readwrite");
+    const key = await work.store.index("id").getKey(id);
+    if (key !== undefined) await work.store.delete(key);
+    await work.done;
+    this.changed();
+  },
+  changed() {
+    dispatchEvent(new Event("outbox"));
+  },
+
+  // Who is signed in and what the server's clock says; null without signal, false where nobody is signed in.
+  async contact() {
+    const account = (await this.meta("account")) ?? "";
+    const asked_ms = Date.now();
+    let told;
+    try {
+      const answer = await fetch(`/outbox?account=${account}`, { signal: AbortSignal.timeout(this.GIVE_UP_MS) });
+      told = await answer.json();
+    } catch {
+      return null;
+    }
+    const back_ms = Date.now();
+    await this.set_meta("offset_ms", told.now_ms - (asked_ms + back_ms) / 2);
+    if (told.gone) await this.forget();
+    if (!told.account) return false;
+    if (account && account !== told.account) await this.forget();
+    await this.set_meta("account", told.account);
+    return told;
+  },
+  // What was taken along goes; what was not sent stays.
+  async forget() {
+    await (await this.db()).clear("units");
+    this.changed();
+  },
+
+  // Send what is kept, in order. One page at a time does it. "sent", "waits", or why nothing can be sent.
+  send() {
+    return navigator.locks.request("plentar-outbox", { ifAvailable: true }, async (lock) => {
+      if (!lock) return "elsewhere";
+      if (!(await this.unsent()).length) return "sent";
+      const contact = await this.contact();
+      if (contact === null) return "no-signal";
+      if (contact === false) return "signed-out";
+      const blocked = new Set();
+      for (const entry of await this.entries()) {
+        if (entry.state === "refused" && this.SWITCHES.has(entry.path)) blocked.add(entry.visit);
+        if (entry.state !== "kept" || blocked.has(entry.visit)) continue;
+        if (entry.account && entry.account !== contact.account) continue;
+        const done = await this.send_one(entry, contact);
+        if (!done) return "waits";
+        if (done === "refused" && this.SWITCHES.has(entry.path)) blocked.add(entry.visit);
+      }
+      await this.tidy();
+      return "sent";
+    });
+  },
+  async address(entry) {
+    if (entry.url) return entry.url;
+    if (entry.path === "start") return `/units/${entry.unit}/visits`;
+    const visit = await (await this.db()).get("visits", entry.visit);
+    return visit?.id ? `/visits/${visit.id}/${entry.path}` : null;
+  },
+  // "stored", "refused", or null where it is to be tried again.
+  async send_one(entry, contact) {
+    const address = await this.address(entry);
+    if (!address) return "waits for its visit";
+    const form = new FormData();
+    for (const [name, value] of entry.fields) if (name !== "csrf_token") form.append(name, value);
+    const plain = [...form.values()].every((value) => typeof value === "string");
+    // By the server's clock: with the offset of then, which holds also where this clock was set since.
+    const offset_ms = entry.offset_ms ?? (await this.meta("offset_ms")) ?? 0;
+    let answer, told;
+    try {
+      answer = await fetch(address, {
+        method: "POST",
+        body: plain ? new URLSearchParams(form) : form,
+        headers: {
+          "X-CSRFToken": contact.token,
+          "Plentar-Taken": String(Math.round(entry.taken_ms + offset_ms)),
+          "Plentar-Outbox": "1",
+        },
+        signal: AbortSignal.timeout(this.GIVE_UP_MS),
+      });
+      told = await answer.json();
+    } catch {
+      return null;
+    }
+    if (answer.ok) {
+      if (entry.path === "start" && told.visit) await this.begun(entry.visit, told.visit);
+      await this.mark(entry.id, { state: "stored", late: told.state === "late", stored_ms: Date.now() });
+      return "stored";
+    }
+    if (answer.status === 401 || answer.status === 429 || answer.status >= 500) return null;
+    await this.mark(entry.id, { state: "refused", reason: told.reason, other: told.visit ?? null });
+    return "refused";
+  },
+  // A visit that was begun here is this one on the server.
+  async begun(key, id) {
+    const work = (await this.db()).transaction("visits", "readwrite");
+    const visit = await work.store.get(key);
+    if (visit) await work.store.put({ ...visit, id });
+    await work.done;
+  },
+  async tidy() {
+    const work = (await this.db()).transaction("entries", "readwrite");
+    for await (const cursor of work.store) {
+      const { state, stored_ms } = cursor.value;
+      if (state === "stored" && Date.now() - stored_ms > this.KEEP_STORED_MS) await cursor.delete();
+    }
+    await work.done;
+  },
+
+  // What was taken along is good for so long, and is gone at the next opening after it.
+  async expire(good_for_days) {
+    const work = (await this.db()).transaction("units", "readwrite");
+    const now_ms = await Promise.resolve(Date.now());
+    for await (const cursor of work.store)
+      if (now_ms - cursor.value.along_ms > good_for_days * 86_400_000) await cursor.delete();
+    await work.done;
+  },
+  // Units on board: how many were taken along; null without signal.
+  async take_along() {
+    const contact = await this.contact();
+    if (!contact) return null;
+    const answer = await fetch("/pocket/route.json");
+    if (!answer.ok) return null;
+    const { units } = await answer.json();
+    const found = [];
+    for (const { at } of units) {
+      const one = await fetch(at);
+      if (one.ok) found.push({ ...(await one.json()), along_ms: Date.now() });
+    }
+    const work = (await this.db()).transaction("units", "readwrite");
+    await work.store.clear();
+    for (const unit of found) await work.store.put(unit);
+    await work.done;
+    this.changed();
+    return found.length;
+  },
+};
+
+if ("serviceWorker" in navigator) navigator.serviceWorker.register("/worker.js");
+navigator.storage?.persist?.();
+
+async function outbox_said() {
+  const place = document.getElementById("unsent");
+  const count = (await Outbox.unsent()).length;
+  if (place) {
+    place.hidden = !count;
+    place.querySelector("b").textContent = String(count);
+  }
+  document.body.dataset.unsent = String(count);
+}
+addEventListener("outbox", outbox_said);
+addEventListener("online", () => Outbox.send());
+document.addEventListener("DOMContentLoaded", async () => {
+  await outbox_said();
+  await Outbox.send();
+});
+setInterval(async () => {
+  if (document.body.dataset.unsent !== "0") await Outbox.send();
+}, 10_000);
+
+// A form of a page with signal goes through the same queue: kept first, then sent by the page itself; where that
+// fails it stays kept. What was kept before it goes before it.
+const OUTBOX_SENDING = new WeakMap();
+function outbox_entry(form, submitter, address) {
+  const data = new FormData(form, submitter?.form === form ? submitter : undefined);
+  const [, visit, path] = address.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [null, address, address];
+  return { id: data.get("client_id"), url: address, visit, path, fields: [...data] };
+}
+document.addEventListener("htmx:confirm", (event) => {
+  const form = event.detail.elt;
+  if (event.detail.verb !== "post" || !form.matches?.("form:has([name=client_id])")) return;
+  event.preventDefault();
+  const entry = outbox_entry(form, event.detail.triggeringEvent?.submitter, event.detail.path);
+  (async () => {
+    if ((await Outbox.unsent()).length) await Outbox.send();
+    const waits = await Outbox.unsent();
+    const before = waits.some((one) => one.visit === entry.visit && one.id !== entry.id);
+    await Outbox.keep(entry);
+    if (before) return outbox_told();
+    OUTBOX_SENDING.set(form, entry.id);
+    event.detail.issueRequest(true);
+  })();
+});
+document.addEventListener("htmx:afterRequest", async (event) => {
+  const id = OUTBOX_SENDING.get(event.detail.elt);
+  if (!id) return;
+  OUTBOX_SENDING.delete(event.detail.elt);
+  const status = event.detail.xhr?.status ?? 0;
+  // Stored, or refused to somebody who stands before it.
+  if (status >= 200 && status < 500 && status !== 429) await Outbox.drop(id);
+  else outbox_told();
+});
+function outbox_told() {
+  document.getElementById("alert").textContent = say("kept");
+}
+// Nobody leaves with something unsent and does not know it.
+document.addEventListener("submit", (event) => {
+  const unsent = Number(document.body.dataset.unsent ?? 0);
+  if (!event.target.matches("[data-leaves]") || !unsent) return;
+  if (!confirm(say("unsent-at-leaving", { n: unsent }))) event.preventDefault();
+});
+// What the drive takes along: said on the button itself.
+document.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-along]");
+  if (!button) return;
+  button.disabled = true;
+  const count = await Outbox.take_along();
+  button.disabled = false;
+  button.textContent = count === null ? say("no-answer") : say("along", { n: count });
+});

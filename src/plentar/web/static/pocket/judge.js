@@ -1,0 +1,118 @@
+"use strict";
+// What a reading means without signal: by the table that the program made of the unit (core/pocket). Nothing here
+// knows a figure; it knows how a table is read. Times in seconds of the visit, volts at the lugs.
+
+const POCKET_HARMLESS = new Set(["remade", "tightened", "renewed", "reset", "cleaned"]);
+
+// How the unit stands by what was done: power by circuit, calls, since when, whether it came from rest.
+function pocket_stand(unit, events, t_s) {
+  const rest_s = unit.verdicts.rest_s;
+  const power = Object.fromEntries(Object.keys(unit.circuits).map((id) => [id, "on"]));
+  const stand = { power, calls: [], changed_s: -Infinity, from_rest: true, odd: "" };
+  let ended_s = -Infinity;
+  for (const event of events) {
+    if (event.t > t_s) break;
+    const before = JSON.stringify([stand.power, stand.calls]);
+    const called = stand.calls.length > 0;
+    if ("power" in event) {
+      for (const id of event.circuit ? [event.circuit] : Object.keys(power)) power[id] = event.power;
+    } else if ("calls" in event) {
+      stand.calls = [...event.calls].sort();
+      if (event.lifted || event.lead_s) stand.odd = "wires";
+    } else if (
+      "wires" in event ||
+      "swap" in event ||
+      "wire" in event ||
+      ("replaced" in event && event.by) ||
+      ("did" in event && !POCKET_HARMLESS.has(event.did))
+    ) {
+      stand.odd = "work";
+    }
+    if (JSON.stringify([power, stand.calls]) === before) continue;
+    const all_on = Object.values(power).every((one) => one === "on");
+    stand.from_rest = all_on && !called && event.t - ended_s >= rest_s && "calls" in event;
+    if (called) ended_s = event.t;
+    stand.changed_s = event.t;
+  }
+  stand.ended_s = ended_s;
+  return stand;
+}
+
+// The setting that the table knows, and how long it has stood; null where the program is to be asked.
+function pocket_setting(unit, stand, t_s) {
+  const { rest_s, settled_s } = unit.verdicts;
+  const powers = [...new Set(Object.values(stand.power))];
+  if (powers.length !== 1 || stand.odd) return null;
+  const key = `${powers[0]}:${stand.calls.join("+")}`;
+  if (!(key in unit.verdicts.settings)) return null;
+  const since_s = t_s - stand.changed_s;
+  if (powers[0] !== "on") return { key, elapsed_s: 0 };
+  if (since_s >= settled_s) return { key, elapsed_s: settled_s };
+  if (!stand.calls.length) {
+    const never = stand.changed_s === -Infinity;
+    return never || t_s - stand.ended_s >= rest_s ? { key, elapsed_s: settled_s } : null;
+  }
+  return stand.from_rest ? { key, elapsed_s: since_s } : null;
+}
+
+// The lug volts that a reading at this time is judged by; null where none were read.
+function pocket_volts(unit, events, circuit, t_s) {
+  const live = events.filter(
+    (event) =>
+      event.read === "volts" &&
+      event.at === circuit &&
+      event.value > unit.circuits[circuit].lost_below &&
+      pocket_stand(unit, events, event.t).power[circuit] === "on",
+  );
+  const heated = live.filter((event) =>
+    pocket_stand(unit, events, event.t).calls.some((call) => unit.heat_calls.includes(call)),
+  );
+  const chosen = heated.length ? heated : live;
+  const after = chosen.findIndex((event) => event.t >= t_s);
+  const beside = after < 0 ? chosen.slice(-1) : chosen.slice(Math.max(0, after - 1), after + 1);
+  let best = null;
+  for (const event of beside)
+    if (!best || Math.abs(event.t - t_s) < Math.abs(best.t - t_s)) best = event;
+  return best ? best.value : null;
+}
+
+// A coil that was read in this call may get less than it is made for, and then its windows are longer.
+function pocket_slow(unit, stand, events) {
+  return events.some(
+    (event) =>
+      event.read === "volts" && unit.slow_coils.includes(event.at) && event.t >= stand.changed_s,
+  );
+}
+
+// What is due: {provisional, spans: [{end, within, word, good}]}, or null where the program is to be asked.
+function pocket_due(unit, events, t_s, point, quantity) {
+  const stand = pocket_stand(unit, events, t_s);
+  const setting = pocket_setting(unit, stand, t_s);
+  const row = setting && unit.verdicts.settings[setting.key][`${point} ${quantity}`];
+  if (!row) return null;
+  if (stand.calls.length && pocket_slow(unit, stand, events)) return null;
+  const [circuit, by_volts, unread] = row;
+  const volts = pocket_volts(unit, events, circuit, t_s);
+  const { low_share, high_share } = unit.verdicts;
+  const share = volts === null ? 1 : volts / unit.circuits[circuit].rated;
+  if (share < low_share || share > high_share) return null;
+  const number = volts === null ? unread : by_volts;
+  if (number === null) return null;
+  const stretches = unit.verdicts.stretches[number];
+  const [, provisional, spans] = stretches.findLast(([from_s]) => from_s <= setting.elapsed_s);
+  return {
+    provisional,
+    spans: spans.map(([at, per_volt, within, word, good]) => ({
+      end: at === null ? Infinity : at + per_volt * (volts ?? 0),
+      within,
+      word,
+      good,
+    })),
+  };
+}
+
+function pocket_verdict(due, value) {
+  return due.spans.find(
+    ({ end, within }) => value < end || end === Infinity || (within && value === end),
+  );
+}
