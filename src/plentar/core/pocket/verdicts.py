@@ -21,7 +21,8 @@ from plentar.core.expected.blower import STARTING_S
 from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
-from plentar.core.unit.points import Point, points, resolve
+from plentar.core.unit.points import Point, resolve
+from plentar.core.unit.points import points as named
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import OFF, PROVED_DEAD, Calls, Event, Power, Reading, Settings, Visit
 from plentar.core.visit.evidence import Evidence
@@ -33,7 +34,7 @@ _TRIED = (LOW_VOLTS, HIGH_VOLTS, 0.87, 0.94, 1.0, 1.06)
 #: An edge that is off its line by more than this share is none.
 STRAIGHT = 1e-9
 #: When the volts are read, and when the call begins, s.
-_READ_S, _CALLED_S = 1.0, 10.0
+_READ_S, CALLED_S = 1.0, 10.0
 _SETTLES_S = 3600.0
 _UNPOWERED = (OFF, PROVED_DEAD)
 
@@ -130,9 +131,9 @@ class Pocket:
         """Every quantity at every point that is read in this setting."""
         bounds = self._bounds(setting)
         times = [(b + a) / 2 for b, a in pairwise([*bounds, bounds[-1] + 20])]
-        unread = self._evidence(setting, None)
-        read = [self._evidence(setting, share) for share in _TRIED]
-        for point in self._points:
+        unread = self.evidence(setting, None)
+        read = [self.evidence(setting, share) for share in _TRIED]
+        for point in self.points:
             circuit = self._circuit_of(point)
             for quantity in point.quantities:
                 if quantity.dead_only != (setting.power == PROVED_DEAD) and quantity is not Quantity.VOLTS:
@@ -147,12 +148,12 @@ class Pocket:
                 )
 
     @cached_property
-    def _points(self) -> list[Point]:
+    def points(self) -> list[Point]:
         unit = self.unit
         grounds = [f"{e.id}.in:ground" for e in unit.elements] + [
             f"{c.id}.{leg}:ground" for c in unit.circuits for leg in ("l1", "l2")
         ]
-        return [*points(unit), *(resolve(unit, name) for name in grounds)]
+        return [*named(unit), *(resolve(unit, name) for name in grounds)]
 
     def _circuit_of(self, point: Point) -> str:
         """Whose volts a point is judged by."""
@@ -165,7 +166,7 @@ class Pocket:
         through = next(iter(unit.elements_through(owner)), None)
         return through.circuit if through else unit.circuits[0].id
 
-    def _evidence(self, setting: Setting, share: float | None) -> Evidence:
+    def evidence(self, setting: Setting, share: float | None = None) -> Evidence:
         """The setting from rest, the volts at every kit's lugs read before at this share of the rated."""
         events: list[Event] = []
         if share is not None:
@@ -174,9 +175,9 @@ class Pocket:
                 for c in self.unit.circuits
             ]
         if setting.power in _UNPOWERED:
-            events.append(Power(t_s=_CALLED_S, state=setting.power))
+            events.append(Power(t_s=CALLED_S, state=setting.power))
         elif setting.calls:
-            events.append(Calls(t_s=_CALLED_S, calls=setting.calls))
+            events.append(Calls(t_s=CALLED_S, calls=setting.calls))
         return Evidence(self.unit, Visit(settings=self.settings, events=tuple(events)))
 
     def _bounds(self, setting: Setting) -> list[float]:
@@ -190,9 +191,9 @@ class Pocket:
                 window_s = longest_on_s(unit, control, switch.id)
                 found |= {window_s, window_s + typical_grace_s(unit, control, switch.id)}
         wiring = wire_up(unit)
-        switches = [e for e in self._evidence(setting, None).visit.events if e.is_switch]
-        moments = moments_until(wiring, effects_of(wiring, ()), switches, _CALLED_S + _SETTLES_S)
-        found |= {moment.t_s - _CALLED_S for moment in moments if moment.t_s > _CALLED_S}
+        switches = [e for e in self.evidence(setting, None).visit.events if e.is_switch]
+        moments = moments_until(wiring, effects_of(wiring, ()), switches, CALLED_S + _SETTLES_S)
+        found |= {moment.t_s - CALLED_S for moment in moments if moment.t_s > CALLED_S}
         return sorted(s for s in found if s < _SETTLES_S)
 
     def _by_volts(
@@ -217,7 +218,7 @@ class Pocket:
 
 
 def _asked(evidence: Evidence, point: Point, quantity: Quantity, elapsed_s: float) -> Expected:
-    return expected_at(evidence, Asked(point, quantity, evidence.state_at(_CALLED_S + elapsed_s)))
+    return expected_at(evidence, Asked(point, quantity, evidence.state_at(CALLED_S + elapsed_s)))
 
 
 def _alike(one: Expected, two: Expected) -> bool:

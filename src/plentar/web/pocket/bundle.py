@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable
 from typing import Any
 
-from plentar.core.cache import MEGABYTE, Cache
-from plentar.core.pocket.verdicts import HIGH_VOLTS, LOW_VOLTS, Pocket, Stretch
-from plentar.core.tables import thresholds as th
+from plentar.core.pocket.stops import kind_of
+from plentar.core.safety.latch import standing
 from plentar.core.unit.points import Point, points, resolve
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Settings
+from plentar.core.visit.events import Settings, Visit
+from plentar.core.visit.evidence import Evidence
 from plentar.drawing.parts import Scene
 from plentar.files.visit_json import SettingsJson
 from plentar.store.models import now
@@ -19,6 +18,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.people import me
+from plentar.web.pocket.tables import judged_by, kind_to_json
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import caution_of
 from plentar.web.visits.view import BenchView, proof_of
@@ -26,10 +26,6 @@ from plentar.words import language, measures, phrase
 
 #: How many of the newest entries of an open visit go along as rows.
 ROWS = 40
-#: About what the table of a unit takes.
-_TABLES: Cache[tuple[Unit, Settings], dict[str, Any]] = Cache(
-    "pocket", 32 * MEGABYTE, lambda table: 100 * len(table["stretches"]) + 60 * _cells(table)
-)
 
 
 def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | None) -> dict[str, Any]:
@@ -37,7 +33,7 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
 
     ``settings`` are the shop's, of a visit that is begun without signal."""
     unit = visit.unit if visit else record.unit
-    judged_by = SettingsJson.model_validate(visit.row.settings if visit else settings).to_core()
+    settings_now = SettingsJson.model_validate(visit.row.settings if visit else settings).to_core()
     scene = Scene(link=lambda part: f"#at={part}", by_label=False)
     return {
         "unit": str(record.row.id),
@@ -52,16 +48,10 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
             "around": surroundings(unit, scene),
         },
         "points": [_point(point) for point in _every_point(unit)],
-        "circuits": {
-            c.id: {"rated": c.rated_volts, "lost_below": th.LOST_VOLTS_SHARE * c.rated_volts}
-            for c in unit.circuits
-        },
-        "calls": list(unit.calls),
-        "heat_calls": sorted(unit.heat_calls),
-        "slow_coils": [f"{c.id}.coil" for c in unit.controls if c.kind.thermal],
-        "parts": [[name, name] for name in sorted(unit.components)],
+        "parts": sorted(unit.components),
         "proof": proof_of(unit),
-        "verdicts": _TABLES.get_or_make((unit, judged_by), lambda: verdicts(Pocket(unit, judged_by))),
+        **judged_by(unit, settings_now),
+        "stops": _standing(unit, visit, settings_now),
         "visit": None if visit is None else _visit(visit),
     }
 
@@ -105,54 +95,17 @@ def _row(row: LogRow) -> dict[str, str]:
     return {"when": row.when, "what": row.text, "value": row.value, "due": row.due, "struck": row.reason}
 
 
-@dataclass
-class _Numbered:
-    """Stretches that say the same lie once, and are called by number."""
-
-    rows: list[Any] = field(default_factory=list)
-    numbers: dict[tuple[Stretch, ...], int] = field(default_factory=dict)
-
-    def number(self, stretches: tuple[Stretch, ...] | None) -> int | None:
-        if stretches is None:
-            return None
-        if stretches not in self.numbers:
-            self.numbers[stretches] = len(self.rows)
-            self.rows.append([_stretch(one) for one in stretches])
-        return self.numbers[stretches]
-
-
-def verdicts(pocket: Pocket) -> dict[str, Any]:
-    """The table as JSON: per setting and ``point quantity`` the circuit and two numbers of ``stretches``, by
-    volts that were read and without. A stretch is its beginning in seconds, whether it is provisional, and its
-    spans ``[at, per volt, within, word, good]``, the last without an end."""
-    numbered = _Numbered()
-    settings: dict[str, Mapping[str, Any]] = {}
-    for setting in pocket.usual:
-        settings[setting.key] = {
-            f"{due.point} {due.quantity}": [
-                due.circuit,
-                numbered.number(due.by_volts),
-                numbered.number(due.unread),
-            ]
-            for due in pocket.due(setting)
+def _standing(unit: Unit, visit: VisitRecord | None, settings: Settings) -> list[dict[str, Any]]:
+    """The stops that stand when it is taken along: the plate's, and those of the open visit."""
+    evidence = Evidence(unit, visit.core() if visit else Visit(settings=settings))
+    state = evidence.state_at(visit.elapsed_s if visit else 0.0)
+    return [
+        kind_to_json(unit, kind_of(evidence, state, stop.finding))
+        | {
+            "text": str(stop.finding.text),
+            "answered": stop.answered,
+            "permit": stop.way_back,
+            "t": stop.finding.t_s,
         }
-    return {
-        "rest_s": pocket.rest_s,
-        "settled_s": pocket.settled_s,
-        "low_share": LOW_VOLTS,
-        "high_share": HIGH_VOLTS,
-        "settings": settings,
-        "stretches": numbered.rows,
-    }
-
-
-def _stretch(one: Stretch) -> list[Any]:
-    spans = [
-        [*([s.end.at, s.end.per_volt, s.end.within] if s.end else [None, 0, True]), s.word, s.good]
-        for s in one.spans
+        for stop in standing(evidence)
     ]
-    return [one.from_s, one.provisional, spans]
-
-
-def _cells(table: Mapping[str, Any]) -> int:
-    return sum(map(len, table["settings"].values()))

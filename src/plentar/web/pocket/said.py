@@ -7,6 +7,7 @@ from plentar.words import unfilled
 
 CODES = (
     "pocket.say.along",
+    "pocket.say.barred",
     "pocket.say.begun",
     "pocket.say.breakers-off",
     "pocket.say.calls",
@@ -14,6 +15,8 @@ CODES = (
     "pocket.say.into-open-visit",
     "pocket.say.kept-here",
     "pocket.say.leave-out",
+    "pocket.say.made-safe",
+    "pocket.say.made-safe-how",
     "pocket.say.no-number",
     "pocket.say.no-tone",
     "pocket.say.not-decided-here",
@@ -34,6 +37,7 @@ CODES = (
     "pocket.say.state.late",
     "pocket.say.state.refused",
     "pocket.say.state.stored",
+    "pocket.say.stop",
     "pocket.say.sure-leave-out",
     "pocket.say.tone",
     "pocket.say.touch-part",
@@ -42,6 +46,7 @@ CODES = (
     "pocket.say.verdict-with-signal",
     "pocket.say.visit-open",
     "pocket.say.with-signal",
+    "pocket.say.was-made-safe",
     "pocket.say.without-signal",
 )
 

@@ -177,24 +177,32 @@ const Outbox = {
       if (now_ms - cursor.value.along_ms > good_for_days * 86_400_000) await cursor.delete();
     await work.done;
   },
-  // Units on board: how many were taken along; null without signal.
-  async take_along() {
-    const contact = await this.contact();
-    if (!contact) return null;
-    const answer = await fetch("/pocket/route.json");
-    if (!answer.ok) return null;
-    const { units } = await answer.json();
+  // Units on board: those of the route and of today's visits, or one more at its address. How many; null without
+  // signal.
+  async take_along(one = "") {
+    if (!(await this.contact())) return null;
+    const asked = one ? [one] : await this.fetched("/pocket/route.json").then((told) => told?.units.map(({ at }) => at));
+    if (!asked) return null;
     const found = [];
-    for (const { at } of units) {
-      const one = await fetch(at);
-      if (one.ok) found.push({ ...(await one.json()), along_ms: Date.now() });
+    for (const at of asked) {
+      const unit = await this.fetched(at);
+      if (unit) found.push({ ...unit, along_ms: Date.now() });
     }
     const work = (await this.db()).transaction("units", "readwrite");
-    await work.store.clear();
+    if (!one) await work.store.clear();
     for (const unit of found) await work.store.put(unit);
+    const count = await work.store.count();
     await work.done;
     this.changed();
-    return found.length;
+    return count;
+  },
+  async fetched(address) {
+    try {
+      const answer = await fetch(address);
+      return answer.ok ? await answer.json() : null;
+    } catch {
+      return null;
+    }
   },
 };
 
@@ -266,7 +274,7 @@ document.addEventListener("click", async (event) => {
   const button = event.target.closest("[data-along]");
   if (!button) return;
   button.disabled = true;
-  const count = await Outbox.take_along();
+  const count = await Outbox.take_along(button.dataset.along);
   button.disabled = false;
   button.textContent = count === null ? say("no-answer") : say("along", { n: count });
 });

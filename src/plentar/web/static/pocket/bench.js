@@ -39,7 +39,8 @@ const seconds_of = (entry) => Math.max(0, (entry.taken_ms + Now.offset_ms - Now.
 function events() {
   const before = Now.unit.visit?.id === Now.visit.id ? Now.unit.visit.events : [];
   const own = Now.entries.filter((one) => one.event && one.state !== "refused" && !one.late);
-  return [...before, ...own.map((one) => ({ ...one.event, t: seconds_of(one) }))].sort((a, b) => a.t - b.t);
+  const since = own.map((one) => ({ ...one.event, own: true, t: seconds_of(one) }));
+  return [...before, ...since].sort((a, b) => a.t - b.t);
 }
 
 async function keep(path, fields, event, what, more = {}) {
@@ -359,6 +360,10 @@ document.addEventListener("submit", async (event) => {
     const { at, quantity } = Now;
     await set_power("proved-dead", { proof: new FormData(form).getAll("proof") });
     open_pad(at, quantity);
+  } else if (form.matches(".made-safe")) {
+    const { code, component } = form.dataset;
+    const how = form.querySelector("input").value;
+    await keep("answer", { code, component, how }, { answered: `${code} ${component}` }, say("was-made-safe", { how }));
   } else if (form.id === "did") {
     const part = $("part").value;
     await keep("did", { verb: "replaced", parts: part }, { replaced: part }, say("replaced", { part }));

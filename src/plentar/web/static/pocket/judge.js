@@ -19,6 +19,11 @@ function pocket_stand(unit, events, t_s) {
     } else if ("calls" in event) {
       stand.calls = [...event.calls].sort();
       if (event.lifted || event.lead_s) stand.odd = "wires";
+    } else if ("read" in event) {
+      // A reading that shows it live takes the proof away.
+      const void_from = unit.void[`${event.at} ${event.read}`];
+      if (Object.values(power).every((one) => one !== "on") && event.value >= void_from)
+        for (const id of Object.keys(power)) power[id] = "off";
     } else if (
       "wires" in event ||
       "swap" in event ||
@@ -32,6 +37,7 @@ function pocket_stand(unit, events, t_s) {
     const all_on = Object.values(power).every((one) => one === "on");
     stand.from_rest = all_on && !called && event.t - ended_s >= rest_s && "calls" in event;
     if (called) ended_s = event.t;
+    if ("read" in event) continue;
     stand.changed_s = event.t;
   }
   stand.ended_s = ended_s;

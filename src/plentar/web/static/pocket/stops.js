@@ -1,7 +1,128 @@
 "use strict";
-// Stops without signal.
+// Stops without signal: raised by the table that the stops' own automaton has filled (core/pocket/stops), latched, and
+// barring what they bar there. Only signal, or what ends them by the table, takes one away.
+
+// What stands after these events: the stops that came along, and those that readings have raised since.
+function pocket_stops(unit, events) {
+  const stops = unit.stops.map((stop) => ({ ...stop }));
+  const table = unit.stop_table;
+  const raise = (number, event) => {
+    const kind = table.kinds[number];
+    const known = stops.find((one) => one.code === kind.code && one.component === kind.component);
+    if (known) Object.assign(known, { answered: false, permit: false, t: event.t, kind: number });
+    else stops.push({ ...kind, answered: false, permit: false, used: false, t: event.t });
+  };
+  const from_t = unit.visit ? (unit.visit.events.at(-1)?.t ?? -1) : -1;
+  let seen = [];
+  for (const event of events) {
+    const before = pocket_stand(unit, events, event.t - 1e-6);
+    const stand = pocket_stand(unit, events, event.t);
+    const fresh = event.t > from_t || event.own;
+    if (!fresh) continue;
+    if ("power" in event || "calls" in event) {
+      seen = [];
+      for (const stop of stops) pocket_switched(unit, stop, before, stand);
+      if (event.power === "proved-dead" && !event.circuit)
+        pocket_end(stops, (stop) => stop.code === "live-when-off" && stop.t < event.t);
+    }
+    if ("replaced" in event)
+      for (const stop of stops) if (stop.mended_by.includes(event.replaced)) stop.permit = true;
+    if ("answered" in event)
+      for (const stop of stops)
+        if (`${stop.code} ${stop.component}` === event.answered)
+          Object.assign(stop, { answered: true, permit: stop.code !== "live-when-off" });
+    if (!("read" in event)) continue;
+    seen.push(event);
+    const row = table.settings[pocket_stop_key(unit, stand, event.t)]?.[`${event.at} ${event.read}`];
+    for (const [least, below, kinds] of row ? [row] : [])
+      if ((least !== null && event.value >= least) || (below !== null && event.value < below))
+        for (const number of kinds) raise(number, event);
+    const without = table.without_blower;
+    if (without && pocket_without_blower(unit, without, stand, seen, event)) raise(without.kind, event);
+  }
+  return stops;
+}
+// What is live behind breakers that are all off is a stop whatever is called; else the setting is to be known.
+function pocket_stop_key(unit, stand, t_s) {
+  const powers = [...new Set(Object.values(stand.power))];
+  if (!powers.includes("on")) return `${powers.length === 1 ? powers[0] : "off"}:`;
+  return pocket_setting(unit, stand, t_s)?.key;
+}
+function pocket_end(stops, over) {
+  for (let n = stops.length - 1; n >= 0; n--) if (over(stops[n])) stops.splice(n, 1);
+}
+// Heat drawn and the blower still in one setting, when the blower was due.
+function pocket_without_blower(unit, without, stand, seen, event) {
+  const heated = stand.calls.some((call) => unit.heat_calls.includes(call));
+  const drawn = seen.some(({ read, at, value }) => read === "amps" && value >= (without.draws[at] ?? Infinity));
+  const still = seen.filter(({ read, at }) => read === "amps" && at === "blower").at(-1);
+  if (!drawn || !still || still.value >= without.still_below) return false;
+  if (heated) return stand.from_rest && still.t - stand.changed_s >= without.due_s;
+  return pocket_setting(unit, stand, event.t) !== null;
+}
+// What it bars is so, or was: the one step that an answer or a repair permits is over once it is so no more.
+function pocket_switched(unit, stop, before, after) {
+  const used = pocket_in_force(unit, stop, before);
+  if (stop.permit && used && !pocket_in_force(unit, stop, after))
+    Object.assign(stop, { permit: false, answered: false });
+}
+function pocket_in_force(unit, stop, stand) {
+  const live = Object.keys(stand.power).filter((id) => stand.power[id] === "on");
+  const heats = stand.calls.some((call) => unit.heat_calls.includes(call));
+  if (stop.bars.includes("heat")) return heats && unit.strips.some((id) => live.includes(id));
+  if (stop.bars.includes("breaker")) return stop.circuits.some((id) => live.includes(id));
+  return live.length > 0;
+}
+
+// Why this must not be switched now, or empty: {power} of every circuit, or {calls} from now on.
+function pocket_barred(unit, events, t_s, { power, calls }) {
+  const stand = pocket_stand(unit, events, t_s);
+  const closing = power === "on" ? Object.keys(stand.power).filter((id) => stand.power[id] !== "on") : [];
+  const newly = calls ? calls.filter((call) => !stand.calls.includes(call)) : [];
+  const heats = (calls ?? stand.calls).some((call) => unit.heat_calls.includes(call));
+  const meets = (some, others) => some.some((one) => others.includes(one));
+  const rules = {
+    heat: () => meets(newly, unit.heat_calls) || (heats && meets(closing, unit.strips)),
+    breaker: (stop) => meets(closing, stop.circuits),
+    closing: () => closing.length > 0,
+    loads: (stop) => meets(newly, stop.loads),
+    "other-calls": () => newly.length > 0,
+    "all-but-volts": () => closing.length > 0 || newly.length > 0,
+    "dead-work": () => false,
+    "only-with-fan": () => meets(newly, unit.heat_calls) && !(unit.fan_call && calls.includes(unit.fan_call)),
+  };
+  return (
+    pocket_stops(unit, events).find((stop) => !stop.permit && stop.bars.some((bar) => rules[bar](stop))) ?? null
+  );
+}
+
 const Stops = {
-  reading_barred: () => "",
-  switch_barred: () => "",
-  show() {},
+  switch_barred(wanted) {
+    const stop = pocket_barred(Now.unit, events(), seconds_now(), wanted);
+    return stop ? say("barred", { stop: stop.text }) : "";
+  },
+  reading_barred(quantity) {
+    const dead_only = Now.unit.dead_only.includes(quantity);
+    const stop = pocket_stops(Now.unit, events()).find(
+      ({ bars }) =>
+        (dead_only && bars.includes("dead-work")) ||
+        (bars.includes("all-but-volts") && !quantity.startsWith("volts")),
+    );
+    return stop ? say("barred", { stop: stop.text }) : "";
+  },
+  show() {
+    const open = pocket_stops(Now.unit, events()).filter((stop) => !stop.answered);
+    $("stops").replaceChildren(
+      ...open.map((stop) => {
+        const how = made("input", { required: true, minLength: 3, maxLength: 500 });
+        how.setAttribute("aria-label", say("made-safe-how"));
+        const form = made("form", { className: "made-safe" }, how, made("button", { textContent: say("made-safe") }));
+        Object.assign(form.dataset, { code: stop.code, component: stop.component });
+        const box = made("section", { className: "stop" }, made("h2", { textContent: `■ ${say("stop")}` }));
+        box.setAttribute("role", "alert");
+        box.append(made("p", { textContent: stop.text }), made("p", { textContent: stop.acts }), form);
+        return box;
+      }),
+    );
+  },
 };

@@ -1,0 +1,215 @@
+"""A whole visit in an attic without signal: on the phone, the browser killed twice, then sent."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import time
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+
+from plentar.core.door import judge
+from plentar.core.judge.diagnosis import diagnose
+from plentar.core.visit.evidence import Evidence
+from plentar.files.visit_file import parse_visit_file
+from tests.app.browser.conftest import ARGUMENTS, PHONE, sign_in
+from tests.app.conftest import PASSWORD, Somebody
+
+SMALL = {"width": 360, "height": 640}
+
+
+class Phone:
+    """One person's phone: its browser keeps what it has in a folder, also when it is killed."""
+
+    def __init__(self, base: str, folder: Path, playwright: Any, size: dict[str, int]) -> None:
+        self.base, self.folder, self.playwright, self.size = base, folder, playwright, size
+        self.context = self.opened()
+
+    def opened(self) -> BrowserContext:
+        return self.playwright.chromium.launch_persistent_context(
+            str(self.folder),
+            executable_path="/usr/bin/chromium",
+            args=ARGUMENTS,
+            viewport=self.size,
+            has_touch=True,
+            is_mobile=True,
+        )
+
+    @property
+    def page(self) -> Page:
+        return self.context.pages[0]
+
+    def killed(self) -> None:
+        """At once, with all its processes, and opened again without signal."""
+        found = subprocess.run(["pgrep", "-f", str(self.folder)], capture_output=True, text=True, check=True)
+        for pid in found.stdout.split():
+            with_pid = int(pid)
+            if with_pid != os.getpid():
+                os.kill(with_pid, signal.SIGKILL)
+        time.sleep(0.5)
+        for lock in self.folder.glob("Singleton*"):
+            lock.unlink()
+        self.context = self.opened()
+        self.context.set_offline(True)
+
+    def at(self, when: datetime) -> None:
+        """The phone's clock, from now on."""
+        self.page.clock.install(time=when)
+
+
+@pytest.fixture
+def phone_of(base: str, tmp_path: Path) -> Iterator[Callable[..., Any]]:
+    with sync_playwright() as playwright:
+        made: list[Phone] = []
+
+        def opened(size: dict[str, int] = PHONE) -> Phone:
+            made.append(Phone(base, tmp_path / f"phone{len(made)}", playwright, size))
+            return made[-1]
+
+        yield opened
+        for phone in made:
+            phone.context.close()
+
+
+def take_along(phone: Phone, me: Somebody) -> None:
+    sign_in(phone.page, phone.base, me.account.login, PASSWORD)
+    phone.page.goto(f"{phone.base}/units/{me.unit_id}")
+    phone.page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    phone.page.locator("[data-along]").click()
+    expect(phone.page.locator("[data-along]")).to_contain_text("units on board")
+
+
+def touch(page: Page, at: str) -> None:
+    """A part in the drawing, on whichever side of the unit it is drawn."""
+    for side in ("line", "control", "around"):
+        page.locator(f"[data-shows={side}]").click()
+        part = page.locator(f"[data-drawn={side}] svg a[href='#at={at}']:visible")
+        if part.count():
+            part.first.click()
+            return
+    page.locator("details:has(#points) summary").click()
+    page.locator(f"#points [data-point='{at}']").click()
+
+
+def read(page: Page, at: str, quantity: str, keys: str) -> None:
+    touch(page, at)
+    page.locator(f"#pad [data-reads={quantity}]").click()
+    for key in keys:
+        page.locator(f"#pad [data-key='{key}']").click()
+    page.locator("#pad .store").click()
+    expect(page.locator("#rows li").first.locator(".kept-state")).to_contain_text("kept")
+    page.locator("#pad [data-shut]").click()
+
+
+def suspects(document: str) -> tuple[dict[str, float], list[str], str]:
+    """What the judge makes of a visit file: suspects above a hundredth, findings, how sure it is."""
+    file = parse_visit_file(document)
+    unit, visit = file.unit.to_core(), file.visit.to_core()
+    judgement, diagnosis = judge(unit, visit), diagnose(Evidence(unit, visit))
+    shares = {s.fault: round(s.probability, 2) for s in diagnosis.suspects if s.probability > 0.01}
+    return shares, [f.code for f in judgement.findings], f"{diagnosis.state} {diagnosis.parts}"
+
+
+DONE = [
+    (20, {"read": "volts", "at": "C1", "value": 240}),
+    (40, {"calls": ["G", "W1"]}),
+    (240, {"read": "amps", "at": "E1", "value": 20.8}),
+    (260, {"read": "amps", "at": "E2", "value": 0}),
+    (320, {"read": "volts", "at": "S1.2", "value": 240}),
+    (400, {"calls": []}),
+    (420, {"power": "off"}),
+]
+
+
+@pytest.mark.parametrize("size", [PHONE, SMALL], ids=["phone", "small"])
+def test_a_whole_visit_without_signal(
+    size: dict[str, int], somebody: Callable[[], Somebody], phone_of: Callable[..., Phone]
+) -> None:
+    me, phone = somebody(), phone_of(size)
+    take_along(phone, me)
+    begun = datetime.now(UTC) - timedelta(hours=1)
+    phone.context.set_offline(True)
+    phone.page.clock.install(time=begun)
+
+    # The address of today's page, as somebody opens it in the attic.
+    phone.page.goto(phone.base)
+    expect(phone.page.locator("#along")).to_contain_text("1 units")
+    phone.page.locator("#units a").click()
+    phone.page.locator("#complaint").select_option("not-enough-heat")
+    phone.page.locator("[data-begin]").click()
+    expect(phone.page.locator("#rows")).to_contain_text("Visit begun")
+
+    def until(seconds: float) -> None:
+        phone.page.clock.set_fixed_time(begun + timedelta(seconds=seconds))
+
+    until(20)
+    read(phone.page, "C1", "volts", "240")
+    until(40)
+    for call in ("W1", "G"):
+        phone.page.locator(f"[data-call={call}]").click()
+        expect(phone.page.locator(f"[data-call={call}]")).to_have_attribute("aria-pressed", "true")
+
+    phone.killed()
+    phone.page.clock.install(time=begun + timedelta(seconds=230))
+    phone.page.goto(f"{phone.base}/units/{me.unit_id}")
+    expect(phone.page.locator("#rows .kept-state")).to_have_count(4)
+    until(240)
+    read(phone.page, "E1", "amps", "20.8")
+    # 20.8 A by 5000 W at 240 V read: in range; nothing where as much is due: dead.
+    assert "in range" in phone.page.locator("#rows li").first.inner_text()
+    until(260)
+    read(phone.page, "E2", "amps", "0")
+    assert "no current" in phone.page.locator("#rows li").first.inner_text()
+
+    phone.killed()
+    phone.page.clock.install(time=begun + timedelta(seconds=310))
+    phone.page.goto(f"{phone.base}/units/{me.unit_id}")
+    until(320)
+    read(phone.page, "S1.2", "volts", "240")
+    until(400)
+    for call in ("W1", "G"):
+        phone.page.locator(f"[data-call={call}]").click()
+    until(420)
+    phone.page.locator("[data-power=off]").click()
+    phone.page.locator("details:has(#close) summary").click()
+    phone.page.locator("#outcome-left-off").check(force=True)
+    phone.page.locator("#left_note").fill("breaker off")
+    phone.page.locator("#close button").click()
+    expect(phone.page.locator("#queue li")).to_have_count(11)
+    assert not phone.page.locator("#queue .refused").count()
+
+    # Down the ladder: signal, and today's clock.
+    phone.killed()
+    phone.context.set_offline(False)
+    phone.page.goto(phone.base)
+    if phone.page.locator("#login").count():
+        sign_in(phone.page, phone.base, me.account.login, PASSWORD)
+    phone.page.goto(f"{phone.base}/pocket")
+    expect(phone.page.locator("#queue li")).to_have_count(0)
+    me.client.get("/")
+    report = me.client.get(f"/units/{me.unit_id}").text
+    visit = report.partition("/visits/")[2][:36]
+    sent = me.client.get(f"/visits/{visit}/visit.json").text
+    assert_same(json.loads(sent), sent)
+
+
+def assert_same(document: dict[str, Any], sent: str) -> None:
+    """Every entry once and at its time, and judged as the same visit typed into a file."""
+    stored = document["visit"]["events"]
+    # W1 and G were touched one after the other, as two calls.
+    twice = {"calls": [["W1"], ["G", "W1"], ["G"], []]}
+    assert [e["calls"] for e in stored if "calls" in e] == twice["calls"]
+    wanted = [(t, e) for t, e in DONE if "calls" not in e]
+    found = [(e["t"], {k: v for k, v in e.items() if k != "t"}) for e in stored if "calls" not in e]
+    assert [e for _, e in found] == [e for _, e in wanted]
+    assert all(abs(a - b) < 3 for (a, _), (b, _) in zip(found, wanted, strict=True)), found
+    typed = {**document, "visit": document["visit"] | {"events": [{"t": t, **e} for t, e in DONE]}}
+    assert suspects(sent) == suspects(json.dumps(typed))
+    assert document["visit"]["closed"]["outcome"] == "left-off"
