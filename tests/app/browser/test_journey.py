@@ -242,7 +242,8 @@ def test_the_visit_page_is_light(browser, base, somebody, start_visit):
     """At most 150 KB for the first load without fonts, 40 KB after, as transferred."""
     me = somebody()
     bench = me.start_visit()
-    context = browser.new_context(viewport=DESK)
+    # Behind a service worker the browser tells sizes as unpacked.
+    context = browser.new_context(viewport=DESK, service_workers="block")
     page = context.new_page()
     sign_in(page, base, me.account.login, PASSWORD)
 

@@ -6,6 +6,10 @@ const Outbox = {
   GIVE_UP_MS: 15_000,
   KEEP_STORED_MS: 14 * 86_400_000,
   // These set how the unit stands: refused, what was done after them waits.
+  // Entries that the page in front is sending by itself just now.
+  flying: new Map(),
+  // Visits of which something waits that no page is sending.
+  waiting: new Set(),
   SWITCHES: new Set(["start", "power", "calls", "wires", "take"]),
 
   db() {
@@ -103,6 +107,7 @@ const Outbox = {
       const blocked = new Set();
       for (const entry of await this.entries()) {
         if (entry.state === "refused" && this.SWITCHES.has(entry.path)) blocked.add(entry.visit);
+        if (this.flying.has(entry.id)) blocked.add(entry.visit);
         if (entry.state !== "kept" || blocked.has(entry.visit)) continue;
         if (entry.account && entry.account !== contact.account) continue;
         const done = await this.send_one(entry, contact);
@@ -211,7 +216,9 @@ navigator.storage?.persist?.();
 
 async function outbox_said() {
   const place = document.getElementById("unsent");
-  const count = (await Outbox.unsent()).length;
+  const waits = (await Outbox.unsent()).filter((entry) => !Outbox.flying.has(entry.id));
+  Outbox.waiting = new Set(waits.map((entry) => entry.visit));
+  const count = waits.length;
   if (place) {
     place.hidden = !count;
     place.querySelector("b").textContent = String(count);
@@ -228,34 +235,28 @@ setInterval(async () => {
   if (document.body.dataset.unsent !== "0") await Outbox.send();
 }, 10_000);
 
-// A form of a page with signal goes through the same queue: kept first, then sent by the page itself; where that
-// fails it stays kept. What was kept before it goes before it.
-const OUTBOX_SENDING = new WeakMap();
-function outbox_entry(form, submitter, address) {
-  const data = new FormData(form, submitter?.form === form ? submitter : undefined);
-  const [, visit, path] = address.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [null, address, address];
-  return { id: data.get("client_id"), url: address, visit, path, fields: [...data] };
-}
-document.addEventListener("htmx:confirm", (event) => {
-  const form = event.detail.elt;
-  if (event.detail.verb !== "post" || !form.matches?.("form:has([name=client_id])")) return;
-  event.preventDefault();
-  const entry = outbox_entry(form, event.detail.triggeringEvent?.submitter, event.detail.path);
-  (async () => {
-    if ((await Outbox.unsent()).length) await Outbox.send();
-    const waits = await Outbox.unsent();
-    const before = waits.some((one) => one.visit === entry.visit && one.id !== entry.id);
-    await Outbox.keep(entry);
-    if (before) return outbox_told();
-    OUTBOX_SENDING.set(form, entry.id);
-    event.detail.issueRequest(true);
-  })();
+// A form of a page with signal goes through the same queue: it is kept while the page sends it, and stays kept where
+// that fails. What was kept before it goes before it.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const { requestConfig } = event.detail;
+  const id = requestConfig.verb === "post" ? requestConfig.parameters.client_id : null;
+  if (!id) return;
+  const [, visit, path] = requestConfig.path.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [];
+  const fields = [...requestConfig.formData].filter(([name]) => name !== "csrf_token");
+  const kept = Outbox.keep({ id, url: requestConfig.path, visit, path, fields });
+  if (Outbox.waiting.has(visit)) {
+    event.preventDefault();
+    kept.then(() => Outbox.send()).then((done) => (done === "sent" ? location.reload() : outbox_told()));
+  } else {
+    Outbox.flying.set(id, kept);
+  }
 });
 document.addEventListener("htmx:afterRequest", async (event) => {
-  const id = OUTBOX_SENDING.get(event.detail.elt);
-  if (!id) return;
-  OUTBOX_SENDING.delete(event.detail.elt);
+  const id = event.detail.requestConfig?.parameters?.client_id;
+  if (event.detail.requestConfig?.verb !== "post" || !Outbox.flying.has(id)) return;
   const status = event.detail.xhr?.status ?? 0;
+  await Outbox.flying.get(id);
+  Outbox.flying.delete(id);
   // Stored, or refused to somebody who stands before it.
   if (status >= 200 && status < 500 && status !== 429) await Outbox.drop(id);
   else outbox_told();

@@ -1,0 +1,144 @@
+"""The queue against the real server: cuts, lost answers, duplicates, requests that arrive late, crashes, kills."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import uuid
+from collections.abc import Callable
+from typing import Any
+
+from playwright.sync_api import Page
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from plentar.store.cluster import free_port
+from plentar.store.models import Visit, VisitEvent
+from plentar.store.units import make_unit
+from tests.app.browser.conftest import sign_in
+from tests.app.conftest import PASSWORD, Somebody
+from tests.kits import Kit, build_kit
+
+SCHEDULES, RELOADED_EVERY = 100, 5
+#: A network that does each of these by a seeded turn, until it is told to behave.
+NETWORK = """(seed) => {
+  let state = seed * 2654435761 % 4294967296 || 1;
+  window.turn = (n) => {
+    state = (state * 1664525 + 1013904223) % 4294967296;
+    return Math.floor(state / 4294967296 * n);
+  };
+  window.real ??= window.fetch.bind(window);
+  window.fetch = async (...asked) => {
+    switch (turn(7)) {
+      case 0: throw new TypeError("cut on the way there");
+      case 1: await real(...asked); throw new TypeError("cut on the way back");
+      case 2: await real(...asked); return real(...asked);
+      case 3:
+        setTimeout(() => real(...asked).catch(() => 0), 30 + turn(100));
+        throw new TypeError("given up, and it arrives all the same");
+      default: return real(...asked);
+    }
+  };
+}"""
+#: Entries are kept in between sendings; what was kept is told.
+SCHEDULE = """async ([unit, count, began_ms]) => {
+  const key = crypto.randomUUID();
+  await (await Outbox.db()).put("visits", { key, id: null, unit, started_ms: began_ms });
+  const keep = (path, values, s) => Outbox.keep({
+    id: values.client_id ?? crypto.randomUUID(), visit: key, unit, path, taken_ms: began_ms + 1000 * s, offset_ms: 0,
+    fields: Object.entries(values).map(([name, value]) => [name, String(value)]),
+  });
+  const told = [];
+  await keep("start", { client_id: key, complaint: "check-up" }, 0);
+  for (let n = 1; n <= count; n++) {
+    const client_id = crypto.randomUUID();
+    const values = { client_id, at: "E1", quantity: "amps", value: n };
+    await keep("readings", values, 10 * n);
+    if (turn(4) === 0) await keep("readings", values, 10 * n);
+    told.push(client_id);
+    if (turn(2) === 0) await Outbox.send();
+  }
+  return told;
+}"""
+DRAIN = """async () => {
+  window.fetch = window.real ?? window.fetch;
+  await new Promise((done) => setTimeout(done, 150));
+  for (let n = 0; n < 40; n++) {
+    await Outbox.send();
+    const left = await Outbox.unsent();
+    if (!left.length) return [];
+    if (left.some((one) => one.state === "refused")) return left;
+    await new Promise((done) => setTimeout(done, 100));
+  }
+  return Outbox.unsent();
+}"""
+
+
+def stored(session: Session, unit_id: uuid.UUID) -> list[tuple[str, float, float]]:
+    """The readings of a unit's visits: id, value, time."""
+    session.rollback()
+    found = session.execute(
+        select(VisitEvent.client_id, VisitEvent.body, VisitEvent.t_s)
+        .join(Visit, Visit.id == VisitEvent.visit_id)
+        .where(Visit.unit_id == unit_id)
+        .order_by(VisitEvent.id)
+    )
+    return [(str(client_id), body["value"], t_s) for client_id, body, t_s in found]
+
+
+def test_no_schedule_loses_or_doubles(
+    page: Page, base: str, somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}/pocket")
+    plate = build_kit(Kit((5000.0, 5000.0), 240, "double-sequencers"), "two", "Two strips")
+    for seed in range(1, SCHEDULES + 1):
+        unit_id = make_unit(session, me.account.shop_id, plate).row.id
+        session.commit()
+        page.evaluate(NETWORK, seed)
+        began_ms = page.evaluate("Date.now()") - 3_600_000
+        count = 1 + seed % 6
+        told = page.evaluate(SCHEDULE, [str(unit_id), count, began_ms])
+        if seed % RELOADED_EVERY == 0:
+            page.reload()
+        left = page.evaluate(DRAIN)
+        assert not left, (seed, json.dumps(left))
+        wanted = [(client_id, n, 10.0 * n) for n, client_id in enumerate(told, 1)]
+        assert stored(session, unit_id) == wanted, seed
+
+
+def test_killed_while_five_hundred_are_sent(
+    page: Page,
+    start_server: Callable[[int], subprocess.Popen[bytes]],
+    somebody: Callable[[], Somebody],
+    session: Session,
+) -> None:
+    me, port = somebody(), free_port()
+    base, count = f"http://127.0.0.1:{port}", 500
+    server = start_server(port)
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}/pocket")
+    page.evaluate("() => { window.turn = () => 1; }")
+    began_ms = page.evaluate("Date.now()") - 7_200_000
+    told = page.evaluate(SCHEDULE, [str(me.unit_id), count, began_ms])
+    sending: Any = page.evaluate("() => { Outbox.send(); return true; }")
+    assert sending
+    seen = 0
+    for turn in range(1, 4):
+        while len(stored(session, me.unit_id)) < min(count, 120 * turn):
+            page.wait_for_timeout(50)
+            page.evaluate("() => { Outbox.send(); }")
+        os.killpg(server.pid, signal.SIGKILL)
+        server.wait()
+        seen = len(stored(session, me.unit_id))
+        server = start_server(port)
+    try:
+        assert seen < count, "it was over before it was killed"
+        assert not page.evaluate(DRAIN)
+        assert stored(session, me.unit_id) == [(i, n, 10.0 * n) for n, i in enumerate(told, 1)]
+    finally:
+        os.killpg(server.pid, signal.SIGTERM)
+        server.wait()
