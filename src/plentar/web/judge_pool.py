@@ -14,6 +14,7 @@ from flask import current_app, request
 from plentar.core.budget import budget
 from plentar.core.judge.diagnosis import diagnose, what_else
 from plentar.core.judgement import Diagnosis, WhatElse
+from plentar.core.pocket.plan import Step, pocket_plan
 from plentar.core.said import say
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Visit
@@ -29,7 +30,7 @@ ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 0.15
 #: Questions that wait or are worked on, of one shop and of all; each holds a thread of the server.
 OF_SHOP, AT_ONCE = 2, 3
 MOST_BYTES, QUESTIONS = 3_000_000_000, 300
-T = TypeVar("T", Diagnosis, WhatElse)
+T = TypeVar("T", Diagnosis, WhatElse, Step)
 
 
 def judge_pool() -> JudgePool:
@@ -70,6 +71,10 @@ class JudgePool:
     ) -> WhatElse:
         """What else may be wrong; raises Busy."""
         return self._ask(what_else, evidence, Share(shop_id, OF_SHOP, AT_ONCE, PAGE_S, gone))
+
+    def plan(self, evidence: Evidence, shop_id: uuid.UUID) -> Step:
+        """The next readings and what comes after them; raises Busy where anybody else asks for anything."""
+        return self._ask(pocket_plan, evidence, Share(shop_id, 1, 1, PAGE_S, lambda: False))
 
     def close(self) -> None:
         self._beside.close()

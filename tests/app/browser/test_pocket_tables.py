@@ -77,7 +77,9 @@ def drawn_visit(random: Random, unit: Unit) -> tuple[list[Event], float]:
             events.append(Power(t_s=t_s, state=random.choice(["on", "on", "off", "proved-dead"])))
         elif kind < 0.75:
             circuit = random.choice(unit.circuits)
-            volts = round(circuit.rated_volts * random.choice([random.uniform(0.85, 1.1), random.random()]), 1)
+            volts = round(
+                circuit.rated_volts * random.choice([random.uniform(0.85, 1.1), random.random()]), 1
+            )
             events.append(Reading(t_s=t_s, quantity=Quantity.VOLTS, at=circuit.id, value=volts))
         else:
             point = random.choice(every_point(unit))
@@ -103,14 +105,22 @@ def test_a_phone_says_what_the_program_says(scripts: Page) -> None:
             events, t_s = drawn_visit(random, unit)
             evidence = Evidence(unit, Visit(settings=Settings(), events=tuple(events)))
             asked = [(p, q, drawn_value(random, q)) for p in every_point(unit) for q in p.quantities]
-            found = scripts.evaluate(ASK, [as_phone_has_it(events), t_s, [[p.name, q, v] for p, q, v in asked]])
+            found = scripts.evaluate(
+                ASK, [as_phone_has_it(events), t_s, [[p.name, q, v] for p, q, v in asked]]
+            )
             state = evidence.state_at(t_s)
             for (point, quantity, value), said in zip(asked, found, strict=True):
                 if said is None:
                     continue
                 told += 1
                 due = expected_at(evidence, Asked(point, quantity, state)).judge(value)
-                assert said == [due.word, due.good, due.provisional], (door, point.name, quantity, value, events)
+                assert said == [due.word, due.good, due.provisional], (
+                    door,
+                    point.name,
+                    quantity,
+                    value,
+                    events,
+                )
             assert_stops(scripts, evidence, events)
     assert told > 1500, told  # of some 6,500 asked; the others wait for signal
 

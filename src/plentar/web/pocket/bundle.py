@@ -18,6 +18,7 @@ from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.people import me
+from plentar.web.pocket.plan import plan_of
 from plentar.web.pocket.tables import judged_by, kind_to_json
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import caution_of
@@ -88,6 +89,7 @@ def _visit(record: VisitRecord) -> dict[str, Any]:
         "started_ms": round(1000 * record.row.started_at.timestamp()),
         "events": [e.body for e in record.events if not e.struck_at],
         "rows": [_row(row) for row in view.log(ROWS)],
+        "plan": plan_of(record.unit, view.evidence, record.row.shop_id),
     }
 
 

@@ -15,9 +15,13 @@ const Outbox = {
   db() {
     this.opened ??= idb.openDB("plentar", 1, {
       upgrade(db) {
-        db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true }).createIndex("id", "id", {
-          unique: true,
-        });
+        db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true }).createIndex(
+          "id",
+          "id",
+          {
+            unique: true,
+          },
+        );
         db.createObjectStore("units", { keyPath: "unit" });
         db.createObjectStore("visits", { keyPath: "key" });
         db.createObjectStore("meta", { keyPath: "name" });
@@ -46,7 +50,14 @@ const Outbox = {
     const db = await this.db();
     const offset_ms = await this.meta("offset_ms");
     const account = await this.meta("account");
-    const made = { taken_ms: Date.now(), offset_ms: offset_ms ?? null, account, ...entry, state: "kept", reason: "" };
+    const made = {
+      taken_ms: Date.now(),
+      offset_ms: offset_ms ?? null,
+      account,
+      ...entry,
+      state: "kept",
+      reason: "",
+    };
     const work = db.transaction("entries", "readwrite", { durability: "strict" });
     if (!(await work.store.index("id").get(entry.id))) await work.store.add(made);
     await work.done;
@@ -77,7 +88,9 @@ const Outbox = {
     const asked_ms = Date.now();
     let told;
     try {
-      const answer = await fetch(`/outbox?account=${account}`, { signal: AbortSignal.timeout(this.GIVE_UP_MS) });
+      const answer = await fetch(`/outbox?account=${account}`, {
+        signal: AbortSignal.timeout(this.GIVE_UP_MS),
+      });
       told = await answer.json();
     } catch {
       return null;
@@ -151,7 +164,11 @@ const Outbox = {
     }
     if (answer.ok) {
       if (entry.path === "start" && told.visit) await this.begun(entry.visit, told.visit);
-      await this.mark(entry.id, { state: "stored", late: told.state === "late", stored_ms: Date.now() });
+      await this.mark(entry.id, {
+        state: "stored",
+        late: told.state === "late",
+        stored_ms: Date.now(),
+      });
       return "stored";
     }
     if (answer.status === 401 || answer.status === 429 || answer.status >= 500) return null;
@@ -186,7 +203,9 @@ const Outbox = {
   // signal.
   async take_along(one = "") {
     if (!(await this.contact())) return null;
-    const asked = one ? [one] : await this.fetched("/pocket/route.json").then((told) => told?.units.map(({ at }) => at));
+    const asked = one
+      ? [one]
+      : await this.fetched("/pocket/route.json").then((told) => told?.units.map(({ at }) => at));
     if (!asked) return null;
     const found = [];
     for (const at of asked) {
@@ -198,8 +217,20 @@ const Outbox = {
     for (const unit of found) await work.store.put(unit);
     const count = await work.store.count();
     await work.done;
+    await this.closed_elsewhere(found);
     this.changed();
     return count;
+  },
+  // A visit that is open here and no more on the server is over, once all that was done in it is sent.
+  async closed_elsewhere(units) {
+    const waits = new Set((await this.unsent()).map((entry) => entry.visit));
+    const work = (await this.db()).transaction("visits", "readwrite");
+    for await (const cursor of work.store) {
+      const { key, id, unit } = cursor.value;
+      const along = units.find((one) => one.unit === unit);
+      if (along && id && id !== along.visit?.id && !waits.has(key)) await cursor.delete();
+    }
+    await work.done;
   },
   async fetched(address) {
     try {
@@ -246,7 +277,9 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   const kept = Outbox.keep({ id, url: requestConfig.path, visit, path, fields });
   if (Outbox.waiting.has(visit)) {
     event.preventDefault();
-    kept.then(() => Outbox.send()).then((done) => (done === "sent" ? location.reload() : outbox_told()));
+    kept
+      .then(() => Outbox.send())
+      .then((done) => (done === "sent" ? location.reload() : outbox_told()));
   } else {
     Outbox.flying.set(id, kept);
   }
@@ -278,4 +311,16 @@ document.addEventListener("click", async (event) => {
   const count = await Outbox.take_along(button.dataset.along);
   button.disabled = false;
   button.textContent = count === null ? say("no-answer") : say("along", { n: count });
+});
+// A unit that is on board, and whose visit is in front with signal, is brought up to date when nothing happens.
+let outbox_fresh = 0;
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.target?.id !== "judge") return;
+  clearTimeout(outbox_fresh);
+  outbox_fresh = setTimeout(async () => {
+    const [, visit] = location.pathname.match(/^\/visits\/([^/]+)/) ?? [];
+    const units = await (await Outbox.db()).getAll("units");
+    const on_board = units.find((unit) => unit.visit?.id === visit);
+    if (on_board) await Outbox.take_along(`/pocket/units/${on_board.unit}.json`);
+  }, 4000);
 });

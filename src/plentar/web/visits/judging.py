@@ -23,6 +23,7 @@ from plentar.core.judgement import (
 )
 from plentar.core.said import listed, say
 from plentar.core.unit.missing_print import FULL_LOAD, LEAST_AIR, TAP, WINDOW, missing_print
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LOOK_ITEMS, LOOK_STATES
 from plentar.store.answers import kept_answer
 from plentar.web.database import database
@@ -122,7 +123,12 @@ class JudgeView:
         )
         proof = [self.retest_card] if self.retest_card else []
         own = [
-            self._card(reading, "Or" if number or proof else lead, first=not (number or proof or self.clear))
+            card_of(
+                self.view.unit,
+                reading,
+                "Or" if number or proof else lead,
+                first=not (number or proof or self.clear),
+            )
             for number, reading in enumerate(self.diagnosis.next)
         ]
         return [*proof, *own]
@@ -199,7 +205,7 @@ class JudgeView:
     def more_cards(self) -> list[Card]:
         """What to read beside what was found, the best first."""
         return [
-            self._card(reading, "Or" if number else phrase("visits.judging.also"), first=False)
+            card_of(self.view.unit, reading, "Or" if number else phrase("visits.judging.also"), first=False)
             for number, reading in enumerate(self.what_else.next)
         ]
 
@@ -304,34 +310,36 @@ class JudgeView:
     def looked(self) -> int:
         return sum(1 for item in self.look if item.state)
 
-    def _card(self, reading: NextReading, kicker: str, first: bool) -> Card:
-        quantity = reading.quantity
-        title = place_in_words(self.view.unit, reading.at, quantity)
-        watch = (
-            phrase("visits.judging.clamp")
-            if reading.hazard is Hazard.CLAMP
-            else phrase("visits.judging.probes-across")
-        )
-        setting = quantity.setting if quantity else phrase("visits.judging.watch", watch=watch)
-        place = lowered(title)
-        said = (
-            phrase(f"reading-card.{quantity}", place=place)
-            if quantity
-            else phrase("reading-card.watch", place=place)
-        )
-        fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
-        return Card(
-            kicker,
-            first,
-            said,
-            str(setting),
-            tuple(steps_of(reading.setting)),
-            str(CAUTIONS[reading.hazard]),
-            SHAPES[reading.hazard],
-            str(reading.why),
-            phrase("visits.judging.min", value=round(reading.minutes) or phrase("under-one")),
-            tuple((str(reads_in_words(o, quantity)), str(o.means), o.probability) for o in reading.outcomes),
-            fields,
-            bool(reading.observe),
-            reading.at,
-        )
+
+def card_of(unit: Unit, reading: NextReading, kicker: str, first: bool) -> Card:
+    """A proposal in words, with the fields that take it up."""
+    quantity = reading.quantity
+    title = place_in_words(unit, reading.at, quantity)
+    watch = (
+        phrase("visits.judging.clamp")
+        if reading.hazard is Hazard.CLAMP
+        else phrase("visits.judging.probes-across")
+    )
+    setting = quantity.setting if quantity else phrase("visits.judging.watch", watch=watch)
+    place = lowered(title)
+    said = (
+        phrase(f"reading-card.{quantity}", place=place)
+        if quantity
+        else phrase("reading-card.watch", place=place)
+    )
+    fields = {"at": reading.at, "quantity": str(quantity or ""), **fields_of(reading.setting)}
+    return Card(
+        kicker,
+        first,
+        said,
+        str(setting),
+        tuple(steps_of(reading.setting)),
+        str(CAUTIONS[reading.hazard]),
+        SHAPES[reading.hazard],
+        str(reading.why),
+        phrase("visits.judging.min", value=round(reading.minutes) or phrase("under-one")),
+        tuple((str(reads_in_words(o, quantity)), str(o.means), o.probability) for o in reading.outcomes),
+        fields,
+        bool(reading.observe),
+        reading.at,
+    )

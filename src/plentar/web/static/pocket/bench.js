@@ -17,7 +17,11 @@ function clock(seconds) {
   const rest = `${hours ? two((seconds / 60) % 60) : Math.floor(seconds / 60)}:${two(seconds % 60)}`;
   return hours ? `${hours}:${rest}` : rest;
 }
-const moment = (ms) => new Date(ms).toLocaleString(document.documentElement.lang, { dateStyle: "medium", timeStyle: "short" });
+const moment = (ms) =>
+  new Date(ms).toLocaleString(document.documentElement.lang, {
+    dateStyle: "medium",
+    timeStyle: "short",
+  });
 
 // What the page shows: the unit in hand, its visit, the point whose pad is open.
 const Now = { unit: null, visit: null, entries: [], offset_ms: 0, at: "", quantity: "" };
@@ -28,12 +32,18 @@ async function open_visit(unit) {
   const own = visits.filter((one) => one.unit === unit.unit && !one.closed).at(-1);
   if (own) return own;
   if (!unit.visit) return null;
-  const known = { key: unit.visit.id, id: unit.visit.id, unit: unit.unit, started_ms: unit.visit.started_ms };
+  const known = {
+    key: unit.visit.id,
+    id: unit.visit.id,
+    unit: unit.unit,
+    started_ms: unit.visit.started_ms,
+  };
   await (await Outbox.db()).put("visits", known);
   return known;
 }
 const seconds_now = () => Math.max(0, (Date.now() + Now.offset_ms - Now.visit.started_ms) / 1000);
-const seconds_of = (entry) => Math.max(0, (entry.taken_ms + Now.offset_ms - Now.visit.started_ms) / 1000);
+const seconds_of = (entry) =>
+  Math.max(0, (entry.taken_ms + Now.offset_ms - Now.visit.started_ms) / 1000);
 
 // Everything that was done, the server's and what is kept here, in order.
 function events() {
@@ -44,9 +54,16 @@ function events() {
 }
 
 async function keep(path, fields, event, what, more = {}) {
-  const entry = { id: fields.client_id ?? crypto.randomUUID(), visit: Now.visit?.key, unit: Now.unit.unit, path };
+  const entry = {
+    id: fields.client_id ?? crypto.randomUUID(),
+    visit: Now.visit?.key,
+    unit: Now.unit.unit,
+    path,
+  };
   fields.client_id = entry.id;
-  const pairs = Object.entries(fields).flatMap(([name, value]) => [value].flat().map((one) => [name, String(one)]));
+  const pairs = Object.entries(fields).flatMap(([name, value]) =>
+    [value].flat().map((one) => [name, String(one)]),
+  );
   await Outbox.keep({ ...entry, fields: pairs, event, what, ...more });
   Outbox.send();
 }
@@ -70,7 +87,12 @@ function due_words(due, read) {
   let least = 0;
   const good = [];
   for (const { end, good: fits } of due.spans) {
-    if (fits) good.push(end === Infinity ? `≥ ${figure(least)} ${read.sign}` : `${figure(least)} … ${figure(end)} ${read.sign}`);
+    if (fits)
+      good.push(
+        end === Infinity
+          ? `≥ ${figure(least)} ${read.sign}`
+          : `${figure(least)} … ${figure(end)} ${read.sign}`,
+      );
     least = end;
   }
   return good.length ? say("should-read", { due: good.join(", ") }) : say("not-decided-here");
@@ -112,7 +134,8 @@ function open_pad(name, quantity = "") {
   }
   const tone = read.quantity === "tone";
   pad.querySelector(".entry").hidden = tone;
-  for (const keys of pad.querySelectorAll(".keys")) keys.hidden = keys.classList.contains("tone") !== tone;
+  for (const keys of pad.querySelectorAll(".keys"))
+    keys.hidden = keys.classList.contains("tone") !== tone;
   for (const key of pad.querySelectorAll("[data-ohms]")) key.hidden = read.quantity !== "ohms";
   pad.querySelector(".sign").textContent = read.sign;
   pad.querySelector(".caution-line").textContent = read.caution;
@@ -149,7 +172,10 @@ async function keep_reading(typed) {
   const due = pocket_due(Now.unit, events(), seconds_now(), at, quantity);
   const barred = Stops.reading_barred(quantity);
   if (barred) return complain(barred);
-  const shown = quantity === "tone" ? say(value ? "tone" : "no-tone") : `${value === Infinity ? "OL" : typed.trim()} ${read.sign}`;
+  const shown =
+    quantity === "tone"
+      ? say(value ? "tone" : "no-tone")
+      : `${value === Infinity ? "OL" : typed.trim()} ${read.sign}`;
   const told = due ? due_words(due, read) : say("verdict-with-signal");
   const event = { read: quantity, at, value: quantity === "temp_f" ? NaN : value };
   const { text } = verdict_words(due, value);
@@ -179,7 +205,12 @@ async function touch_call(call) {
   const calls = on ? stand.calls.filter((one) => one !== call) : [...stand.calls, call];
   const refused = Stops.switch_barred({ calls });
   if (refused) return complain(refused);
-  await keep("calls", { [on ? "ended" : "raised"]: call }, { calls }, say("calls", { calls: calls.join(" + ") || say("nothing") }));
+  await keep(
+    "calls",
+    { [on ? "ended" : "raised"]: call },
+    { calls },
+    say("calls", { calls: calls.join(" + ") || say("nothing") }),
+  );
   await show();
 }
 
@@ -191,7 +222,9 @@ async function show() {
   const asked = /unit=([^&]+)/.exec(location.hash)?.[1];
   const path = /^\/visits\/([^/]+)/.exec(location.pathname)?.[1];
   const unit_path = /^\/units\/([^/]+)/.exec(location.pathname)?.[1];
-  Now.unit = all.find((one) => one.unit === (asked ?? unit_path) || (path && one.visit?.id === path)) ?? null;
+  Now.unit =
+    all.find((one) => one.unit === (asked ?? unit_path) || (path && one.visit?.id === path)) ??
+    null;
   $("board").hidden = Boolean(Now.unit);
   $("unit").hidden = !Now.unit;
   show_board(all);
@@ -199,10 +232,16 @@ async function show() {
 }
 function show_board(all) {
   const from_ms = Math.min(...all.map((unit) => unit.made_ms));
-  $("along").textContent = all.length ? say("along", { n: all.length, when: moment(from_ms) }) : say("nothing-along");
+  $("along").textContent = all.length
+    ? say("along", { n: all.length, when: moment(from_ms) })
+    : say("nothing-along");
   $("units").replaceChildren(
     ...all.map((unit) => {
-      const link = made("a", { className: "line", href: `#unit=${unit.unit}` }, made("b", { textContent: unit.label }));
+      const link = made(
+        "a",
+        { className: "line", href: `#unit=${unit.unit}` },
+        made("b", { textContent: unit.label }),
+      );
       link.append(` ${unit.place} ${unit.visit ? say("visit-open") : ""}`);
       return made("li", {}, link);
     }),
@@ -214,14 +253,21 @@ function show_board(all) {
 function row_of_entry(entry, all = []) {
   const row = made("li", { className: `event-row is-${entry.state}` });
   const label = all.find((unit) => unit.unit === entry.unit)?.label;
-  row.append(made("span", { className: "at", textContent: Now.visit && !label ? clock(seconds_of(entry)) : moment(entry.taken_ms) }));
+  row.append(
+    made("span", {
+      className: "at",
+      textContent: Now.visit && !label ? clock(seconds_of(entry)) : moment(entry.taken_ms),
+    }),
+  );
   if (label) row.append(made("b", { textContent: label }));
   row.append(made("span", { className: "what", textContent: entry.what ?? entry.path }));
   if (entry.value) row.append(made("b", { className: "num", textContent: entry.value }));
   if (entry.due) row.append(made("span", { className: "duecell", textContent: entry.due }));
   if (entry.verdict) row.append(made("span", { className: "state", textContent: entry.verdict }));
   const state = entry.late ? "late" : entry.state;
-  row.append(made("span", { className: `kept-state ${state}`, textContent: say(`state.${state}`) }));
+  row.append(
+    made("span", { className: `kept-state ${state}`, textContent: say(`state.${state}`) }),
+  );
   if (entry.state === "refused") {
     row.append(made("span", { className: "reason", textContent: entry.reason }));
     for (const [act, words] of [
@@ -251,8 +297,15 @@ async function show_unit() {
   const rows = [...Now.entries].reverse().map((entry) => row_of_entry(entry));
   for (const { when, what, value, due, struck } of before) {
     const row = made("li", { className: struck ? "event-row struck" : "event-row" });
-    row.append(made("span", { className: "at", textContent: when }), made("span", { className: "what", textContent: what }));
-    if (value) row.append(made("b", { className: "num", textContent: value }), made("span", { className: "duecell", textContent: due }));
+    row.append(
+      made("span", { className: "at", textContent: when }),
+      made("span", { className: "what", textContent: what }),
+    );
+    if (value)
+      row.append(
+        made("b", { className: "num", textContent: value }),
+        made("span", { className: "duecell", textContent: due }),
+      );
     rows.push(row);
   }
   $("rows").replaceChildren(...rows);
@@ -265,21 +318,33 @@ function draw(unit) {
   shows("line");
   $("points").replaceChildren(
     ...unit.points.map((point) => {
-      const button = made("button", { type: "button", className: "quiet", textContent: point.title });
+      const button = made("button", {
+        type: "button",
+        className: "quiet",
+        textContent: point.title,
+      });
       button.dataset.point = point.name;
       return made("li", {}, button);
     }),
   );
-  $("part").replaceChildren(...unit.parts.map((name) => made("option", { value: name, textContent: name })));
+  $("part").replaceChildren(
+    ...unit.parts.map((name) => made("option", { value: name, textContent: name })),
+  );
 }
 function show_stand() {
   const stand = pocket_stand(Now.unit, events(), seconds_now());
   const powers = [...new Set(Object.values(stand.power))];
   const state = powers.length === 1 ? powers[0] : "some";
   const called = stand.calls.length && stand.changed_s > -Infinity;
-  $("stands").replaceChildren(made("span", { className: `power ${state}`, textContent: say(`power.${state}`) }));
+  $("stands").replaceChildren(
+    made("span", { className: `power ${state}`, textContent: say(`power.${state}`) }),
+  );
   if (called) {
-    const timer = made("span", { className: "timer" }, made("span", { id: "since", textContent: clock(seconds_now() - stand.changed_s) }));
+    const timer = made(
+      "span",
+      { className: "timer" },
+      made("span", { id: "since", textContent: clock(seconds_now() - stand.changed_s) }),
+    );
     $("stands").append(timer, ` ${say("since-call")}`);
   }
   const power = state === "on" ? [["off", say("breakers-off")]] : [["on", say("power-back")]];
@@ -299,6 +364,63 @@ function show_stand() {
     }),
   );
   Stops.show();
+  show_next();
+}
+// The next card by the plan that came along: it goes on with what the plan foresaw, and ends with anything else.
+function planned() {
+  const plan = Now.unit.visit?.id === Now.visit.id ? Now.unit.visit.plan : null;
+  let step = plan;
+  for (const { event, state } of Now.entries) {
+    if (!step || !event || state === "refused" || "calls" in event || "power" in event) continue;
+    const { card } = step;
+    const read = event.read === card?.quantity && event.at === card?.at;
+    const then = read
+      ? step.then.find(({ low, high }) => low <= event.value && event.value <= (high ?? Infinity))
+      : null;
+    step = then?.step ?? null;
+  }
+  return step;
+}
+function show_next() {
+  const step = planned();
+  const made_ms = moment(Now.unit.made_ms);
+  if (!step?.card) {
+    const words = step?.advice.length ? step.advice : [say("next-with-signal")];
+    $("next").replaceChildren(
+      ...words.map((text) => made("p", { className: "hint", textContent: text })),
+    );
+    return;
+  }
+  const { card } = step;
+  const barred = pocket_stops(Now.unit, events()).find((stop) => !stop.permit);
+  if (barred) {
+    $("next").replaceChildren(
+      made("p", { className: "hint", textContent: say("barred", { stop: barred.text }) }),
+    );
+    return;
+  }
+  const box = made("article", { className: "next first" });
+  box.append(
+    made("p", {
+      className: "kicker",
+      textContent: `${say("planned", { when: made_ms })} ${card.minutes}`,
+    }),
+  );
+  box.append(
+    made("h3", { textContent: card.title }),
+    made("p", { className: "setting", textContent: card.setting }),
+  );
+  const steps = made("p", { className: "steps" });
+  steps.append(...card.steps.map((text) => made("span", { textContent: text })));
+  box.append(steps, made("p", { className: "caution", textContent: card.caution }));
+  const button = made("button", {
+    type: "button",
+    className: "main",
+    textContent: say("open-pad"),
+  });
+  button.dataset.point = card.at;
+  box.append(button);
+  $("next").replaceChildren(box);
 }
 function shows(side) {
   const drawing = $("drawing");
@@ -312,11 +434,18 @@ async function begin() {
   await (await Outbox.db()).put("visits", { key, id: null, unit: Now.unit.unit, started_ms });
   Now.visit = { key };
   const complaint = $("complaint").value;
-  await keep("start", { client_id: key, complaint }, null, say("begun", { complaint: $("complaint").selectedOptions[0].textContent }));
+  await keep(
+    "start",
+    { client_id: key, complaint },
+    null,
+    say("begun", { complaint: $("complaint").selectedOptions[0].textContent }),
+  );
   await show();
 }
 async function answer(act, id) {
-  const entry = Now.entries.find((one) => one.id === id) ?? (await Outbox.entries()).find((one) => one.id === id);
+  const entry =
+    Now.entries.find((one) => one.id === id) ??
+    (await Outbox.entries()).find((one) => one.id === id);
   if (act === "leave" && confirm(say("sure-leave-out"))) await Outbox.drop(id);
   if (act === "again") await Outbox.mark(id, { state: "kept", reason: "" });
   if (act === "join") {
@@ -363,10 +492,20 @@ document.addEventListener("submit", async (event) => {
   } else if (form.matches(".made-safe")) {
     const { code, component } = form.dataset;
     const how = form.querySelector("input").value;
-    await keep("answer", { code, component, how }, { answered: `${code} ${component}` }, say("was-made-safe", { how }));
+    await keep(
+      "answer",
+      { code, component, how },
+      { answered: `${code} ${component}` },
+      say("was-made-safe", { how }),
+    );
   } else if (form.id === "did") {
     const part = $("part").value;
-    await keep("did", { verb: "replaced", parts: part }, { replaced: part }, say("replaced", { part }));
+    await keep(
+      "did",
+      { verb: "replaced", parts: part },
+      { replaced: part },
+      say("replaced", { part }),
+    );
   } else if (form.id === "note") {
     await keep("note", { text: $("said").value }, null, $("said").value);
     form.reset();
@@ -398,7 +537,9 @@ setInterval(() => {
 async function signal() {
   const count = (await Outbox.unsent()).length;
   const words = navigator.onLine ? "with-signal" : "without-signal";
-  $("signal").textContent = count ? `${say(words)} · ${say("kept-here", { n: count })}` : say(words);
+  $("signal").textContent = count
+    ? `${say(words)} · ${say("kept-here", { n: count })}`
+    : say(words);
 }
 document.addEventListener("DOMContentLoaded", async () => {
   await Outbox.expire(14);

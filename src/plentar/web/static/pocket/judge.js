@@ -15,7 +15,8 @@ function pocket_stand(unit, events, t_s) {
     const before = JSON.stringify([stand.power, stand.calls]);
     const called = stand.calls.length > 0;
     if ("power" in event) {
-      for (const id of event.circuit ? [event.circuit] : Object.keys(power)) power[id] = event.power;
+      for (const id of event.circuit ? [event.circuit] : Object.keys(power))
+        power[id] = event.power;
     } else if ("calls" in event) {
       stand.calls = [...event.calls].sort();
       if (event.lifted || event.lead_s) stand.odd = "wires";

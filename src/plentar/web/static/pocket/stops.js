@@ -33,12 +33,14 @@ function pocket_stops(unit, events) {
           Object.assign(stop, { answered: true, permit: stop.code !== "live-when-off" });
     if (!("read" in event)) continue;
     seen.push(event);
-    const row = table.settings[pocket_stop_key(unit, stand, event.t)]?.[`${event.at} ${event.read}`];
+    const row =
+      table.settings[pocket_stop_key(unit, stand, event.t)]?.[`${event.at} ${event.read}`];
     for (const [least, below, kinds] of row ? [row] : [])
       if ((least !== null && event.value >= least) || (below !== null && event.value < below))
         for (const number of kinds) raise(number, event);
     const without = table.without_blower;
-    if (without && pocket_without_blower(unit, without, stand, seen, event)) raise(without.kind, event);
+    if (without && pocket_without_blower(unit, without, stand, seen, event))
+      raise(without.kind, event);
   }
   return stops;
 }
@@ -54,7 +56,9 @@ function pocket_end(stops, over) {
 // Heat drawn and the blower still in one setting, when the blower was due.
 function pocket_without_blower(unit, without, stand, seen, event) {
   const heated = stand.calls.some((call) => unit.heat_calls.includes(call));
-  const drawn = seen.some(({ read, at, value }) => read === "amps" && value >= (without.draws[at] ?? Infinity));
+  const drawn = seen.some(
+    ({ read, at, value }) => read === "amps" && value >= (without.draws[at] ?? Infinity),
+  );
   const still = seen.filter(({ read, at }) => read === "amps" && at === "blower").at(-1);
   if (!drawn || !still || still.value >= without.still_below) return false;
   if (heated) return stand.from_rest && still.t - stand.changed_s >= without.due_s;
@@ -77,7 +81,8 @@ function pocket_in_force(unit, stop, stand) {
 // Why this must not be switched now, or empty: {power} of every circuit, or {calls} from now on.
 function pocket_barred(unit, events, t_s, { power, calls }) {
   const stand = pocket_stand(unit, events, t_s);
-  const closing = power === "on" ? Object.keys(stand.power).filter((id) => stand.power[id] !== "on") : [];
+  const closing =
+    power === "on" ? Object.keys(stand.power).filter((id) => stand.power[id] !== "on") : [];
   const newly = calls ? calls.filter((call) => !stand.calls.includes(call)) : [];
   const heats = (calls ?? stand.calls).some((call) => unit.heat_calls.includes(call));
   const meets = (some, others) => some.some((one) => others.includes(one));
@@ -89,10 +94,13 @@ function pocket_barred(unit, events, t_s, { power, calls }) {
     "other-calls": () => newly.length > 0,
     "all-but-volts": () => closing.length > 0 || newly.length > 0,
     "dead-work": () => false,
-    "only-with-fan": () => meets(newly, unit.heat_calls) && !(unit.fan_call && calls.includes(unit.fan_call)),
+    "only-with-fan": () =>
+      meets(newly, unit.heat_calls) && !(unit.fan_call && calls.includes(unit.fan_call)),
   };
   return (
-    pocket_stops(unit, events).find((stop) => !stop.permit && stop.bars.some((bar) => rules[bar](stop))) ?? null
+    pocket_stops(unit, events).find(
+      (stop) => !stop.permit && stop.bars.some((bar) => rules[bar](stop)),
+    ) ?? null
   );
 }
 
@@ -116,11 +124,24 @@ const Stops = {
       ...open.map((stop) => {
         const how = made("input", { required: true, minLength: 3, maxLength: 500 });
         how.setAttribute("aria-label", say("made-safe-how"));
-        const form = made("form", { className: "made-safe" }, how, made("button", { textContent: say("made-safe") }));
+        const form = made(
+          "form",
+          { className: "made-safe" },
+          how,
+          made("button", { textContent: say("made-safe") }),
+        );
         Object.assign(form.dataset, { code: stop.code, component: stop.component });
-        const box = made("section", { className: "stop" }, made("h2", { textContent: `■ ${say("stop")}` }));
+        const box = made(
+          "section",
+          { className: "stop" },
+          made("h2", { textContent: `■ ${say("stop")}` }),
+        );
         box.setAttribute("role", "alert");
-        box.append(made("p", { textContent: stop.text }), made("p", { textContent: stop.acts }), form);
+        box.append(
+          made("p", { textContent: stop.text }),
+          made("p", { textContent: stop.acts }),
+          form,
+        );
         return box;
       }),
     );
