@@ -24,6 +24,7 @@ MEASURED = {
     "sound": "sound: two hundred sound units read everywhere, every false alarm counted",
     "seconds": "seconds: hand-over page, sheets, calls and breakers beside a judge at work",
     "start": "start: everything killed, and served again",
+    "outbox": "outbox: a thousand schedules of cuts and crashes; what a phone takes along; a first load without signal",
     "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
     "wider": "the judge in a wider world than its own (some half an hour)",

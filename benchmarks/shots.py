@@ -223,6 +223,19 @@ def _at(path: str) -> Callable[[Any], None]:
     return go
 
 
+def _without_signal(page: Any) -> None:
+    """Taken along, and opened where nothing answers."""
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.click("[data-along]")
+    page.wait_for_selector("[data-along]:has-text('on board')", timeout=120_000)
+    page.context.set_offline(True)
+    page.click(".house:has(.door:text-is('5'))")
+    page.wait_for_selector("svg.narrow a[href='#at=E1']")
+    page.click("svg.narrow a[href='#at=E1']")
+    page.click("#pad [data-reads=amps]")
+    page.fill("#value", "20.4")
+
+
 SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("sign-in", DESK, "light", lambda _page: None),
     ("lane", DESK, "light", lambda _page: None),
@@ -242,5 +255,6 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("make-safe", PHONE, "light", _make_safe),
     ("handover", DESK, "light", _handover),
     ("owner", DESK, "light", _owner),
+    ("without-signal", PHONE, "light", _without_signal),
     ("transfer-phone", PHONE, "dark", _transfer),  # no power before it is through: last
 ]

@@ -83,7 +83,7 @@ def create_app(config: Config) -> Flask:
         PERMANENT_SESSION_LIFETIME=timedelta(days=14),
         SESSION_REFRESH_EACH_REQUEST=False,
         WTF_CSRF_TIME_LIMIT=None,  # a visit outlasts an hour; the token lives with the session
-        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml"],
+        COMPRESS_MIMETYPES=["text/html", "text/css", "text/javascript", "image/svg+xml", "application/json"],
         PLENTAR_DEMO=config.demo,
         PLENTAR_PHOTO_MB=config.photo_mb,
         PLENTAR_DISK=config.disk,

@@ -27,6 +27,8 @@ __all__ = ["PAGE_S", "SWITCH_S", "Busy", "JudgePool", "judge_pool", "reader_gone
 #: What one answer may take, s; how long a page waits for it, those before it included; and how long
 #: what is to be switched waits, which is stored without it then.
 ANSWER_S, PAGE_S, SWITCH_S = 3.0, 12.0, 0.15
+#: How long a plan is waited for, which nobody stands in front of.
+PLAN_S = 5.0
 #: Questions that wait or are worked on, of one shop and of all; each holds a thread of the server.
 OF_SHOP, AT_ONCE = 2, 3
 MOST_BYTES, QUESTIONS = 3_000_000_000, 300
@@ -74,7 +76,7 @@ class JudgePool:
 
     def plan(self, evidence: Evidence, shop_id: uuid.UUID) -> Step:
         """The next readings and what comes after them; raises Busy where anybody else asks for anything."""
-        return self._ask(pocket_plan, evidence, Share(shop_id, 1, 1, PAGE_S, lambda: False))
+        return self._ask(pocket_plan, evidence, Share(shop_id, 1, 1, PLAN_S, lambda: False))
 
     def close(self) -> None:
         self._beside.close()

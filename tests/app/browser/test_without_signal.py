@@ -13,13 +13,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from plentar.core.door import judge
 from plentar.core.judge.diagnosis import diagnose
 from plentar.core.visit.evidence import Evidence
 from plentar.files.visit_file import parse_visit_file
-from tests.app.browser.conftest import ARGUMENTS, PHONE, sign_in
+from tests.app.browser.conftest import ARGUMENTS, DESK, PHONE, sign_in
+from tests.app.browser.test_journey import AXE, RULES
 from tests.app.conftest import PASSWORD, Somebody
 
 SMALL = {"width": 360, "height": 640}
@@ -213,3 +214,78 @@ def assert_same(document: dict[str, Any], sent: str) -> None:
     typed = {**document, "visit": document["visit"] | {"events": [{"t": t, **e} for t, e in DONE]}}
     assert suspects(sent) == suspects(json.dumps(typed))
     assert document["visit"]["closed"]["outcome"] == "left-off"
+
+
+def test_a_stop_without_signal_bars_until_it_is_made_safe(
+    page: Page, base: str, somebody: Callable[[], Somebody]
+) -> None:
+    """20 A with nothing called: latched at once, also when nothing is read there next; and what was refused by a
+    colleague who has begun a visit meanwhile is put into theirs."""
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.goto(f"{base}/units/{me.unit_id}")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    page.context.set_offline(True)
+    page.goto(f"{base}/units/{me.unit_id}")
+    page.locator("[data-begin]").click()
+    for value in ("20.4", "0"):
+        touch(page, "E1")
+        page.locator("#pad [data-reads=amps]").click()
+        page.locator("#value").fill(value)
+        page.locator("#pad .store").click()
+        expect(page.locator("#stops")).to_contain_text("Open the breaker")
+    page.locator("[data-call=W1]").click()
+    expect(page.locator("#alert")).to_contain_text("Not now")
+    expect(page.locator("[data-call=W1]")).to_have_attribute("aria-pressed", "false")
+    page.locator("[data-power=off]").click()
+    page.locator("[data-power=on]").click()
+    expect(page.locator("#stands")).to_contain_text("Breakers open")
+    # Ohms wait for their gate, and that for every tick.
+    touch(page, "E1")
+    page.locator("#pad [data-reads=ohms]").click()
+    expect(page.locator("#pad .reading")).to_be_hidden()
+    page.locator(".made-safe input").fill("breaker locked, owner told")
+    page.locator(".made-safe button").click()
+    expect(page.locator("#stops section")).to_have_count(0)
+
+    bench = me.start_visit()
+    page.context.set_offline(False)
+    page.goto(f"{base}/pocket")
+    expect(page.locator("#queue .refused")).to_have_count(1)
+    page.locator("#queue [data-act=join]").click()
+    expect(page.locator("#queue li")).to_have_count(0)
+    document = me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]
+    # They were done before their colleague's visit began: at its beginning, in their order.
+    assert [e.get("value", e.get("power")) for e in document["events"]] == [20.4, 0, "off"]
+    assert [a["how"] for a in document["answered"]] == ["breaker locked, owner told"]
+
+
+@pytest.mark.parametrize(("size", "locale"), [(PHONE, "es-US"), (DESK, "en-US")], ids=["phone", "desk"])
+def test_the_bench_without_signal_is_within_reach(
+    browser: Browser, base: str, somebody: Callable[[], Somebody], size: Any, locale: str
+) -> None:
+    """Nothing that axe finds, nothing wider than the page, in either language; what is typed is judged."""
+    me = somebody()
+    bench = me.start_visit()
+    me.read(bench, "C1", "volts", "240")
+    context = browser.new_context(viewport=size, locale=locale, bypass_csp=True)
+    page = context.new_page()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 ")
+    context.set_offline(True)
+    page.goto(f"{base}{bench}")
+    expect(page.locator("#rows")).to_contain_text("240")
+    touch(page, "E1")
+    expect(page.locator("#pad .due")).not_to_be_empty()
+    page.add_script_tag(path=AXE)
+    for theme, rules in RULES.items():
+        page.emulate_media(color_scheme=theme)
+        violations = page.evaluate("some => axe.run({runOnly: some})", rules)["violations"]
+        assert not violations, [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in violations]
+    wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+    assert wide <= 0, wide
+    context.close()

@@ -7,6 +7,7 @@ from plentar.words import unfilled
 
 CODES = (
     "pocket.say.along",
+    "pocket.say.at-most",
     "pocket.say.barred",
     "pocket.say.begun",
     "pocket.say.breakers-off",

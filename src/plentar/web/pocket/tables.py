@@ -8,7 +8,7 @@ from typing import Any
 
 from plentar.core.cache import MEGABYTE, Cache
 from plentar.core.pocket.stops import PocketStops, StopKind
-from plentar.core.pocket.verdicts import HIGH_VOLTS, LOW_VOLTS, Pocket, Stretch
+from plentar.core.pocket.verdicts import HIGH_VOLTS, LOW_VOLTS, Pocket, Span, Stretch
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.unit import Unit
@@ -51,18 +51,32 @@ def _made(unit: Unit, settings: Settings) -> dict[str, Any]:
 
 @dataclass
 class _Numbered:
-    """Stretches that say the same lie once, and are called by number."""
+    """What says the same lies once, and is called by number: spans, and courses of stretches of them."""
 
-    rows: list[Any] = field(default_factory=list)
-    numbers: dict[tuple[Stretch, ...], int] = field(default_factory=dict)
+    spans: dict[Span, int] = field(default_factory=dict)
+    courses: dict[tuple[Stretch, ...], int] = field(default_factory=dict)
 
-    def number(self, stretches: tuple[Stretch, ...] | None) -> int | None:
-        if stretches is None:
+    def number(self, course: tuple[Stretch, ...] | None) -> int | None:
+        if course is None:
             return None
-        if stretches not in self.numbers:
-            self.numbers[stretches] = len(self.rows)
-            self.rows.append([_stretch(one) for one in stretches])
-        return self.numbers[stretches]
+        for stretch in course:
+            for span in stretch.spans:
+                self.spans.setdefault(span, len(self.spans))
+        return self.courses.setdefault(course, len(self.courses))
+
+    def to_json(self) -> dict[str, Any]:
+        """Spans ``[at, per volt, within, word, good]``, a last one without ``at``; courses of stretches
+        ``[from_s, provisional, numbers of spans]``."""
+        return {
+            "spans": [
+                [*([s.end.at, s.end.per_volt, s.end.within] if s.end else [None, 0, True]), s.word, s.good]
+                for s in self.spans
+            ],
+            "courses": [
+                [[one.from_s, one.provisional, [self.spans[span] for span in one.spans]] for one in course]
+                for course in self.courses
+            ],
+        }
 
 
 def stop_table(stops: PocketStops) -> dict[str, Any]:
@@ -109,9 +123,8 @@ def kind_to_json(unit: Unit, kind: StopKind) -> dict[str, Any]:
 
 
 def verdicts(pocket: Pocket) -> dict[str, Any]:
-    """The table as JSON: per setting and ``point quantity`` the circuit and two numbers of ``stretches``, by
-    volts that were read and without. A stretch is its beginning in seconds, whether it is provisional, and its
-    spans ``[at, per volt, within, word, good]``, the last without an end."""
+    """The table as JSON: per setting and ``point quantity`` the circuit and the numbers of two courses, by volts
+    that were read and without."""
     numbered = _Numbered()
     settings: dict[str, Mapping[str, Any]] = {}
     for setting in pocket.usual:
@@ -129,18 +142,10 @@ def verdicts(pocket: Pocket) -> dict[str, Any]:
         "low_share": LOW_VOLTS,
         "high_share": HIGH_VOLTS,
         "settings": settings,
-        "stretches": numbered.rows,
+        **numbered.to_json(),
     }
-
-
-def _stretch(one: Stretch) -> list[Any]:
-    spans = [
-        [*([s.end.at, s.end.per_volt, s.end.within] if s.end else [None, 0, True]), s.word, s.good]
-        for s in one.spans
-    ]
-    return [one.from_s, one.provisional, spans]
 
 
 def _bytes(table: Mapping[str, Any]) -> int:
     cells = sum(map(len, table["settings"].values()))
-    return _STRETCH_BYTES * len(table["stretches"]) + _CELL_BYTES * cells
+    return _STRETCH_BYTES * (len(table["spans"]) + len(table["courses"])) + _CELL_BYTES * cells

@@ -210,7 +210,7 @@ const Outbox = {
     const found = [];
     for (const at of asked) {
       const unit = await this.fetched(at);
-      if (unit) found.push({ ...unit, along_ms: Date.now() });
+      if (unit) found.push(await this.packed(unit));
     }
     const work = (await this.db()).transaction("units", "readwrite");
     if (!one) await work.store.clear();
@@ -228,9 +228,22 @@ const Outbox = {
     for await (const cursor of work.store) {
       const { key, id, unit } = cursor.value;
       const along = units.find((one) => one.unit === unit);
-      if (along && id && id !== along.visit?.id && !waits.has(key)) await cursor.delete();
+      if (along && id && id !== along.visit && !waits.has(key)) await cursor.delete();
     }
     await work.done;
+  },
+  // As it is kept: what the list of units shows, and the rest packed.
+  async packed(unit) {
+    const { made_ms, label, place } = unit;
+    const stream = new Blob([JSON.stringify(unit)])
+      .stream()
+      .pipeThrough(new CompressionStream("gzip"));
+    const body = await new Response(stream).blob();
+    const visit = unit.visit?.id ?? null;
+    return { unit: unit.unit, made_ms, along_ms: Date.now(), label, place, visit, body };
+  },
+  async unpacked({ body }) {
+    return new Response(body.stream().pipeThrough(new DecompressionStream("gzip"))).json();
   },
   async fetched(address) {
     try {
@@ -320,7 +333,7 @@ document.addEventListener("htmx:afterSettle", (event) => {
   outbox_fresh = setTimeout(async () => {
     const [, visit] = location.pathname.match(/^\/visits\/([^/]+)/) ?? [];
     const units = await (await Outbox.db()).getAll("units");
-    const on_board = units.find((unit) => unit.visit?.id === visit);
+    const on_board = units.find((unit) => unit.visit === visit);
     if (on_board) await Outbox.take_along(`/pocket/units/${on_board.unit}.json`);
   }, 4000);
 });

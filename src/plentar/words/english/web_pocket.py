@@ -7,6 +7,7 @@ from collections.abc import Mapping
 TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.pocket.title": "Without signal · Plentar",
     "page.pocket.on-board": "On board",
+    "page.pocket.what-on-board": "What is on board",
     "page.pocket.not-sent-yet": "Not sent yet",
     "page.pocket.back-board": "On board",
     "page.pocket.no-visit-open": "No visit is open here.",
@@ -26,6 +27,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.pocket.unsent": "kept on this phone, not sent yet",
     "page.visits.log.count-it": "Count it",
     "pocket.say.along": "{n} units, as of {when}. Good for 14 days.",
+    "pocket.say.at-most": "Should not read more than {due}",
     "pocket.say.barred": "Not now. {stop}",
     "pocket.say.made-safe": "Made safe",
     "pocket.say.made-safe-how": "How it was made safe",

@@ -87,15 +87,16 @@ function due_words(due, read) {
   let least = 0;
   const good = [];
   for (const { end, good: fits } of due.spans) {
-    if (fits)
-      good.push(
-        end === Infinity
-          ? `≥ ${figure(least)} ${read.sign}`
-          : `${figure(least)} … ${figure(end)} ${read.sign}`,
-      );
+    const span = end === Infinity ? `≥ ${figure(least)}` : `${figure(least)} … ${figure(end)}`;
+    if (fits) good.push(`${span} ${read.sign}`);
     least = end;
   }
-  return good.length ? say("should-read", { due: good.join(", ") }) : say("not-decided-here");
+  if (good.length) return say("should-read", { due: good.join(", ") });
+  const [first, second] = due.spans;
+  const bounded = first.good === null && second?.good === false;
+  return bounded
+    ? say("at-most", { due: `${figure(first.end)} ${read.sign}` })
+    : say("not-decided-here");
 }
 function verdict_words(due, value) {
   const found = due?.spans.length ? pocket_verdict(due, value) : null;
@@ -176,7 +177,8 @@ async function keep_reading(typed) {
     quantity === "tone"
       ? say(value ? "tone" : "no-tone")
       : `${value === Infinity ? "OL" : typed.trim()} ${read.sign}`;
-  const told = due ? due_words(due, read) : say("verdict-with-signal");
+  const told = due_words(due, read);
+  const stops = open_stops().length;
   const event = { read: quantity, at, value: quantity === "temp_f" ? NaN : value };
   const { text } = verdict_words(due, value);
   await keep("readings", { at, quantity, value: typed.trim() }, event, point_named(at).title, {
@@ -185,8 +187,11 @@ async function keep_reading(typed) {
     verdict: text,
   });
   await show();
-  open_pad(at, quantity);
+  if (open_stops().length === stops) return open_pad(at, quantity);
+  shut_pad();
+  $("stops").scrollIntoView({ block: "start" });
 }
+const open_stops = () => pocket_stops(Now.unit, events()).filter((stop) => !stop.answered);
 function complain(text) {
   $("alert").textContent = text;
   $("alert").scrollIntoView({ block: "nearest" });
@@ -222,9 +227,9 @@ async function show() {
   const asked = /unit=([^&]+)/.exec(location.hash)?.[1];
   const path = /^\/visits\/([^/]+)/.exec(location.pathname)?.[1];
   const unit_path = /^\/units\/([^/]+)/.exec(location.pathname)?.[1];
-  Now.unit =
-    all.find((one) => one.unit === (asked ?? unit_path) || (path && one.visit?.id === path)) ??
-    null;
+  const row = all.find((one) => one.unit === (asked ?? unit_path) || (path && one.visit === path));
+  if (row?.made_ms !== Now.unit?.made_ms || row?.unit !== Now.unit?.unit)
+    Now.unit = row ? await Outbox.unpacked(row) : null;
   $("board").hidden = Boolean(Now.unit);
   $("unit").hidden = !Now.unit;
   show_board(all);

@@ -105,16 +105,14 @@ function pocket_due(unit, events, t_s, point, quantity) {
   if (share < low_share || share > high_share) return null;
   const number = volts === null ? unread : by_volts;
   if (number === null) return null;
-  const stretches = unit.verdicts.stretches[number];
-  const [, provisional, spans] = stretches.findLast(([from_s]) => from_s <= setting.elapsed_s);
+  const course = unit.verdicts.courses[number];
+  const [, provisional, spans] = course.findLast(([from_s]) => from_s <= setting.elapsed_s);
   return {
     provisional,
-    spans: spans.map(([at, per_volt, within, word, good]) => ({
-      end: at === null ? Infinity : at + per_volt * (volts ?? 0),
-      within,
-      word,
-      good,
-    })),
+    spans: spans.map((n) => {
+      const [at, per_volt, within, word, good] = unit.verdicts.spans[n];
+      return { end: at === null ? Infinity : at + per_volt * (volts ?? 0), within, word, good };
+    }),
   };
 }
 

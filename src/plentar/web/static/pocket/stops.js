@@ -119,15 +119,15 @@ const Stops = {
     return stop ? say("barred", { stop: stop.text }) : "";
   },
   show() {
-    const open = pocket_stops(Now.unit, events()).filter((stop) => !stop.answered);
+    const open = open_stops();
     $("stops").replaceChildren(
       ...open.map((stop) => {
         const how = made("input", { required: true, minLength: 3, maxLength: 500 });
-        how.setAttribute("aria-label", say("made-safe-how"));
+        const label = made("label", { textContent: say("made-safe-how") }, how);
         const form = made(
           "form",
           { className: "made-safe" },
-          how,
+          label,
           made("button", { textContent: say("made-safe") }),
         );
         Object.assign(form.dataset, { code: stop.code, component: stop.component });
