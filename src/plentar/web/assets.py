@@ -19,6 +19,8 @@ ON_PHONES = (
     "outbox.js",
     "pocket/judge.js",
     "pocket/stops.js",
+    "pocket/pad.js",
+    "pocket/next.js",
     "pocket/bench.js",
 )
 

@@ -24,7 +24,15 @@ const moment = (ms) =>
   });
 
 // What the page shows: the unit in hand, its visit, the point whose pad is open.
-const Now = { unit: null, visit: null, entries: [], offset_ms: 0, at: "", quantity: "" };
+const Now = {
+  unit: null,
+  along_ms: 0,
+  visit: null,
+  entries: [],
+  offset_ms: 0,
+  at: "",
+  quantity: "",
+};
 
 // The visit that is open on the unit, on the server or begun here; null where there is none.
 async function open_visit(unit) {
@@ -68,135 +76,6 @@ async function keep(path, fields, event, what, more = {}) {
   Outbox.send();
 }
 
-// --- what is due, in words -------------------------------------------------------------------------------------
-function typed_value(typed) {
-  const text = typed.trim().replace("−", "-").replace(",", ".");
-  if (/^o\.?l\.?$/i.test(text)) return Infinity;
-  const found = /^(-?\d+(?:\.\d*)?|-?\.\d+)\s*([kM]?)$/.exec(text);
-  return found ? Number(found[1]) * { "": 1, k: 1e3, M: 1e6 }[found[2]] : NaN;
-}
-const figure = (value) => {
-  const size = Math.abs(value);
-  if (size >= 1e6) return `${Number((value / 1e6).toPrecision(3))} M`;
-  if (size >= 1e4) return `${Number((value / 1e3).toPrecision(3))} k`;
-  return String(size >= 100 ? Math.round(value) : Number(value.toPrecision(3)));
-};
-function due_words(due, read) {
-  if (!due) return say("verdict-with-signal");
-  if (!due.spans.length) return say("nothing-due");
-  let least = 0;
-  const good = [];
-  for (const { end, good: fits } of due.spans) {
-    const span = end === Infinity ? `≥ ${figure(least)}` : `${figure(least)} … ${figure(end)}`;
-    if (fits) good.push(`${span} ${read.sign}`);
-    least = end;
-  }
-  if (good.length) return say("should-read", { due: good.join(", ") });
-  const [first, second] = due.spans;
-  const bounded = first.good === null && second?.good === false;
-  return bounded
-    ? say("at-most", { due: `${figure(first.end)} ${read.sign}` })
-    : say("not-decided-here");
-}
-function verdict_words(due, value) {
-  const found = due?.spans.length ? pocket_verdict(due, value) : null;
-  if (!found) return { text: "", mark: "" };
-  const mark = found.good === true ? "●" : found.good === false ? "▲" : "◇";
-  const text = `${mark} ${say(`word.${found.word}`)}${due.provisional ? say("provisional") : ""}`;
-  return { text, mark: found.good === true ? "good" : found.good === false ? "bad" : "open" };
-}
-
-// --- the pad ---------------------------------------------------------------------------------------------------
-function point_named(name) {
-  return Now.unit.points.find((point) => point.name === name);
-}
-function open_pad(name, quantity = "") {
-  const point = point_named(name);
-  if (!point) return;
-  const stand = pocket_stand(Now.unit, events(), seconds_now());
-  const dead = Object.values(stand.power).every((one) => one === "proved-dead");
-  const usual = point.reads.find((read) => read.dead_only === dead) ?? point.reads[0];
-  const read = point.reads.find((one) => one.quantity === quantity) ?? usual;
-  Object.assign(Now, { at: name, quantity: read.quantity });
-  const pad = $("pad-of-point").content.cloneNode(true);
-  pad.querySelector("h2").textContent = point.title;
-  for (const one of point.reads) {
-    const tab = made("button", { type: "button", textContent: one.said });
-    tab.dataset.reads = one.quantity;
-    if (one === read) tab.setAttribute("aria-current", "true");
-    pad.querySelector(".tabs").append(tab);
-  }
-  const gated = read.dead_only && !dead;
-  pad.querySelector(".gate").hidden = !gated;
-  pad.querySelector(".reading").hidden = gated;
-  for (const [check, said] of Object.entries(Now.unit.proof)) {
-    const box = made("input", { type: "checkbox", name: "proof", value: check, required: true });
-    pad.querySelector(".gate ul").append(made("li", {}, made("label", {}, box, ` ${said}`)));
-  }
-  const tone = read.quantity === "tone";
-  pad.querySelector(".entry").hidden = tone;
-  for (const keys of pad.querySelectorAll(".keys"))
-    keys.hidden = keys.classList.contains("tone") !== tone;
-  for (const key of pad.querySelectorAll("[data-ohms]")) key.hidden = read.quantity !== "ohms";
-  pad.querySelector(".sign").textContent = read.sign;
-  pad.querySelector(".caution-line").textContent = read.caution;
-  $("pad").classList.add("filled");
-  $("pad").replaceChildren(pad);
-  judge_typed();
-  if (!matchMedia("(pointer: coarse)").matches) $("value")?.focus({ preventScroll: true });
-  for (const part of document.querySelectorAll("svg.unit a.part"))
-    part.classList.toggle("chosen", part.getAttribute("href") === `#at=${name}`);
-}
-function shut_pad() {
-  Now.at = "";
-  $("pad").classList.remove("filled");
-  $("pad").replaceChildren(made("p", { className: "hint", textContent: say("touch-part") }));
-}
-function read_now() {
-  return point_named(Now.at)?.reads.find((one) => one.quantity === Now.quantity);
-}
-function judge_typed() {
-  const read = read_now();
-  if (!read || !$("verdict")) return;
-  const due = pocket_due(Now.unit, events(), seconds_now(), Now.at, Now.quantity);
-  $("verdict").querySelector(".due").textContent = due_words(due, read);
-  const value = typed_value($("value").value);
-  const { text, mark } = Number.isNaN(value) ? { text: "", mark: "" } : verdict_words(due, value);
-  $("verdict").querySelector(".word").textContent = text;
-  $("verdict").dataset.mark = mark;
-}
-async function keep_reading(typed) {
-  const value = typed_value(typed);
-  if (Number.isNaN(value)) return complain(say("no-number"));
-  const { at, quantity } = Now;
-  const read = read_now();
-  const due = pocket_due(Now.unit, events(), seconds_now(), at, quantity);
-  const barred = Stops.reading_barred(quantity);
-  if (barred) return complain(barred);
-  const shown =
-    quantity === "tone"
-      ? say(value ? "tone" : "no-tone")
-      : `${value === Infinity ? "OL" : typed.trim()} ${read.sign}`;
-  const told = due_words(due, read);
-  const stops = open_stops().length;
-  const event = { read: quantity, at, value: quantity === "temp_f" ? NaN : value };
-  const { text } = verdict_words(due, value);
-  await keep("readings", { at, quantity, value: typed.trim() }, event, point_named(at).title, {
-    value: shown,
-    due: told,
-    verdict: text,
-  });
-  await show();
-  if (open_stops().length === stops) return open_pad(at, quantity);
-  shut_pad();
-  $("stops").scrollIntoView({ block: "start" });
-}
-const open_stops = () => pocket_stops(Now.unit, events()).filter((stop) => !stop.answered);
-function complain(text) {
-  $("alert").textContent = text;
-  $("alert").scrollIntoView({ block: "nearest" });
-}
-
 // --- power and calls -------------------------------------------------------------------------------------------
 async function set_power(state, more = {}) {
   const refused = Stops.switch_barred({ power: state });
@@ -230,6 +109,7 @@ async function show() {
   const row = all.find((one) => one.unit === (asked ?? unit_path) || (path && one.visit === path));
   if (row?.made_ms !== Now.unit?.made_ms || row?.unit !== Now.unit?.unit)
     Now.unit = row ? await Outbox.unpacked(row) : null;
+  Now.along_ms = row?.along_ms ?? 0;
   $("board").hidden = Boolean(Now.unit);
   $("unit").hidden = !Now.unit;
   show_board(all);
@@ -295,7 +175,9 @@ async function show_unit() {
   $("begin").hidden = Boolean(Now.visit);
   $("visit").hidden = !Now.visit;
   if (!Now.visit) return;
-  Now.entries = Now.entries.filter((entry) => entry.visit === Now.visit.key);
+  // What was stored before this came along, came along.
+  const came_along = ({ state, stored_ms }) => state === "stored" && stored_ms <= Now.along_ms;
+  Now.entries = Now.entries.filter((one) => one.visit === Now.visit.key && !came_along(one));
   draw(unit);
   show_stand();
   const before = unit.visit?.id === Now.visit.id ? unit.visit.rows : [];
@@ -370,62 +252,6 @@ function show_stand() {
   );
   Stops.show();
   show_next();
-}
-// The next card by the plan that came along: it goes on with what the plan foresaw, and ends with anything else.
-function planned() {
-  const plan = Now.unit.visit?.id === Now.visit.id ? Now.unit.visit.plan : null;
-  let step = plan;
-  for (const { event, state } of Now.entries) {
-    if (!step || !event || state === "refused" || "calls" in event || "power" in event) continue;
-    const { card } = step;
-    const read = event.read === card?.quantity && event.at === card?.at;
-    const then = read
-      ? step.then.find(({ low, high }) => low <= event.value && event.value <= (high ?? Infinity))
-      : null;
-    step = then?.step ?? null;
-  }
-  return step;
-}
-function show_next() {
-  const step = planned();
-  const made_ms = moment(Now.unit.made_ms);
-  if (!step?.card) {
-    const words = step?.advice.length ? step.advice : [say("next-with-signal")];
-    $("next").replaceChildren(
-      ...words.map((text) => made("p", { className: "hint", textContent: text })),
-    );
-    return;
-  }
-  const { card } = step;
-  const barred = pocket_stops(Now.unit, events()).find((stop) => !stop.permit);
-  if (barred) {
-    $("next").replaceChildren(
-      made("p", { className: "hint", textContent: say("barred", { stop: barred.text }) }),
-    );
-    return;
-  }
-  const box = made("article", { className: "next first" });
-  box.append(
-    made("p", {
-      className: "kicker",
-      textContent: `${say("planned", { when: made_ms })} ${card.minutes}`,
-    }),
-  );
-  box.append(
-    made("h3", { textContent: card.title }),
-    made("p", { className: "setting", textContent: card.setting }),
-  );
-  const steps = made("p", { className: "steps" });
-  steps.append(...card.steps.map((text) => made("span", { textContent: text })));
-  box.append(steps, made("p", { className: "caution", textContent: card.caution }));
-  const button = made("button", {
-    type: "button",
-    className: "main",
-    textContent: say("open-pad"),
-  });
-  button.dataset.point = card.at;
-  box.append(button);
-  $("next").replaceChildren(box);
 }
 function shows(side) {
   const drawing = $("drawing");
