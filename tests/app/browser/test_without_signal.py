@@ -23,6 +23,7 @@ from tests.app.browser.conftest import ARGUMENTS, DESK, PHONE, sign_in
 from tests.app.browser.test_journey import AXE, RULES
 from tests.app.conftest import PASSWORD, Somebody
 
+PICTURE = Path(__file__).resolve().parents[3] / "src/plentar/web/static/icon-192.png"
 SMALL = {"width": 360, "height": 640}
 
 
@@ -124,6 +125,7 @@ DONE = [
     (240, {"read": "amps", "at": "E1", "value": 20.8}),
     (260, {"read": "amps", "at": "E2", "value": 0}),
     (320, {"read": "volts", "at": "S1.2", "value": 240}),
+    (330, {"observe": "on", "part": "blower"}),
     (400, {"calls": []}),
     (420, {"power": "off"}),
 ]
@@ -174,16 +176,24 @@ def test_a_whole_visit_without_signal(
     phone.page.goto(f"{phone.base}/units/{me.unit_id}")
     until(320)
     read(phone.page, "S1.2", "volts", "240")
+    until(330)
+    touch(phone.page, "blower")
+    phone.page.locator("[data-acts=on]").click()
+    expect(phone.page.locator("#rows li").first).to_contain_text("seen on")
+    phone.page.locator("#pad [data-shut]").click()
     until(400)
     for call in ("W1", "G"):
         phone.page.locator(f"[data-call={call}]").click()
     until(420)
     phone.page.locator("[data-power=off]").click()
     phone.page.locator("details:has(#close) summary").click()
+    phone.page.locator("#photo [type=file]").set_input_files(PICTURE)
+    phone.page.locator("#photo button").click()
+    expect(phone.page.locator("#rows li").first).to_contain_text("Photo")
     phone.page.locator("#outcome-left-off").check(force=True)
     phone.page.locator("#left_note").fill("breaker off")
     phone.page.locator("#close button").click()
-    expect(phone.page.locator("#queue li")).to_have_count(11)
+    expect(phone.page.locator("#queue li")).to_have_count(13)
     assert not phone.page.locator("#queue .refused").count()
 
     # Down the ladder: signal, and today's clock.
@@ -213,6 +223,7 @@ def assert_same(document: dict[str, Any], sent: str) -> None:
     assert all(abs(a - b) < 3 for (a, _), (b, _) in zip(found, wanted, strict=True)), found
     typed = {**document, "visit": document["visit"] | {"events": [{"t": t, **e} for t, e in DONE]}}
     assert suspects(sent) == suspects(json.dumps(typed))
+    assert len(document["visit"]["photos"]) == 1
     assert document["visit"]["closed"]["outcome"] == "left-off"
 
 

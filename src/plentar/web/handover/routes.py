@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 
-from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from pydantic import ValidationError
 
 from plentar.core.errors import BadInput
@@ -61,7 +61,6 @@ def close(visit_id: uuid.UUID) -> Answer:
         entry = parse_entry(CloseEntry, request.form)
         check_leaving(HandoverView(record), entry, suspected)
     except BadInput as bad:
-        g.refusal = str(bad.reason)
         return page_of(record, Form(request.form, bad), suspected), 422
     if name := entry.told.strip():
         said = _undone(record)

@@ -25,6 +25,8 @@ from plentar.web.visits.pad import caution_of
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.words import language, measures, phrase
 
+#: What is seen or heard to act.
+ACTS = frozenset({"switch", "blower"})
 #: How many of the newest entries of an open visit go along as rows.
 ROWS = 40
 
@@ -68,6 +70,7 @@ def _point(point: Point) -> dict[str, Any]:
         "name": point.name,
         "title": str(point.title),
         "kind": point.kind,
+        "acts": point.kind in ACTS,
         "reads": [
             {
                 "quantity": quantity,

@@ -12,6 +12,7 @@ from flask_login import current_user
 from flask_wtf.csrf import generate_csrf
 from sqlalchemy import select
 
+from plentar.files.handover_json import PHOTO_KINDS
 from plentar.store.models import Account, now
 from plentar.store.rounds import rounds_of, stops_of
 from plentar.store.units import find_unit, list_units
@@ -23,7 +24,7 @@ from plentar.web.people import me, signed_in
 from plentar.web.pocket.bundle import bundle
 from plentar.web.pocket.said import pocket_words
 from plentar.web.showing import local
-from plentar.words import language
+from plentar.words import chosen, language
 from plentar.words.visits import complaints, outcomes
 
 pocket = Blueprint("pocket", __name__)
@@ -40,6 +41,7 @@ def show() -> str:
         words=json.dumps(pocket_words(), ensure_ascii=False),
         complaints=complaints(),
         outcomes=outcomes(),
+        kinds={kind: chosen(kind) for kind in PHOTO_KINDS},
     )
 
 

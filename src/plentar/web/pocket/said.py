@@ -6,6 +6,8 @@ from plentar.core.expected import Word
 from plentar.words import unfilled
 
 CODES = (
+    "pocket.say.acts-off",
+    "pocket.say.acts-on",
     "pocket.say.along",
     "pocket.say.at-most",
     "pocket.say.barred",
@@ -27,6 +29,7 @@ CODES = (
     "pocket.say.nothing-due",
     "pocket.say.on-board-from",
     "pocket.say.open-pad",
+    "pocket.say.photo",
     "pocket.say.planned",
     "pocket.say.power-back",
     "pocket.say.power.off",
@@ -35,6 +38,8 @@ CODES = (
     "pocket.say.power.some",
     "pocket.say.provisional",
     "pocket.say.replaced",
+    "pocket.say.seen-off",
+    "pocket.say.seen-on",
     "pocket.say.should-read",
     "pocket.say.since-call",
     "pocket.say.state.kept",

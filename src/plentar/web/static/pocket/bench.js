@@ -70,7 +70,7 @@ async function keep(path, fields, event, what, more = {}) {
   };
   fields.client_id = entry.id;
   const pairs = Object.entries(fields).flatMap(([name, value]) =>
-    [value].flat().map((one) => [name, String(one)]),
+    [value].flat().map((one) => [name, one instanceof Blob ? one : String(one)]),
   );
   await Outbox.keep({ ...entry, fields: pairs, event, what, ...more });
   Outbox.send();
@@ -300,6 +300,7 @@ document.addEventListener("click", (event) => {
   else if (button.point) open_pad(button.point);
   else if (button.power) set_power(button.power);
   else if (button.call) touch_call(button.call);
+  else if (button.acts) keep_seen(button.acts);
   else if (button.act) answer(button.act, button.entry);
   else if ("begin" in button) begin();
   else if ("shut" in button) shut_pad();
@@ -337,6 +338,12 @@ document.addEventListener("submit", async (event) => {
       { replaced: part },
       say("replaced", { part }),
     );
+  } else if (form.id === "photo") {
+    const [photo] = form.querySelector("[type=file]").files;
+    const shows_what = form.querySelector("select");
+    const what = say("photo", { shows: shows_what.selectedOptions[0].textContent });
+    await keep("photos", { shows: shows_what.value, photo }, null, what);
+    form.reset();
   } else if (form.id === "note") {
     await keep("note", { text: $("said").value }, null, $("said").value);
     form.reset();

@@ -71,6 +71,9 @@ function open_pad(name, quantity = "") {
   for (const key of pad.querySelectorAll("[data-ohms]")) key.hidden = read.quantity !== "ohms";
   pad.querySelector(".sign").textContent = read.sign;
   pad.querySelector(".caution-line").textContent = read.caution;
+  pad.querySelector(".acts").hidden = !point.acts;
+  for (const button of pad.querySelectorAll("[data-acts]"))
+    button.textContent = say(`acts-${button.dataset.acts}`, { part: point.title });
   $("pad").classList.add("filled");
   $("pad").replaceChildren(pad);
   judge_typed();
@@ -121,6 +124,13 @@ async function keep_reading(typed) {
   if (open_stops().length === stops) return open_pad(at, quantity);
   shut_pad();
   $("stops").scrollIntoView({ block: "start" });
+}
+async function keep_seen(action) {
+  const { at } = Now;
+  const what = say(`seen-${action}`, { part: point_named(at).title });
+  await keep("tape/seen", { part: at, action }, { observe: action, part: at }, what);
+  await show();
+  open_pad(at, Now.quantity);
 }
 const open_stops = () => pocket_stops(Now.unit, events()).filter((stop) => !stop.answered);
 function complain(text) {

@@ -31,8 +31,15 @@ function pocket_stops(unit, events) {
       for (const stop of stops)
         if (`${stop.code} ${stop.component}` === event.answered)
           Object.assign(stop, { answered: true, permit: stop.code !== "live-when-off" });
-    if (!("read" in event)) continue;
-    seen.push(event);
+    if ("observe" in event && event.part === "blower")
+      seen.push({
+        ...event,
+        read: "amps",
+        at: "blower",
+        value: event.observe === "off" ? 0 : Infinity,
+      });
+    else if ("read" in event) seen.push(event);
+    else continue;
     const row =
       table.settings[pocket_stop_key(unit, stand, event.t)]?.[`${event.at} ${event.read}`];
     for (const [least, below, kinds] of row ? [row] : [])
