@@ -7,7 +7,7 @@ from collections.abc import Mapping
 TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.pocket.title": "Without signal · Plentar",
     "page.pocket.on-board": "On board",
-    "page.pocket.what-on-board": "What is on board",
+    "page.pocket.what-on-board": "On this phone",
     "page.pocket.not-sent-yet": "Not sent yet",
     "page.pocket.back-board": "On board",
     "page.pocket.no-visit-open": "No visit is open here.",
