@@ -176,3 +176,8 @@ def test_a_unit_is_taken_along(somebody: Callable[[], Somebody]) -> None:
     assert [e["value"] for e in along["visit"]["events"]] == [238]
     assert {p["name"] for p in along["points"]} >= {"E1", "C1", "E1.in:ground"}
     assert other.client.get(one["at"]).status_code == 404
+    # A year later, what was read last time goes along.
+    me.client.post(f"{bench}/close", data={"outcome": "left-off", "left_note": "nobody home"})
+    along = me.client.get(one["at"]).get_json()
+    assert along["visit"] is None
+    assert "238" in along["past"]["C1 volts false"]

@@ -7,6 +7,7 @@ from typing import Any
 
 from plentar.core.pocket.stops import kind_of
 from plentar.core.safety.latch import standing
+from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point, points, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Settings, Visit
@@ -16,17 +17,23 @@ from plentar.files.visit_json import SettingsJson
 from plentar.store.models import now
 from plentar.store.record import VisitRecord
 from plentar.store.units import UnitRecord
+from plentar.store.visits import records_of_unit
+from plentar.web.database import database
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.people import me
 from plentar.web.pocket.plan import plan_of
 from plentar.web.pocket.tables import judged_by, kind_to_json
+from plentar.web.showing import local
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import caution_of
 from plentar.web.visits.view import BenchView, proof_of
 from plentar.words import language, measures, phrase
+from plentar.words.dates import month
 
 #: What is seen or heard to act.
 ACTS = frozenset({"switch", "blower"})
+#: Of so many finished visits the readings go along.
+PAST_VISITS = 3
 #: How many of the newest entries of an open visit go along as rows.
 ROWS = 40
 
@@ -53,10 +60,26 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
         "points": [_point(point) for point in _every_point(unit)],
         "parts": sorted(unit.components),
         "proof": proof_of(unit),
+        "past": _past(record),
         **judged_by(unit, settings_now),
         "stops": _standing(unit, visit, settings_now),
         "visit": None if visit is None else _visit(visit),
     }
+
+
+def _past(record: UnitRecord) -> dict[str, str]:
+    """What was read last on the newest finished visits, by ``point quantity heat``: with heat called or without."""
+    found: dict[str, str] = {}
+    visits = [v for v in records_of_unit(database(), record.row.shop_id, record.row.id) if v.row.closed_at]
+    for visit in visits[-PAST_VISITS:]:
+        day = month(local(visit.row.started_at))
+        for taken in Evidence(visit.unit, visit.core()).taken:
+            reading, heated = taken.reading, bool(taken.state.calls & HEAT_CALLS)
+            if taken.counts:
+                shown = reading.quantity.shown(reading.value)
+                key = f"{reading.at} {reading.quantity} {str(heated).lower()}"
+                found[key] = phrase("visits.past.last-time", shown=shown, day=day)
+    return found
 
 
 def _every_point(unit: Unit) -> Iterable[Point]:

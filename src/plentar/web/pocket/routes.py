@@ -20,6 +20,7 @@ from plentar.store.visit_lists import calls_of, visits_of_unit
 from plentar.store.visits import find_visit
 from plentar.web.assets import asset, kept_on_phones
 from plentar.web.database import database
+from plentar.web.pages import help
 from plentar.web.people import me, signed_in
 from plentar.web.pocket.bundle import bundle
 from plentar.web.pocket.said import pocket_words
@@ -41,6 +42,7 @@ def show() -> str:
         words=json.dumps(pocket_words(), ensure_ascii=False),
         complaints=complaints(),
         outcomes=outcomes(),
+        safety=help.help_page(help.SAFETY),
         kinds={kind: chosen(kind) for kind in PHOTO_KINDS},
     )
 
