@@ -300,3 +300,41 @@ def test_the_bench_without_signal_is_within_reach(
     wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
     assert wide <= 0, wide
     context.close()
+
+
+def test_what_one_has_kept_is_not_sent_by_another(
+    page: Page, base: str, somebody: Callable[[], Somebody]
+) -> None:
+    """A shared phone: their entry waits for them, and what they took along is gone for the other."""
+    me, other = somebody(), somebody()
+    bench = me.start_visit()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    page.goto(f"{base}{bench}?at=E1&quantity=amps")
+    page.context.set_offline(True)
+    page.locator("#value").fill("20.4")
+    page.locator("form.reading .store").click()
+    expect(page.locator("#alert")).to_contain_text("Kept on this phone")
+    page.context.set_offline(False)
+    # Another's session on the same browser, as if the first had ended long ago.
+    page.context.clear_cookies()
+    sign_in(page, base, other.account.login, PASSWORD)
+    page.goto(f"{base}/pocket")
+    expect(page.locator("#queue .kept")).to_have_count(1)
+    expect(page.locator("#along")).to_contain_text("Nothing is on board")
+    page.evaluate("Outbox.send()")
+    assert me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]["events"] == []
+    # Leaving asks, since something waits.
+    asked = []
+    page.goto(base)
+    expect(page.locator("#unsent")).to_be_visible()
+    page.once("dialog", lambda dialog: (asked.append(dialog.message), dialog.accept()))
+    page.locator("[data-leaves] button").click()
+    page.wait_for_url(f"{base}/sign-in")
+    assert "not sent yet" in asked[0]
+    sign_in(page, base, me.account.login, PASSWORD)
+    expect(page.locator("#unsent")).to_be_hidden()
+    [event] = me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]["events"]
+    assert event["value"] == 20.4

@@ -49,7 +49,7 @@ const Outbox = {
   async keep(entry) {
     const db = await this.db();
     const offset_ms = await this.meta("offset_ms");
-    const account = await this.meta("account");
+    const account = document.body.dataset.account ?? (await this.meta("account"));
     const made = {
       taken_ms: Date.now(),
       offset_ms: offset_ms ?? null,
@@ -99,9 +99,15 @@ const Outbox = {
     await this.set_meta("offset_ms", told.now_ms - (asked_ms + back_ms) / 2);
     if (told.gone) await this.forget();
     if (!told.account) return false;
-    if (account && account !== told.account) await this.forget();
-    await this.set_meta("account", told.account);
+    await this.belongs_to(told.account);
     return told;
+  },
+  // Whoever is signed in: what another account took along goes.
+  async belongs_to(account) {
+    const before = await this.meta("account");
+    if (before === account) return;
+    if (before) await this.forget();
+    await this.set_meta("account", account);
   },
   // What was taken along goes; what was not sent stays.
   async forget() {
@@ -272,6 +278,8 @@ async function outbox_said() {
 addEventListener("outbox", outbox_said);
 addEventListener("online", () => Outbox.send());
 document.addEventListener("DOMContentLoaded", async () => {
+  const { account } = document.body.dataset;
+  if (account) await Outbox.belongs_to(account);
   await outbox_said();
   await Outbox.send();
 });
