@@ -15,13 +15,10 @@ const Outbox = {
   db() {
     this.opened ??= idb.openDB("plentar", 1, {
       upgrade(db) {
-        db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true }).createIndex(
-          "id",
-          "id",
-          {
-            unique: true,
-          },
-        );
+        const entries = db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true });
+        entries.createIndex("id", "id", { unique: true });
+        entries.createIndex("state", "state");
+        entries.createIndex("visit", "visit");
         db.createObjectStore("units", { keyPath: "unit" });
         db.createObjectStore("visits", { keyPath: "key" });
         db.createObjectStore("meta", { keyPath: "name" });
@@ -39,11 +36,17 @@ const Outbox = {
   async now_ms() {
     return Date.now() + ((await this.meta("offset_ms")) ?? 0);
   },
-  async entries() {
-    return (await this.db()).getAll("entries");
-  },
+  // What is kept or refused, in order.
   async unsent() {
-    return (await this.entries()).filter((entry) => entry.state !== "stored");
+    const db = await this.db();
+    const found = [
+      ...(await db.getAllFromIndex("entries", "state", "kept")),
+      ...(await db.getAllFromIndex("entries", "state", "refused")),
+    ];
+    return found.sort((a, b) => a.seq - b.seq);
+  },
+  async of_visit(key) {
+    return (await this.db()).getAllFromIndex("entries", "visit", key);
   },
   // Keep one: on the disk when this is done. The same id again is the same entry.
   async keep(entry) {
@@ -124,7 +127,7 @@ const Outbox = {
       if (contact === null) return "no-signal";
       if (contact === false) return "signed-out";
       const blocked = new Set();
-      for (const entry of await this.entries()) {
+      for (const entry of await this.unsent()) {
         if (entry.state === "refused" && this.SWITCHES.has(entry.path)) blocked.add(entry.visit);
         if (this.flying.has(entry.id)) blocked.add(entry.visit);
         if (entry.state !== "kept" || blocked.has(entry.visit)) continue;

@@ -148,8 +148,10 @@ document.addEventListener("input", (event) => {
 });
 for (const name of ["htmx:sendError", "htmx:timeout"])
   document.addEventListener(name, (event) => {
-    if (event.detail.requestConfig?.verb !== "post")
-      document.getElementById("alert").textContent = say("no-answer");
+    // What could not be sent is said by the queue, and not unsaid by a look that got no answer.
+    const alert = document.getElementById("alert");
+    if (event.detail.requestConfig?.verb !== "post" && !alert.textContent.trim())
+      alert.textContent = say("no-answer");
   });
 
 // Arrow keys go from part to part by where they lie on the drawing; Enter opens one to read it.

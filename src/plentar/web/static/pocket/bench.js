@@ -101,7 +101,7 @@ async function touch_call(call) {
 // --- the page --------------------------------------------------------------------------------------------------
 async function show() {
   Now.offset_ms = (await Outbox.meta("offset_ms")) ?? 0;
-  Now.entries = await Outbox.entries();
+  Now.entries = await Outbox.unsent();
   const all = await (await Outbox.db()).getAll("units");
   const asked = /unit=([^&]+)/.exec(location.hash)?.[1];
   const path = /^\/visits\/([^/]+)/.exec(location.pathname)?.[1];
@@ -131,7 +131,7 @@ function show_board(all) {
       return made("li", {}, link);
     }),
   );
-  const waits = Now.entries.filter((entry) => entry.state !== "stored");
+  const waits = Now.entries;
   $("queue-title").hidden = !waits.length;
   $("queue").replaceChildren(...waits.map((entry) => row_of_entry(entry, all)));
 }
@@ -177,7 +177,7 @@ async function show_unit() {
   if (!Now.visit) return;
   // What was stored before this came along, came along.
   const came_along = ({ state, stored_ms }) => state === "stored" && stored_ms <= Now.along_ms;
-  Now.entries = Now.entries.filter((one) => one.visit === Now.visit.key && !came_along(one));
+  Now.entries = (await Outbox.of_visit(Now.visit.key)).filter((one) => !came_along(one));
   draw(unit);
   show_stand();
   const before = unit.visit?.id === Now.visit.id ? unit.visit.rows : [];
@@ -274,9 +274,7 @@ async function begin() {
   await show();
 }
 async function answer(act, id) {
-  const entry =
-    Now.entries.find((one) => one.id === id) ??
-    (await Outbox.entries()).find((one) => one.id === id);
+  const entry = (await Outbox.unsent()).find((one) => one.id === id);
   if (act === "leave" && confirm(say("sure-leave-out"))) await Outbox.drop(id);
   if (act === "again") await Outbox.mark(id, { state: "kept", reason: "" });
   if (act === "join") {
