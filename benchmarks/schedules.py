@@ -46,7 +46,7 @@ DRAIN = """async () => {
   window.fetch = window.real ?? window.fetch;
   await new Promise((done) => setTimeout(done, 150));
   for (let n = 0; n < 40; n++) {
-    await Outbox.send();
+    await Outbox.send({ ifAvailable: false });
     const left = await Outbox.unsent();
     if (!left.length) return [];
     if (left.some((one) => one.state === "refused")) return left;

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Annotated, Any, TypeVar, get_origin
 
-from flask import Flask, g, request
+from flask import Flask, request
 from pydantic import BaseModel, BeforeValidator, Field, ValidationError
 from werkzeug.datastructures import MultiDict
 
@@ -124,10 +124,6 @@ class Form:
 
     typed: Mapping[str, str] = field(default_factory=dict)
     bad: BadInput | None = None
-
-    def __post_init__(self) -> None:
-        if self.bad is not None:
-            g.refusal = str(self.bad.reason)
 
     def value(self, name: str, otherwise: Any = "") -> str:
         return self.typed.get(name, str(otherwise))

@@ -48,7 +48,8 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture
 def context(browser: Browser) -> Iterator[BrowserContext]:
-    made = browser.new_context(viewport=DESK, accept_downloads=True)
+    """Without the service worker, which each new context would install; its own tests have it."""
+    made = browser.new_context(viewport=DESK, accept_downloads=True, service_workers="block")
     yield made
     made.close()
 

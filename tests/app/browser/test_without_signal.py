@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from plentar.core.door import judge
 from plentar.core.judge.diagnosis import diagnose
@@ -30,12 +30,12 @@ SMALL = {"width": 360, "height": 640}
 class Phone:
     """One person's phone: its browser keeps what it has in a folder, also when it is killed."""
 
-    def __init__(self, base: str, folder: Path, playwright: Any, size: dict[str, int]) -> None:
-        self.base, self.folder, self.playwright, self.size = base, folder, playwright, size
+    def __init__(self, base: str, folder: Path, browser: Browser, size: dict[str, int]) -> None:
+        self.base, self.folder, self.browser, self.size = base, folder, browser, size
         self.context = self.opened()
 
     def opened(self) -> BrowserContext:
-        return self.playwright.chromium.launch_persistent_context(
+        return self.browser.browser_type.launch_persistent_context(
             str(self.folder),
             executable_path="/usr/bin/chromium",
             args=ARGUMENTS,
@@ -67,17 +67,23 @@ class Phone:
 
 
 @pytest.fixture
-def phone_of(base: str, tmp_path: Path) -> Iterator[Callable[..., Any]]:
-    with sync_playwright() as playwright:
-        made: list[Phone] = []
+def phone_of(base: str, tmp_path: Path, browser: Browser) -> Iterator[Callable[..., Any]]:
+    made: list[Phone] = []
 
-        def opened(size: dict[str, int] = PHONE) -> Phone:
-            made.append(Phone(base, tmp_path / f"phone{len(made)}", playwright, size))
-            return made[-1]
+    def opened(size: dict[str, int] = PHONE) -> Phone:
+        made.append(Phone(base, tmp_path / f"phone{len(made)}", browser, size))
+        return made[-1]
 
-        yield opened
-        for phone in made:
-            phone.context.close()
+    yield opened
+    for phone in made:
+        phone.context.close()
+
+
+@pytest.fixture
+def context(browser: Browser) -> Iterator[BrowserContext]:
+    made = browser.new_context(viewport=DESK)
+    yield made
+    made.close()
 
 
 def take_along(phone: Phone, me: Somebody) -> None:

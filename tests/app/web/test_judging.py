@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import uuid
 from datetime import timedelta
-from types import SimpleNamespace
 
 from sqlalchemy import update
 
@@ -17,7 +16,7 @@ from plentar.core.visit.evidence import Evidence
 from plentar.files.visit_file import parse_visit_file
 from plentar.store.models import Visit
 from plentar.store.units import make_unit
-from plentar.web.visits.judging import JudgeView
+from plentar.web.visits.judging import card_of
 
 
 def post(me, address: str, **data):
@@ -124,9 +123,7 @@ def test_a_contact_read_with_its_coil_driven_stays_so_from_card_to_judge(somebod
     bench = me.start_visit("not-enough-heat")
     post(me, f"{bench}/power", state="proved-dead", proof=PROOF)
     card = NextReading(Quantity.OHMS, "S1.1", Setting(driven=True), Hazard.DEAD, 3.0, "", ())
-    view = JudgeView.__new__(JudgeView)
-    view.view = SimpleNamespace(unit=me.record.unit)
-    taken = soup(post(me, f"{bench}/take", **view._card(card, "Next", first=True).fields))
+    taken = soup(post(me, f"{bench}/take", **card_of(me.record.unit, card, "Next", first=True).fields))
     pad = taken.select_one(".pad form.reading")
     assert pad.select_one("[name=driven]").has_attr("checked")
     due = me.client.get(f"{bench}/preview", query_string=fields(pad) | {"value": "0.1"})

@@ -201,6 +201,10 @@ def routes(app: Flask):
         "pages.help_page",
         "pages.figures",
         "pages.health",
+        "pocket.contact",
+        "pocket.manifest",
+        "pocket.show",
+        "pocket.worker",
         "owner.by_link",  # whoever holds a link; tests/app/web/test_owner_links.py
         "owner.pdf_by_link",
         "choose.show",  # likewise; tests/app/web/test_people.py
@@ -298,7 +302,7 @@ def test_headers_and_no_inline_code(app, somebody, soup):
         assert not page.select("[style], style, script:not([src])")
         assert not re.search(r"\son[a-z]+=", answer.text)
         for link in page.select("[src], link[href]"):
-            assert (link.get("src") or link["href"]).startswith("/static/")
+            assert (link.get("src") or link["href"]).startswith(("/static/", "/app.webmanifest"))
     fresh = app.test_client().post(
         "/sign-in", data={"login": me.account.login, "password": "a long enough password"}
     )

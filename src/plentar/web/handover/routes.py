@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, g, redirect, render_template, request, url_for
 from pydantic import ValidationError
 
 from plentar.core.errors import BadInput
@@ -78,6 +78,8 @@ def _undone(record: VisitRecord) -> str:
 
 def page_of(record: VisitRecord, form: Form, suspected: Sequence[Finding] | None = ()) -> str:
     view = HandoverView(record)
+    if form.bad is not None:
+        g.refusal = str(form.bad.reason)
     return render_template(
         "handover/close.html",
         view=view,

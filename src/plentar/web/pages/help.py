@@ -37,6 +37,7 @@ OF_SCREEN: Mapping[str, str] = {
     "reports": "close-out",
     "photos": "close-out",
     "lane": "shop",
+    "pocket": "drawing",
     "rounds": "shop",
     "search": "shop",
     "parts": "shop",

@@ -8,8 +8,8 @@ const Outbox = {
   // These set how the unit stands: refused, what was done after them waits.
   // Entries that the page in front is sending by itself just now.
   flying: new Map(),
-  // Visits of which something waits that no page is sending.
-  waiting: new Set(),
+  // By visit what waits and no page is sending.
+  waiting: new Map(),
   SWITCHES: new Set(["start", "power", "calls", "wires", "take"]),
 
   db() {
@@ -119,8 +119,8 @@ const Outbox = {
   },
 
   // Send what is kept, in order. One page at a time does it. "sent", "waits", or why nothing can be sent.
-  send() {
-    return navigator.locks.request("plentar-outbox", { ifAvailable: true }, async (lock) => {
+  send(how = { ifAvailable: true }) {
+    return navigator.locks.request("plentar-outbox", how, async (lock) => {
       if (!lock) return "elsewhere";
       if (!(await this.unsent()).length) return "sent";
       const contact = await this.contact();
@@ -270,7 +270,9 @@ navigator.storage?.persist?.();
 async function outbox_said() {
   const place = document.getElementById("unsent");
   const waits = (await Outbox.unsent()).filter((entry) => !Outbox.flying.has(entry.id));
-  Outbox.waiting = new Set(waits.map((entry) => entry.visit));
+  Outbox.waiting = new Map();
+  for (const { id, visit } of waits)
+    Outbox.waiting.set(visit, [...(Outbox.waiting.get(visit) ?? []), id]);
   const count = waits.length;
   if (place) {
     place.hidden = !count;
@@ -299,10 +301,10 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   const [, visit, path] = requestConfig.path.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [];
   const fields = [...requestConfig.formData].filter(([name]) => name !== "csrf_token");
   const kept = Outbox.keep({ id, url: requestConfig.path, visit, path, fields });
-  if (Outbox.waiting.has(visit)) {
+  if ((Outbox.waiting.get(visit) ?? []).some((other) => other !== id)) {
     event.preventDefault();
     kept
-      .then(() => Outbox.send())
+      .then(() => Outbox.send({ ifAvailable: false }))
       .then((done) => (done === "sent" ? location.reload() : outbox_told()));
   } else {
     Outbox.flying.set(id, kept);
@@ -313,12 +315,14 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   if (event.detail.requestConfig?.verb !== "post" || !Outbox.flying.has(id)) return;
   const status = event.detail.xhr?.status ?? 0;
   await Outbox.flying.get(id);
-  Outbox.flying.delete(id);
   // Stored, or refused to somebody who stands before it.
-  if (status >= 200 && status < 500 && status !== 429) await Outbox.drop(id);
-  else outbox_told();
+  const over = status >= 200 && status < 500 && status !== 429;
+  if (over) await Outbox.drop(id);
+  Outbox.flying.delete(id);
+  if (!over) outbox_told();
 });
 function outbox_told() {
+  Outbox.changed();
   document.getElementById("alert").textContent = say("kept");
 }
 // Nobody leaves with something unsent and does not know it.

@@ -257,6 +257,7 @@ def open_visit(unit_id: uuid.UUID) -> Answer:
     try:
         entry = parse_entry(ComplaintEntry, request.form)
     except BadInput as bad:
+        g.refusal = str(bad.reason)
         return unit_page(record, None, Form(request.form, bad)), 422
     begun = {"started_at": at} if (at := taken_at()) else {}
     try:

@@ -19,7 +19,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.pocket.note": "Note",
     "page.pocket.close-out": "How the unit is left",
     "page.pocket.left-how": "Left how",
-    "page.pocket.close-is-asked": "With signal the program looks at all readings before the visit is closed. It may refuse “in service”; the reason then stands under “Not sent yet”.",
+    "page.pocket.close-is-asked": "It is closed with signal, once all readings are looked at. “In service” may be refused.",
     "page.pocket.close-keep": "Close out",
     "page.pocket.reading": "Reading",
     "page.pocket.keep": "Keep",
