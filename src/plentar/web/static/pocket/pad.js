@@ -70,7 +70,8 @@ function open_pad(name, quantity = "") {
     keys.hidden = keys.classList.contains("tone") !== tone;
   for (const key of pad.querySelectorAll("[data-ohms]")) key.hidden = read.quantity !== "ohms";
   const heated = !read.dead_only && stand.calls.some((call) => Now.unit.heat_calls.includes(call));
-  pad.querySelector(".past").textContent = Now.unit.past[`${name} ${read.quantity} ${heated}`] ?? "";
+  pad.querySelector(".past").textContent =
+    Now.unit.past[`${name} ${read.quantity} ${heated}`] ?? "";
   pad.querySelector(".sign").textContent = read.sign;
   pad.querySelector(".caution-line").textContent = read.caution;
   pad.querySelector(".acts").hidden = !point.acts;
