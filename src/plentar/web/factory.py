@@ -102,8 +102,8 @@ def create_app(config: Config) -> Flask:
     entry.init_app(app)
     errors.init_app(app)
     assets.init_app(app)
-    taken.init_app(app)
     app.after_request(set_headers)
+    taken.init_app(app)  # what it answers gets its headers after it
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)
     app.wsgi_app = Guard(app.wsgi_app, config.hosts, config.proxies)  # type: ignore[assignment, method-assign]

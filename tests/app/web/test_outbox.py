@@ -43,6 +43,7 @@ def begun(me: Somebody, at: datetime) -> str:
     """A visit that was begun without signal."""
     answer = sent(me, f"/units/{me.unit_id}/visits", at, complaint="not-enough-heat")
     assert answer.get_json()["state"] == "stored", answer.text
+    assert answer.headers["Cache-Control"] == "no-store"
     return f"/visits/{answer.get_json()['visit']}"
 
 
