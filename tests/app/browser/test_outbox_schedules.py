@@ -76,8 +76,8 @@ def test_killed_while_five_hundred_are_sent(
     sending: Any = page.evaluate("() => { Outbox.send(); return true; }")
     assert sending
     seen = 0
-    for turn in range(1, 4):
-        while len(stored(session, me.unit_id)) < min(count, 120 * turn):
+    for turn in range(1, 3):
+        while len(stored(session, me.unit_id)) < min(count, 160 * turn):
             page.wait_for_timeout(50)
             page.evaluate("() => { Outbox.send(); }")
         os.killpg(server.pid, signal.SIGKILL)
