@@ -30,6 +30,8 @@ LEAST_TIME_S = 0.1
 LEAST_STEP_S = 1.0
 #: About what an event takes.
 EVENT_BYTES = 600
+#: Why an entry that came late stays out until somebody confirms it; a code, also in the visit file.
+LATE = "late"
 _PARSED: Cache[uuid.UUID, tuple[dict[int, Event], int]] = Cache(
     "parsed events", 32 * MEGABYTE, lambda parsed: parsed[1]
 )
@@ -46,6 +48,12 @@ class StoredEvent:
     body: dict[str, Any]
     struck_at: str | None = None
     struck_reason: str | None = None
+
+    @property
+    def waits(self) -> bool:
+        """It came late, and is no evidence until somebody confirms it; what is struck out with that word
+        has no clock of its own."""
+        return self.struck_reason == LATE and "clock" in self.body
 
 
 @dataclass(frozen=True, slots=True)

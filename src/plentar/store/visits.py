@@ -23,7 +23,7 @@ from plentar.files.visit_json import AnsweredJson, LookedJson, NoteJson, PlateCh
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import Conflict, NotFound
 from plentar.store.models import Account, UnitVersion, Visit, VisitEvent, VisitNote, now
-from plentar.store.record import StoredEvent, VisitRecord, VisitRow, check_still_fits
+from plentar.store.record import LATE, StoredEvent, VisitRecord, VisitRow, check_still_fits
 from plentar.store.signing_in import SIGNED_IN, signed_in_by
 from plentar.store.units import UnitRecord, checked_version
 from plentar.store.visit_lists import visits_of_unit
@@ -35,8 +35,6 @@ PICTURE = {"jpeg"}
 ANOTHER_BEGAN = say("store.visits.another-visit-has-begun")
 #: How long after it was closed a visit may be opened again.
 REOPENED_WITHIN = timedelta(days=1)
-#: Why an entry that came late stays out until somebody confirms it; a code, also in the visit file.
-LATE = "late"
 _VISIT = [getattr(Visit, name) for name in VisitRow.__dataclass_fields__]
 _WANTED = Visit.shop_id == bindparam("shop"), Visit.id == bindparam("visit")
 #: Locked before the server's functions read what it holds: they see what those before have committed.
@@ -218,11 +216,11 @@ def append_event(
             if _same(known.body, body):
                 return record
             raise Conflict(phrase("store.visits.this-entry-was-already"))
-    if record.late and not in_place and not STRUCK_OUT & set(body):
+    late = record.late and not in_place
+    if late and not STRUCK_OUT & set(body):
         _note_late(session, record, event, client_id, by)
         return record
     recorded_at = now()
-    struck = (recorded_at, LATE) if record.late and not in_place else (None, None)
     values = {
         "shop_id": record.row.shop_id,
         "visit_id": record.row.id,
@@ -231,8 +229,8 @@ def append_event(
         "body": body,
         "recorded_by": by,
         "recorded_at": recorded_at,
-        "struck_at": struck[0],
-        "struck_reason": struck[1],
+        "struck_at": recorded_at if late else None,
+        "struck_reason": LATE if late else None,
     }
     event_id = session.connection().execute(_APPEND, values).scalar_one_or_none()
     if event_id is None:  # the same entry, sent twice at once: the other has stored it by now
@@ -241,7 +239,7 @@ def append_event(
         return append_event(session, fresh, event, client_id, by, in_place=in_place)
     if not record.late:
         _note_step(session, record, by)
-    out = (recorded_at.isoformat(), LATE) if struck[0] else (None, None)
+    out = (recorded_at.isoformat(), LATE) if late else (None, None)
     return record.with_event(StoredEvent(event_id, str(client_id), event.t_s, body, *out))
 
 
@@ -340,7 +338,7 @@ def strike(session: Session, record: VisitRecord, event_id: int, reason: str) ->
         raise Conflict(phrase("store.visits.only-struck-out", struck_out=", ".join(sorted(STRUCK_OUT))))
     if "by" in event.body:
         check_still_fits(record.plate, record, phrase("store.visits.device-before"), without=event_id)
-    if event.struck_at is None or event.struck_reason == LATE:
+    if event.struck_at is None or event.waits:
         _set_struck(session, record, event_id, now(), reason)
 
 
@@ -352,7 +350,7 @@ def confirm_late(session: Session, record: VisitRecord, event_id: int) -> None:
     event = next((event for event in record.events if event.id == event_id), None)
     if event is None:
         raise NotFound(phrase("store.visits.no-such-entry"))
-    if event.struck_reason != LATE:
+    if not event.waits:
         raise Conflict(phrase("store.visits.entry-does-not-wait"))
     counted = replace(event, struck_at=None, struck_reason=None)
     events = [counted if known.id == event_id else known for known in record.events]

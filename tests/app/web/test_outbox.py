@@ -91,6 +91,24 @@ def test_what_came_late_is_no_evidence_until_somebody_says_so(somebody: Callable
     ]
     assert "struck" not in visit
     assert me.client.post(confirm).status_code == 409  # it waits no more
+    # Struck out by hand, with whatever word, an entry does not wait.
+    me.read(bench, "C1", "volts", "240")
+    page = me.client.get(bench).text
+    strike = page.partition('/strike"')[0].rpartition('href="')[2] + "/strike"
+    assert me.client.post(strike, data={"reason": LATE}).status_code == 302
+    assert "/confirm" not in me.client.get(bench).text
+
+
+def test_a_call_on_the_tape_that_waited_is_a_fact(somebody: Callable[[], Somebody]) -> None:
+    """20 A with nothing called bars W1 for whoever stands there, and not the record of what was done."""
+    me, then = somebody(), datetime.now(UTC) - timedelta(hours=1)
+    bench = begun(me, then)
+    assert amps(me, bench, then + timedelta(seconds=300), "20.4").get_json()["state"] == "stored"
+    now_there = {"client_id": str(uuid.uuid4()), "call": "W1"}
+    assert me.client.post(f"{bench}/tape/call", data=now_there).status_code == 422
+    waited = sent(me, f"{bench}/tape/call", then + timedelta(seconds=310), call="W1")
+    assert waited.get_json()["state"] == "stored", waited.text
+    assert exported(me, bench)["events"][-1]["calls"] == ["W1"]
 
 
 def test_a_switch_that_came_late_moves_nothing(somebody: Callable[[], Somebody]) -> None:

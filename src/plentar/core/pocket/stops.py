@@ -154,11 +154,10 @@ class PocketStops:
         if unit.blower is None or not unit.elements:
             return None
         heat = next(s for s in self.pocket.usual if s.calls and s.calls == unit.heat_calls)
-        first, still = unit.elements[0], Quantity.AMPS
+        first = unit.elements[0]
         t_s = CALLED_S + self.pocket.settled_s
-        amps = 10 * floor_of(first)
-        drawn = Reading(t_s=t_s, quantity=still, at=first.id, value=amps)
-        stands = Reading(t_s=t_s, quantity=still, at="blower", value=0.0)
+        drawn = Reading(t_s=t_s, quantity=A, at=first.id, value=10 * floor_of(first))
+        stands = Reading(t_s=t_s, quantity=A, at="blower", value=0.0)
         visit = self.pocket.evidence(heat).visit
         events = (*visit.events, drawn, stands)
         evidence = Evidence(unit, Visit(settings=visit.settings, events=events))

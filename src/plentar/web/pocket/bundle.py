@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Any
 
 from plentar.core.pocket.stops import kind_of
+from plentar.core.pocket.verdicts import Pocket
 from plentar.core.safety.latch import standing
 from plentar.core.unit.parts import HEAT_CALLS
-from plentar.core.unit.points import Point, points, resolve
+from plentar.core.unit.points import Point
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Settings, Visit
 from plentar.core.visit.evidence import Evidence
@@ -20,14 +20,13 @@ from plentar.store.units import UnitRecord
 from plentar.store.visits import records_of_unit
 from plentar.web.database import database
 from plentar.web.drawings import control_side, line_side, surroundings
-from plentar.web.people import me
 from plentar.web.pocket.plan import plan_of
 from plentar.web.pocket.tables import judged_by, kind_to_json
 from plentar.web.showing import local
 from plentar.web.visits.log_rows import LogRow
 from plentar.web.visits.pad import caution_of
 from plentar.web.visits.view import BenchView, proof_of
-from plentar.words import language, measures, phrase
+from plentar.words import measures, phrase
 from plentar.words.dates import month
 
 #: What is seen or heard to act.
@@ -44,20 +43,18 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
     ``settings`` are the shop's, of a visit that is begun without signal."""
     unit = visit.unit if visit else record.unit
     settings_now = SettingsJson.model_validate(visit.row.settings if visit else settings).to_core()
-    scene = Scene(link=lambda part: f"#at={part}", by_label=False)
+    scene = Scene(link=lambda part: f"#at={part}")
     return {
         "unit": str(record.row.id),
         "label": unit.label,
         "place": record.row.place,
-        "account": str(me().id),
-        "language": language(),
         "made_ms": round(1000 * now().timestamp()),
         "drawing": {
             "line": line_side(unit, scene),
             "control": control_side(unit, scene),
             "around": surroundings(unit, scene),
         },
-        "points": [_point(point) for point in _every_point(unit)],
+        "points": [_point(point) for point in Pocket(unit, settings_now).points],
         "parts": sorted(unit.components),
         "proof": proof_of(unit),
         "past": _past(record),
@@ -82,17 +79,10 @@ def _past(record: UnitRecord) -> dict[str, str]:
     return found
 
 
-def _every_point(unit: Unit) -> Iterable[Point]:
-    yield from points(unit)
-    for element in unit.elements:
-        yield resolve(unit, f"{element.id}.in:ground")
-
-
 def _point(point: Point) -> dict[str, Any]:
     return {
         "name": point.name,
         "title": str(point.title),
-        "kind": point.kind,
         "acts": point.kind in ACTS,
         "reads": [
             {

@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from plentar.core.judge.diagnosis import reads_in_words
 from plentar.core.pocket.plan import Step
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.evidence import Evidence
@@ -29,8 +28,6 @@ def _step(unit: Unit, step: Step) -> dict[str, Any]:
             {
                 "low": float(outcome.low),
                 "high": float(outcome.high) if outcome.high < float("inf") else None,
-                "reads": str(reads_in_words(outcome, step.reading.quantity if step.reading else None)),
-                "means": str(outcome.means),
                 "step": _step(unit, after),
             }
             for outcome, after in step.then
@@ -47,7 +44,6 @@ def _card(unit: Unit, step: Step) -> dict[str, Any]:
         "steps": list(card.steps),
         "caution": f"{card.shape} {card.caution}",
         "minutes": card.minutes,
-        "why": card.why,
         "at": card.at,
         "quantity": card.fields["quantity"],
     }

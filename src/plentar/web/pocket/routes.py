@@ -40,6 +40,7 @@ def show() -> str:
     return render_template(
         "pocket/pocket.html",
         words=json.dumps(pocket_words(), ensure_ascii=False),
+        good_for_days=GOOD_FOR_DAYS,
         complaints=complaints(),
         outcomes=outcomes(),
         safety=help.help_page(help.SAFETY),
@@ -65,8 +66,8 @@ def manifest() -> Response:
         "start_url": url_for("lane.show"),
         "scope": "/",
         "display": "standalone",
-        "background_color": "#12202b",
-        "theme_color": "#12202b",
+        "background_color": "#1d2327",
+        "theme_color": "#1d2327",
         "icons": [
             {"src": asset(f"icon-{size}.png"), "sizes": f"{size}x{size}", "type": "image/png"}
             for size in (192, 512)
@@ -117,7 +118,7 @@ def route() -> Response:
         for unit_id in chosen
         if unit_id in known
     ]
-    return jsonify(units=units, account=str(me().id), good_for_days=GOOD_FOR_DAYS)
+    return jsonify(units=units, account=str(me().id))
 
 
 @pocket.get("/pocket/units/<uuid:unit_id>.json")

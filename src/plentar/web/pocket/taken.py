@@ -15,7 +15,8 @@ from flask_login import current_user
 
 from plentar.core.errors import BadInput
 from plentar.store.models import now
-from plentar.store.visits import LATE, stored_as
+from plentar.store.record import LATE
+from plentar.store.visits import stored_as
 from plentar.web.database import database
 from plentar.web.people import me
 from plentar.words import phrase

@@ -24,7 +24,7 @@ from plentar.web.tape.view import TapeView
 from plentar.web.tape.years import years_of
 from plentar.web.units.history import history_at
 from plentar.web.visits.answers import mine
-from plentar.web.visits.gates import check_bars, suspected_in
+from plentar.web.visits.gates import check_bars, suspected_before
 from plentar.words import phrase
 
 tape = Blueprint("tape", __name__, url_prefix="/visits/<uuid:visit_id>/tape")
@@ -53,7 +53,7 @@ def seen(visit_id: uuid.UUID) -> Answer:
 @tape.post("/call")
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
-    suspected = suspected_in(visit_id)
+    suspected = suspected_before(visit_id)
     record = _to_write(visit_id)
     entry = parse_entry(CallEntry, request.form)
     t_s = entry.when_s(record)

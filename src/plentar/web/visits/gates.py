@@ -20,6 +20,7 @@ from plentar.store.visits import add_note, find_visit
 from plentar.web.database import database
 from plentar.web.judge_pool import SWITCH_S, Busy
 from plentar.web.people import me
+from plentar.web.pocket.taken import waited
 from plentar.web.visits.view import BenchView
 from plentar.words import phrase
 
@@ -38,6 +39,11 @@ def suspected_in(visit_id: uuid.UUID, patience_s: float = SWITCH_S) -> tuple[Fin
         return view.suspected if not view.diagnosis.left_out else None
     except Busy:
         return None
+
+
+def suspected_before(visit_id: uuid.UUID) -> tuple[Finding, ...] | None:
+    """The same before a switch; of one that was moved a while ago nobody asks."""
+    return None if waited() else suspected_in(visit_id)
 
 
 def not_checked(record: VisitRecord, what: str, suspected: Sequence[Finding] | None) -> None:
@@ -104,7 +110,9 @@ def check_bars(
     suspected: Sequence[Finding] | None = (),
 ) -> None:
     """Raise BadInput where an open stop, or a swap that is not through, bars what is to be switched
-    on or called."""
+    on or called. What was moved a while ago is a fact, and asks for no leave."""
+    if waited():
+        return
     sheets = open_sheets(record.unit, record.core().events) if power else []
     if sheets:
         first = sheets[0]

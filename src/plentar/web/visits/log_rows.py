@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from plentar.core.judgement import ReadingJudgement
 from plentar.core.visit.state import state_in_words
 from plentar.store.record import StoredEvent
-from plentar.store.visits import LATE
 from plentar.web.showing import verdict
 from plentar.words import phrase
 from plentar.words.numbers import clock
@@ -41,7 +40,7 @@ class LogRow:
     @property
     def is_late(self) -> bool:
         """It came after something later, and is no evidence until somebody confirms it."""
-        return self.event.struck_reason == LATE
+        return self.event.waits
 
     @property
     def reason(self) -> str:

@@ -37,7 +37,6 @@ from plentar.web.database import database
 from plentar.web.entry import Entry, parse_entry, seconds_of_a_day
 from plentar.web.judge_pool import PAGE_S, Busy
 from plentar.web.people import finds_visit, me, signed_in
-from plentar.web.pocket.taken import waited
 from plentar.web.visits.answers import changed, keep_note, mine
 from plentar.web.visits.entry import (
     AnswerEntry,
@@ -56,6 +55,7 @@ from plentar.web.visits.gates import (
     is_on,
     not_checked,
     state_of,
+    suspected_before,
     suspected_in,
 )
 from plentar.web.visits.guided import TestView
@@ -214,7 +214,7 @@ def take(visit_id: uuid.UUID) -> Answer:
 
     Proving dead is not done by a touch: the pad's own gate asks for it.
     """
-    suspected = suspected_in(visit_id)
+    suspected = suspected_before(visit_id)
     record = mine(visit_id, to_write=True)
     wanted = parse_entry(TakeEntry, request.form)
     seconds, now = record.elapsed_s, state_of(record)
@@ -348,20 +348,19 @@ def confirm(visit_id: uuid.UUID, event_id: int) -> Answer:
 @signed_in
 def power(visit_id: uuid.UUID) -> Answer:
     """A breaker moved, or the unit proved dead by its three checks."""
-    done = waited()
-    suspected = suspected_in(visit_id) if request.form.get("state") == ON and not done else ()
+    suspected = suspected_before(visit_id) if request.form.get("state") == ON else ()
     record = mine(visit_id, to_write=True)
     entry = parse_entry(PowerEntry, request.form)
     proved = entry.state == PROVED_DEAD
     if proved:
         _check_proof(record, entry.proof)
     circuit = None if proved else entry.circuit or None
-    if entry.state == ON and not done:
+    if entry.state == ON:
         closing = [circuit] if circuit else [c.id for c in record.unit.circuits]
         check_bars(record, closing, suspected=suspected)
     if entry.state == ON:
         said = phrase("visits.routes.power", value=circuit or phrase("all-circuits"))
-        not_checked(record, said, None if done else suspected)
+        not_checked(record, said, suspected)
     _store(record, Power(t_s=record.elapsed_s, state=entry.state, circuit=circuit), entry)
     return changed(visit_id, entry.at, driven=entry.driven)
 
@@ -378,13 +377,11 @@ def _check_proof(record: VisitRecord, ticked: frozenset[str]) -> None:
 @signed_in
 def call(visit_id: uuid.UUID) -> Answer:
     """What the thermostat asks for from now on."""
-    done = waited()
-    suspected = None if done else suspected_in(visit_id)
+    suspected = suspected_before(visit_id)
     record = mine(visit_id, to_write=True)
     entry = parse_entry(CallsEntry, request.form)
     asked = entry.asked(state_of(record).calls)
-    if not done:
-        check_bars(record, calls=asked, suspected=suspected)
+    check_bars(record, calls=asked, suspected=suspected)
     if raised := asked - state_of(record).calls:
         not_checked(record, phrase("visits.routes.called", raised=listed(sorted(raised))), suspected)
     _store(record, Calls(t_s=record.elapsed_s, calls=asked), entry)

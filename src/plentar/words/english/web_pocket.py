@@ -33,7 +33,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "pocket.say.photo": "Photo: {shows}",
     "pocket.say.seen-off": "{part} seen off",
     "pocket.say.seen-on": "{part} seen on",
-    "pocket.say.along": "{n} units, as of {when}. Good for 14 days.",
+    "pocket.say.along": "{n} units, as of {when}. Good for {days} days.",
     "pocket.say.at-most": "Should not read more than {due}",
     "pocket.say.barred": "Not now. {stop}",
     "pocket.say.made-safe": "Made safe",

@@ -5,6 +5,7 @@ const WORDS = JSON.parse(document.body.dataset.words);
 function say(code, values = {}) {
   return WORDS[code].replace(/\{(\w+)\}/g, (_, name) => values[name]);
 }
+const GOOD_FOR_DAYS = Number(document.body.dataset.goodForDays);
 const $ = (id) => document.getElementById(id);
 function made(tag, values = {}, ...inside) {
   const one = Object.assign(document.createElement(tag), values);
@@ -51,7 +52,7 @@ async function open_visit(unit) {
 }
 const seconds_now = () => Math.max(0, (Date.now() + Now.offset_ms - Now.visit.started_ms) / 1000);
 const seconds_of = (entry) =>
-  Math.max(0, (entry.taken_ms + Now.offset_ms - Now.visit.started_ms) / 1000);
+  Math.max(0, (entry.taken_ms + (entry.offset_ms ?? Now.offset_ms) - Now.visit.started_ms) / 1000);
 
 // Everything that was done, the server's and what is kept here, in order.
 function events() {
@@ -118,7 +119,7 @@ async function show() {
 function show_board(all) {
   const from_ms = Math.min(...all.map((unit) => unit.made_ms));
   $("along").textContent = all.length
-    ? say("along", { n: all.length, when: moment(from_ms) })
+    ? say("along", { n: all.length, when: moment(from_ms), days: GOOD_FOR_DAYS })
     : say("nothing-along");
   $("units").replaceChildren(
     ...all.map((unit) => {
@@ -378,7 +379,7 @@ async function signal() {
     : say(words);
 }
 document.addEventListener("DOMContentLoaded", async () => {
-  await Outbox.expire(14);
+  await Outbox.expire(GOOD_FOR_DAYS);
   await show();
   await signal();
 });
