@@ -5,9 +5,11 @@ from __future__ import annotations
 import pytest
 
 from plentar.core.budget import budget
+from plentar.core.pocket.pairs import PocketPairs
 from plentar.core.pocket.plan import pocket_plan
 from plentar.core.pocket.stops import PocketStops
 from plentar.core.pocket.verdicts import DueAt, Pocket, Setting
+from plentar.core.pocket.windows import watched
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Calls, Reading, Settings, Visit
@@ -97,10 +99,47 @@ def test_stops_from_their_own_values_on(pocket: Pocket) -> None:
     assert ("on:W1", "E1", A) not in rows
     without = stops.without_blower()
     assert without is not None
-    assert (without.stop.code, set(without.draws)) == ("heat-without-blower", {"E1", "E2"})
+    assert without.stop.code == "heat-without-blower"
+    # A twentieth of an element's amps at it and along its rung; half of them in the feed.
+    assert without.draws["E1"] == without.draws["S1.1"] == pytest.approx(0.05 * 5000 / 240)
+    assert without.draws["C1"] == pytest.approx(0.5 * 5000 / 240)
     # A phone takes the breaker of the circuit, and heat, by what the stop bars.
     assert {str(bar) for bar in without.stop.bars} == {"heat"}
     assert {str(bar) for bar in uncalled.stops[0].bars} == {"breaker", "loads"}
+
+
+def test_stops_that_readings_raise_together(pocket: Pocket) -> None:
+    """Ten watts at a switch; at a limit twenty, or 50 mΩ; a feed's loss less 0.6 V and 0.3 % of the meters, a wire of
+    2 × 10 mΩ that may be twice as long, and two poles of 2 mΩ."""
+    pairs = PocketPairs(pocket)
+    joints = {joint.point: joint for joint in pairs.joints()}
+    assert set(joints) == {f"{part}{n}" for part in ("S1.", "TL", "FL") for n in (1, 2)}
+    switch, limit = joints["S1.1"], joints["TL1"]
+    assert (switch.watts, switch.ohms) == (pytest.approx(10), 0)
+    assert (limit.watts, limit.ohms) == (pytest.approx(20), pytest.approx(0.05))
+    assert switch.stop.component == "S1.1"
+    [feed] = pairs.feeds()
+    assert (feed.per_line, feed.per_lug) == (pytest.approx(1 - 0.003), pytest.approx(-1))
+    assert feed.per_amp == pytest.approx(-(2 * 2 * 0.010 + 2 * 0.002))
+    assert feed.fixed == pytest.approx(-0.6)
+    [legs] = pairs.legs()
+    # An element's own 20.8 A, at 0.8 to 1.12 of its volts and a tenth either way, may be a wire that was missed.
+    assert legs.rungs[0] == (pytest.approx(0.9 * 0.8 * 5000 / 240), pytest.approx(1.1 * 1.12 * 5000 / 240))
+
+
+def test_windows_count_from_what_starts_each_clock(unit: Unit) -> None:
+    """Both strips of a double sequencer by W1; the blower by G, and with the switch that it is tied to."""
+    moves = {(row.part, row.action): row for row in watched(unit)}
+    switch = unit.switch_by_id["S1.1"]
+    [way] = moves["S1.1", "on"].ways
+    assert (way.calls, way.after, way.window_s) == (("W1",), "", switch.on_s)
+    blower = {way.calls: way.after for way in moves["blower", "on"].ways}
+    assert blower[("G",)] == ""
+    assert blower[("W1",)] in unit.switch_by_id
+    assert moves["S1.1", "on"].drawn_at == {
+        "E1": pytest.approx(0.05 * 5000 / 240),
+        "S1.1": pytest.approx(0.05 * 5000 / 240),
+    }
 
 
 def test_the_plan_goes_two_deep_and_no_deeper_than_its_time(unit: Unit) -> None:

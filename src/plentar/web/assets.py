@@ -19,7 +19,10 @@ ON_PHONES = (
     "outbox.js",
     "pocket/judge.js",
     "pocket/stops.js",
+    "pocket/together.js",
+    "pocket/windows.js",
     "pocket/pad.js",
+    "pocket/hands.js",
     "pocket/next.js",
     "pocket/bench.js",
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from random import Random
@@ -16,9 +17,11 @@ from plentar.core.expected import Asked
 from plentar.core.expected.rules import expected_at
 from plentar.core.quantity import Quantity
 from plentar.core.safety.latch import course, standing
+from plentar.core.timing.moves import Timing
+from plentar.core.timing.tape import tape_of
 from plentar.core.unit.points import Point, points, resolve
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Calls, Event, Power, Reading, Settings, Visit
+from plentar.core.visit.events import Calls, Event, Observed, Power, Reading, Settings, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.files.events_json import event_to_json
 from plentar.store.demo.plates import plates
@@ -26,8 +29,11 @@ from plentar.web.pocket.tables import judged_by
 
 SCRIPTS = Path(plentar.web.__file__).parent / "static" / "pocket"
 VISITS_EACH = 5
-#: The stops that a phone finds by itself, but for those that a feed's amps raise.
+#: The stops that a phone always finds by itself.
 OWN = ("draw-without-call E", "element-to-ground", "live-when-off")
+#: Those of several readings: a phone finds most, and none that the program would not.
+TOGETHER = ("joint-heat", "ground-current", "draw-without-call C")
+WINDOWS = "([events, t_s]) => pocket_windows(unit, events, t_s)"
 ASK = """([events, t_s, asked]) => asked.map(([at, quantity, value]) => {
   const due = pocket_due(unit, events, t_s, at, quantity);
   if (!due) return null;
@@ -40,7 +46,7 @@ STOPS = "(events) => pocket_stops(unit, events).map((stop) => `${stop.code} ${st
 @pytest.fixture(scope="module")
 def scripts(browser: Browser) -> Iterator[Page]:
     page = browser.new_page()
-    for name in ("judge.js", "stops.js"):
+    for name in ("judge.js", "together.js", "windows.js", "stops.js"):
         page.add_script_tag(path=SCRIPTS / name)
     yield page
     page.close()
@@ -89,6 +95,63 @@ def drawn_visit(random: Random, unit: Unit) -> tuple[list[Event], float]:
     return events, later()
 
 
+def drawn_pairs(random: Random, unit: Unit) -> list[Event]:
+    """What is clamped and read across under heat: legs, feeds ahead and behind, joints of a rung."""
+    events: list[Event] = []
+    names = {point.name for point in points(unit)}
+    sets = [set(), {"G"}, {"W1", "G"}, unit.heat_calls, unit.heat_calls | {"G"}]
+    t_s = 0.0
+
+    def read(quantity: Quantity, at: str, value: float) -> None:
+        nonlocal t_s
+        t_s = round(t_s + 0.4, 1)
+        if at in names:
+            events.append(Reading(t_s=t_s, quantity=quantity, at=at, value=round(max(0.0, value), 2)))
+
+    for _ in range(random.randint(3, 12)):
+        t_s = round(t_s + random.choice([1, 5, 30, 100, 400]) * random.random() + 0.2, 1)
+        circuit, element = random.choice(unit.circuits), random.choice(unit.elements)
+        part = random.choice(element.rung)
+        kind = random.random()
+        if kind < 0.2 and (calls := frozenset(random.choice(sets))) <= set(unit.calls):
+            events.append(Calls(t_s=t_s, calls=calls))
+        elif kind < 0.25:
+            events.append(Power(t_s=t_s, state=random.choice(["on", "on", "off"])))
+        elif kind < 0.45:
+            volts = circuit.rated_volts * random.uniform(0.9, 1.05)
+            read(Quantity.VOLTS, f"{circuit.id}.line", volts)
+            read(Quantity.VOLTS, circuit.id, volts - random.choice([0.5, 2, 4, 9]))
+        elif kind < 0.6:
+            amps, apart = random.choice([0, 0.5, 3, 20, 41]), random.choice([0, 0.4, 1.5, 2.5, 7, 30])
+            read(Quantity.AMPS, random.choice([circuit.id, f"{circuit.id}.l1"]), amps)
+            read(Quantity.AMPS, f"{circuit.id}.l2", amps + random.choice([-1, 1]) * apart)
+        elif kind < 0.8:
+            read(Quantity.AMPS, element.id, random.choice([0, 0.3, 1.2, 20, 20.8, 41]))
+        else:
+            read(Quantity.VOLTS, part, random.choice([0, 0.1, 0.3, 0.6, 1, 2, 4, 30, 240]))
+    return events
+
+
+def drawn_runs(random: Random, unit: Unit) -> tuple[list[Event], float]:
+    """Calls, and what is seen to act or clamped meanwhile, in any order; and when it is looked at."""
+    events: list[Event] = []
+    parts = [*unit.switch_by_id, "blower"]
+    sets = [set(), set(), {"W1"}, {"W1", "G"}, {"G"}, unit.heat_calls | {"G"}]
+    t_s = 0.0
+    for _ in range(random.randint(2, 14)):
+        t_s = round(t_s + random.choice([1, 10, 40, 100, 400, 900]) * random.random() + 0.2, 1)
+        kind = random.random()
+        if kind < 0.45 and (calls := frozenset(random.choice(sets))) <= set(unit.calls):
+            events.append(Calls(t_s=t_s, calls=calls))
+        elif kind < 0.85:
+            action = random.choice(["on", "on", "off"])
+            events.append(Observed(t_s=t_s, part=random.choice(parts), action=action))
+        else:
+            at = random.choice([*(e.id for e in unit.elements), "blower"])
+            events.append(Reading(t_s=t_s, quantity=Quantity.AMPS, at=at, value=random.choice([0, 20.8])))
+    return events, round(t_s + random.choice([0, 5, 60, 300]), 1)
+
+
 def as_phone_has_it(events: list[Event]) -> list[dict[str, Any]]:
     found = [event_to_json(event) for event in events]
     return [e | ({"value": float(e["value"])} if "value" in e else {}) | {"own": True} for e in found]
@@ -99,8 +162,7 @@ def test_a_phone_says_what_the_program_says(scripts: Page) -> None:
     random = Random(7)
     told = 0
     for door, unit in plates().items():
-        data = judged_by(unit, Settings()) | {"stops": [], "visit": None}
-        scripts.evaluate("(data) => { window.unit = data; }", json.loads(json.dumps(data, default=float)))
+        taken_along(scripts, unit)
         for _ in range(VISITS_EACH):
             events, t_s = drawn_visit(random, unit)
             evidence = Evidence(unit, Visit(settings=Settings(), events=tuple(events)))
@@ -125,7 +187,47 @@ def test_a_phone_says_what_the_program_says(scripts: Page) -> None:
     assert told > 1500, told  # of some 6,500 asked; the others wait for signal
 
 
-def assert_stops(scripts: Page, evidence: Evidence, events: list[Event]) -> None:
+def taken_along(scripts: Page, unit: Unit) -> None:
+    data = judged_by(unit, Settings()) | {"stops": [], "visit": None}
+    scripts.evaluate("(data) => { window.unit = data; }", json.loads(json.dumps(data, default=float)))
+
+
+def test_stops_of_several_readings_are_the_programs(scripts: Page) -> None:
+    """Joints by volts and amps, feeds by both ends, legs of a feed: none too many, nine in ten of them found."""
+    random = Random(11)
+    found, missed = Counter[str](), Counter[str]()
+    for unit in plates().values():
+        taken_along(scripts, unit)
+        for _ in range(3 * VISITS_EACH):
+            events = drawn_pairs(random, unit)
+            evidence = Evidence(unit, Visit(settings=Settings(), events=tuple(events)))
+            shown = assert_stops(scripts, evidence, events)
+            stand = {f"{s.finding.code} {s.finding.component}" for s in standing(evidence)}
+            for code in TOGETHER:
+                found[code] += sum(s.startswith(code) for s in shown)
+                missed[code] += sum(s.startswith(code) for s in stand - shown)
+    assert all(found[code] >= 25 and missed[code] < 0.2 * found[code] for code in TOGETHER), (found, missed)
+
+
+def test_the_times_of_a_call_are_the_programs(scripts: Page) -> None:
+    """Each move that a phone tells of is the tape's, with its word."""
+    random = Random(5)
+    told = Counter[str]()
+    for door, unit in plates().items():
+        taken_along(scripts, unit)
+        for _ in range(6 * VISITS_EACH):
+            events, now_s = drawn_runs(random, unit)
+            moves = scripts.evaluate(WINDOWS, [as_phone_has_it(events), now_s]) or []
+            run = tape_of(unit, Visit(events=tuple(events))).last
+            words = {(m.part, m.action): str(m.word(now_s)) for m in (run.moves if run else ())}
+            for move in moves:
+                assert words.get((move["part"], move["action"])) == move["word"], (door, move, events)
+                told[move["word"]] += 1
+    assert told.total() > 1000, told
+    assert set(told) == set(Timing), told
+
+
+def assert_stops(scripts: Page, evidence: Evidence, events: list[Event]) -> set[str]:
     """None that the program never raised; every one of those that a phone knows, and for as long at least."""
     shown = set(scripts.evaluate(STOPS, as_phone_has_it(events)))
     ever = {f"{s.finding.code} {s.finding.component}" for stops in course(evidence) for s in stops}
@@ -135,3 +237,4 @@ def assert_stops(scripts: Page, evidence: Evidence, events: list[Event]) -> None
     if known_state:
         missed = {s for s in stand - shown if s.startswith(OWN)}
         assert not missed, (missed, events)
+    return shown

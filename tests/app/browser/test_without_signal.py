@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import time
+import uuid
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -30,19 +32,24 @@ SMALL = {"width": 360, "height": 640}
 class Phone:
     """One person's phone: its browser keeps what it has in a folder, also when it is killed."""
 
-    def __init__(self, base: str, folder: Path, browser: Browser, size: dict[str, int]) -> None:
-        self.base, self.folder, self.browser, self.size = base, folder, browser, size
+    def __init__(self, base: str, folder: Path, browser: Browser, size: dict[str, int], locale: str) -> None:
+        self.base, self.folder, self.browser, self.size, self.locale = base, folder, browser, size, locale
+        #: What went wrong in a script of its pages.
+        self.errors: list[str] = []
         self.context = self.opened()
 
     def opened(self) -> BrowserContext:
-        return self.browser.browser_type.launch_persistent_context(
+        made = self.browser.browser_type.launch_persistent_context(
             str(self.folder),
             executable_path="/usr/bin/chromium",
             args=ARGUMENTS,
             viewport=self.size,
+            locale=self.locale,
             has_touch=True,
             is_mobile=True,
         )
+        made.pages[0].on("pageerror", lambda error: self.errors.append(error.stack or str(error)))
+        return made
 
     @property
     def page(self) -> Page:
@@ -70,13 +77,14 @@ class Phone:
 def phone_of(base: str, tmp_path: Path, browser: Browser) -> Iterator[Callable[..., Any]]:
     made: list[Phone] = []
 
-    def opened(size: dict[str, int] = PHONE) -> Phone:
-        made.append(Phone(base, tmp_path / f"phone{len(made)}", browser, size))
+    def opened(size: dict[str, int] = PHONE, locale: str = "en-US") -> Phone:
+        made.append(Phone(base, tmp_path / f"phone{len(made)}", browser, size, locale))
         return made[-1]
 
     yield opened
     for phone in made:
         phone.context.close()
+        assert not phone.errors
 
 
 @pytest.fixture
@@ -91,7 +99,16 @@ def take_along(phone: Phone, me: Somebody) -> None:
     phone.page.goto(f"{phone.base}/units/{me.unit_id}")
     phone.page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     phone.page.locator("[data-along]").click()
-    expect(phone.page.locator("[data-along]")).to_contain_text("units on board")
+    expect(phone.page.locator("[data-along]")).to_contain_text(re.compile(r"^\d+ "))
+
+
+def begun_before(me: Somebody, complaint: str) -> tuple[str, datetime]:
+    """The bench of a visit that began an hour ago, and when."""
+    begun = datetime.now(UTC) - timedelta(hours=1)
+    headers = {"Plentar-Taken": str(round(1000 * begun.timestamp())), "Plentar-Outbox": "1"}
+    data = {"client_id": str(uuid.uuid4()), "complaint": complaint}
+    answer = me.client.post(f"/units/{me.unit_id}/visits", data=data, headers=headers)
+    return f"/visits/{answer.get_json()['visit']}", begun
 
 
 def touch(page: Page, at: str) -> None:
@@ -112,7 +129,7 @@ def read(page: Page, at: str, quantity: str, keys: str) -> None:
     for key in keys:
         page.locator(f"#pad [data-key='{key}']").click()
     page.locator("#pad .store").click()
-    expect(page.locator("#rows li").first.locator(".kept-state")).to_contain_text("kept")
+    expect(page.locator("#rows li").first.locator(".kept-state.kept")).to_be_visible()
     page.locator("#pad [data-shut]").click()
 
 
@@ -148,11 +165,24 @@ DONE = [
 ]
 
 
-@pytest.mark.parametrize("size", [PHONE, SMALL], ids=["phone", "small"])
+@pytest.mark.parametrize(
+    ("size", "locale", "words"),
+    [
+        (PHONE, "en-US", ["Visit begun", "in range", "no current", "seen on"]),
+        (SMALL, "es-US", ["Visita empezada", "en rango", "sin corriente", "se vio"]),
+    ],
+    ids=["phone", "small"],
+)
 def test_a_whole_visit_without_signal(
-    size: dict[str, int], somebody: Callable[[], Somebody], phone_of: Callable[..., Phone]
+    size: dict[str, int],
+    locale: str,
+    words: list[str],
+    somebody: Callable[[], Somebody],
+    phone_of: Callable[..., Phone],
 ) -> None:
-    me, phone = somebody(), phone_of(size)
+    me, phone = somebody(), phone_of(size, locale)
+    me.client.post("/account/language", data={"own_language": locale[:2]})
+    begins, in_range, dead, seen = words
     take_along(phone, me)
     begun = datetime.now(UTC) - timedelta(hours=1)
     phone.context.set_offline(True)
@@ -160,11 +190,11 @@ def test_a_whole_visit_without_signal(
 
     # The address of today's page, as somebody opens it in the attic.
     phone.page.goto(phone.base)
-    expect(phone.page.locator("#along")).to_contain_text("1 units")
+    expect(phone.page.locator("#along")).to_contain_text("1 ")
     phone.page.locator("#units a").click()
     phone.page.locator("#complaint").select_option("not-enough-heat")
     phone.page.locator("[data-begin]").click()
-    expect(phone.page.locator("#rows")).to_contain_text("Visit begun")
+    expect(phone.page.locator("#rows")).to_contain_text(begins)
 
     def until(seconds: float) -> None:
         phone.page.clock.set_fixed_time(begun + timedelta(seconds=seconds))
@@ -183,10 +213,10 @@ def test_a_whole_visit_without_signal(
     until(240)
     read(phone.page, "E1", "amps", "20.8")
     # 20.8 A by 5000 W at 240 V read: in range; nothing where as much is due: dead.
-    assert "in range" in phone.page.locator("#rows li").first.inner_text()
+    assert in_range in phone.page.locator("#rows li").first.inner_text()
     until(260)
     read(phone.page, "E2", "amps", "0")
-    assert "no current" in phone.page.locator("#rows li").first.inner_text()
+    assert dead in phone.page.locator("#rows li").first.inner_text()
 
     phone.killed()
     phone.page.clock.install(time=begun + timedelta(seconds=310))
@@ -196,17 +226,18 @@ def test_a_whole_visit_without_signal(
     until(330)
     touch(phone.page, "blower")
     phone.page.locator("[data-acts=on]").click()
-    expect(phone.page.locator("#rows li").first).to_contain_text("seen on")
+    expect(phone.page.locator("#rows li").first).to_contain_text(seen)
     phone.page.locator("#pad [data-shut]").click()
     until(400)
     for call in ("W1", "G"):
         phone.page.locator(f"[data-call={call}]").click()
+        expect(phone.page.locator(f"[data-call={call}]")).to_have_attribute("aria-pressed", "false")
     until(420)
     phone.page.locator("[data-power=off]").click()
     phone.page.locator("details:has(#close) summary").click()
     phone.page.locator("#photo [type=file]").set_input_files(PICTURE)
     phone.page.locator("#photo button").click()
-    expect(phone.page.locator("#rows li").first).to_contain_text("Photo")
+    expect(phone.page.locator("#rows li").first).to_contain_text("Fo" if locale == "es-US" else "Photo")
     phone.page.locator("#outcome-left-off").check(force=True)
     phone.page.locator("#left_note").fill("breaker off")
     phone.page.locator("#close button").click()
@@ -282,11 +313,144 @@ def test_a_stop_without_signal_bars_until_it_is_made_safe(
     page.goto(f"{base}/pocket")
     expect(page.locator("#queue .refused")).to_have_count(1)
     page.locator("#queue [data-act=join]").click()
+    expect(page.locator("#queue .refused")).to_have_count(0)
     all_sent(page)
     document = me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]
     # They were done before their colleague's visit began: at its beginning, in their order.
     assert [e.get("value", e.get("power")) for e in document["events"]] == [20.4, 0, "off"]
     assert [a["how"] for a in document["answered"]] == ["breaker locked, owner told"]
+
+
+def test_work_without_signal_wire_by_wire(page: Page, base: str, somebody: Callable[[], Somebody]) -> None:
+    """The sequencer goes out, wire by wire; no power before the last is on; then its times and the retest."""
+    me = somebody()
+    bench, begun = begun_before(me, "not-enough-heat")
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    page.context.set_offline(True)
+    page.clock.install(time=begun)
+    page.goto(f"{base}{bench}")
+    page.locator("#wires-of-device summary").click()
+    page.locator("#device").select_option("S1")
+    page.locator("[data-swaps=begin]").click()
+    wires = page.locator("#wires li")
+    wires.first.locator("button").click()
+    expect(page.locator("#alert")).to_contain_text("prove dead first")
+    page.locator("[data-power=off]").click()
+    touch(page, "E1")
+    page.locator("#pad [data-reads=ohms]").click()
+    for tick in page.locator("#pad .gate [type=checkbox]").all():
+        tick.check()
+    page.locator("#pad .gate .main").click()
+    expect(page.locator("#stands")).to_contain_text("Proved dead")
+    wires.nth(0).locator("[data-act-of-wire=off]").click()
+    wires.nth(1).locator("[data-act-of-wire=off]").click()
+    expect(page.locator("#alert")).to_contain_text("One wire at a time")
+    page.locator("[data-power=on]").click()
+    expect(page.locator("#alert")).to_contain_text("no power before every wire is on")
+    wires.nth(0).locator("[data-act-of-wire=on]").click()
+    for n in range(1, wires.count()):
+        wires.nth(n).locator("[data-act-of-wire=off]").click()
+        wires.nth(n).locator("[data-act-of-wire=on]").click()
+    page.locator("[data-swaps=finish]").click()
+    expect(page.locator("#read-again")).to_be_visible()
+    expect(page.locator("#retest")).to_contain_text("○ not read")
+    page.locator("[data-power=on]").click()
+    page.locator("[data-call=W1]").click()
+    page.locator("[data-call=G]").click()
+    expect(page.locator("[data-call=G]")).to_have_attribute("aria-pressed", "true")
+    page.clock.set_fixed_time(begun + timedelta(seconds=400))
+    page.locator("#retest [data-point=E1]").first.click()
+    page.locator("#value").fill("20.6")
+    page.locator("#pad .store").click()
+    expect(page.locator("#retest li", has_text="Element E1, amps").first).to_contain_text("20.6")
+
+    page.context.set_offline(False)
+    page.goto(f"{base}/pocket")
+    all_sent(page)
+    document = me.client.get(f"{bench}/visit.json").get_json(force=True)
+    events = document["visit"]["events"]
+    moved = [(e["wire"], e["is"]) for e in events if "wire" in e]
+    assert len(moved) == 2 * len({wire for wire, _ in moved}) > 8
+    assert [e["replaced"] for e in events if "replaced" in e] == ["S1"]
+    assert "20.6" in me.client.get(f"{bench}/close").text.partition('id="retest"')[2]
+
+
+def test_the_times_of_a_call_without_signal(page: Page, base: str, somebody: Callable[[], Somebody]) -> None:
+    """What acts is one touch beside its window: in it, or late."""
+    me = somebody()
+    bench, begun = begun_before(me, "slow-to-start")
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    page.context.set_offline(True)
+    page.clock.install(time=begun)
+    page.goto(f"{base}{bench}")
+    page.clock.set_fixed_time(begun + timedelta(seconds=10))
+    page.locator("[data-call=W1]").click()
+    row = page.locator("#windows li", has_text="switch 1").first
+    expect(row).to_contain_text("0:01 to 0:20 after W1")
+    expect(row).to_contain_text("○")
+    page.clock.set_fixed_time(begun + timedelta(seconds=10 + 12))
+    row.locator("button").click()
+    expect(row).to_contain_text(re.compile("0:1[12]"))
+    expect(row).to_contain_text("● in its window")
+    page.clock.set_fixed_time(begun + timedelta(seconds=10 + 400))
+    late = page.locator("#windows li", has_text="switch 2").first
+    late.locator("button").click()
+    expect(late).to_contain_text("▲ late")
+    page.context.set_offline(False)
+    page.clock.set_fixed_time(datetime.now(UTC))
+    page.goto(f"{base}/pocket")
+    all_sent(page)
+    tape = me.client.get(f"{bench}/tape").text
+    assert "in its window" in tape
+    assert "late" in tape
+
+
+def test_a_form_that_leads_elsewhere_is_kept_too(
+    page: Page, base: str, somebody: Callable[[], Somebody]
+) -> None:
+    """Closing out as the signal goes: kept, sent when it is back; and what is refused says so beside its field."""
+    me = somebody()
+    bench = me.start_visit()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}{bench}/close")
+    page.locator("#left button.main").click()
+    expect(page.locator("#left .complaint")).to_be_visible()
+    page.locator("#outcome-left-off").check(force=True)
+    page.locator("#left_note").fill("left off at the disconnect")
+    page.context.set_offline(True)
+    page.locator("#left button.main").click()
+    expect(page.locator("#alert")).to_contain_text("Kept on this phone")
+    assert "closed" not in me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]
+    page.context.set_offline(False)
+    page.evaluate("Outbox.send({ ifAvailable: false })")
+    all_sent(page)
+    closed = me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]["closed"]
+    assert closed["note"] == "left off at the disconnect"
+
+
+def test_what_is_typed_after_what_was_kept_is_another_entry(
+    page: Page, base: str, somebody: Callable[[], Somebody]
+) -> None:
+    me = somebody()
+    bench = me.start_visit()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}{bench}?at=C1&quantity=volts")
+    page.context.set_offline(True)
+    for value, waits in (("239", 1), ("241", 2)):
+        page.locator("#value").fill(value)
+        page.locator("form.reading .store").click()
+        expect(page.locator("#unsent b")).to_have_text(str(waits))
+    page.context.set_offline(False)
+    page.goto(f"{base}/pocket")
+    all_sent(page)
+    events = me.client.get(f"{bench}/visit.json").get_json(force=True)["visit"]["events"]
+    assert [e["value"] for e in events] == [239, 241]
 
 
 @pytest.mark.parametrize(("size", "locale"), [(PHONE, "es-US"), (DESK, "en-US")], ids=["phone", "desk"])

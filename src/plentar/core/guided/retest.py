@@ -94,7 +94,20 @@ class _List:
             short = NOTHING if step.taken else self.asking.not_counted(stage, at, quantity)
             before = self._before(at, quantity, stage)
             step = self._answered(step, line_key)
-            yield (stage, Line(step, one.because, line_key, before, found, stage.words, called, short))
+            yield (
+                stage,
+                Line(
+                    step,
+                    one.because,
+                    line_key,
+                    before,
+                    found,
+                    stage.words,
+                    called,
+                    stage.with_or_without,
+                    short,
+                ),
+            )
 
     def _order(self, stage: TestStage) -> tuple[bool, bool, bool, bool, bool, int, float]:
         """Dead before live; what proves that a stop is over; the fan before heat, guarded heat after it, and

@@ -26,6 +26,8 @@ class Line:
     #: The state that its reading counts in, in words, and what has to be called in it.
     under: Said = NOTHING
     calls: frozenset[str] = frozenset()
+    #: Calls beside these that change nothing of it.
+    free: frozenset[str] = frozenset()
     #: Why the newest reading there does not count; empty where it does, or there is none.
     not_counted: Said = NOTHING
 

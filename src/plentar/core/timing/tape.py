@@ -140,9 +140,9 @@ def _as_shown(unit: Unit, visit: Visit, move: Move) -> Move:
     """A move that nobody saw, with the first clamp after it that shows that it has been."""
     if move.seen_s is not None:
         return move
-    drawn_at = _drawn_at(unit, move.part)
+    floors = drawn_at(unit, move.part)
     for event in visit.of_kind(Reading):
-        floor = drawn_at.get(event.at) if event.quantity is Quantity.AMPS else None
+        floor = floors.get(event.at) if event.quantity is Quantity.AMPS else None
         if floor is None or not move.clock_s.low <= event.t_s:
             continue
         draws = event.value >= floor
@@ -153,7 +153,7 @@ def _as_shown(unit: Unit, visit: Visit, move: Move) -> Move:
     return move
 
 
-def _drawn_at(unit: Unit, part: str) -> dict[str, float]:
+def drawn_at(unit: Unit, part: str) -> dict[str, float]:
     """Where a clamp shows that a part is closed or runs, and from how many amps on."""
     if part == BLOWER:
         return {BLOWER: unit.blower.still_below_amps} if unit.blower else {}

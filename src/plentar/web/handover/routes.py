@@ -53,7 +53,7 @@ def answered(visit_id: uuid.UUID) -> Answer:
 @signed_in
 def close(visit_id: uuid.UUID) -> Answer:
     """Close the visit; not as in service while something says stop now, or is not through."""
-    if from_queue() and mine(visit_id).row.outcome == request.form.get("outcome"):
+    if from_queue() and mine(visit_id).row.outcome == request.form.get("outcome", "unsaid"):
         return redirect(url_for("reports.report", visit_id=visit_id))  # its answer was lost on the way
     suspected = suspected_in(visit_id, PAGE_S)
     record = mine(visit_id, to_write=True)

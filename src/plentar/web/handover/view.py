@@ -206,10 +206,10 @@ class HandoverView:
         """Such as “2 read, 5 left out, 1 open”."""
         count = Counter(row.state for row in self.retest)
         said = {
-            "pass": "read",
+            "pass": phrase("handover.view.read"),
             "fail": phrase("handover.view.not-due"),
             "answered": phrase("handover.view.left-out"),
-            "open": "open",
+            "open": phrase("handover.view.still-open"),
         }
         return ", ".join(f"{count[state]} {words}" for state, words in said.items() if count[state])
 
@@ -222,7 +222,7 @@ class HandoverView:
             line,
             f"{self.base}/tape" if step.timed else f"{self.bench.link(step.at)}&quantity={step.quantity}",
             str(step.due.text())
-            or ("steady" if step.watched else str(step.due.absent) if step.timed else "—"),
+            or (phrase("seen.steady") if step.watched else str(step.due.absent) if step.timed else "—"),
             str(step.quantity.shown(before.reading.value)) if before else "—",
             str(step.quantity.shown(step.taken.reading.value) if step.taken else step.seen) or "—",
             mark,

@@ -9,8 +9,7 @@ from plentar.core.pocket.verdicts import Pocket
 from plentar.core.safety.latch import standing
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import Point
-from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import Settings, Visit
+from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.drawing.parts import Scene
 from plentar.files.visit_json import SettingsJson
@@ -20,6 +19,7 @@ from plentar.store.units import UnitRecord
 from plentar.store.visits import records_of_unit
 from plentar.web.database import database
 from plentar.web.drawings import control_side, line_side, surroundings
+from plentar.web.pocket.after_work import retest_after, wires_of_devices
 from plentar.web.pocket.plan import plan_of
 from plentar.web.pocket.tables import judged_by, kind_to_json
 from plentar.web.showing import local
@@ -43,6 +43,8 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
     ``settings`` are the shop's, of a visit that is begun without signal."""
     unit = visit.unit if visit else record.unit
     settings_now = SettingsJson.model_validate(visit.row.settings if visit else settings).to_core()
+    evidence = Evidence(unit, visit.core() if visit else Visit(settings=settings_now))
+    now_s = visit.elapsed_s if visit else 0.0
     scene = Scene(link=lambda part: f"#at={part}")
     return {
         "unit": str(record.row.id),
@@ -59,7 +61,9 @@ def bundle(record: UnitRecord, settings: dict[str, Any], visit: VisitRecord | No
         "proof": proof_of(unit),
         "past": _past(record),
         **judged_by(unit, settings_now),
-        "stops": _standing(unit, visit, settings_now),
+        "retest": retest_after(evidence, now_s),
+        "wires": wires_of_devices(unit),
+        "stops": _standing(evidence, now_s),
         "visit": None if visit is None else _visit(visit),
     }
 
@@ -113,12 +117,11 @@ def _row(row: LogRow) -> dict[str, str]:
     return {"when": row.when, "what": row.text, "value": row.value, "due": row.due, "struck": row.reason}
 
 
-def _standing(unit: Unit, visit: VisitRecord | None, settings: Settings) -> list[dict[str, Any]]:
+def _standing(evidence: Evidence, now_s: float) -> list[dict[str, Any]]:
     """The stops that stand when it is taken along: the plate's, and those of the open visit."""
-    evidence = Evidence(unit, visit.core() if visit else Visit(settings=settings))
-    state = evidence.state_at(visit.elapsed_s if visit else 0.0)
+    state = evidence.state_at(now_s)
     return [
-        kind_to_json(unit, kind_of(evidence, state, stop.finding))
+        kind_to_json(evidence.unit, kind_of(evidence, state, stop.finding))
         | {
             "text": str(stop.finding.text),
             "answered": stop.answered,

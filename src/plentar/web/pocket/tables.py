@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
 from plentar.core.cache import MEGABYTE, Cache
+from plentar.core.pocket.pairs import FIGURES, FeedJoint, Joint, Legs, PocketPairs
 from plentar.core.pocket.stops import PocketStops, StopKind
 from plentar.core.pocket.verdicts import HIGH_VOLTS, LOW_VOLTS, Pocket, Span, Stretch
+from plentar.core.pocket.windows import watched
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.unit import Unit
@@ -46,6 +48,7 @@ def _made(unit: Unit, settings: Settings) -> dict[str, Any]:
         "verdicts": verdicts(pocket),
         "void": stops.void(),
         "stop_table": stop_table(stops),
+        "windows": windows(unit),
     }
 
 
@@ -105,7 +108,31 @@ def stop_table(stops: PocketStops) -> dict[str, Any]:
         "due_s": still.due_s,
         "kind": number(still.stop),
     }
-    return {"settings": settings, "without_blower": without, "kinds": kinds}
+    pairs = PocketPairs(stops.pocket)
+    together = {**FIGURES, "still_s": pairs.still_s} | {
+        name: [_fields(row) | {"kind": number(row.stop)} for row in rows]
+        for name, rows in (("joints", pairs.joints()), ("feeds", pairs.feeds()), ("legs", pairs.legs()))
+    }
+    return {"settings": settings, "without_blower": without, "together": together, "kinds": kinds}
+
+
+def _fields(row: Joint | FeedJoint | Legs) -> dict[str, Any]:
+    return {one.name: getattr(row, one.name) for one in fields(row) if one.name != "stop"}
+
+
+def windows(unit: Unit) -> dict[str, Any]:
+    """What starts each part's clock, and its window, s."""
+    moves = [
+        asdict(row)
+        | {
+            "ways": [
+                {"calls": way.calls, "after": way.after, "low": way.window_s.low, "high": way.window_s.high}
+                for way in row.ways
+            ]
+        }
+        for row in watched(unit)
+    ]
+    return {"moves": moves, "error_s": th.WATCH_ERROR_S, "off_test_s": th.OFF_TEST_S}
 
 
 def kind_to_json(unit: Unit, kind: StopKind) -> dict[str, Any]:

@@ -86,7 +86,8 @@ def _for_a_queue(response: Response) -> Response:
     if to_sign_in:
         told, code = jsonify(reason=phrase("pocket.sign-in-to-send")), 401
     elif code < 400:
-        told, code = jsonify(state="late" if g.get("late") else "stored", visit=g.get("visit")), 200
+        state = "late" if g.get("late") else "stored"
+        told, code = jsonify(state=state, visit=g.get("visit"), to=response.location), 200
     else:
         told = jsonify(reason=g.get("refusal") or phrase("pocket.not-stored"), visit=g.get("visit"))
     told.status_code = code

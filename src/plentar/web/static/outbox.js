@@ -5,11 +5,11 @@
 const Outbox = {
   GIVE_UP_MS: 15_000,
   KEEP_STORED_MS: 14 * 86_400_000,
-  // These set how the unit stands: refused, what was done after them waits.
   // Entries that the page in front is sending by itself just now.
   flying: new Map(),
   // By visit what waits and no page is sending.
   waiting: new Map(),
+  // These set how the unit stands: refused, what was done after them waits.
   SWITCHES: new Set(["start", "power", "calls", "wires", "take"]),
 
   db() {
@@ -45,6 +45,9 @@ const Outbox = {
     ];
     return found.sort((a, b) => a.seq - b.seq);
   },
+  async find(id) {
+    return (await this.db()).getFromIndex("entries", "id", id);
+  },
   async of_visit(key) {
     return (await this.db()).getAllFromIndex("entries", "visit", key);
   },
@@ -65,7 +68,6 @@ const Outbox = {
     if (!(await work.store.index("id").get(entry.id))) await work.store.add(made);
     await work.done;
     this.changed();
-    return made;
   },
   async mark(id, values) {
     const work = (await this.db()).transaction("entries", "readwrite");
@@ -81,8 +83,12 @@ const Outbox = {
     await work.done;
     this.changed();
   },
+  // Told once for what changes together: with hundreds unsent each telling reads them all.
   changed() {
-    dispatchEvent(new Event("outbox"));
+    this.telling ??= setTimeout(() => {
+      this.telling = null;
+      dispatchEvent(new Event("outbox"));
+    }, 20);
   },
 
   // Who is signed in and what the server's clock says; null without signal, false where nobody is signed in.
@@ -176,6 +182,7 @@ const Outbox = {
       await this.mark(entry.id, {
         state: "stored",
         late: told.state === "late",
+        to: told.to ?? null,
         stored_ms: Date.now(),
       });
       return "stored";
@@ -305,7 +312,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
     event.preventDefault();
     kept
       .then(() => Outbox.send({ ifAvailable: false }))
-      .then((done) => (done === "sent" ? location.reload() : outbox_told()));
+      .then((done) => (done === "sent" ? location.reload() : outbox_told(id)));
   } else {
     Outbox.flying.set(id, kept);
   }
@@ -319,11 +326,40 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   const over = status >= 200 && status < 500 && status !== 429;
   if (over) await Outbox.drop(id);
   Outbox.flying.delete(id);
-  if (!over) outbox_told();
+  if (!over) outbox_told(id);
 });
-function outbox_told() {
+// It waits, and is said so; what is typed next in the same form is another entry.
+function outbox_told(id) {
   Outbox.changed();
   document.getElementById("alert").textContent = say("kept");
+  for (const input of document.querySelectorAll(`[name=client_id][value="${id}"]`))
+    input.value = crypto.randomUUID();
+}
+// A form that leads to another page goes the same way: kept, sent, and on to where it leads. Where it is refused the
+// page of the form says why, beside the field.
+document.addEventListener("submit", async (event) => {
+  const { target: form, submitter } = event;
+  const id = form.elements.client_id?.value;
+  const url = form.getAttribute("action");
+  const [, visit, path] = url?.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [];
+  if (!id || !path || form.dataset.hxPost || "plainly" in form.dataset) return;
+  event.preventDefault();
+  const fields = [...new FormData(form, submitter)].filter(([name]) => name !== "csrf_token");
+  await Outbox.keep({ id, url, visit, path, fields });
+  await Outbox.send({ ifAvailable: false });
+  const sent = await Outbox.find(id);
+  if (sent?.state === "stored") return outbox_leads(sent.to);
+  if (sent?.state !== "refused") return outbox_told(id);
+  await Outbox.drop(id);
+  form.dataset.plainly = "";
+  form.requestSubmit(submitter);
+});
+// On to a page, also where it is another place of this one.
+function outbox_leads(to) {
+  const page = new URL(to ?? "", location);
+  history.replaceState(null, "", page.pathname === location.pathname ? page : location);
+  if (page.href === location.href) location.reload();
+  else location.assign(page);
 }
 // Nobody leaves with something unsent and does not know it.
 document.addEventListener("submit", (event) => {

@@ -68,6 +68,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "handover.sheet.air-leaves-unit": "Air that leaves the unit",
     "handover.sheet.air-comes-back": "Air that comes back",
     "handover.view.due": "as expected",
+    "handover.view.read": "read",
+    "handover.view.still-open": "open",
     "handover.view.not-due": "not as expected",
     "handover.view.not-read": "not read",
     "handover.view.left-out": "left out",

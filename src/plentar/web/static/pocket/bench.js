@@ -58,7 +58,7 @@ const seconds_of = (entry) =>
 function events() {
   const before = Now.unit.visit?.id === Now.visit.id ? Now.unit.visit.events : [];
   const own = Now.entries.filter((one) => one.event && one.state !== "refused" && !one.late);
-  const since = own.map((one) => ({ ...one.event, own: true, t: seconds_of(one) }));
+  const since = own.map((one) => ({ ...one.event, own: one.id, t: seconds_of(one) }));
   return [...before, ...since].sort((a, b) => a.t - b.t);
 }
 
@@ -79,7 +79,10 @@ async function keep(path, fields, event, what, more = {}) {
 
 // --- power and calls -------------------------------------------------------------------------------------------
 async function set_power(state, more = {}) {
-  const refused = Stops.switch_barred({ power: state });
+  const loose = state === "on" ? pocket_loose(events()) : "";
+  const refused = loose
+    ? say("swap-open", { device: loose })
+    : Stops.switch_barred({ power: state });
   if (refused) return complain(refused);
   await keep("power", { state, ...more }, { power: state }, say(`power.${state}`));
   await show();
@@ -253,6 +256,9 @@ function show_stand() {
   );
   Stops.show();
   show_next();
+  show_windows();
+  show_wires();
+  show_retest();
 }
 function shows(side) {
   const drawing = $("drawing");
@@ -286,6 +292,11 @@ async function answer(act, id) {
   await show();
 }
 
+// What sets the unit is done one touch after the other: each stands on what the one before it has set.
+let set_before = Promise.resolve();
+function in_turn(set) {
+  set_before = set_before.then(set, set);
+}
 document.addEventListener("click", (event) => {
   const { target } = event;
   const part = target.closest("svg a");
@@ -296,9 +307,12 @@ document.addEventListener("click", (event) => {
   } else if (button.key) press(button.key);
   else if (button.shows) shows(button.shows);
   else if (button.reads) open_pad(Now.at, button.reads);
-  else if (button.point) open_pad(button.point);
-  else if (button.power) set_power(button.power);
-  else if (button.call) touch_call(button.call);
+  else if (button.point) open_pad(button.point, button.of);
+  else if (button.saw) keep_saw(button.saw, button.part);
+  else if (button.wire) in_turn(() => touch_wire(button));
+  else if (button.swaps) in_turn(() => touch_swap(button));
+  else if (button.power) in_turn(() => set_power(button.power));
+  else if (button.call) in_turn(() => touch_call(button.call));
   else if (button.acts) keep_seen(button.acts);
   else if (button.act) answer(button.act, button.entry);
   else if ("begin" in button) begin();
@@ -311,6 +325,7 @@ function press(key) {
   judge_typed();
 }
 document.addEventListener("input", (event) => event.target.id === "value" && judge_typed());
+document.addEventListener("change", (event) => event.target.id === "device" && show_wires());
 document.addEventListener("submit", async (event) => {
   event.preventDefault();
   $("alert").replaceChildren();
@@ -369,6 +384,7 @@ setInterval(() => {
   if (!Now.visit || $("unit").hidden) return;
   const stand = pocket_stand(Now.unit, events(), seconds_now());
   if ($("since")) $("since").textContent = clock(seconds_now() - stand.changed_s);
+  if (!$("windows").contains(document.activeElement)) show_windows();
   judge_typed();
 }, 1000);
 async function signal() {

@@ -42,6 +42,7 @@ function pocket_stand(unit, events, t_s) {
     stand.changed_s = event.t;
   }
   stand.ended_s = ended_s;
+  stand.heats = stand.calls.some((call) => unit.heat_calls.includes(call));
   return stand;
 }
 
@@ -83,6 +84,13 @@ function pocket_volts(unit, events, circuit, t_s) {
   return best ? best.value : null;
 }
 
+// The volts as a share of the rated, 1 where none were read; null where the tables know no such volts.
+function pocket_share(unit, circuit, volts) {
+  const { low_share, high_share } = unit.verdicts;
+  const share = volts === null ? 1 : volts / unit.circuits[circuit].rated;
+  return share < low_share || share > high_share ? null : share;
+}
+
 // A coil that was read in this call may get less than it is made for, and then its windows are longer.
 function pocket_slow(unit, stand, events) {
   return events.some(
@@ -100,9 +108,7 @@ function pocket_due(unit, events, t_s, point, quantity) {
   if (stand.calls.length && pocket_slow(unit, stand, events)) return null;
   const [circuit, by_volts, unread] = row;
   const volts = pocket_volts(unit, events, circuit, t_s);
-  const { low_share, high_share } = unit.verdicts;
-  const share = volts === null ? 1 : volts / unit.circuits[circuit].rated;
-  if (share < low_share || share > high_share) return null;
+  if (pocket_share(unit, circuit, volts) === null) return null;
   const number = volts === null ? unread : by_volts;
   if (number === null) return null;
   const course = unit.verdicts.courses[number];

@@ -48,6 +48,8 @@ function pocket_stops(unit, events) {
     const without = table.without_blower;
     if (without && pocket_without_blower(unit, without, stand, seen, event))
       raise(without.kind, event);
+    const before_it = events.filter((one) => one === event || one.t <= event.t);
+    for (const number of pocket_together(unit, before_it, event)) raise(number, event);
   }
   return stops;
 }
