@@ -10,7 +10,6 @@ from plentar.core.guided.retest import retest_lines
 from plentar.core.guided.retest_line import Line
 from plentar.core.relay_bench.fitted import drawer, fitted
 from plentar.core.relay_bench.sheet import plan
-from plentar.core.said import Said
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD, Replaced
 from plentar.core.visit.evidence import Evidence
@@ -41,12 +40,12 @@ def _line(line: Line) -> dict[str, Any]:
     step = line.step
     # What is gone to under guard, driven, watched or timed is led by the program.
     led = step.watched or step.timed or step.setting.driven or step.setting.guard is not None
-    due: str | Said = step.due.text() or step.due.absent
+    due = str(step.due.text()) or str(step.due.absent)
     return {
         "title": str(step.title),
         "because": str(line.because),
         "under": str(line.under),
-        "due": str(due),
+        "due": due,
         "at": step.at,
         "quantity": None if led else step.quantity,
         "calls": sorted(line.calls),

@@ -12,6 +12,7 @@ from plentar.core.pocket.stops import PocketStops, StopKind
 from plentar.core.pocket.verdicts import HIGH_VOLTS, LOW_VOLTS, Pocket, Span, Stretch
 from plentar.core.pocket.windows import watched
 from plentar.core.quantity import Quantity
+from plentar.core.safety.bars import FAN_AFTER_HEAT_S
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Settings
@@ -113,7 +114,13 @@ def stop_table(stops: PocketStops) -> dict[str, Any]:
         name: [_fields(row) | {"kind": number(row.stop)} for row in rows]
         for name, rows in (("joints", pairs.joints()), ("feeds", pairs.feeds()), ("legs", pairs.legs()))
     }
-    return {"settings": settings, "without_blower": without, "together": together, "kinds": kinds}
+    return {
+        "settings": settings,
+        "without_blower": without,
+        "together": together,
+        "kinds": kinds,
+        "fan_after_heat_s": FAN_AFTER_HEAT_S,
+    }
 
 
 def _fields(row: Joint | FeedJoint | Legs) -> dict[str, Any]:

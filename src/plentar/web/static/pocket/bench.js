@@ -63,6 +63,7 @@ function events() {
 }
 
 async function keep(path, fields, event, what, more = {}) {
+  $("alert").replaceChildren();
   const entry = {
     id: fields.client_id ?? crypto.randomUUID(),
     visit: Now.visit?.key,

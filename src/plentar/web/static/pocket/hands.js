@@ -31,7 +31,7 @@ function row_of_move(move) {
     call: calls[0],
   });
   const tone = TIMING_TONES[word] ?? "plain";
-  const row = made("li", { className: "event-row" }, made("b", { textContent: `${title} ` }));
+  const row = made("li", { className: "told-row" }, made("b", { textContent: title }));
   const typical = move.typical ? ` ${say("window-typical")}` : "";
   row.append(made("span", { className: "what", textContent: `${cause}${typical}` }));
   const mark = TIMING_MARKS[tone] ?? "○";
@@ -205,11 +205,12 @@ function show_retest() {
       Object.assign(button.dataset, { point: at, of: quantity ?? "" });
       const row = made(
         "li",
-        { className: "event-row" },
+        { className: "told-row" },
         quantity ? button : made("b", { textContent: title }),
       );
       row.append(made("span", { className: "what", textContent: `${under} · ${because}` }));
-      row.append(made("span", { className: "duecell", textContent: say("should-read", { due }) }));
+      const expected = quantity ? say("should-read", { due }) : due;
+      row.append(made("span", { className: "duecell", textContent: expected }));
       const entry = taken && Now.entries.find(({ id }) => id === taken.own);
       const value = entry?.value ?? (taken ? figure(taken.value) : "");
       row.append(

@@ -41,7 +41,7 @@ function pocket_stops(unit, events) {
     else if ("read" in event) seen.push(event);
     else continue;
     const row =
-      table.settings[pocket_stop_key(unit, stand, event.t)]?.[`${event.at} ${event.read}`];
+      table.settings[pocket_stop_key(unit, events, stand, event.t)]?.[`${event.at} ${event.read}`];
     for (const [least, below, kinds] of row ? [row] : [])
       if ((least !== null && event.value >= least) || (below !== null && event.value < below))
         for (const number of kinds) raise(number, event);
@@ -53,10 +53,14 @@ function pocket_stops(unit, events) {
   }
   return stops;
 }
-// What is live behind breakers that are all off is a stop whatever is called; else the setting is to be known.
-function pocket_stop_key(unit, stand, t_s) {
+// What is live behind breakers that are all off is a stop whatever is called, and what is drawn without a call for heat
+// once heat has let go; else the setting is to be known.
+function pocket_stop_key(unit, events, stand, t_s) {
   const powers = [...new Set(Object.values(stand.power))];
   if (!powers.includes("on")) return `${powers.length === 1 ? powers[0] : "off"}:`;
+  const rests = t_s - pocket_heat_ended(unit, events, t_s) >= unit.verdicts.rest_s;
+  if (powers.length === 1 && !stand.heats && rests && !stand.odd)
+    return `on:${stand.calls.join("+")}`;
   return pocket_setting(unit, stand, t_s)?.key;
 }
 function pocket_end(stops, over) {
@@ -103,14 +107,38 @@ function pocket_barred(unit, events, t_s, { power, calls }) {
     "other-calls": () => newly.length > 0,
     "all-but-volts": () => closing.length > 0 || newly.length > 0,
     "dead-work": () => false,
-    "only-with-fan": () =>
-      meets(newly, unit.heat_calls) && !(unit.fan_call && calls.includes(unit.fan_call)),
+    "only-with-fan": () => Boolean(calls) && pocket_without_fan(unit, events, t_s, stand, calls),
   };
   return (
     pocket_stops(unit, events).find(
       (stop) => !stop.permit && stop.bars.some((bar) => rules[bar](stop)),
     ) ?? null
   );
+}
+
+// Heat with the fan alone: it is not called without, it ends before the fan, and the fan stays on for its time.
+function pocket_without_fan(unit, events, t_s, stand, calls) {
+  const fan = unit.fan_call;
+  const heats = (some) => some.some((call) => unit.heat_calls.includes(call));
+  const begins = heats(calls.filter((call) => !stand.calls.includes(call)));
+  if (!fan) return begins;
+  const had = stand.calls.includes(fan);
+  const drops = had && !calls.includes(fan);
+  if (heats(calls) && !calls.includes(fan) && (begins || had)) return true;
+  if (heats(stand.calls) && !heats(calls) && drops) return true;
+  const ended = pocket_heat_ended(unit, events, t_s);
+  return drops && t_s - ended < unit.stop_table.fan_after_heat_s;
+}
+// When a call for heat ended last, s.
+function pocket_heat_ended(unit, events, t_s) {
+  let ended_s = -Infinity;
+  let stood = [];
+  for (const { calls, t } of events) {
+    if (!calls || t > t_s) continue;
+    if (unit.heat_calls.some((call) => stood.includes(call) && !calls.includes(call))) ended_s = t;
+    stood = calls;
+  }
+  return ended_s;
 }
 
 const Stops = {

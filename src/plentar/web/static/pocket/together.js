@@ -13,11 +13,19 @@ function pocket_together(unit, events, event) {
       .map(({ kind }) => kind),
   );
 }
-// Every reading with how the unit stood.
+// Every reading with how the unit stood; `known` where nothing of an earlier setting may linger in it.
 function pocket_reads(unit, events) {
   return events
     .filter((event) => "read" in event)
-    .map((event) => ({ event, value: event.value, stand: pocket_stand(unit, events, event.t) }));
+    .map((event) => {
+      const stand = pocket_stand(unit, events, event.t);
+      return {
+        event,
+        value: event.value,
+        stand,
+        known: pocket_setting(unit, stand, event.t) !== null,
+      };
+    });
 }
 const pocket_newest = (reads, at, quantity) =>
   reads.findLast(({ event }) => event.at === at && event.read === quantity);
@@ -35,9 +43,12 @@ function pocket_joint(row, figures, reads) {
     ? [own]
     : Object.keys(row.through).flatMap((at) => pocket_newest(reads, at, "amps") ?? []);
   const least = (one) => row.through[one.event.at] ?? Math.min(...Object.values(row.through));
-  const carries = clamped.some((one) => one.value >= least(one) && pocket_same(one, across));
+  const carries = clamped.some((one) => one.value >= least(one));
   const volts = across.value;
   if (!carries || volts > row.most_volts) return false;
+  const live = Object.values(across.stand.power).every((one) => one === "on");
+  if (!live || ![across, ...clamped].every((one) => one.known && pocket_same(one, across)))
+    return false;
   const amps = clamped.reduce((sum, one) => sum + one.value, 0);
   const surely = volts < figures.coarse_below ? Math.max(0, volts - figures.coarse_volts) : volts;
   const sound = figures.sound_ohms * amps ** 2;
@@ -63,12 +74,11 @@ function pocket_feed(row, figures, reads) {
   const clamp = beside.findLast(
     ({ event }) => row.clamps.includes(event.at) && event.read === "amps",
   );
-  const amps = clamp
-    ? clamp.value
-    : row.elements.reduce(
-        (sum, name) => sum + (pocket_newest(beside, name, "amps")?.value ?? 0),
-        0,
-      );
+  const clamped = clamp
+    ? [clamp]
+    : row.elements.flatMap((name) => pocket_newest(beside, name, "amps") ?? []);
+  if (![lug, ...clamped].every(({ known }) => known)) return false;
+  const amps = clamped.reduce((sum, one) => sum + one.value, 0);
   if (amps < 1) return false;
   const left =
     row.per_line * paired(lug).value + row.per_lug * lug.value + row.per_amp * amps + row.fixed;
