@@ -119,7 +119,8 @@ def drawn_pairs(random: Random, unit: Unit) -> list[Event]:
         if kind < 0.2 and (calls := frozenset(random.choice(sets))) <= set(unit.calls):
             events.append(Calls(t_s=t_s, calls=calls))
         elif kind < 0.25:
-            events.append(Power(t_s=t_s, state=random.choice(["on", "on", "off"])))
+            one = random.choice([None, circuit.id])
+            events.append(Power(t_s=t_s, state=random.choice(["on", "on", "off"]), circuit=one))
         elif kind < 0.45:
             volts = circuit.rated_volts * random.uniform(0.9, 1.05)
             read(Quantity.VOLTS, f"{circuit.id}.line", volts)
@@ -251,8 +252,10 @@ def assert_bars(scripts: Page, evidence: Evidence, events: list[Event]) -> None:
     state = evidence.state_at(t_s)
     bars = bars_of(judge_checked(unit, evidence.visit))
     calls = [state.calls ^ {call} for call in unit.calls]
-    asked = [{"power": "on"}, *({"calls": sorted(some)} for some in calls)]
+    circuits = [circuit.id for circuit in unit.circuits]
+    asked: list[dict[str, Any]] = [{"power": "on"}, *({"power": "on", "circuit": c} for c in circuits)]
+    asked += [{"calls": sorted(some)} for some in calls]
     found = scripts.evaluate(BARRED, [as_phone_has_it(events), t_s, asked])
-    due = [bars.refusal(state, [c.id for c in unit.circuits])]
+    due = [bars.refusal(state, circuits), *(bars.refusal(state, [c]) for c in circuits)]
     due += [bars.refusal(state, (), some) for some in calls]
     assert found == [bool(refused) for refused in due], (due, events)

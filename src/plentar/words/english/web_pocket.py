@@ -80,6 +80,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "pocket.say.nothing-along": "Nothing is on board. With signal: Today, then “Take along”.",
     "pocket.say.nothing-due": "Kept as evidence; no range is set for it here",
     "pocket.say.on-board-from": "Without signal, as of {when}",
+    "pocket.say.open-one": "Open {id}",
+    "pocket.say.close-one": "{id} back on",
     "pocket.say.power-back": "Power back on",
     "pocket.say.power.off": "Breakers open",
     "pocket.say.power.on": "Power on",

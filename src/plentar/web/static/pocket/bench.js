@@ -79,13 +79,17 @@ async function keep(path, fields, event, what, more = {}) {
 }
 
 // --- power and calls -------------------------------------------------------------------------------------------
+// Of every circuit, or of one.
 async function set_power(state, more = {}) {
+  const { circuit } = more;
   const loose = state === "on" ? pocket_loose(events()) : "";
   const refused = loose
     ? say("swap-open", { device: loose })
-    : Stops.switch_barred({ power: state });
+    : Stops.switch_barred({ power: state, circuit });
   if (refused) return complain(refused);
-  await keep("power", { state, ...more }, { power: state }, say(`power.${state}`));
+  const said = say(`power.${state}`);
+  const what = circuit ? `${circuit}: ${said}` : said;
+  await keep("power", { state, ...more }, { power: state, ...(circuit ? { circuit } : {}) }, what);
   await show();
 }
 async function touch_call(call) {
@@ -239,11 +243,17 @@ function show_stand() {
     );
     $("stands").append(timer, ` ${say("since-call")}`);
   }
-  const power = state === "on" ? [["off", say("breakers-off")]] : [["on", say("power-back")]];
+  const every =
+    state === "on" ? [["off", "", say("breakers-off")]] : [["on", "", say("power-back")]];
+  const circuits = Object.entries(stand.power);
+  const each = circuits.map(([id, now]) =>
+    now === "on" ? ["off", id, say("open-one", { id })] : ["on", id, say("close-one", { id })],
+  );
+  const buttons = [...every, ...(circuits.length > 1 ? each : [])];
   $("power").replaceChildren(
-    ...power.map(([to, words]) => {
+    ...buttons.map(([to, circuit, words]) => {
       const button = made("button", { type: "button", textContent: words });
-      button.dataset.power = to;
+      Object.assign(button.dataset, { power: to, circuit });
       return button;
     }),
   );
@@ -293,6 +303,7 @@ async function answer(act, id) {
   await show();
 }
 
+const one_circuit = ({ circuit }) => (circuit ? { circuit } : {});
 // What sets the unit is done one touch after the other: each stands on what the one before it has set.
 let set_before = Promise.resolve();
 function in_turn(set) {
@@ -312,7 +323,7 @@ document.addEventListener("click", (event) => {
   else if (button.saw) keep_saw(button.saw, button.part);
   else if (button.wire) in_turn(() => touch_wire(button));
   else if (button.swaps) in_turn(() => touch_swap(button));
-  else if (button.power) in_turn(() => set_power(button.power));
+  else if (button.power) in_turn(() => set_power(button.power, one_circuit(button)));
   else if (button.call) in_turn(() => touch_call(button.call));
   else if (button.acts) keep_seen(button.acts);
   else if (button.act) answer(button.act, button.entry);

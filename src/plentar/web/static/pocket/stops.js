@@ -91,11 +91,13 @@ function pocket_in_force(unit, stop, stand) {
   return live.length > 0;
 }
 
-// Why this must not be switched now, or empty: {power} of every circuit, or {calls} from now on.
-function pocket_barred(unit, events, t_s, { power, calls }) {
+// Why this must not be switched now, or empty: {power} of every circuit or of one, or {calls} from now on.
+function pocket_barred(unit, events, t_s, { power, circuit, calls }) {
   const stand = pocket_stand(unit, events, t_s);
   const closing =
-    power === "on" ? Object.keys(stand.power).filter((id) => stand.power[id] !== "on") : [];
+    power === "on"
+      ? Object.keys(stand.power).filter((id) => stand.power[id] !== "on" && (circuit ?? id) === id)
+      : [];
   const newly = calls ? calls.filter((call) => !stand.calls.includes(call)) : [];
   const heats = (calls ?? stand.calls).some((call) => unit.heat_calls.includes(call));
   const meets = (some, others) => some.some((one) => others.includes(one));
