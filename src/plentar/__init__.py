@@ -1,3 +1,3 @@
 """Plentar: due beside measured, for electric heat in residential air handlers."""
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"

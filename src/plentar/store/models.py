@@ -23,6 +23,7 @@ class Base(DeclarativeBase):
     type_annotation_map = {  # noqa: RUF012  (SQLAlchemy's own way of declaring it)
         datetime: DateTime(timezone=True),
         dict[str, Any]: JSONB,
+        list[Any]: JSONB,
         str: String,
     }
 
@@ -393,3 +394,29 @@ class VisitLog(Base):
     recorded_by: Mapped[uuid.UUID]
     recorded_at: Mapped[datetime] = mapped_column(default=now)
     confirmed_at: Mapped[datetime | None]
+
+
+class Practice(Base):
+    """A practice: a scene, what somebody did in it, and what they named at the end. It is no visit, and no unit's."""
+
+    __tablename__ = "practice"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "account_id"], ["account.shop_id", "account.id"]),
+        CheckConstraint("coaching in ('off', 'hints', 'guide')", name="practice_coaching"),
+        CheckConstraint("(ended_at is null) = (named is null)", name="practice_ended"),
+        Index("practice_of_person", "shop_id", "account_id", text("begun_at desc")),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    shop_id: Mapped[uuid.UUID]
+    account_id: Mapped[uuid.UUID]
+    scene: Mapped[dict[str, Any]]
+    coaching: Mapped[str]
+    acts: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
+    harms: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
+    #: The ids that the client has given to its touches: each is done once.
+    touches: Mapped[list[Any]] = mapped_column(server_default=text("'[]'"))
+    now_s: Mapped[float] = mapped_column(server_default="0")
+    hints: Mapped[int] = mapped_column(server_default="0")
+    named: Mapped[list[Any] | None]
+    begun_at: Mapped[datetime] = mapped_column(default=now)
+    ended_at: Mapped[datetime | None]

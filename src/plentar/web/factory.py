@@ -26,6 +26,7 @@ from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.pocket import taken
 from plentar.web.pocket.routes import pocket
+from plentar.web.practice.routes import practice
 from plentar.web.quick.routes import quick
 from plentar.web.rounds.routes import rounds
 from plentar.web.search.parts import parts
@@ -69,6 +70,7 @@ BLUEPRINTS = (
     quick,
     pages,
     pocket,
+    practice,
 )
 
 

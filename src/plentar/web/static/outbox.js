@@ -304,7 +304,7 @@ setInterval(async () => {
 document.addEventListener("htmx:beforeRequest", (event) => {
   const { requestConfig } = event.detail;
   const id = requestConfig.verb === "post" ? requestConfig.parameters.client_id : null;
-  if (!id) return;
+  if (!id || requestConfig.path.startsWith("/practice")) return;
   const [, visit, path] = requestConfig.path.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [];
   const fields = [...requestConfig.formData].filter(([name]) => name !== "csrf_token");
   const kept = Outbox.keep({ id, url: requestConfig.path, visit, path, fields });

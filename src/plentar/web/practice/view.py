@@ -1,0 +1,253 @@
+"""A practice on its page: the drawing, the meter, what is seen, what was done, and the end."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+
+from flask import url_for
+from markupsafe import Markup
+from werkzeug.utils import cached_property
+
+from plentar.core.door import judge_reading, model_of
+from plentar.core.unit.naming import said_of
+from plentar.core.unit.points import Point, resolve
+from plentar.core.unit.points import points as named
+from plentar.core.visit.events import ON, PROVED_DEAD, Reading
+from plentar.drawing.parts import Badge, Scene
+from plentar.practice.bench import Bench
+from plentar.practice.debrief import hidden_in, in_vain, named_right
+from plentar.practice.harms import Harm
+from plentar.practice.scene import Scene as Hidden
+from plentar.store.models import Practice
+from plentar.web.drawings import control_side, line_side, surroundings
+from plentar.web.judge_pool import Busy, judge_pool
+from plentar.web.showing import verdict
+from plentar.web.visits.judging import Card, card_of
+from plentar.web.visits.pad import caution_of
+from plentar.words import phrase
+from plentar.words.numbers import clock
+from plentar.words.visits import complaint_in_words
+
+#: How long is skipped with one touch, s.
+SKIPS_S = (10, 60, 300)
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One act: when, what, and of a reading its value, what was due and the verdict."""
+
+    when: str
+    what: str
+    value: str = ""
+    due: str = ""
+    mark: str = ""
+
+
+def bench_of(row: Practice) -> Bench:
+    scene = row.scene
+    return Bench(
+        Hidden(scene["plate"], tuple(scene["faults"]), scene["seed"], scene["complaint"]),
+        tuple(row.acts),
+        row.now_s,
+        tuple(Harm(**harm) for harm in row.harms),
+    )
+
+
+def keep(row: Practice, bench: Bench, touch: str) -> None:
+    """The row as the bench is now."""
+    row.acts, row.now_s = list(bench.acts), bench.now_s
+    row.harms = [asdict(harm) for harm in bench.harms]
+    row.touches = [*row.touches, touch]
+
+
+class PracticeView:
+    """Cheap to make; each part is worked out when a template asks for it."""
+
+    def __init__(self, row: Practice, at: str = "", *, new_harms: int = 0) -> None:
+        self.row, self.bench, self.unit = row, bench_of(row), bench_of(row).unit
+        self.at = at if at in self._names else ""
+        #: What the newest act did that hurts.
+        self.warned = [self._harm(h) for h in self.bench.harms[len(self.bench.harms) - new_harms :]]
+
+    @cached_property
+    def points(self) -> list[Point]:
+        grounds = [resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements]
+        return [*named(self.unit), *grounds]
+
+    @property
+    def _names(self) -> set[str]:
+        return {point.name for point in self.points}
+
+    @property
+    def base(self) -> str:
+        return url_for("practice.bench", practice_id=self.row.id)
+
+    @property
+    def complaint(self) -> str:
+        return complaint_in_words(self.bench.scene.complaint)
+
+    @property
+    def clock(self) -> str:
+        return clock(self.bench.now_s)
+
+    @property
+    def over(self) -> bool:
+        return self.row.ended_at is not None
+
+    # The unit as it stands.
+
+    @property
+    def live(self) -> bool:
+        return self.bench.state.live
+
+    @property
+    def power_words(self) -> str:
+        state = self.bench.state
+        key = PROVED_DEAD if state.proved_dead else ON if state.live else "off"
+        return phrase(f"strip-power.{key}")
+
+    @property
+    def proved_dead(self) -> bool:
+        return self.bench.state.proved_dead
+
+    @property
+    def calls(self) -> list[tuple[str, bool]]:
+        return [(call, call in self.bench.state.calls) for call in self.unit.calls]
+
+    @property
+    def seen(self) -> list[str]:
+        """What is seen and heard."""
+        words = [phrase(f"practice.seen.{one}") for one in sorted(self.bench.seen)]
+        words += [phrase("practice.seen.burnt", part=said_of(self.unit, part)) for part in self.bench.burnt]
+        return words
+
+    @cached_property
+    def scene(self) -> Scene:
+        """The contacts as a sound unit would stand: what is hidden is not drawn."""
+        return Scene(
+            link=lambda part: f"{self.base}?at={part}",
+            badges=self._badges,
+            power=self.bench.state.power,
+            selected=self.at,
+            model=model_of(self.unit, self.bench.visit.events, self.bench.now_s),
+        )
+
+    @property
+    def _badges(self) -> dict[str, Badge]:
+        """The newest reading of each point with its verdict."""
+        evidence, badges = self.bench.evidence, {}
+        for taken in evidence.taken:
+            if taken.counts:
+                said = judge_reading(evidence, taken).verdict
+                shown = str(taken.reading.quantity.shown(taken.reading.value))
+                badges[taken.reading.at] = Badge(shown, said.word, said.good, said.provisional)
+        return badges
+
+    @property
+    def drawings(self) -> list[tuple[str, Markup]]:
+        return [
+            ("line", line_side(self.unit, self.scene)),
+            ("control", control_side(self.unit, self.scene)),
+            ("around", surroundings(self.unit, self.scene)),
+        ]
+
+    # The meter.
+
+    @property
+    def point(self) -> Point | None:
+        return next((point for point in self.points if point.name == self.at), None)
+
+    @property
+    def quantities(self) -> list[tuple[str, str, bool, str]]:
+        """What can be read there: value, words, whether it needs it dead, the caution."""
+        point = self.point
+        assert point is not None
+        return [(q, phrase(f"quantity.{q}"), q.dead_only, caution_of(point, q)) for q in point.quantities]
+
+    @property
+    def may_watch(self) -> bool:
+        return self.point is not None and self.point.kind in ("element", "limit")
+
+    @property
+    def shown(self) -> Row | None:
+        """The newest reading at the point in hand."""
+        numbers = [n for n, act in enumerate(self.bench.acts) if act.get("at") == self.at and "read" in act]
+        return self._row(numbers[-1]) if numbers else None
+
+    # What was done.
+
+    @property
+    def rows(self) -> list[Row]:
+        return [self._row(n) for n in reversed(range(len(self.bench.acts)))]
+
+    def _row(self, number: int) -> Row:
+        event = self.bench.visit.events[number]
+        what = str(event.words(self.unit))
+        if not isinstance(event, Reading):
+            return Row(clock(event.t_s), what)
+        taken = self.bench.evidence.take_then(event)
+        said = judge_reading(self.bench.evidence, taken).verdict
+        return Row(
+            clock(event.t_s),
+            str(taken.point.title),
+            str(event.quantity.shown(event.value)),
+            str(said.due.text()),
+            verdict(said.word, said.good, said.provisional),
+        )
+
+    @property
+    def harms(self) -> list[str]:
+        return [self._harm(harm) for harm in self.bench.harms]
+
+    def _harm(self, harm: Harm) -> str:
+        at = said_of(self.unit, harm.at.split(":")[0].removesuffix(".in")) if harm.at else ""
+        text = phrase(f"practice.harm.{harm.code}", at=at, value=f"{harm.value:g}")
+        return f"{clock(harm.t_s)} {text}"
+
+    # Coaching.
+
+    @property
+    def card(self) -> Card | None:
+        """What the judge would read next; None where it asks for nothing. Raises Busy."""
+        answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
+        return (
+            card_of(self.unit, answer.next[0], phrase("practice.next"), first=True) if answer.next else None
+        )
+
+    @property
+    def guide(self) -> Card | None:
+        try:
+            return self.card
+        except Busy:
+            return None
+
+    # The end.
+
+    @property
+    def parts(self) -> list[tuple[str, str]]:
+        """What can be replaced or named, and its words."""
+        return [(part, str(said_of(self.unit, part))) for part in sorted(self.unit.components)]
+
+    @property
+    def truth(self) -> list[str]:
+        return [str(hidden.words) for hidden in hidden_in(self.bench)]
+
+    @property
+    def right(self) -> bool:
+        return named_right(self.bench, self.row.named or [])
+
+    @property
+    def named(self) -> list[str]:
+        return [str(said_of(self.unit, part)) for part in self.row.named or []]
+
+    @property
+    def in_vain(self) -> list[str]:
+        return [str(said_of(self.unit, part)) for part in in_vain(self.bench)]
+
+    @property
+    def readings(self) -> int:
+        return sum("read" in act for act in self.bench.acts)
+
+    @property
+    def minutes(self) -> int:
+        return round(self.bench.now_s / 60)

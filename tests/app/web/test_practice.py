@@ -1,0 +1,169 @@
+"""Practice on its pages: begun, worked on, ended; its person's and the lead's, and nowhere among the visits."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Callable
+
+import pytest
+from bs4 import BeautifulSoup
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from plentar.store.models import Account, Practice, VisitEvent
+from plentar.store.people import people_of
+from tests.app.conftest import Somebody
+
+
+def begun(me: Somebody, **chosen: str) -> str:
+    data = {"client_id": str(uuid.uuid4()), "unit": str(me.unit_id), "seed": "oak", "faults": "1"} | chosen
+    answer = me.client.post("/practice", data=data)
+    assert answer.status_code == 302, answer.text
+    return answer.location
+
+
+def act(me: Somebody, base: str, act: str, **more: str):
+    data = {"client_id": str(uuid.uuid4()), "act": act} | more
+    return me.client.post(f"{base}/act", data=data, headers={"HX-Request": "1"})
+
+
+def row_of(session: Session, base: str) -> Practice:
+    session.rollback()
+    session.expire_all()
+    return session.scalars(select(Practice).where(Practice.id == uuid.UUID(base.rpartition("/")[2]))).one()
+
+
+def test_a_scene_from_its_beginning_to_what_is_told(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    base = begun(me, theme="strips", coaching="off")
+    row = row_of(session, base)
+    [fault] = row.scene["faults"]
+    for call in ("G", "W1"):
+        act(me, base, "call", call=call)
+    act(me, base, "wait", seconds="200")
+    page = act(me, base, "read", at="E1", quantity="amps")
+    assert page.status_code == 200
+    meter = BeautifulSoup(page.text, "html.parser").select_one(".meter .num")
+    assert meter is not None
+    read = row_of(session, base).acts[-1]
+    assert f"{read['value']:.3g}"[:3] in meter.text
+    unsafe = act(me, base, "read", at="E1", quantity="ohms")
+    assert "the meter would burn" in unsafe.text
+    assert row_of(session, base).acts[-1] == read
+    part = fault.partition(":")[0]
+    ended = me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": part})
+    assert ended.location == f"{base}/debrief"
+    page = me.client.get(ended.location).text
+    assert "● found" in page
+    assert "the meter would burn" in page
+    told = me.client.get(f"{base}/told").text
+    assert "bits" in told
+    assert act(me, base, "wait", seconds="10").status_code == 409
+    assert me.client.get(base).status_code == 302
+
+
+def test_a_touch_is_done_once_and_a_wrong_one_not_at_all(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    base = begun(me)
+    same = {"client_id": str(uuid.uuid4()), "act": "call", "call": "W1"}
+    for _ in range(2):
+        assert me.client.post(f"{base}/act", data=same).status_code == 200
+    assert [a["calls"] for a in row_of(session, base).acts] == [["W1"]]
+    for wrong in (
+        {"act": "read", "at": "attic", "quantity": "amps"},
+        {"act": "read", "at": "E1"},
+        {"act": "read", "at": "E1", "quantity": "miles"},
+        {"act": "wait", "seconds": "inf"},
+        {"act": "wait", "seconds": "1e9"},
+        {"act": "call", "call": "W9"},
+        {"act": "replace", "part": "attic"},
+        {"act": "power", "state": "proved-dead"},
+        {"act": "melt"},
+    ):
+        answer = act(me, base, **wrong)
+        assert answer.status_code == 422, wrong
+        assert "complaint" in answer.text
+    assert len(row_of(session, base).acts) == 1
+    end = me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": ["none", "E1"]})
+    assert end.status_code == 422
+    again = {"client_id": str(uuid.uuid4()), "unit": str(me.unit_id)}
+    assert (
+        me.client.post("/practice", data=again).location == me.client.post("/practice", data=again).location
+    )
+    assert me.client.post("/practice", data=again | {"faults": "9"}).status_code == 422
+    assert (
+        me.client.post(
+            "/practice", data={**again, "client_id": str(uuid.uuid4()), "unit": str(uuid.uuid4())}
+        ).status_code
+        == 422
+    )
+
+
+def test_a_practice_is_its_persons_and_the_leads(somebody: Callable[[], Somebody], session: Session) -> None:
+    me, other = somebody(), somebody()
+    base = begun(me)
+    assert other.client.get(base).status_code == 404
+    assert act(other, base, "wait", seconds="10").status_code == 404
+    # Somebody else's of the same shop, as its lead: to look at, not to go on with.
+    hand = Account(
+        shop_id=me.account.shop_id,
+        login=f"hand{uuid.uuid4().hex[:6]}",
+        name="A Hand",
+        role="technician",
+        password_hash="",
+    )
+    session.add(hand)
+    session.flush()
+    theirs = row_of(session, base)
+    session.add(hand)
+    session.flush()
+    theirs.account_id = hand.id
+    session.commit()
+    assert me.client.get(base).status_code == 200
+    assert "A Hand" in me.client.get("/practice").text
+    assert act(me, base, "wait", seconds="10").status_code == 404
+    assert hand.id in {one.id for one in people_of(session, me.account.shop_id)}
+
+
+def test_nothing_of_it_is_among_the_visits(somebody: Callable[[], Somebody], session: Session) -> None:
+    me = somebody()
+    base = begun(me, coaching="hints")
+    act(me, base, "call", call="W1")
+    act(me, base, "read", at="E1", quantity="amps")
+    assert me.client.post(f"{base}/hint", data={}).status_code == 200
+    session.rollback()
+    assert not session.scalars(select(VisitEvent).where(VisitEvent.shop_id == me.account.shop_id)).all()
+    number = base.rpartition("/")[2]
+    for page in (
+        "/",
+        "/board",
+        "/search",
+        f"/units/{me.unit_id}",
+        f"/units/{me.unit_id}/history",
+        "/pocket/route.json",
+    ):
+        assert number not in me.client.get(page).text, page
+    archive = me.client.get("/shop/archive.zip")
+    assert number.encode() not in archive.data
+    archive.close()
+    # And each page of it says what it is.
+    for page in ("/practice", base):
+        assert "Nothing here is a visit" in me.client.get(page).text
+    assert json.loads(json.dumps(row_of(session, base).scene))["seed"] == "oak"
+
+
+@pytest.mark.parametrize("coaching", ["guide", "hints", "off"])
+def test_help_is_given_as_chosen(somebody: Callable[[], Somebody], session: Session, coaching: str) -> None:
+    me = somebody()
+    base = begun(me, coaching=coaching, theme="strips")
+    page = BeautifulSoup(me.client.get(base).text, "html.parser")
+    assert bool(page.select("#coach .next")) == (coaching == "guide")
+    assert bool(page.select(f"form[action='{base}/hint']")) == (coaching == "hints")
+    assert row_of(session, base).hints == 0
+    asked = me.client.post(f"{base}/hint", data={})
+    assert (asked.status_code, row_of(session, base).hints) == ((200, 1) if coaching == "hints" else (404, 0))

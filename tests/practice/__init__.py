@@ -1,0 +1,1 @@
+"""Practice: scenes, acts, harm, what is told."""
