@@ -24,7 +24,7 @@ CALL = re.compile(r"""say\(\s*["']([^"']+)["']((?:[^()]|\((?:[^()]|\([^()]*\))*\
 #: Codes that are put together from a word of the contract: their beginnings.
 FROM_WORDS = tuple(
     f"{head}."
-    for head in ["threshold", "source", "unit", "part", "tolerance", "word", "meter", "quantity", "material", "power", "action", "seen", "felt", "look", "level", "sureness", "complaint", "outcome", "parts", "when", "stands", "visit.evidence.dead-only", "list", "owner", "choice", "finding", "reading-card", "script", "strip-power", "archived", "help", "operate.refused"]
+    for head in ["threshold", "source", "unit", "part", "tolerance", "word", "meter", "quantity", "material", "power", "action", "seen", "felt", "look", "level", "sureness", "complaint", "outcome", "parts", "when", "stands", "visit.evidence.dead-only", "list", "owner", "choice", "finding", "reading-card", "script", "strip-power", "archived", "help", "operate.refused", "practice.theme", "practice.coaching", "practice.faults", "practice.seen", "practice.harm", "practice.kind", "practice.skill"]
 )  # fmt: skip
 
 
@@ -90,7 +90,7 @@ def forms(language: str) -> Iterator[tuple[str, str, str]]:
 #: Words and abbreviations of both languages: a text of nothing else may be the same in both.
 ALIKE = {
     "es": "archive auto awg btu bytes cable capacitor color com conductor contactor dpdt ecm fla hz kw label metal min"
-    " motor nc nec nm no nominal ol panel pdf plentar provisional psc spdt terminal vr vr²"
+    " motor nc nec nm no nominal ol panel pdf plentar provisional psc bits spdt terminal vr vr²"
 }
 
 

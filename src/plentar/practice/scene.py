@@ -63,13 +63,15 @@ THEMES: Mapping[str, Callable[[Plate, str, str], bool]] = {
 }
 
 
-def draw(plate: Plate, theme: str, count: int, seed: str) -> Scene:
-    """A scene with so many faults of a theme, each of which somebody would call about. Where the plate has too few
-    of them there are fewer."""
+def draw(plate: Plate, theme: str, count: int, seed: str, kind: str = "") -> Scene:
+    """A scene with so many faults of a theme, and of a kind where one is named, each of which somebody would call
+    about. Where the plate has too few of them there are fewer."""
     dice = Random(f"{plate['id']}/{seed}/scene")
     fits = THEMES[theme]
     known = [(fault, *fault.partition(":")[::2]) for fault in faults_of(plate)]
-    choice = [fault for fault, component, mode in known if fits(plate, component, mode)]
+    choice = [
+        fault for fault, component, mode in known if fits(plate, component, mode) and kind in ("", mode)
+    ]
     dice.shuffle(choice)
     faults: list[str] = []
     for fault in choice:

@@ -30,6 +30,7 @@ REVISIONS = [
     "0017",
     "0018",
     "0019",
+    "0020",
 ]  # those that change a table
 
 

@@ -167,3 +167,25 @@ def test_help_is_given_as_chosen(somebody: Callable[[], Somebody], session: Sess
     assert row_of(session, base).hints == 0
     asked = me.client.post(f"{base}/hint", data={})
     assert (asked.status_code, row_of(session, base).hints) == ((200, 1) if coaching == "hints" else (404, 0))
+
+
+def test_a_lesson_and_what_is_worth_meeting_once_more(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    base = begun(me, lesson="02-across-a-switch", faults="0")
+    assert row_of(session, base).scene["faults"][0].endswith(":stuck-open")
+    page = me.client.get(base).text
+    assert "Across a switch" in page
+    me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "E1"})
+    assert "The switch with the line across it does not close" in me.client.get(f"{base}/debrief").text
+    listed = BeautifulSoup(me.client.get("/practice").text, "html.parser")
+    again = listed.select_one("form:has(input[name=kind])")
+    assert again is not None
+    assert "found 0 of 1" in again.text
+    assert again.select_one("input[name=kind]")["value"] == "stuck-open"
+    next_one = begun(me, kind="stuck-open")
+    assert row_of(session, next_one).scene["faults"][0].endswith(":stuck-open")
+    for wrong in ({"lesson": "00-nothing"}, {"kind": "moth"}):
+        data = {"client_id": str(uuid.uuid4())} | wrong
+        assert me.client.post("/practice", data=data).status_code == 422, wrong

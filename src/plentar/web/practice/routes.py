@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 import uuid
+from collections.abc import Callable, Mapping
 from random import Random
 from typing import Annotated, Literal
 
@@ -16,7 +17,9 @@ from plentar.core.said import say
 from plentar.files.unit_json import unit_to_json
 from plentar.practice.bench import MOST_SKIP_S, Bench
 from plentar.practice.debrief import before_each_reading, told
-from plentar.practice.scene import MOST_FAULTS, THEMES, draw
+from plentar.practice.progress import SOUND
+from plentar.practice.scene import MOST_FAULTS, THEMES, Scene, draw
+from plentar.stand_ins.wider.specimen import Plate
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import NotFound
 from plentar.store.models import Practice, now
@@ -28,10 +31,13 @@ from plentar.web.database import database
 from plentar.web.entry import Entry, Form, empty_as_none, parse_entry
 from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.people import me, signed_in
+from plentar.web.practice.learning import ProgressView, own_lessons
 from plentar.web.practice.view import PracticeView, bench_of, keep
-from plentar.words import phrase
+from plentar.words import language, phrase
 
 practice = Blueprint("practice", __name__, url_prefix="/practice")
+#: So many plates are tried for a lesson.
+MOST_TRIED = 60
 COACHING = ("off", "hints", "guide")
 NOTHING_FOUND = "none"
 
@@ -42,6 +48,9 @@ class SceneEntry(Entry):
     faults: Annotated[int, Field(ge=0, le=MOST_FAULTS)] = 1
     coaching: Literal[COACHING] = "hints"  # type: ignore[valid-type]
     seed: Annotated[str, Field(max_length=20)] = ""
+    #: A lesson's name, or a kind of fault that is worth meeting once more.
+    lesson: Annotated[str, Field(max_length=60)] = ""
+    kind: Annotated[str, Field(max_length=40)] = ""
 
 
 class ActEntry(Entry):
@@ -73,6 +82,7 @@ def _list(form: Form) -> str:
     lead = account.role == "lead"
     rows = practices_of(database(), account.shop_id, None if lead else account.id)
     names = {one.id: one.name for one in people_of(database(), account.shop_id)}
+    who = _whose(account, names)
     return render_template(
         "practice/list.html",
         form=form,
@@ -81,7 +91,20 @@ def _list(form: Form) -> str:
         coachings={one: phrase(f"practice.coaching.{one}") for one in COACHING},
         counts={str(n): phrase(f"practice.faults.{n}") for n in range(MOST_FAULTS + 1)},
         units={str(one.row.id): one.unit.label for one in list_units(database(), account.shop_id)[:500]},
+        lessons=[(lesson.name, lesson.said(language())) for lesson in own_lessons()],
+        progress=ProgressView([row for row in rows if row.account_id == who]),
+        who=names[who],
+        people=sorted(names.items(), key=lambda one: one[1]) if lead else [],
     )
+
+
+def _whose(account: SignedIn, names: Mapping[uuid.UUID, str]) -> uuid.UUID:
+    """Whose progress is looked at: one's own, or, by a lead, somebody's of the shop."""
+    try:
+        asked = uuid.UUID(request.args.get("who", ""))
+    except ValueError:
+        return account.id
+    return asked if account.role == "lead" and asked in names else account.id
 
 
 @practice.post("")
@@ -101,10 +124,8 @@ def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
     if known is not None:
         return find_practice(database(), account, known.id)
     seed = entry.seed.strip() or secrets.token_hex(3)
-    record = _unit(account, entry.unit, seed)
-    unit = record.unit
-    scene = draw(unit_to_json(unit), entry.theme, entry.faults, seed)
-    asked = {"unit": str(record.row.id), "theme": entry.theme, "asked": entry.faults}
+    record, scene = _scene(account, entry, seed)
+    asked = {"unit": str(record.row.id), "theme": entry.theme, "asked": entry.faults, "lesson": entry.lesson}
     row = Practice(
         id=entry.client_id,
         shop_id=account.shop_id,
@@ -115,13 +136,40 @@ def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
             "faults": scene.faults,
             "seed": seed,
             "complaint": scene.complaint,
-            "label": unit.label,
+            "label": record.unit.label,
         }
         | asked,
     )
     database().add(row)
     database().commit()
     return row
+
+
+def _scene(account: SignedIn, entry: SceneEntry, seed: str) -> tuple[UnitRecord, Scene]:
+    """A unit of the shop with what is hidden in it. Raises BadInput."""
+    if entry.lesson:
+        lesson = next((one for one in own_lessons() if one.name == entry.lesson), None)
+        if lesson is None:
+            raise BadInput("lesson", say("practice.no-such-lesson"))
+        return _fitting(account, lambda plate: lesson.scene(plate, seed))
+    if entry.kind and entry.kind != SOUND:
+        return _fitting(account, lambda plate: _of_kind(plate, entry.kind, seed))
+    record = _unit(account, entry.unit, seed)
+    count = 0 if entry.kind == SOUND else entry.faults
+    return record, draw(unit_to_json(record.unit), entry.theme, count, seed)
+
+
+def _of_kind(plate: Plate, kind: str, seed: str) -> Scene | None:
+    scene = draw(plate, "any", 1, seed, kind)
+    return scene if scene.faults else None
+
+
+def _fitting(account: SignedIn, made: Callable[[Plate], Scene | None]) -> tuple[UnitRecord, Scene]:
+    """The first of the shop's units whose plate can have it. Raises BadInput."""
+    for record in list_units(database(), account.shop_id)[:MOST_TRIED]:
+        if (scene := made(unit_to_json(record.unit))) is not None:
+            return record, scene
+    raise BadInput("lesson", say("practice.no-plate-for-it"))
 
 
 def _unit(account: SignedIn, unit_id: uuid.UUID | None, seed: str) -> UnitRecord:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 
 from flask import url_for
@@ -17,6 +18,7 @@ from plentar.drawing.parts import Badge, Scene
 from plentar.practice.bench import Bench
 from plentar.practice.debrief import hidden_in, in_vain, named_right
 from plentar.practice.harms import Harm
+from plentar.practice.lesson import lessons
 from plentar.practice.scene import Scene as Hidden
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
@@ -24,7 +26,7 @@ from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.showing import verdict
 from plentar.web.visits.judging import Card, card_of
 from plentar.web.visits.pad import caution_of
-from plentar.words import phrase
+from plentar.words import language, phrase
 from plentar.words.numbers import clock
 from plentar.words.visits import complaint_in_words
 
@@ -93,6 +95,12 @@ class PracticeView:
     @property
     def over(self) -> bool:
         return self.row.ended_at is not None
+
+    @property
+    def lesson(self) -> Mapping[str, str]:
+        """What the lesson says, in the reader's language; empty where it is none."""
+        named = self.row.scene.get("lesson", "")
+        return next((one.said(language()) for one in lessons() if one.name == named), {})
 
     # The unit as it stands.
 

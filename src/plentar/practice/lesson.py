@@ -1,0 +1,76 @@
+"""Short lessons: each a scene with a question. A lesson is a TOML file; a shop can put its own beside those that ship.
+
+Keys: ``faults``, patterns of fault ids of which the first that the plate can have is hidden (none for a sound unit);
+``complaint``; and a table for each language with ``title``, ``question`` and ``afterwards``.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fnmatch import fnmatchcase
+from pathlib import Path
+from random import Random
+
+from plentar.core.errors import BadInput
+from plentar.core.said import say
+from plentar.core.visit.events import COMPLAINTS
+from plentar.practice.scene import Scene
+from plentar.stand_ins.wider.specimen import Plate, faults_of
+from plentar.stand_ins.wider.world import HiddenUnit
+
+SHIPPED = Path(__file__).parent / "lessons"
+ENGLISH = "en"
+_TOLD = ("title", "question", "afterwards")
+MOST_CHARACTERS = 1000
+
+
+@dataclass(frozen=True, slots=True)
+class Lesson:
+    """``told`` by language: title, question, and what is said afterwards."""
+
+    name: str
+    faults: tuple[str, ...]
+    complaint: str
+    told: Mapping[str, Mapping[str, str]]
+
+    def said(self, language: str) -> Mapping[str, str]:
+        return self.told.get(language) or self.told[ENGLISH]
+
+    def scene(self, plate: Plate, seed: str) -> Scene | None:
+        """The lesson on a plate; None where the plate can have no such fault."""
+        if not self.faults:
+            return Scene(plate, (), seed, self.complaint)
+        known = [f for f in faults_of(plate) if any(fnmatchcase(f, wanted) for wanted in self.faults)]
+        felt = [fault for fault in known if HiddenUnit(plate, [fault], seed).complaints]
+        if not felt:
+            return None
+        return Scene(plate, (Random(f"{self.name}/{seed}").choice(felt),), seed, self.complaint)
+
+
+def lessons(own: Path | None = None) -> list[Lesson]:
+    """Those that ship, in their order, then a shop's own. Raises BadInput at a file's name and key."""
+    folders = [SHIPPED, *([own] if own is not None and own.is_dir() else [])]
+    return [read_lesson(file) for folder in folders for file in sorted(folder.glob("*.toml"))]
+
+
+def read_lesson(file: Path) -> Lesson:
+    try:
+        found = tomllib.loads(file.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
+        raise BadInput(file.name, say("practice.lesson.unreadable", why=str(error))) from None
+    faults, complaint = found.get("faults", []), found.get("complaint")
+    if not isinstance(faults, list) or not all(isinstance(f, str) for f in faults):
+        raise BadInput(f"{file.name}/faults", say("practice.lesson.patterns"))
+    if complaint not in COMPLAINTS:
+        raise BadInput(f"{file.name}/complaint", say("practice.lesson.no-complaint"))
+    told = {key: table for key, table in found.items() if isinstance(table, dict)}
+    if ENGLISH not in told:
+        raise BadInput(f"{file.name}/{ENGLISH}", say("practice.lesson.no-words"))
+    for language, table in told.items():
+        for key in _TOLD:
+            text = table.get(key)
+            if not isinstance(text, str) or not 0 < len(text) <= MOST_CHARACTERS:
+                raise BadInput(f"{file.name}/{language}.{key}", say("practice.lesson.no-words"))
+    return Lesson(file.stem, tuple(faults), complaint, told)
