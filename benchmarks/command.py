@@ -25,6 +25,7 @@ MEASURED = {
     "seconds": "seconds: hand-over page, sheets, calls and breakers beside a judge at work",
     "start": "start: everything killed, and served again",
     "outbox": "outbox: a thousand schedules of cuts and crashes; what a phone takes along; a first load without signal",
+    "practice": "practice: a touch of the simulated meter beside a reading's post",
     "load": "load: twenty people at once beside one, and memory over many units",
     "episodes": "episodes: hidden faults found by following the judge (some minutes)",
     "wider": "the judge in a wider world than its own (some half an hour)",

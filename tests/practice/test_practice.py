@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
 
 from plentar.core.door import prediction_of
 from plentar.core.errors import BadInput
@@ -14,14 +15,17 @@ from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judgement import Diagnosis, Setting, Sureness, Suspect
 from plentar.core.quantity import Quantity
 from plentar.core.said import NOTHING, say
+from plentar.core.unit.points import points
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
 from plentar.files.unit_json import unit_to_json
 from plentar.practice.bench import Bench
-from plentar.practice.debrief import doubt_bits, in_vain, named_right, told
+from plentar.practice.debrief import before_each_reading, doubt_bits, hidden_in, in_vain, named_right, told
 from plentar.practice.scene import THEMES, Scene, draw
 from plentar.stand_ins.wider.specimen import faults_of
 from plentar.store.demo.plates import plates
 from tests.kits import Kit, build_kit
+from tests.strategies import any_units
 
 A, V, OHM = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS
 MOST_READINGS = 25
@@ -228,3 +232,18 @@ def set_up(bench: Bench, setting: Setting) -> Bench:
     if setting.after_s:
         bench = bench.wait(min(1800.0, setting.after_s + 3))
     return replace(bench)
+
+
+@given(any_units())
+@settings(max_examples=15)
+def test_any_legal_plate_can_be_practised_on(unit: Unit) -> None:
+    """A scene, every call, some readings on it and proved dead, and what is told at the end."""
+    bench = Bench(draw(unit_to_json(unit), "any", 1, "oak"))
+    for call in unit.calls:
+        bench = bench.call(call)
+    bench = bench.wait(60)
+    for point in list(points(unit))[:3]:
+        bench = bench.measure(point.name, point.quantities[0])
+    assert bench.seen & {"air", "still"}
+    assert len(before_each_reading(bench)) == 1 + sum("read" in act for act in bench.acts)
+    assert named_right(bench, [h.part for h in hidden_in(bench)])

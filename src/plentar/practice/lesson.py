@@ -16,7 +16,7 @@ from random import Random
 from plentar.core.errors import BadInput
 from plentar.core.said import say
 from plentar.core.visit.events import COMPLAINTS
-from plentar.practice.scene import Scene
+from plentar.practice.scene import Scene, filled
 from plentar.stand_ins.wider.specimen import Plate, faults_of
 from plentar.stand_ins.wider.world import HiddenUnit
 
@@ -40,6 +40,7 @@ class Lesson:
 
     def scene(self, plate: Plate, seed: str) -> Scene | None:
         """The lesson on a plate; None where the plate can have no such fault."""
+        plate = filled(plate)
         if not self.faults:
             return Scene(plate, (), seed, self.complaint)
         known = [f for f in faults_of(plate) if any(fnmatchcase(f, wanted) for wanted in self.faults)]

@@ -63,9 +63,22 @@ THEMES: Mapping[str, Callable[[Plate, str, str], bool]] = {
 }
 
 
+def filled(plate: Plate) -> Plate:
+    """The plate with what it leaves open as it may be: what the tie is tapped from, where nobody has looked."""
+    blower = plate.get("blower") or {}
+    tie = blower.get("interlock", {})
+    if tie.get("kind") != "nc-contact" or tie.get("tap"):
+        return plate
+    switches = {s["id"] for control in plate["controls"] for s in control["switches"]}
+    taps = [part for element in plate["elements"] for part in element["rung"] if part in switches]
+    known = tie | {"tap": taps[0]} if taps else {"kind": "none"}
+    return dict(plate) | {"blower": blower | {"interlock": known}}
+
+
 def draw(plate: Plate, theme: str, count: int, seed: str, kind: str = "") -> Scene:
     """A scene with so many faults of a theme, and of a kind where one is named, each of which somebody would call
     about. Where the plate has too few of them there are fewer."""
+    plate = filled(plate)
     dice = Random(f"{plate['id']}/{seed}/scene")
     fits = THEMES[theme]
     known = [(fault, *fault.partition(":")[::2]) for fault in faults_of(plate)]

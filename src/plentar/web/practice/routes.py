@@ -32,7 +32,7 @@ from plentar.web.entry import Entry, Form, empty_as_none, parse_entry
 from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.people import me, signed_in
 from plentar.web.practice.learning import ProgressView, own_lessons
-from plentar.web.practice.view import PracticeView, bench_of, keep
+from plentar.web.practice.view import PracticeView, bench_of, keep, same_scene
 from plentar.words import language, phrase
 
 practice = Blueprint("practice", __name__, url_prefix="/practice")
@@ -277,7 +277,14 @@ def debrief(practice_id: uuid.UUID) -> Answer:
         return redirect(url_for("practice.bench", practice_id=practice_id))
     again = {"unit": row.scene["unit"], "theme": row.scene["theme"], "faults": row.scene["asked"]}
     same = url_for("practice.show", seed=row.scene["seed"], coaching=row.coaching, **again)
-    return render_template("practice/debrief.html", view=PracticeView(row), same=same)
+    account = me()
+    names = {one.id: one.name for one in people_of(database(), account.shop_id)}
+    alike = [
+        (names.get(one.account_id, ""), PracticeView(one))
+        for one in practices_of(database(), account.shop_id, None)
+        if account.role == "lead" and one.ended_at is not None and same_scene(one, row)
+    ]
+    return render_template("practice/debrief.html", view=PracticeView(row), same=same, alike=alike)
 
 
 @practice.get("/<uuid:practice_id>/told")

@@ -72,4 +72,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.practice.meet-again-kind": "Meet it again: {kind}",
     "page.practice.nothing-met": "Nothing yet.",
     "page.practice.habits": "Habits",
+    "page.practice.side-by-side": "The same scene, side by side",
+    "page.practice.who": "Who",
+    "page.practice.readings": "Readings",
+    "page.practice.minutes": "Minutes",
 }

@@ -1,0 +1,160 @@
+"""Practice through the screens: with hints to the end, something unsafe, a lesson, and one scene by two people."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy.orm import Session
+
+from plentar.store.accounts import make_account
+from plentar.store.models import Shop
+from tests.app.browser.conftest import DESK, PHONE, sign_in
+from tests.app.browser.test_journey import AXE, RULES
+from tests.app.conftest import PASSWORD, Somebody
+
+
+def begin(page: Page, base: str, **chosen: str) -> None:
+    page.goto(f"{base}/practice")
+    for name, value in chosen.items():
+        field = page.locator(f"#{name}")
+        if name == "seed":
+            field.fill(value)
+        else:
+            field.select_option(value)
+    page.locator("form:has(#theme) button.main").click()
+    page.wait_for_url(re.compile(r"/practice/[0-9a-f-]{36}"))
+
+
+def touch(page: Page, words: str) -> None:
+    """A button of the strip or the meter, and what it did is there."""
+    with page.expect_response(lambda answer: answer.url.endswith("/act")):
+        page.get_by_role("button", name=words, exact=True).first.click()
+
+
+def at(page: Page, point: str) -> None:
+    page.goto(f"{page.url.partition('?')[0]}?at={point}")
+
+
+def end(page: Page, *named: str) -> None:
+    page.locator("details:has(#part) summary").click()
+    for part in named:
+        page.locator(f"#named-{part}").check(force=True)
+    page.locator("form[action$='/end'] button").click()
+    page.wait_for_url(re.compile("/debrief$"))
+
+
+def assert_within_reach(page: Page) -> None:
+    page.add_script_tag(path=AXE)
+    for theme, rules in RULES.items():
+        page.emulate_media(color_scheme=theme)
+        violations = page.evaluate("some => axe.run({runOnly: some})", rules)["violations"]
+        assert not violations, [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in violations]
+    assert page.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0
+
+
+@pytest.mark.parametrize("size", [PHONE, DESK], ids=["phone", "desk"])
+def test_a_beginners_scene_with_hints_to_the_end(
+    browser: Browser, base: str, somebody: Callable[[], Somebody], size: Any
+) -> None:
+    me = somebody()
+    context = browser.new_context(viewport=size, bypass_csp=True, service_workers="block")
+    page = context.new_page()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(base)
+    page.get_by_role("link", name="Practice").first.click()
+    expect(page.locator(".practice-word")).to_contain_text("Nothing here is a visit")
+    assert_within_reach(page)
+    begin(page, base, theme="sequencers", seed="elm")
+    expect(page.locator(".practice-word")).to_be_visible()
+    page.get_by_role("button", name="A hint").click()
+    expect(page.locator("#coach h3")).not_to_be_empty()
+    touch(page, "G")
+    touch(page, "W1")
+    touch(page, "+5:00")
+    expect(page.locator("#practice")).to_contain_text("the blower runs")
+    at(page, "E2")
+    touch(page, "amps")
+    shown = page.locator(".meter .num").inner_text()
+    assert re.match(r"[\d.]+", shown), shown
+    # With a hand on the wrong wheel: it says what would have been.
+    touch(page, "ohms")
+    expect(page.locator("[role=alert].stop")).to_contain_text("the meter would burn in your hand")
+    assert page.locator(".meter .num").inner_text() == shown
+    assert_within_reach(page)
+    if size == PHONE:
+        page.locator("#pad [aria-label='Close pad']").click()
+    end(page, "S1")
+    expect(page.locator(".verdict-line")).to_contain_text("1 hints")
+    expect(page.locator("main")).to_contain_text("the meter would burn in your hand")
+    expect(page.locator("main")).to_contain_text("bits")
+    assert_within_reach(page)
+    context.close()
+
+
+def test_by_keyboard_alone(page: Page, base: str, somebody: Callable[[], Somebody]) -> None:
+    """A part of the drawing has its name, the meter says what it shows, a switch is pressed or not."""
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    begin(page, base, theme="strips", seed="oak", coaching="off")
+    call = page.get_by_role("button", name="G", exact=True)
+    call.focus()
+    with page.expect_response(lambda answer: answer.url.endswith("/act")):
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="● G", exact=True)).to_have_attribute("aria-pressed", "true")
+    part = page.get_by_role("link", name=re.compile("^blower, motor")).first
+    part.focus()
+    page.keyboard.press("Enter")
+    page.wait_for_url(re.compile(r"at=blower"))
+    button = page.get_by_role("button", name="amps", exact=True).first
+    button.focus()
+    page.keyboard.press("Enter")
+    meter = page.get_by_role("status", name="Meter")
+    expect(meter).to_contain_text("A")
+
+
+def test_a_lesson_asks_and_says_afterwards(page: Page, base: str, somebody: Callable[[], Somebody]) -> None:
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.goto(f"{base}/practice")
+    page.get_by_role("button", name="Begin the lesson Prove dead").click()
+    expect(page.locator("#practice")).to_contain_text("What comes before the meter is set to ohms?")
+    touch(page, "Open breakers")
+    touch(page, "Prove dead")
+    at(page, "E1")
+    touch(page, "ohms")
+    expect(page.locator(".meter .num")).to_contain_text(re.compile("Ω|OL"))
+    end(page, "none")
+    expect(page.locator("main")).to_contain_text("the meter on a live source")
+    expect(page.locator("main")).to_contain_text("None.")
+
+
+def test_one_scene_by_two_people_side_by_side(
+    page: Page, base: str, somebody: Callable[[], Somebody], session: Session
+) -> None:
+    """A lead's scene goes on as a link; the lead sees both, the technician their own."""
+    lead = somebody()
+    shop = session.get_one(Shop, lead.account.shop_id)
+    login = f"hand{lead.account.login}"
+    make_account(session, shop, login, "A Hand", PASSWORD, "technician")
+    session.commit()
+    sign_in(page, base, lead.account.login, PASSWORD)
+    begin(page, base, theme="strips", seed="ash", coaching="off")
+    end(page, "none")
+    link = page.get_by_role("link", name="The same scene again").get_attribute("href")
+    page.context.clear_cookies()
+    sign_in(page, base, login, PASSWORD)
+    page.goto(f"{base}{link}")
+    assert page.locator("#seed").input_value() == "ash"
+    page.locator("form:has(#theme) button.main").click()
+    page.wait_for_url(re.compile(r"/practice/[0-9a-f-]{36}"))
+    end(page, "none")
+    expect(page.locator("main")).not_to_contain_text("side by side")
+    page.context.clear_cookies()
+    sign_in(page, base, lead.account.login, PASSWORD)
+    page.goto(f"{base}/practice")
+    page.locator("a.line", has_text="A Hand").click()
+    expect(page.locator("table", has_text="A Hand")).to_contain_text("A Lead")
