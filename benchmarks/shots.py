@@ -45,8 +45,7 @@ def shots() -> None:
             context = browser.new_context(viewport=size, color_scheme=theme, has_touch=size is PHONE)
             page = context.new_page()
             page.goto(f"http://127.0.0.1:{port}/sign-in")
-            if name != "sign-in":
-                _sign_in(page)
+            _sign_in(page)
             steps(page)
             page.wait_for_timeout(400)
             page.screenshot(path=home() / "docs/screenshots" / f"{name}.png")
@@ -91,7 +90,8 @@ def _handover(page: Any) -> None:
     page.click("button:has-text('Start a visit')")
     page.wait_for_load_state()
     bench = page.url
-    page.locator("details.look button[value='filter:poor']").click()
+    with page.expect_response(lambda answer: answer.url.endswith("/look")):
+        page.locator("details.look button[value='filter:poor']").click()
     _read(page, bench, "C1", "volts", "257")
     page.goto(f"{bench}/work")
     page.check("[id='part-S1']")
@@ -236,14 +236,27 @@ def _without_signal(page: Any) -> None:
     page.fill("#value", "20.4")
 
 
+def _practice(page: Any) -> None:
+    """A scene with the heat on, a strip clamped, and the hand on the wrong wheel."""
+    page.goto(f"{page.url}practice")
+    page.fill("#seed", "kiln")
+    page.select_option("#theme", "sequencers")
+    page.click("form:has(#theme) button.main")
+    for words in ("G", "W1", "+5:00"):
+        with page.expect_response(lambda answer: answer.url.endswith("/act")):
+            page.get_by_role("button", name=words, exact=True).first.click()
+    page.goto(f"{page.url}?at=E1")
+    for words in ("amps", "ohms"):
+        with page.expect_response(lambda answer: answer.url.endswith("/act")):
+            page.get_by_role("button", name=words, exact=True).first.click()
+
+
 SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
-    ("sign-in", DESK, "light", lambda _page: None),
     ("lane", DESK, "light", lambda _page: None),
     ("bench", DESK, "light", _bench),
     ("bench-phone", PHONE, "dark", lambda page: _bench(page, "narrow")),
     ("guided-phone", PHONE, "light", _guided),
     ("unit", DESK, "light", _plate),
-    ("new-unit", DESK, "light", _at("/units/new")),
     ("report", DESK, "light", _report),
     ("quick", DESK, "light", _at("/quick?kw=5&volts=240&measured=208")),
     ("help", DESK, "light", _at("/help")),
@@ -255,6 +268,7 @@ SHOTS: list[tuple[str, ViewportSize, Theme, Callable[[Any], Any]]] = [
     ("make-safe", PHONE, "light", _make_safe),
     ("handover", DESK, "light", _handover),
     ("owner", DESK, "light", _owner),
+    ("practice", DESK, "light", _practice),
     ("without-signal", PHONE, "light", _without_signal),
     ("transfer-phone", PHONE, "dark", _transfer),  # no power before it is through: last
 ]

@@ -141,6 +141,7 @@ def test_a_fuse_that_blows_is_the_call_that_blew_it() -> None:
         lambda bench: bench.measure("E1", Quantity.UF),
         lambda bench: bench.measure("attic", A),
         lambda bench: bench.power("proved-dead"),
+        lambda bench: bench.power("off", "C9"),
         lambda bench: bench.call("W9"),
         lambda bench: bench.wait(0),
         lambda bench: bench.wait(5000),

@@ -108,6 +108,8 @@ class Bench:
 
     def power(self, state: str, circuit: str = "") -> Bench:
         """A breaker, or all of them; or proved dead, which takes its time and needs them open."""
+        if circuit and circuit not in self.unit.circuit_by_id:
+            raise BadInput("circuit", say("practice.no-such-part"))
         if state == PROVED_DEAD and self.state.live:
             raise BadInput("state", say("practice.open-breakers-first"))
         act = {"t": self.now_s, "power": state} | ({"circuit": circuit} if circuit else {})
@@ -162,7 +164,7 @@ class Bench:
 
     @property
     def seen(self) -> frozenset[str]:
-        """``air`` or ``still``, ``heat``, ``chatters``, ``cycling``: what eyes, ears and a hand in the air tell."""
+        """``air`` or ``still``, ``heat``, ``chatters``: what eyes, ears and a hand in the air tell."""
         now = self.standing
         words = {"air" if now.air else "still"}
         if now.air and heat_watts(self.inside, now) > HEATS_W:

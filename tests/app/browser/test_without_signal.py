@@ -237,7 +237,7 @@ def test_a_whole_visit_without_signal(
     phone.page.locator("details:has(#close) summary").click()
     phone.page.locator("#photo [type=file]").set_input_files(PICTURE)
     phone.page.locator("#photo button").click()
-    expect(phone.page.locator("#rows li").first).to_contain_text("Fo" if locale == "es-US" else "Photo")
+    expect(phone.page.locator("#rows li").first).to_contain_text("Foto" if locale == "es-US" else "Photo")
     phone.page.locator("#outcome-left-off").check(force=True)
     phone.page.locator("#left_note").fill("breaker off")
     phone.page.locator("#close button").click()

@@ -60,6 +60,7 @@ class ActEntry(Entry):
     at: Annotated[str, Field(max_length=60)] = ""
     quantity: Literal[tuple(Quantity)] | None = None  # type: ignore[valid-type]
     state: Literal["on", "off", "proved-dead"] = "on"
+    circuit: Annotated[str, Field(max_length=60)] = ""
     call: Annotated[str, Field(max_length=4)] = ""
     seconds: Annotated[float, Field(gt=0, le=MOST_SKIP_S, allow_inf_nan=False)] = 1.0
     part: Annotated[str, Field(max_length=60)] = ""
@@ -226,7 +227,7 @@ def _done(before: Bench, entry: ActEntry) -> Bench:
         case "watch":
             return before.watch(entry.at)
         case "power":
-            return before.power(entry.state)
+            return before.power(entry.state, entry.circuit)
         case "call":
             return before.call(entry.call)
         case "wait":

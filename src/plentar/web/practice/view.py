@@ -30,8 +30,8 @@ from plentar.words import language, phrase
 from plentar.words.numbers import clock
 from plentar.words.visits import complaint_in_words
 
-#: How long is skipped with one touch, s.
-SKIPS_S = (10, 60, 300)
+#: How long is skipped with one touch: seconds, and what the button says.
+SKIPS = ((10, "+0:10"), (60, "+1:00"), (300, "+5:00"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,6 +123,23 @@ class PracticeView:
     @property
     def proved_dead(self) -> bool:
         return self.bench.state.proved_dead
+
+    @property
+    def skips(self) -> tuple[tuple[int, str], ...]:
+        return SKIPS
+
+    @property
+    def breakers(self) -> list[tuple[str, str, str]]:
+        """Each breaker of several: its circuit, what a touch makes of it, and the words."""
+        power = self.bench.state.power
+        if len(power) < 2:
+            return []
+        return [
+            (name, "off", phrase("pocket.say.open-one", id=name))
+            if now == ON
+            else (name, "on", phrase("pocket.say.close-one", id=name))
+            for name, now in power.items()
+        ]
 
     @property
     def calls(self) -> list[tuple[str, bool]]:
