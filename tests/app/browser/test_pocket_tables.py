@@ -237,6 +237,7 @@ def assert_stops(scripts: Page, evidence: Evidence, events: list[Event]) -> set[
     ever = {f"{s.finding.code} {s.finding.component}" for stops in course(evidence) for s in stops}
     stand = {f"{s.finding.code} {s.finding.component}" for s in standing(evidence)}
     assert shown <= ever, (shown - ever, events)
+    assert not {s for s in stand - shown if s.startswith("live-when-off")}, events
     known_state = len({*evidence.state_at(events[-1].t_s).power.values()}) <= 1 if events else True
     if known_state:
         missed = {s for s in stand - shown if s.startswith(OWN)}

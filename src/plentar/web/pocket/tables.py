@@ -15,6 +15,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.safety.bars import FAN_AFTER_HEAT_S
 from plentar.core.tables import thresholds as th
 from plentar.core.unit.unit import Unit
+from plentar.core.visit.against_record import behind
 from plentar.core.visit.events import Settings
 from plentar.web.visits.work import mark_or_words
 from plentar.words import language
@@ -48,6 +49,7 @@ def _made(unit: Unit, settings: Settings) -> dict[str, Any]:
         "slow_coils": [f"{c.id}.coil" for c in unit.controls if c.kind.thermal],
         "verdicts": verdicts(pocket),
         "void": stops.void(),
+        "fed_by": {point.name: sorted(behind(unit, point.name)) for point in pocket.points},
         "stop_table": stop_table(stops),
         "windows": windows(unit),
     }

@@ -41,7 +41,7 @@ function pocket_stops(unit, events) {
     else if ("read" in event) seen.push(event);
     else continue;
     const row =
-      table.settings[pocket_stop_key(unit, events, stand, event.t)]?.[`${event.at} ${event.read}`];
+      table.settings[pocket_stop_key(unit, events, stand, event)]?.[`${event.at} ${event.read}`];
     for (const [least, below, kinds] of row ? [row] : [])
       if ((least !== null && event.value >= least) || (below !== null && event.value < below))
         for (const number of kinds) raise(number, event);
@@ -53,14 +53,17 @@ function pocket_stops(unit, events) {
   }
   return stops;
 }
-// What is live behind breakers that are all off is a stop whatever is called, and what is drawn without a call for heat
-// once heat has let go; else the setting is to be known.
-function pocket_stop_key(unit, events, stand, t_s) {
+// What is live behind breakers that are off is a stop whatever is called and whatever else is on, and what is drawn
+// without a call for heat once heat has let go; else the setting is to be known.
+function pocket_stop_key(unit, events, stand, { at, t: t_s }) {
   const powers = [...new Set(Object.values(stand.power))];
   if (!powers.includes("on")) return `${powers.length === 1 ? powers[0] : "off"}:`;
+  const fed_by = unit.fed_by[at] ?? [];
+  const fed = fed_by.filter((id) => stand.power[id] === "on");
+  if (fed_by.length && !fed.length) return "off:";
   const rests = t_s - pocket_heat_ended(unit, events, t_s) >= unit.verdicts.rest_s;
-  if (powers.length === 1 && !stand.heats && rests && !stand.odd)
-    return `on:${stand.calls.join("+")}`;
+  const on = powers.length === 1 || (fed_by.length && fed.length === fed_by.length);
+  if (on && !stand.heats && rests && !stand.odd) return `on:${stand.calls.join("+")}`;
   return pocket_setting(unit, stand, t_s)?.key;
 }
 function pocket_end(stops, over) {
