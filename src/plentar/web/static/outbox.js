@@ -7,6 +7,8 @@ const Outbox = {
   KEEP_STORED_MS: 14 * 86_400_000,
   // Entries that the page in front is sending by itself just now.
   flying: new Map(),
+  // Nothing answered when it was asked last, whatever the browser says of its network.
+  unanswered: false,
   // By visit what waits and no page is sending.
   waiting: new Map(),
   // These set how the unit stands: refused, what was done after them waits.
@@ -101,7 +103,9 @@ const Outbox = {
         signal: AbortSignal.timeout(this.GIVE_UP_MS),
       });
       told = await answer.json();
+      this.unanswered = false;
     } catch {
+      this.unanswered = true;
       return null;
     }
     const back_ms = Date.now();
@@ -326,6 +330,7 @@ document.addEventListener("htmx:afterRequest", async (event) => {
   const over = status >= 200 && status < 500 && status !== 429;
   if (over) await Outbox.drop(id);
   Outbox.flying.delete(id);
+  Outbox.unanswered = status === 0;
   if (!over) outbox_told(id);
 });
 // It waits, and is said so; what is typed next in the same form is another entry.
@@ -335,14 +340,15 @@ function outbox_told(id) {
   for (const input of document.querySelectorAll(`[name=client_id][value="${id}"]`))
     input.value = crypto.randomUUID();
 }
-// A form that leads to another page goes the same way: kept, sent, and on to where it leads. Where it is refused the
-// page of the form says why, beside the field.
+// A form that leads to another page goes plainly where there is signal. Else it goes the same way: kept, sent, and on to
+// where it leads; where it is refused the page of the form says why, beside the field.
 document.addEventListener("submit", async (event) => {
   const { target: form, submitter } = event;
   const id = form.elements.client_id?.value;
   const url = form.getAttribute("action");
   const [, visit, path] = url?.match(/^\/visits\/([^/]+)\/(.*)$/) ?? [];
   if (!id || !path || form.dataset.hxPost || "plainly" in form.dataset) return;
+  if (navigator.onLine && !Outbox.unanswered && !Outbox.waiting.get(visit)?.length) return;
   event.preventDefault();
   const fields = [...new FormData(form, submitter)].filter(([name]) => name !== "csrf_token");
   await Outbox.keep({ id, url, visit, path, fields });
@@ -357,9 +363,10 @@ document.addEventListener("submit", async (event) => {
 // On to a page, also where it is another place of this one.
 function outbox_leads(to) {
   const page = new URL(to ?? "", location);
-  history.replaceState(null, "", page.pathname === location.pathname ? page : location);
-  if (page.href === location.href) location.reload();
-  else location.assign(page);
+  const here = page.pathname === location.pathname && page.search === location.search;
+  if (!here || !page.hash) return location.assign(page);
+  history.replaceState(null, "", page);
+  location.reload();
 }
 // Nobody leaves with something unsent and does not know it.
 document.addEventListener("submit", (event) => {
