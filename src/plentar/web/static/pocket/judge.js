@@ -6,13 +6,29 @@ const POCKET_HARMLESS = new Set(["remade", "tightened", "renewed", "reset", "cle
 
 // How the unit stands by what was done: power by circuit, calls, since when, whether it came from rest.
 function pocket_stand(unit, events, t_s) {
+  const course = pocket_course(unit, events);
+  let last = course.length - 1;
+  while (last > 0 && course[last].t > t_s) last--;
+  return course[last].stand;
+}
+// The same at the beginning and after each event; worked out once for each list of events.
+const POCKET_COURSES = new WeakMap();
+function pocket_course(unit, events) {
+  if (!POCKET_COURSES.has(events)) POCKET_COURSES.set(events, [...pocket_steps(unit, events)]);
+  return POCKET_COURSES.get(events);
+}
+function* pocket_steps(unit, events) {
   const rest_s = unit.verdicts.rest_s;
   const power = Object.fromEntries(Object.keys(unit.circuits).map((id) => [id, "on"]));
-  const stand = { power, calls: [], changed_s: -Infinity, from_rest: true, odd: "" };
-  let ended_s = -Infinity;
+  const stand = { calls: [], changed_s: -Infinity, ended_s: -Infinity, from_rest: true, odd: "" };
+  const now = () => ({
+    ...stand,
+    power: { ...power },
+    heats: stand.calls.some((call) => unit.heat_calls.includes(call)),
+  });
+  yield { t: -Infinity, stand: now() };
   for (const event of events) {
-    if (event.t > t_s) break;
-    const before = JSON.stringify([stand.power, stand.calls]);
+    const before = JSON.stringify([power, stand.calls]);
     const called = stand.calls.length > 0;
     if ("power" in event) {
       for (const id of event.circuit ? [event.circuit] : Object.keys(power))
@@ -34,16 +50,15 @@ function pocket_stand(unit, events, t_s) {
     ) {
       stand.odd = "work";
     }
-    if (JSON.stringify([power, stand.calls]) === before) continue;
-    const all_on = Object.values(power).every((one) => one === "on");
-    stand.from_rest = all_on && !called && event.t - ended_s >= rest_s && "calls" in event;
-    if (called) ended_s = event.t;
-    if ("read" in event) continue;
-    stand.changed_s = event.t;
+    if (JSON.stringify([power, stand.calls]) !== before) {
+      const all_on = Object.values(power).every((one) => one === "on");
+      const rested = event.t - stand.ended_s >= rest_s;
+      stand.from_rest = all_on && !called && rested && "calls" in event;
+      if (called) stand.ended_s = event.t;
+      if (!("read" in event)) stand.changed_s = event.t;
+    }
+    yield { t: event.t, stand: now() };
   }
-  stand.ended_s = ended_s;
-  stand.heats = stand.calls.some((call) => unit.heat_calls.includes(call));
-  return stand;
 }
 
 // The setting that the table knows, and how long it has stood; null where the program is to be asked.

@@ -13,6 +13,7 @@ function pocket_stops(unit, events) {
     else stops.push({ ...kind, answered: false, permit: false, used: false, t: event.t });
   };
   const from_t = unit.visit ? (unit.visit.events.at(-1)?.t ?? -1) : -1;
+  const reads = pocket_reads(unit, events);
   let seen = [];
   for (const event of events) {
     const before = pocket_stand(unit, events, event.t - 1e-6);
@@ -48,8 +49,10 @@ function pocket_stops(unit, events) {
     const without = table.without_blower;
     if (without && pocket_without_blower(unit, without, stand, seen, event))
       raise(without.kind, event);
-    const before_it = events.filter((one) => one === event || one.t <= event.t);
-    for (const number of pocket_together(unit, before_it, event)) raise(number, event);
+    const newest = reads.findIndex((one) => one.event === event);
+    if (newest < 0) continue;
+    for (const number of pocket_together(unit, events, reads.slice(0, newest + 1)))
+      raise(number, event);
   }
   return stops;
 }

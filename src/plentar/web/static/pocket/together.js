@@ -1,11 +1,10 @@
 "use strict";
 // Stops that readings raise together (core/pocket/pairs): a joint's volts and amps, a feed's two ends, its two legs.
-// Each function says whether its row is raised when this reading has been taken, the newest of `events`.
+// Each function says whether its row is raised by the newest of these readings.
 
-function pocket_together(unit, events, event) {
+function pocket_together(unit, events, reads) {
   const { together } = unit.stop_table;
-  const reads = pocket_reads(unit, events);
-  if (reads.at(-1)?.event !== event || reads.at(-1).stand.odd) return [];
+  if (reads.at(-1).stand.odd) return [];
   const rules = { joints: pocket_joint, feeds: pocket_feed, legs: pocket_legs };
   return Object.entries(rules).flatMap(([name, raised]) =>
     together[name]
@@ -19,21 +18,15 @@ function pocket_reads(unit, events) {
     .filter((event) => "read" in event)
     .map((event) => {
       const stand = pocket_stand(unit, events, event.t);
-      return {
-        event,
-        value: event.value,
-        stand,
-        known: pocket_setting(unit, stand, event.t) !== null,
-      };
+      const set = JSON.stringify([stand.power, stand.calls, String(stand.changed_s)]);
+      const known = pocket_setting(unit, stand, event.t) !== null;
+      return { event, value: event.value, stand, set, known };
     });
 }
 const pocket_newest = (reads, at, quantity) =>
   reads.findLast(({ event }) => event.at === at && event.read === quantity);
 // Nothing was switched between two readings.
-function pocket_same(one, other) {
-  const set = ({ stand }) => JSON.stringify([stand.power, stand.calls, String(stand.changed_s)]);
-  return set(one) === set(other);
-}
+const pocket_same = (one, other) => one.set === other.set;
 
 function pocket_joint(row, figures, reads) {
   const across = pocket_newest(reads, row.point, "volts");
@@ -87,9 +80,6 @@ function pocket_feed(row, figures, reads) {
 
 function pocket_legs(row, figures, reads, events, unit) {
   const [circuit] = row.ones;
-  if (events.some((event) => event.observe === "cycling")) return false;
-  if (pocket_share(unit, circuit, pocket_volts(unit, events, circuit, events.at(-1).t)) === null)
-    return false;
   const clamped = (names) =>
     reads.filter(({ event, stand }) => {
       const still = event.t - stand.changed_s >= figures.still_s;
@@ -104,6 +94,10 @@ function pocket_legs(row, figures, reads, events, unit) {
   );
   pairs.sort((a, b) => a[0].event.t - b[0].event.t || a[1].event.t - b[1].event.t);
   if (!pairs.length) return false;
+  const t_s = reads.at(-1).event.t;
+  const so_far = events.filter(({ t }) => t <= t_s);
+  if (so_far.some((event) => event.observe === "cycling")) return false;
+  if (pocket_share(unit, circuit, pocket_volts(unit, so_far, circuit, t_s)) === null) return false;
   const [one, two] = pairs.at(-1);
   const larger = Math.max(one.value, two.value);
   const heats = one.stand.heats || Math.min(one.value, two.value) > figures.heat_from;
