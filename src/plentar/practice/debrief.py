@@ -15,6 +15,9 @@ from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.practice.bench import Bench
 
+#: Of so many readings it is said what they told.
+MOST_TOLD = 25
+
 
 @dataclass(frozen=True, slots=True)
 class Hidden:
@@ -43,23 +46,29 @@ def hidden_in(bench: Bench) -> tuple[Hidden, ...]:
 
 def named_right(bench: Bench, named: Sequence[str]) -> bool:
     """The parts that were named are those at fault, each by its device or itself, and no other."""
-    left = {name: {h.part, h.fault.partition(":")[0]} for h in hidden_in(bench) for name in [h.fault]}
-    hit = {fault for fault, parts in left.items() if parts & set(named)}
-    stray = [part for part in named if not any(part in parts for parts in left.values())]
-    return hit == set(left) and not stray
+    wanted = _parts(bench)
+    stray = [part for part in named if not any(part in parts for parts in wanted)]
+    return not stray and all(parts & set(named) for parts in wanted)
 
 
 def in_vain(bench: Bench) -> tuple[str, ...]:
     """Parts that were replaced and had nothing."""
-    parts = {part for h in hidden_in(bench) for part in (h.part, h.fault.partition(":")[0])}
-    return tuple(part for part in bench.replaced if part not in parts)
+    wanted = _parts(bench)
+    return tuple(part for part in bench.replaced if not any(part in parts for parts in wanted))
+
+
+def _parts(bench: Bench) -> list[frozenset[str]]:
+    """For each fault what it may be called by: the part that is worked on, and its own."""
+    whole = bench.scene.unit
+    return [frozenset({whole.work_on(f), f.partition(":")[0]}) for f in bench.scene.faults]
 
 
 def before_each_reading(bench: Bench) -> list[Evidence]:
-    """The evidence before the first reading, and after each, up to the first repair: what is asked of the judge."""
+    """The evidence before the first reading, and after each, up to the first repair and of so many at most: what is
+    asked of the judge."""
     events = bench.visit.events
     until = next((n for n, act in enumerate(bench.acts) if "replaced" in act), len(events))
-    ends = [0, *(n + 1 for n, act in enumerate(bench.acts[:until]) if "read" in act)]
+    ends = [0, *(n + 1 for n, act in enumerate(bench.acts[:until]) if "read" in act)][: MOST_TOLD + 1]
     return [Evidence(bench.unit, Visit(complaint=bench.scene.complaint, events=events[:end])) for end in ends]
 
 

@@ -36,6 +36,8 @@ from plentar.web.practice.view import PracticeView, bench_of, keep, same_scene
 from plentar.words import language, phrase
 
 practice = Blueprint("practice", __name__, url_prefix="/practice")
+#: How many practices are listed.
+SHOWN = 30
 #: So many plates are tried for a lesson.
 MOST_TRIED = 60
 COACHING = ("off", "hints", "guide")
@@ -87,7 +89,7 @@ def _list(form: Form) -> str:
     return render_template(
         "practice/list.html",
         form=form,
-        practices=[(row, PracticeView(row), names.get(row.account_id, "")) for row in rows],
+        practices=[(row, PracticeView(row), names.get(row.account_id, "")) for row in rows[:SHOWN]],
         themes={theme: phrase(f"practice.theme.{theme}") for theme in THEMES},
         coachings={one: phrase(f"practice.coaching.{one}") for one in COACHING},
         counts={str(n): phrase(f"practice.faults.{n}") for n in range(MOST_FAULTS + 1)},

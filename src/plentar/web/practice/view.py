@@ -13,6 +13,7 @@ from plentar.core.door import judge_reading, model_of
 from plentar.core.unit.naming import said_of
 from plentar.core.unit.points import Point, resolve
 from plentar.core.unit.points import points as named
+from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import ON, PROVED_DEAD, Reading
 from plentar.drawing.parts import Badge, Scene
 from plentar.practice.bench import Bench
@@ -72,19 +73,23 @@ class PracticeView:
     """Cheap to make; each part is worked out when a template asks for it."""
 
     def __init__(self, row: Practice, at: str = "", *, new_harms: int = 0) -> None:
-        self.row, self.bench, self.unit = row, bench_of(row), bench_of(row).unit
-        self.at = at if at in self._names else ""
+        self.row, self.bench, self._at = row, bench_of(row), at
         #: What the newest act did that hurts.
         self.warned = [self._harm(h) for h in self.bench.harms[len(self.bench.harms) - new_harms :]]
+
+    @property
+    def unit(self) -> Unit:
+        return self.bench.unit
+
+    @cached_property
+    def at(self) -> str:
+        """The point in hand, empty where it is none of this unit's."""
+        return self._at if self._at in {point.name for point in self.points} else ""
 
     @cached_property
     def points(self) -> list[Point]:
         grounds = [resolve(self.unit, f"{e.id}.in:ground") for e in self.unit.elements]
         return [*named(self.unit), *grounds]
-
-    @property
-    def _names(self) -> set[str]:
-        return {point.name for point in self.points}
 
     @property
     def base(self) -> str:
