@@ -227,8 +227,11 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
     log_id = owner.client.post(f"{bench}/logs", data=kept).location.rsplit("/", 1)[1]
     planned = owner.client.post("/rounds", data={"title": "All"}).location
     round_id = planned.rsplit("/", 1)[1]
+    scene = {"client_id": str(uuid.uuid4()), "unit": str(owner.unit_id)}
+    practice_id = owner.client.post("/practice", data=scene).location.rsplit("/", 1)[1]
     values = {
         "account_id": owner.account.id,
+        "practice_id": practice_id,
         "unit_id": owner.unit_id,
         "visit_id": visit_id,
         "part": "E1",
@@ -259,6 +262,8 @@ def test_every_route_as_a_stranger_and_as_nobody(app, somebody, session, stored)
         "rated_kw": "5",
         "rated_volts": "240",
         "to": "later",
+        "act": "wait",
+        "named": "none",
     }
     before = len(stored(bench))
     walked = 0

@@ -38,6 +38,7 @@ OF_SCREEN: Mapping[str, str] = {
     "photos": "close-out",
     "lane": "shop",
     "pocket": "drawing",
+    "practice": "drawing",
     "rounds": "shop",
     "search": "shop",
     "parts": "shop",
