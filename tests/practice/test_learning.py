@@ -20,8 +20,8 @@ A, OHM, TEMP = Quantity.AMPS, Quantity.OHMS, Quantity.TEMP_F
 
 
 def test_ten_lessons_each_in_both_languages_and_on_a_plate_of_the_demo() -> None:
-    every = lessons()
-    assert len(every) == 10
+    every, wrong = lessons()
+    assert (len(every), wrong) == (10, [])
     kinds = [unit_to_json(unit) for unit in plates().values()]
     for lesson in every:
         assert lesson.said("es")["question"] != lesson.said("en")["question"]
@@ -34,7 +34,7 @@ def test_ten_lessons_each_in_both_languages_and_on_a_plate_of_the_demo() -> None
 def test_a_shops_own_lesson_stands_after_those_that_ship(tmp_path: Path) -> None:
     text = (SHIPPED / "05-the-tie.toml").read_text()
     (tmp_path / "00-ours.toml").write_text(text)
-    assert [lesson.name for lesson in lessons(tmp_path)][-1] == "00-ours"
+    assert [lesson.name for lesson in lessons(tmp_path)[0]][-1] == "00-ours"
     for broken, path in (
         (text.replace("complaint", "complain"), "bent.toml/complaint"),
         (text.replace("[en]", "[english]"), "bent.toml/en"),
@@ -46,6 +46,9 @@ def test_a_shops_own_lesson_stands_after_those_that_ship(tmp_path: Path) -> None
         with pytest.raises(BadInput) as complaint:
             read_lesson(tmp_path / "bent.toml")
         assert complaint.value.path == path
+        # It is left out and said, and no other with it.
+        found, wrong = lessons(tmp_path)
+        assert ([lesson.name for lesson in found][-1], [bad.path for bad in wrong]) == ("00-ours", [path])
 
 
 def ended(fault: str, named: str, days: float, hints: int = 0) -> Ended:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -20,6 +19,7 @@ from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
 from plentar.files.unit_json import unit_to_json
 from plentar.practice.bench import Bench
+from plentar.practice.coach import next_here
 from plentar.practice.debrief import before_each_reading, doubt_bits, hidden_in, in_vain, named_right, told
 from plentar.practice.scene import THEMES, Scene, draw
 from plentar.stand_ins.wider.specimen import faults_of
@@ -113,10 +113,24 @@ def test_every_other_harm_is_noticed_once() -> None:
     # The blower's relay does not close, its tie is open: heat alone for a minute.
     alone = hidden("blower:open").call("W1").wait(60)
     assert codes(alone) == ["heat-alone"]
+    # In steps of ten seconds, none of which is too long: told once, for all of it.
+    steps = hidden("blower:open").call("W1")
+    for _ in range(6):
+        steps = steps.wait(10)
+    assert (codes(steps), steps.harms) == (["heat-alone"], alone.harms)
     assert codes(hidden().call("W1").wait(60)) == []
     grounded = hidden("E1:grounded").power("off").power("on")
     assert [(harm.code, harm.at) for harm in grounded.harms] == [("frame-live", "E1")]
     assert codes(hidden().power("off").power("on")) == []
+    two_feeds = next(unit for unit in plates().values() if len(unit.circuits) > 1)
+    for element in two_feeds.elements:
+        bench = hidden(f"{element.id}:grounded", plate=unit_to_json(two_feeds)).power("off")
+        for circuit in two_feeds.circuits:
+            closed = codes(bench.power("on", circuit.id))
+            assert closed == (["frame-live"] if circuit.id == element.circuit else []), (
+                element.id,
+                circuit.id,
+            )
     heat_pump = unit_to_json(next(unit for unit in plates().values() if "Y" in unit.calls))
     cooling = hidden(plate=heat_pump).call("G").call("Y").wait(30).call("Y").wait(30)
     assert codes(cooling) == []
@@ -199,14 +213,11 @@ def test_the_judges_cards_lead_to_what_is_hidden(seed: str) -> None:
     bench = Bench(draw(plate, "any", 1, seed))
     for _ in range(MOST_READINGS):
         said = diagnose(bench.evidence)
-        if not said.next:
+        card = next_here(said)
+        if card is None:
             break
-        card = said.next[0]
         bench = set_up(bench, card.setting)
-        if card.quantity is None:
-            bench = bench.watch(card.at)
-        else:
-            bench = bench.measure(card.at, card.quantity, driven=card.setting.driven)
+        bench = bench.watch(card.at) if card.quantity is None else bench.measure(card.at, card.quantity)
     assert said.suspects[0].fault == bench.scene.faults[0], (bench.scene.faults, said.suspects[:3])
     assert not bench.harms
 
@@ -222,17 +233,17 @@ def set_up(bench: Bench, setting: Setting) -> Bench:
         bench = bench.power(setting.power)
     elif setting.power == PROVED_DEAD and not bench.state.proved_dead:
         bench = bench.power("off").power(PROVED_DEAD)
-    for calls in filter(None, [setting.guard and setting.guard.begins, setting.calls]):
-        for call in sorted(calls ^ bench.state.calls):
-            bench = bench.call(call)
-        if setting.guard is not None and calls == setting.guard.begins:
-            bench = bench.wait(600)
-    if setting.calls == frozenset():
-        for call in sorted(bench.state.calls):
-            bench = bench.call(call)
-    if setting.after_s:
-        bench = bench.wait(min(1800.0, setting.after_s + 3))
-    return replace(bench)
+    if setting.guard is not None:
+        bench = called(bench, setting.guard.begins).wait(600)
+    if setting.calls is not None:
+        bench = called(bench, setting.calls)
+    return bench.wait(min(1800.0, setting.after_s + 3)) if setting.after_s else bench
+
+
+def called(bench: Bench, calls: frozenset[str]) -> Bench:
+    for call in sorted(calls ^ bench.state.calls):
+        bench = bench.call(call)
+    return bench
 
 
 @given(any_units())

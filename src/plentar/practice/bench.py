@@ -27,8 +27,8 @@ from plentar.stand_ins.wider.world import HiddenUnit
 #: What each act takes on the unit's clock, s.
 READING_S, POWER_S, PROVE_S, MENDING_S, CALL_S = 20.0, 30.0, 180.0, 900.0, 2.0
 WATCH_S, MOST_SKIP_S, MOST_ACTS = 600.0, 1800.0, 400
-#: From here on an element is seen to heat, W.
-HEATS_W = 20.0
+#: From here on the air is felt to be warm, W.
+WARM_W = 20.0
 #: An act in the visit file's terms, its time in it.
 Act = dict[str, Any]
 
@@ -93,7 +93,7 @@ class Bench:
 
     # What is done. Each gives the bench as it is afterwards, or raises BadInput.
 
-    def measure(self, at: str, quantity: Quantity, *, driven: bool = False) -> Bench:
+    def measure(self, at: str, quantity: Quantity) -> Bench:
         """One reading. Ohms, a tone or µF where it is not proved dead is harm, and no reading."""
         point = resolve(self.unit, at)
         if quantity not in point.quantities:
@@ -101,10 +101,10 @@ class Bench:
         if quantity.dead_only and not self.state.proved_dead:
             live = self.state.live and not math.isnan(volts := self.inside.meter.held(at, self.standing))
             return self._harmed(Harm(self.now_s, "ohms-live", at, round(volts) if live else 0))
-        value = self.inside.read(quantity.value, at, self.switches(), self.now_s, driven=driven)
+        value = self.inside.read(quantity.value, at, self.switches(), self.now_s)
         written = "OL" if math.isinf(value) else value
         act = {"t": self.now_s, "read": quantity.value, "at": at, "value": written}
-        return self._done(act | ({"driven": True} if driven else {}), READING_S)
+        return self._done(act, READING_S)
 
     def power(self, state: str, circuit: str = "") -> Bench:
         """A breaker, or all of them; or proved dead, which takes its time and needs them open."""
@@ -128,8 +128,7 @@ class Bench:
             raise BadInput("at", say("practice.not-watched-there"))
         over = self._later(WATCH_S)
         action = "cycling" if over.inside.cycles(part, over.switches(), over.now_s) else "steady"
-        act = {"t": over.now_s, "observe": action, "part": part}
-        return replace(over, acts=(*over.acts, act))
+        return over._done({"t": over.now_s, "observe": action, "part": part}, 0.0)
 
     def wait(self, seconds: float) -> Bench:
         if not 0 < seconds <= MOST_SKIP_S:
@@ -150,12 +149,12 @@ class Bench:
         return replace(self, acts=(*self.acts, act))._later(takes_s)
 
     def _later(self, seconds: float) -> Bench:
-        """Time goes by; what it does to the unit and to whoever stands there is harm."""
+        """Time goes by; what it does to the unit and to whoever stands there is harm, each once."""
         done_s = round(self.now_s + seconds, 1)
-        new = harms_between(self.inside, self.switches(), self.now_s, done_s)
-        known = {(harm.code, harm.t_s) for harm in self.harms}
-        fresh = tuple(harm for harm in new if (harm.code, harm.t_s) not in known)
-        return replace(self, now_s=done_s, harms=(*self.harms, *fresh))
+        harms = {(harm.code, harm.t_s): harm for harm in self.harms}
+        for harm in harms_between(self.inside, self.switches(), self.now_s, done_s):
+            harms[harm.code, harm.t_s] = harm
+        return replace(self, now_s=done_s, harms=tuple(harms.values()))
 
     def _harmed(self, harm: Harm) -> Bench:
         return replace(self, harms=(*self.harms, harm))
@@ -167,7 +166,7 @@ class Bench:
         """``air`` or ``still``, ``heat``, ``chatters``: what eyes, ears and a hand in the air tell."""
         now = self.standing
         words = {"air" if now.air else "still"}
-        if now.air and heat_watts(self.inside, now) > HEATS_W:
+        if now.air and heat_watts(self.inside, now) > WARM_W:
             words.add("heat")
         if now.chatters:
             words.add("chatters")

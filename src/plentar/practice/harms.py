@@ -3,9 +3,8 @@ thinks of it."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 from plentar.stand_ins.wider.clock import Standing
@@ -15,10 +14,6 @@ from plentar.stand_ins.wider.world import HiddenUnit
 ALONE_S, HEATS_W = 10.0, 100.0
 #: A compressor that is asked for again sooner than this starts against pressure, s.
 REST_S = 300.0
-#: Where a clamp shows that current goes to the frame, A, and how much of it.
-TO_FRAME_A = 0.5
-#: How closely the unit is looked at between its own moves, s.
-EVERY_S = 2.0
 Act = Mapping[str, Any]
 
 
@@ -44,25 +39,29 @@ def heat_watts(unit: HiddenUnit, now: Standing) -> float:
 
 def harms_between(unit: HiddenUnit, switches: Sequence[Act], from_s: float, to_s: float) -> list[Harm]:
     """What an act and the time after it did: heat without air, the control fuse blown, a grounded element's breaker
-    closed, a compressor started twice."""
+    closed, a compressor started twice. Heat without air is told from when it began, and again while it goes on."""
     found = [*_frame(unit, switches, from_s), *_twice(switches, from_s)]
-    standings = [s for s in unit.clock.through(switches, to_s) if s.t_s >= from_s - EVERY_S]
-    alone_s, told = 0.0, False
-    for now, after in pairwise([*standings, None]):
-        assert now is not None
-        until_s = to_s if after is None else min(after.t_s, to_s)
-        if not now.air and heat_watts(unit, now) > HEATS_W:
-            alone_s += max(0.0, until_s - max(now.t_s, from_s))
-        else:
-            alone_s = 0.0
-        if alone_s > ALONE_S and not told:
-            found.append(Harm(from_s, "heat-alone", value=round(alone_s)))
-            told = True
-    blown = [s.blown for s in standings]
-    before = unit.at(switches[:-1], from_s).blown if switches else False
-    if any(blown) and not before and _acted(switches, from_s):
+    standings = list(unit.clock.through(switches, to_s))
+    found += _alone(unit, standings, to_s)
+    before = unit.at([act for act in switches if act["t"] < from_s], from_s)
+    if standings[-1].blown and not before.blown:
         found.append(Harm(from_s, "fuse-blew"))
     return found
+
+
+def _alone(unit: HiddenUnit, standings: Sequence[Standing], to_s: float) -> Iterator[Harm]:
+    """Each stretch of heat without air that is too long: when it began, and how long it was, s. One that was there
+    before anybody came is nobody's act."""
+    began_s: float | None = None
+    for now in (*standings, None):
+        alone = now is not None and not now.air and heat_watts(unit, now) > HEATS_W
+        if alone and began_s is None and now is not None:
+            began_s = now.t_s
+        if not alone and began_s is not None:
+            ended_s = to_s if now is None else now.t_s
+            if began_s >= 0 and ended_s - began_s > ALONE_S:
+                yield Harm(began_s, "heat-alone", value=round(ended_s - began_s))
+            began_s = None
 
 
 def _acted(switches: Sequence[Act], from_s: float) -> bool:
@@ -73,7 +72,10 @@ def _frame(unit: HiddenUnit, switches: Sequence[Act], from_s: float) -> list[Har
     """A breaker is closed on an element that touches the frame."""
     if not _acted(switches, from_s) or switches[-1].get("power") != "on":
         return []
-    return [Harm(from_s, "frame-live", f.component) for f in unit.specimen.faults if f.mode == "grounded"]
+    closed = switches[-1].get("circuit")
+    fed = {e["id"] for e in unit.plate["elements"] if closed in (None, e["circuit"])}
+    grounded = [f.component for f in unit.specimen.faults if f.mode == "grounded"]
+    return [Harm(from_s, "frame-live", element) for element in grounded if element in fed]
 
 
 def _twice(switches: Sequence[Act], from_s: float) -> list[Harm]:

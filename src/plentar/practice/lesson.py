@@ -50,13 +50,21 @@ class Lesson:
         return Scene(plate, (Random(f"{self.name}/{seed}").choice(felt),), seed, self.complaint)
 
 
-def lessons(own: Path | None = None) -> list[Lesson]:
-    """Those that ship, in their order, then a shop's own. Raises BadInput at a file's name and key."""
+def lessons(own: Path | None = None) -> tuple[list[Lesson], list[BadInput]]:
+    """Those that ship, in their order, then a shop's own; and what is wrong with files that are left out."""
     folders = [SHIPPED, *([own] if own is not None and own.is_dir() else [])]
-    return [read_lesson(file) for folder in folders for file in sorted(folder.glob("*.toml"))]
+    found: list[Lesson] = []
+    wrong: list[BadInput] = []
+    for file in (file for folder in folders for file in sorted(folder.glob("*.toml"))):
+        try:
+            found.append(read_lesson(file))
+        except BadInput as bad:
+            wrong.append(bad)
+    return found, wrong
 
 
 def read_lesson(file: Path) -> Lesson:
+    """Raises BadInput at the file's name and the key."""
     try:
         found = tomllib.loads(file.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:

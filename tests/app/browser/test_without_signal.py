@@ -102,6 +102,14 @@ def take_along(phone: Phone, me: Somebody) -> None:
     expect(phone.page.locator("[data-along]")).to_contain_text(re.compile(r"^\d+ "))
 
 
+def along(page: Page, base: str, me: Somebody) -> None:
+    """Signed in, with the unit of the visit that is open on board."""
+    sign_in(page, base, me.account.login, PASSWORD)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-along]").click()
+    expect(page.locator("[data-along]")).to_contain_text("1 units")
+
+
 def begun_before(me: Somebody, complaint: str) -> tuple[str, datetime]:
     """The bench of a visit that began an hour ago, and when."""
     begun = datetime.now(UTC) - timedelta(hours=1)
@@ -325,10 +333,7 @@ def test_work_without_signal_wire_by_wire(page: Page, base: str, somebody: Calla
     """The sequencer goes out, wire by wire; no power before the last is on; then its times and the retest."""
     me = somebody()
     bench, begun = begun_before(me, "not-enough-heat")
-    sign_in(page, base, me.account.login, PASSWORD)
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.locator("[data-along]").click()
-    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    along(page, base, me)
     page.context.set_offline(True)
     page.clock.install(time=begun)
     page.goto(f"{base}{bench}")
@@ -382,10 +387,7 @@ def test_the_times_of_a_call_without_signal(page: Page, base: str, somebody: Cal
     """What acts is one touch beside its window: in it, or late."""
     me = somebody()
     bench, begun = begun_before(me, "slow-to-start")
-    sign_in(page, base, me.account.login, PASSWORD)
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.locator("[data-along]").click()
-    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    along(page, base, me)
     page.context.set_offline(True)
     page.clock.install(time=begun)
     page.goto(f"{base}{bench}")
@@ -491,10 +493,7 @@ def test_what_one_has_kept_is_not_sent_by_another(
     """A shared phone: their entry waits for them, and what they took along is gone for the other."""
     me, other = somebody(), somebody()
     bench = me.start_visit()
-    sign_in(page, base, me.account.login, PASSWORD)
-    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.locator("[data-along]").click()
-    expect(page.locator("[data-along]")).to_contain_text("1 units")
+    along(page, base, me)
     page.goto(f"{base}{bench}?at=E1&quantity=amps")
     page.context.set_offline(True)
     page.locator("#value").fill("20.4")

@@ -5,14 +5,17 @@ from __future__ import annotations
 import json
 import uuid
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 from bs4 import BeautifulSoup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from plentar.practice.lesson import SHIPPED
 from plentar.store.models import Account, Practice, VisitEvent
 from plentar.store.people import people_of
+from plentar.web.judge_pool import Busy, JudgePool
 from tests.app.conftest import Somebody
 
 
@@ -155,6 +158,58 @@ def test_nothing_of_it_is_among_the_visits(somebody: Callable[[], Somebody], ses
     for page in ("/practice", base):
         assert "Nothing here is a visit" in me.client.get(page).text
     assert json.loads(json.dumps(row_of(session, base).scene))["seed"] == "oak"
+
+
+def test_the_same_scene_again_is_the_same_also_of_a_lesson(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    """As its link fills the form: the plate, and what is hidden in it."""
+    me = somebody()
+    for chosen in ({"theme": "strips"}, {"lesson": "05-the-tie"}, {"kind": "stuck-open"}, {"kind": "sound"}):
+        base = begun(me, unit="", seed="", **chosen)
+        me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "none"})
+        page = BeautifulSoup(me.client.get(f"{base}/debrief").text, "html.parser")
+        link = next(a["href"] for a in page.select("a.button") if "same scene" in a.text)
+        form = BeautifulSoup(me.client.get(link).text, "html.parser").select_one("form:has(#theme)")
+        assert form is not None
+        data = {one["name"]: one.get("value", "") for one in form.select("input[name]")}
+        for field in form.select("select"):
+            data[field["name"]] = (field.select_one("option[selected]") or field.select_one("option"))[
+                "value"
+            ]
+        again = me.client.post("/practice", data=data).location
+        one, other = row_of(session, base).scene, row_of(session, again).scene
+        for key in ("plate", "faults", "seed", "complaint"):
+            assert one[key] == other[key], (chosen, key)
+
+
+def test_a_judge_that_is_busy_does_not_say_that_all_is_read(
+    somebody: Callable[[], Somebody], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    me = somebody()
+    base = begun(me, coaching="guide")
+    monkeypatch.setattr(JudgePool, "diagnose", busy)
+    page = me.client.get(base).text
+    assert "The judge is busy" in page
+    assert "Nothing more is asked for" not in page
+
+
+def busy(*_asked: object) -> None:
+    raise Busy("at work")
+
+
+def test_a_lesson_of_ones_own_asks_and_a_broken_one_is_named(
+    somebody: Callable[[], Somebody], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = (SHIPPED / "05-the-tie.toml").read_text().replace("The tie", "Our own tie")
+    (tmp_path / "00-ours.toml").write_text(text)
+    (tmp_path / "01-bent.toml").write_text("faults = 5")
+    monkeypatch.setenv("PLENTAR_LESSONS", str(tmp_path))
+    me = somebody()
+    listed = me.client.get("/practice").text
+    assert "01-bent.toml/faults" in listed
+    assert "Our own tie" in listed
+    assert "Our own tie" in me.client.get(begun(me, lesson="00-ours")).text
 
 
 @pytest.mark.parametrize("coaching", ["guide", "hints", "off"])

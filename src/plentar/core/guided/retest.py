@@ -89,25 +89,14 @@ class _List:
             step = self.dues.of(self.asking.step(stage, at, quantity, one.title), stage)
             line_key = _key(stage, at, quantity)
             owner = resolve(self.unit, at).component
-            called = stage.calls - stage.with_or_without
+            free = stage.with_or_without
+            called = stage.calls - free
             found = self.found_since.get(owner, NOTHING) if step.taken and called else NOTHING
             short = NOTHING if step.taken else self.asking.not_counted(stage, at, quantity)
             before = self._before(at, quantity, stage)
             step = self._answered(step, line_key)
-            yield (
-                stage,
-                Line(
-                    step,
-                    one.because,
-                    line_key,
-                    before,
-                    found,
-                    stage.words,
-                    called,
-                    stage.with_or_without,
-                    short,
-                ),
-            )
+            line = Line(step, one.because, line_key, before, found, stage.words, called, free, short)
+            yield (stage, line)
 
     def _order(self, stage: TestStage) -> tuple[bool, bool, bool, bool, bool, int, float]:
         """Dead before live; what proves that a stop is over; the fan before heat, guarded heat after it, and

@@ -56,9 +56,9 @@ FIGURES = {
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """A part that is closed where heat flows: a stop when the heat in it, W, is more than ``watts`` and than
-    ``ohms`` times the amps squared. ``through`` are where its amps are read when not at itself, and from how
-    many on it draws. Across it at most ``most_volts``: more is open."""
+    """A part that is closed where heat flows: a stop where the heat in it, W, is at least ``watts`` and at least
+    ``ohms`` times the amps squared. ``through`` are where its amps are read when not at itself, and from how many
+    on it draws. Across it at most ``most_volts``: more is open."""
 
     point: str
     through: dict[str, float]
@@ -71,7 +71,7 @@ class Joint:
 @dataclass(frozen=True, slots=True)
 class FeedJoint:
     """Joints of a feed: a stop when (``per_line`` · V ahead + ``per_lug`` · V behind + ``per_amp`` · A + ``fixed``)
-    times the amps is more than ``watts``."""
+    times the amps is ``watts`` or more."""
 
     line: str
     lugs: str

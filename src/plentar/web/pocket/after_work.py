@@ -8,7 +8,7 @@ from typing import Any
 
 from plentar.core.guided.retest import retest_lines
 from plentar.core.guided.retest_line import Line
-from plentar.core.relay_bench.fitted import drawer, fitted
+from plentar.core.relay_bench.fitted import fitted
 from plentar.core.relay_bench.sheet import plan
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD, Replaced
@@ -56,14 +56,13 @@ def _line(line: Line) -> dict[str, Any]:
 
 
 def wires_of_devices(unit: Unit) -> list[dict[str, Any]]:
-    """Each device with its wires, as a sheet of a part of its own kind lays them out; none where the drawer has
-    no such part."""
+    """Each device with its wires, as a sheet of a part of its own kind lays them out."""
     found = []
     for device in unit.device_by_id.values():
         kind = fitted(unit, device)
-        lines = plan(unit, device.id, kind) if kind.name in drawer(unit) else ()
         sheet = [
-            {"id": w.id, "old": w.old, "new": w.new, "to": w.to, "said": end_in_words(w.to)} for w in lines
+            {"id": w.id, "old": w.old, "new": w.new, "to": w.to, "said": end_in_words(w.to)}
+            for w in plan(unit, device.id, kind)
         ]
         if sheet:
             found.append({"device": device.id, "title": str(kind.title), "part": kind.name, "sheet": sheet})

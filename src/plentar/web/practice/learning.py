@@ -10,10 +10,11 @@ from pathlib import Path
 
 from werkzeug.utils import cached_property
 
+from plentar.core.errors import BadInput
 from plentar.practice.lesson import Lesson, lessons
 from plentar.practice.progress import Ended, met, skills
 from plentar.store.models import Practice, now
-from plentar.web.practice.view import bench_of
+from plentar.web.practice.rows import bench_of
 from plentar.web.showing import local
 from plentar.words import phrase
 from plentar.words.dates import day_of_year
@@ -24,7 +25,8 @@ OWN = "PLENTAR_LESSONS"
 FEW = 8
 
 
-def own_lessons() -> list[Lesson]:
+def own_lessons() -> tuple[list[Lesson], list[BadInput]]:
+    """Every lesson of this installation, and what is wrong with files that are left out."""
     folder = os.environ.get(OWN)
     return lessons(Path(folder) if folder else None)
 

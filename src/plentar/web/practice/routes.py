@@ -32,7 +32,8 @@ from plentar.web.entry import Entry, Form, empty_as_none, parse_entry
 from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.people import me, signed_in
 from plentar.web.practice.learning import ProgressView, own_lessons
-from plentar.web.practice.view import PracticeView, bench_of, keep, same_scene
+from plentar.web.practice.rows import bench_of, keep, same_scene
+from plentar.web.practice.view import PracticeView
 from plentar.words import language, phrase
 
 practice = Blueprint("practice", __name__, url_prefix="/practice")
@@ -86,6 +87,7 @@ def _list(form: Form) -> str:
     rows = practices_of(database(), account.shop_id, None if lead else account.id)
     names = {one.id: one.name for one in people_of(database(), account.shop_id)}
     who = _whose(account, names)
+    known, wrong = own_lessons()
     return render_template(
         "practice/list.html",
         form=form,
@@ -94,7 +96,8 @@ def _list(form: Form) -> str:
         coachings={one: phrase(f"practice.coaching.{one}") for one in COACHING},
         counts={str(n): phrase(f"practice.faults.{n}") for n in range(MOST_FAULTS + 1)},
         units={str(one.row.id): one.unit.label for one in list_units(database(), account.shop_id)[:500]},
-        lessons=[(lesson.name, lesson.said(language())) for lesson in own_lessons()],
+        lessons=[(lesson.name, lesson.said(language())) for lesson in known],
+        left_out=wrong if lead else [],
         progress=ProgressView([row for row in rows if row.account_id == who]),
         who=names[who],
         people=sorted(names.items(), key=lambda one: one[1]) if lead else [],
@@ -128,7 +131,7 @@ def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
         return find_practice(database(), account, known.id)
     seed = entry.seed.strip() or secrets.token_hex(3)
     record, scene = _scene(account, entry, seed)
-    asked = {"unit": str(record.row.id), "theme": entry.theme, "asked": entry.faults, "lesson": entry.lesson}
+    again = entry.model_dump(include={"theme", "faults", "lesson", "kind"}) | {"unit": str(record.row.id)}
     row = Practice(
         id=entry.client_id,
         shop_id=account.shop_id,
@@ -140,8 +143,9 @@ def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
             "seed": seed,
             "complaint": scene.complaint,
             "label": record.unit.label,
-        }
-        | asked,
+            "again": again | {"seed": seed},
+            "lesson": entry.lesson,
+        },
     )
     database().add(row)
     database().commit()
@@ -151,12 +155,12 @@ def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
 def _scene(account: SignedIn, entry: SceneEntry, seed: str) -> tuple[UnitRecord, Scene]:
     """A unit of the shop with what is hidden in it. Raises BadInput."""
     if entry.lesson:
-        lesson = next((one for one in own_lessons() if one.name == entry.lesson), None)
+        lesson = next((one for one in own_lessons()[0] if one.name == entry.lesson), None)
         if lesson is None:
             raise BadInput("lesson", say("practice.no-such-lesson"))
-        return _fitting(account, lambda plate: lesson.scene(plate, seed))
+        return _fitting(account, entry.unit, lambda plate: lesson.scene(plate, seed))
     if entry.kind and entry.kind != SOUND:
-        return _fitting(account, lambda plate: _of_kind(plate, entry.kind, seed))
+        return _fitting(account, entry.unit, lambda plate: _of_kind(plate, entry.kind, seed))
     record = _unit(account, entry.unit, seed)
     count = 0 if entry.kind == SOUND else entry.faults
     return record, draw(unit_to_json(record.unit), entry.theme, count, seed)
@@ -167,9 +171,12 @@ def _of_kind(plate: Plate, kind: str, seed: str) -> Scene | None:
     return scene if scene.faults else None
 
 
-def _fitting(account: SignedIn, made: Callable[[Plate], Scene | None]) -> tuple[UnitRecord, Scene]:
-    """The first of the shop's units whose plate can have it. Raises BadInput."""
-    for record in list_units(database(), account.shop_id)[:MOST_TRIED]:
+def _fitting(
+    account: SignedIn, unit_id: uuid.UUID | None, made: Callable[[Plate], Scene | None]
+) -> tuple[UnitRecord, Scene]:
+    """The unit of this id, or the first of the shop's, whose plate can have it. Raises BadInput."""
+    only = None if unit_id is None else [unit_id]
+    for record in list_units(database(), account.shop_id, only)[:MOST_TRIED]:
         if (scene := made(unit_to_json(record.unit))) is not None:
             return record, scene
     raise BadInput("lesson", say("practice.no-plate-for-it"))
@@ -245,14 +252,11 @@ def hint(practice_id: uuid.UUID) -> Answer:
     row = find_practice(database(), me(), practice_id, to_act=True)
     if row.coaching != "hints":
         raise NotFound(phrase("practice.no-hints-here"))
-    view = PracticeView(row)
-    try:
-        card = view.card
-    except Busy:
-        return render_template("practice/_hint.html", card=None, waits=True)
-    row.hints += 1
-    database().commit()
-    return render_template("practice/_hint.html", card=card, waits=False)
+    coach = PracticeView(row).coach
+    if coach.card is not None:
+        row.hints += 1
+        database().commit()
+    return render_template("practice/_hint.html", coach=coach)
 
 
 @practice.post("/<uuid:practice_id>/end")
@@ -278,16 +282,19 @@ def debrief(practice_id: uuid.UUID) -> Answer:
     row = find_practice(database(), me(), practice_id)
     if row.ended_at is None:
         return redirect(url_for("practice.bench", practice_id=practice_id))
-    again = {"unit": row.scene["unit"], "theme": row.scene["theme"], "faults": row.scene["asked"]}
-    same = url_for("practice.show", seed=row.scene["seed"], coaching=row.coaching, **again)
+    same = url_for("practice.show", coaching=row.coaching, **row.scene["again"])
+    return render_template("practice/debrief.html", view=PracticeView(row), same=same, alike=_alike(row))
+
+
+def _alike(row: Practice) -> list[tuple[str, PracticeView]]:
+    """Everybody who has ended this scene, for a lead."""
     account = me()
+    if account.role != "lead":
+        return []
     names = {one.id: one.name for one in people_of(database(), account.shop_id)}
-    alike = [
-        (names.get(one.account_id, ""), PracticeView(one))
-        for one in practices_of(database(), account.shop_id, None)
-        if account.role == "lead" and one.ended_at is not None and same_scene(one, row)
-    ]
-    return render_template("practice/debrief.html", view=PracticeView(row), same=same, alike=alike)
+    every = practices_of(database(), account.shop_id, None)
+    ended = [one for one in every if one.ended_at is not None and same_scene(one, row)]
+    return [(names.get(one.account_id, ""), PracticeView(one)) for one in ended]
 
 
 @practice.get("/<uuid:practice_id>/told")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 
 from flask import url_for
 from markupsafe import Markup
@@ -16,14 +16,14 @@ from plentar.core.unit.points import points as named
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import ON, PROVED_DEAD, Reading
 from plentar.drawing.parts import Badge, Scene
-from plentar.practice.bench import Bench
+from plentar.practice.coach import next_here
 from plentar.practice.debrief import hidden_in, in_vain, named_right
 from plentar.practice.harms import Harm
-from plentar.practice.lesson import lessons
-from plentar.practice.scene import Scene as Hidden
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.judge_pool import Busy, judge_pool
+from plentar.web.practice.learning import own_lessons
+from plentar.web.practice.rows import bench_of
 from plentar.web.showing import verdict
 from plentar.web.visits.judging import Card, card_of
 from plentar.web.visits.pad import caution_of
@@ -46,27 +46,12 @@ class Row:
     mark: str = ""
 
 
-def bench_of(row: Practice) -> Bench:
-    scene = row.scene
-    return Bench(
-        Hidden(scene["plate"], tuple(scene["faults"]), scene["seed"], scene["complaint"]),
-        tuple(row.acts),
-        row.now_s,
-        tuple(Harm(**harm) for harm in row.harms),
-    )
+@dataclass(frozen=True, slots=True)
+class Coach:
+    """A hint: a card, or lines without one."""
 
-
-def keep(row: Practice, bench: Bench, touch: str) -> None:
-    """The row as the bench is now."""
-    row.acts, row.now_s = list(bench.acts), bench.now_s
-    row.harms = [asdict(harm) for harm in bench.harms]
-    row.touches = [*row.touches, touch]
-
-
-def same_scene(one: Practice, other: Practice) -> bool:
-    """The same unit with the same hidden in it."""
-    told = ("plate", "faults", "seed", "complaint")
-    return all(one.scene[key] == other.scene[key] for key in told)
+    card: Card | None = None
+    lines: tuple[str, ...] = ()
 
 
 class PracticeView:
@@ -111,7 +96,7 @@ class PracticeView:
     def lesson(self) -> Mapping[str, str]:
         """What the lesson says, in the reader's language; empty where it is none."""
         named = self.row.scene.get("lesson", "")
-        return next((one.said(language()) for one in lessons() if one.name == named), {})
+        return next((one.said(language()) for one in own_lessons()[0] if one.name == named), {})
 
     # The unit as it stands.
 
@@ -242,20 +227,19 @@ class PracticeView:
 
     # Coaching.
 
-    @property
-    def card(self) -> Card | None:
-        """What the judge would read next; None where it asks for nothing. Raises Busy."""
-        answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
-        return (
-            card_of(self.unit, answer.next[0], phrase("practice.next"), first=True) if answer.next else None
-        )
-
-    @property
-    def guide(self) -> Card | None:
+    @cached_property
+    def coach(self) -> Coach:
+        """What the judge would read next, or what is to be said where there is no such card."""
         try:
-            return self.card
+            answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
         except Busy:
-            return None
+            return Coach(lines=(phrase("practice.coach-busy"),))
+        reading = next_here(answer)
+        if reading is not None:
+            return Coach(card_of(self.unit, reading, phrase("practice.next"), first=True))
+        if answer.next:
+            return Coach(lines=(phrase("practice.coach-needs-more"),))
+        return Coach(lines=tuple(map(str, answer.advice)) or (phrase("practice.coach-nothing"),))
 
     # The end.
 

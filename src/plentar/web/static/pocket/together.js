@@ -46,7 +46,7 @@ function pocket_joint(row, figures, reads) {
   const surely = volts < figures.coarse_below ? Math.max(0, volts - figures.coarse_volts) : volts;
   const sound = figures.sound_ohms * amps ** 2;
   return (
-    surely * amps > Math.max(row.watts, row.ohms * amps ** 2) &&
+    surely * amps >= Math.max(row.watts, row.ohms * amps ** 2) &&
     surely * amps > sound &&
     (volts - figures.low_range) * amps > sound
   );
@@ -75,7 +75,7 @@ function pocket_feed(row, figures, reads) {
   if (amps < 1) return false;
   const left =
     row.per_line * paired(lug).value + row.per_lug * lug.value + row.per_amp * amps + row.fixed;
-  return left * amps > row.watts;
+  return left * amps >= row.watts;
 }
 
 function pocket_legs(row, figures, reads, events, unit) {
