@@ -16,9 +16,8 @@ from tests.app.hands import KIT, NOTHING, Hands
 def press_close(page: Page) -> None:
     """As a person closes a visit: beside a busy judge once more, when it has answered."""
     for _ in range(5):
-        with page.expect_response(lambda answer: answer.request.method == "POST"):
+        with page.expect_navigation():
             page.get_by_role("button", name="Close the visit").click()
-        page.wait_for_load_state()
         if "are not checked yet" not in page.content():
             return
         expect(page.locator("#left [role=status]")).to_contain_text("The newest readings are checked")
@@ -242,6 +241,7 @@ class Touching(Hands):
     def close(self, outcome: str = "in-service", note: str = "", follow_up: str = "") -> BeautifulSoup:
         self.look_again()
         self.page.get_by_role("link", name="Close out").click()
+        self.page.locator("#left").wait_for()
         boxes = self.page.locator("#retest input[name=line]")
         for box in boxes.all():
             box.check()

@@ -37,9 +37,10 @@ class Thumb(Call):
             fields = card.locator("form").evaluate("form => Object.fromEntries(new FormData(form))")
             if "begins" in fields:
                 self.pass_time(600)
+            asked = card.element_handle()
             with self.page.expect_response(lambda answer: answer.url.endswith("/take")):
                 self.touch(card.get_by_role("button", name="Set up, read"))
-            self.page.wait_for_load_state("networkidle")
+            asked.wait_for_element_state("hidden")  # the bench is another now
             opened = self.page.locator(f".pad[data-point='{fields['at']}']")
             unread = opened.locator("form.reading:not([data-stored]), .gate")
             if "begins" not in fields or unread.count():
