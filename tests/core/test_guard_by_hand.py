@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from plentar.core.circuit.faults import find_faults
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judge.plan.guard import Guard
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.plan.survivors import InformationGain
@@ -15,7 +16,7 @@ from plentar.core.judgement import Hazard, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import OtherLoad
 from plentar.core.visit.evidence import Evidence
-from tests.cases import TWO, VOLTS, visit_of
+from tests.cases import TWO, VOLTS, amps, visit_of
 
 W1, G, BOTH = frozenset({"W1"}), frozenset({"G"}), frozenset({"G", "W1"})
 OUTDOOR = replace(TWO, other_loads=(OtherLoad("CC", "Y", 10.0),))
@@ -75,3 +76,35 @@ def test_the_compressor_rests_five_minutes_after_cooling_and_not_after_heat():
     again = proposal(calls=frozenset({"G", "W1", "Y"}), after_s=500.0)
     assert early.refusal(again) == "the compressor would start twice within five minutes"
     assert "compressor" not in late.refusal(again)
+
+
+def test_a_stop_that_stands_on_the_leading_suspect_goes_before_every_card_and_bars_heat():
+    """Heat and fan called, 19 A where 3 A are due: locked, and the heat runs without it. First the heat ends; and no
+    card calls it again, a guarded one neither. Answered, or with another leader, it bars nothing."""
+    from_here = ({"t": 2, "calls": ["G", "W1"]}, amps(150, "blower", 19.0), amps(170, "blower", 19.1))
+    guard = guard_of(TWO, VOLTS, *from_here)
+    assert guard._leader[0].id == "blower:locked"
+    assert guard.refusal(proposal(after_s=10.0)) != ""
+    assert guard.refusal(proposal(calls=W1, after_s=10.0)) != ""
+    ends = guard_of(TWO, VOLTS, *from_here, {"t": 180, "calls": ["G"]})
+    assert ends.refusal(proposal(calls=BOTH, after_s=10.0)) != ""
+    assert ends.allows(proposal(calls=G, after_s=10.0))
+    said = diagnose(Evidence(TWO, visit_of(VOLTS, *from_here)))
+    assert said.stops
+    assert all(card.setting.calls is not None and not card.setting.calls & W1 for card in said.next)
+
+
+def test_a_blower_that_is_said_to_be_off_speaks_for_what_keeps_it_still():
+    """Fan called, ten seconds on somebody says that it is off: of those of its kind what holds it still gains, at the
+    cost of the sound unit. What is not listed has less than 0.003."""
+
+    def share(*events):
+        said = diagnose(Evidence(TWO, visit_of(VOLTS, *events))).suspects
+        return {s.fault: s.probability for s in said}
+
+    called = {"t": 5, "calls": ["G"]}
+    silent = share(called)
+    still = share(called, {"t": 15, "observe": "off", "part": "blower"})
+    for fault in ("BR:no-stuck-open", "G:no-call"):
+        assert still[fault] > 5 * silent.get(fault, 0.003), fault
+    assert still["none"] < silent["none"] / 2

@@ -24,7 +24,7 @@ CALL = re.compile(r"""say\(\s*["']([^"']+)["']((?:[^()]|\((?:[^()]|\([^()]*\))*\
 #: Codes that are put together from a word of the contract: their beginnings.
 FROM_WORDS = tuple(
     f"{head}."
-    for head in ["threshold", "source", "unit", "part", "tolerance", "word", "meter", "quantity", "material", "power", "action", "seen", "felt", "look", "level", "sureness", "complaint", "outcome", "parts", "when", "stands", "visit.evidence.dead-only", "list", "owner", "choice", "finding", "reading-card", "script", "strip-power", "archived", "help", "operate.refused", "practice.theme", "practice.coaching", "practice.faults", "practice.seen", "practice.harm", "practice.kind", "practice.skill"]
+    for head in ["threshold", "source", "unit", "part", "tolerance", "word", "meter", "quantity", "material", "power", "action", "seen", "felt", "look", "level", "sureness", "complaint", "outcome", "parts", "when", "stands", "visit.evidence.dead-only", "list", "owner", "choice", "finding", "reading-card", "script", "strip-power", "archived", "help", "operate.refused", "practice.theme", "practice.coaching", "practice.faults", "practice.seen", "practice.harm", "practice.kind", "practice.skill", "practice.wires", "practice.coil", "practice.misset", "practice.way", "practice.grade"]
 )  # fmt: skip
 
 

@@ -11,9 +11,11 @@ from itertools import pairwise
 from plentar.core.door import faults_in_words
 from plentar.core.judgement import Diagnosis, Sureness
 from plentar.core.said import Said
-from plentar.core.visit.events import Visit
+from plentar.core.visit.events import Reading, Replaced, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.practice.bench import Bench
+from plentar.practice.coach import Judge, customary_path, judges_path
+from plentar.practice.scene import Scene
 
 #: Of so many readings it is said what they told.
 MOST_TOLD = 25
@@ -44,6 +46,13 @@ def hidden_in(bench: Bench) -> tuple[Hidden, ...]:
     return tuple(Hidden(f, words[f], whole.work_on(f)) for f in bench.scene.faults)
 
 
+def lost_in(bench: Bench) -> tuple[Hidden, ...]:
+    """The wires that were lost at repairs."""
+    words = dict(faults_in_words(bench.unit))
+    whole = bench.scene.unit
+    return tuple(Hidden(f, words[f], whole.work_on(f)) for f in bench.lost)
+
+
 def named_right(bench: Bench, named: Sequence[str]) -> bool:
     """The parts that were named are those at fault, each by its device or itself, and no other."""
     wanted = _parts(bench)
@@ -53,7 +62,7 @@ def named_right(bench: Bench, named: Sequence[str]) -> bool:
 
 def in_vain(bench: Bench) -> tuple[str, ...]:
     """Parts that were replaced and had nothing."""
-    wanted = _parts(bench)
+    wanted = [*_parts(bench), *(frozenset({hidden.part}) for hidden in lost_in(bench))]
     return tuple(part for part in bench.replaced if not any(part in parts for parts in wanted))
 
 
@@ -67,16 +76,18 @@ def before_each_reading(bench: Bench) -> list[Evidence]:
     """The evidence before the first reading, and after each, up to the first repair and of so many at most: what is
     asked of the judge."""
     events = bench.visit.events
-    until = next((n for n, act in enumerate(bench.acts) if "replaced" in act), len(events))
-    ends = [0, *(n + 1 for n, act in enumerate(bench.acts[:until]) if "read" in act)][: MOST_TOLD + 1]
+    until = next((n for n, event in enumerate(events) if isinstance(event, Replaced)), len(events))
+    ends = [0, *(n + 1 for n, event in enumerate(events[:until]) if isinstance(event, Reading))][
+        : MOST_TOLD + 1
+    ]
     return [Evidence(bench.unit, Visit(complaint=bench.scene.complaint, events=events[:end])) for end in ends]
 
 
 def told(answers: Sequence[Diagnosis], bench: Bench) -> Told:
     """By the judge's answers, one for each piece of evidence. A reading may tell less than nothing: it may mislead."""
     doubt = [doubt_bits([s.probability for s in answer.suspects]) for answer in answers]
-    parts = {h.part for h in hidden_in(bench)}
-    decided = [n for n, answer in enumerate(answers) if _decides(answer, parts)]
+    parts = _wanted(bench)
+    decided = [n for n, answer in enumerate(answers) if decides(answer, parts)]
     return Told(tuple(a - b for a, b in pairwise(doubt)), decided[0] if decided else None)
 
 
@@ -86,8 +97,43 @@ def doubt_bits(probabilities: Sequence[float]) -> float:
     return -sum(p * math.log2(p) for p in (*probabilities, rest) if p > 0)
 
 
-def _decides(answer: Diagnosis, parts: set[str]) -> bool:
-    if answer.state is not Sureness.CLEAR:
-        return False
-    named = {part.removesuffix(".supply") for part in answer.parts}
-    return named == {part.removesuffix(".supply") for part in parts}
+def decides(answer: Diagnosis, parts: frozenset[str]) -> bool:
+    """It is clear, and these are the parts; a supply is named by its circuit."""
+    named = frozenset(part.removesuffix(".supply") for part in answer.parts)
+    return answer.state is Sureness.CLEAR and named == parts
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """One way through a scene: how many readings and minutes by the unit's clock, unsafe acts by their code, and
+    whether it was decided by then which parts are at fault."""
+
+    readings: int
+    minutes: int
+    harms: tuple[str, ...]
+    decided: bool
+
+
+def by_the_judge(scene: Scene, judge: Judge) -> Path:
+    """As the cards say, one after the other."""
+    bench, answer = judges_path(Bench(scene), judge)
+    return _path(bench, decides(answer, _wanted(bench)))
+
+
+def by_custom(scene: Scene, judge: Judge) -> Path:
+    """In the customary order, up to the reading after which the judge would be clear."""
+    last = Bench(scene)
+    for after in customary_path(last):
+        last = after
+        if decides(judge(after.evidence), _wanted(after)):
+            return _path(after, decided=True)
+    return _path(last, decided=False)
+
+
+def _wanted(bench: Bench) -> frozenset[str]:
+    return frozenset(hidden.part.removesuffix(".supply") for hidden in hidden_in(bench))
+
+
+def _path(bench: Bench, decided: bool) -> Path:
+    harms = tuple(harm.code for harm in bench.harms)
+    return Path(bench.readings, round(bench.now_s / 60), harms, decided)

@@ -13,11 +13,12 @@ from fsrs import Card, Rating, Scheduler
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.state import all_on_s
-from plentar.practice.bench import Bench
+from plentar.practice.bench import Act, Bench
 from plentar.practice.debrief import named_right
+from plentar.practice.own_acts import CLAMP, MISSET, MISSETS
+from plentar.practice.scene import SOUND
 
-#: What is done with a unit in which nothing is wrong.
-SOUND = "sound"
+TWO_WIRES = "two-wires"
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,15 +83,15 @@ def skills(ended: Iterable[Ended]) -> list[Skill]:
     """Each habit over all practices, in a fixed order; those without occasion are left out."""
     done, occasions = Counter[str](), Counter[str]()
     for one in ended:
-        for code, was in _habits(one.bench):
+        for code, was in _habits(one):
             occasions[code] += 1
             done[code] += was
     return [Skill(code, done[code], count) for code, count in occasions.items()]
 
 
-def _habits(bench: Bench) -> Iterator[tuple[str, bool]]:
+def _habits(one: Ended) -> Iterator[tuple[str, bool]]:
     """Each habit that one practice had an occasion for, and whether it was kept."""
-    acts = bench.acts
+    bench, acts = one.bench, one.bench.acts
     reads = [(n, act) for n, act in enumerate(acts) if "read" in act]
     ohms = [n for n, act in reads if act["read"] == Quantity.OHMS]
     if ohms or any(harm.code == "ohms-live" for harm in bench.harms):
@@ -113,6 +114,40 @@ def _habits(bench: Bench) -> Iterator[tuple[str, bool]]:
     called = [act for act in acts if "calls" in act and set(act["calls"]) & HEAT_CALLS]
     if called:
         yield "never-heat-alone", not any(harm.code == "heat-alone" for harm in bench.harms)
+    yield from _of_the_meter(bench)
+    yield from _before_the_motor(one)
+    devices = [act for act in acts if act.get("replaced") in bench.unit.device_by_id]
+    if devices:
+        yield "moves-wires-one-by-one", not bench.lost
+
+
+def _of_the_meter(bench: Bench) -> Iterator[tuple[str, bool]]:
+    """One wire in the jaw; and what can't be is read once more, set rightly."""
+    acts = bench.acts
+    wrong = [n for n, act in enumerate(acts) if MISSET in act]
+    if any(act.get("read") == Quantity.AMPS or CLAMP in act or act.get(MISSET) == TWO_WIRES for act in acts):
+        yield "clamps-one-wire", not any(acts[n][MISSET] == TWO_WIRES for n in wrong)
+    if wrong:
+        yield "reads-it-again", all(_read_after(acts, n) for n in wrong)
+
+
+def _read_after(acts: Sequence[Act], number: int) -> bool:
+    wrong = acts[number]
+    wanted = MISSETS[wrong[MISSET]].instead_of
+    return any(act.get("read") == wanted and act["at"] == wrong["at"] for act in acts[number + 1 :])
+
+
+def _before_the_motor(one: Ended) -> Iterator[tuple[str, bool]]:
+    """Whoever condemns the motor has read what feeds it: its own volts, the relay, the tie."""
+    bench, relay = one.bench, one.bench.unit.relay
+    replaced = [n for n, act in enumerate(bench.acts) if act.get("replaced") == "blower"]
+    if not replaced and "blower" not in one.named:
+        return
+    until = replaced[0] if replaced else len(bench.acts)
+    feeds = {"tie.wire"} | ({f"{relay.id}.no", f"{relay.id}.nc", f"{relay.id}.coil"} if relay else set())
+    read = [act for act in bench.acts[:until] if "read" in act]
+    own = any(act["at"] == "blower" and act["read"] == Quantity.VOLTS for act in read)
+    yield "feed-before-the-motor", own or any(act["at"] in feeds for act in read)
 
 
 def _waited(bench: Bench, t_s: float) -> bool:

@@ -17,6 +17,8 @@ TOLD_WRONGLY = 0.1
 #: What a caller may say of a unit in which nothing is wrong.
 SAID_OF_SOUND = ("check-up", "not-enough-heat", "slow-to-start", "blower-will-not-stop")
 CHECK_UP = "check-up"
+#: The kind of fault of a unit in which nothing is wrong.
+SOUND = "sound"
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +75,14 @@ def filled(plate: Plate) -> Plate:
     taps = [part for element in plate["elements"] for part in element["rung"] if part in switches]
     known = tie | {"tap": taps[0]} if taps else {"kind": "none"}
     return dict(plate) | {"blower": blower | {"interlock": known}}
+
+
+def drawn(plate: Plate, theme: str, count: int, kind: str, seed: str) -> Scene | None:
+    """By what a form or a file says; None where this plate can have no fault of the kind."""
+    if kind == SOUND:
+        return draw(plate, theme, 0, seed)
+    scene = draw(plate, "any" if kind else theme, 1 if kind else count, seed, kind)
+    return None if kind and not scene.faults else scene
 
 
 def draw(plate: Plate, theme: str, count: int, seed: str, kind: str = "") -> Scene:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import uuid
 from collections.abc import Callable
@@ -172,7 +173,7 @@ def test_the_same_scene_again_is_the_same_also_of_a_lesson(
         link = next(a["href"] for a in page.select("a.button") if "same scene" in a.text)
         form = BeautifulSoup(me.client.get(link).text, "html.parser").select_one("form:has(#theme)")
         assert form is not None
-        data = {one["name"]: one.get("value", "") for one in form.select("input[name]")}
+        data = {one["name"]: one.get("value", "") for one in form.select("input[name]:not([type=checkbox])")}
         for field in form.select("select"):
             data[field["name"]] = (field.select_one("option[selected]") or field.select_one("option"))[
                 "value"
@@ -244,3 +245,132 @@ def test_a_lesson_and_what_is_worth_meeting_once_more(
     for wrong in ({"lesson": "00-nothing"}, {"kind": "moth"}):
         data = {"client_id": str(uuid.uuid4())} | wrong
         assert me.client.post("/practice", data=data).status_code == 422, wrong
+
+
+def test_every_tool_is_one_touch_and_what_it_shows_is_on_the_page(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    base = begun(me, theme="strips", coaching="off")
+    assert "The clamp stays on" in act(me, base, "clamp", at="C1").text
+    for call in ("G", "W1"):
+        act(me, base, "call", call=call)
+    page = BeautifulSoup(act(me, base, "wait", at="C1", seconds="200").text, "html.parser")
+    line, steps = page.select_one("svg.trace-line polyline"), page.select("section[aria-label] ol li")
+    assert line is not None
+    assert steps
+    assert all(" A" in step.text for step in steps)
+    jaw = BeautifulSoup(act(me, base, "misread", at="E1", way="two-wires").text, "html.parser")
+    assert jaw.select_one(".meter .num").text == "0.0 A"
+    assert "Wires moved at" in act(me, base, "wires", state="lifted").text
+    for call in ("W1", "G"):
+        act(me, base, "call", call=call)
+    act(me, base, "power", state="off")
+    act(me, base, "power", state="proved-dead")
+    assert "the transformer turns it" in act(me, base, "drive", at="S1.1", quantity="ohms").text
+    act(me, base, "wires", state="lifted", part="S1.coil")
+    assert act(me, base, "power", state="on").status_code == 422
+    act(me, base, "drive", at="S1.1", quantity="ohms")
+    assert row_of(session, base).acts[-1]["driven"] is True
+    page = BeautifulSoup(act(me, base, "replace", part="E1", marked="yes").text, "html.parser")
+    asked = [one.text.strip() for one in page.select("details li a")]
+    assert any("E1" in one for one in asked), "what the repair asks to be read again"
+    for wrong in (
+        {"act": "misread", "at": "E1", "way": "upside-down"},
+        {"act": "still"},
+        {"act": "power", "state": "lifted"},
+    ):
+        assert act(me, base, **wrong).status_code == 422
+    me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "E1"})
+    told = me.client.get(f"{base}/debrief").text
+    assert "Two wires in the jaw" in told
+    ways = me.client.get(f"{base}/ways").text
+    for word in ("The cards", "The customary order", "bits were left in doubt"):
+        assert word in ways
+
+
+def test_a_lead_sets_a_scene_and_sees_how_each_worked(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    lead = somebody()
+    hand = Account(
+        shop_id=lead.account.shop_id,
+        login=f"hand{uuid.uuid4().hex[:6]}",
+        name="A Hand",
+        role="technician",
+        password_hash="",
+    )
+    session.add(hand)
+    session.commit()
+    both = {"client_id": str(uuid.uuid4()), "unit": str(lead.unit_id), "seed": "oak", "theme": "strips"}
+    for _ in range(2):
+        answer = lead.client.post("/practice", data=both | {"people": [str(hand.id), str(lead.account.id)]})
+        assert answer.status_code == 302
+    session.rollback()
+    rows = session.scalars(select(Practice).where(Practice.shop_id == lead.account.shop_id)).all()
+    assert {row.account_id for row in rows} == {hand.id, lead.account.id}
+    assert len(rows) == 2
+    theirs = next(row for row in rows if row.account_id == hand.id)
+    assert theirs.scene["set_by"] == str(lead.account.id)
+    assert f"set by {lead.account.name}" in lead.client.get("/practice").text
+    one = {"unit": str(lead.unit_id), "people": [str(somebody().account.id)]}
+    assert lead.client.post("/practice", data={"client_id": str(uuid.uuid4())} | one).status_code == 422
+
+
+def test_a_scene_goes_to_another_shop_as_a_file_and_says_nothing_of_what_is_hidden(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me, other = somebody(), somebody()
+    for chosen in ({"theme": "relays"}, {"kind": "sound"}, {"lesson": "05-the-tie"}):
+        base = begun(me, seed="yew", **chosen)
+        file = me.client.get(f"{base}/scene.json")
+        made = row_of(session, base).scene
+        assert not [fault for fault in made["faults"] if fault in file.text]
+        sent = {"client_id": str(uuid.uuid4()), "scene": (io.BytesIO(file.data), "scene.json")}
+        there = other.client.post("/practice/scene-file", data=sent)
+        assert there.status_code == 302, there.text
+        again = row_of(session, there.location).scene
+        for key in ("plate", "faults", "seed", "complaint"):
+            assert again[key] == made[key], (chosen, key)
+        other.client.post(f"{there.location}/end", data={"client_id": str(uuid.uuid4()), "named": "none"})
+        assert "What was in it" in other.client.get(f"{there.location}/debrief").text
+    for wrong in (b"", b"{}", b"[1]", b'{"practice_scene": 2}', b"x" * 600_000):
+        sent = {"client_id": str(uuid.uuid4()), "scene": (io.BytesIO(wrong), "scene.json")}
+        answer = other.client.post("/practice/scene-file", data=sent)
+        assert answer.status_code == 422
+        assert BeautifulSoup(answer.text, "html.parser").select_one(".complaint")
+
+
+def test_ones_own_export_tells_what_was_hidden_only_when_it_is_over(somebody: Callable[[], Somebody]) -> None:
+    me, other = somebody(), somebody()
+    begun(other)
+    base = begun(me, theme="strips")
+    act(me, base, "call", call="G")
+
+    def exported() -> list[dict]:
+        return json.loads(me.client.get("/practice/mine.json").text)["practices"]
+
+    [one] = exported()
+    assert "hidden" not in one
+    assert [a["calls"] for a in one["acts"]] == [["G"]]
+    me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "none"})
+    [one] = exported()
+    assert one["hidden"]
+    assert one["named"] == []
+
+
+def test_a_scene_is_as_hard_as_was_asked_for_where_there_is_one(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    grades = {}
+    for grade in ("easy", "hard"):
+        base = begun(me, seed="fir", grade=grade)
+        me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "none"})
+        ways = BeautifulSoup(me.client.get(f"{base}/ways").text, "html.parser").select_one("p").text
+        grades[grade] = float(ways.partition("first look ")[2].split()[0])
+    assert grades["easy"] < grades["hard"]
+    assert (
+        me.client.post("/practice", data={"client_id": str(uuid.uuid4()), "grade": "cruel"}).status_code
+        == 422
+    )

@@ -215,6 +215,8 @@ class Circuit:
             net.join(f"{name}.feed", f"{owner}.coil.in", f"{call['through']}.in", 0.02)
             if call["through"] in closed:
                 net.join(call["through"], f"{call['through']}.in", feed, 0.02)
+        if f"{name}.coil.off" in closed:
+            return
         net.join(f"{name}.coil.wire", feed, f"{name}.coil.in", 0.02)
         parted = s.has(name, "no-rectifier-output") and s.between(f"{name}/diode", 0, 1) < 0.5
         if not s.has(name, "coil-open") and not parted:

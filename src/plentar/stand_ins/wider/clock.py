@@ -121,11 +121,19 @@ class Clock:
                 closed = event["power"] == "on"
                 (self.closed.add if closed else self.closed.discard)(f"{name}.pole")
         if "wires" in event:
-            self.lifted = event["wires"] == "lifted"
+            self._wires(event)
         if "calls" in event:
             self.calls = frozenset(event["calls"])
             self.lifted = event.get("lifted", self.lifted)
         self._call()
+
+    def _wires(self, event: Event) -> None:
+        """The thermostat's off or back, nothing called after either; or the two of a coil."""
+        lifted, coil = event["wires"] == "lifted", event.get("part")
+        if coil:
+            (self.closed.add if lifted else self.closed.discard)(f"{coil}.off")
+        elif lifted != self.lifted:
+            self.lifted, self.calls = lifted, frozenset()
 
     def _call(self) -> None:
         for call in CALLS:

@@ -32,6 +32,8 @@ class Meter:
         self.offset_a = s.between("meter/offset", -0.3, 0.3) * (1.0 if self.coarse else 0.3)
 
     def read(self, quantity: str, at: str, now: Standing, driven: bool = False) -> float:
+        if quantity == "tone":
+            return float(self.read("ohms", at, now, driven) < self.specimen.between("meter/tone", 20.0, 50.0))
         if quantity == "ohms" and at == "control-fuse":
             return self._rounded(
                 quantity, self.specimen.between("fuse", 0.05, 0.3) if "fuse" in now.closed else OVERLOAD

@@ -1,72 +1,59 @@
-"""Practice: begin a scene, work on it, end it, and what is told then."""
+"""Practice: the list, a scene that is begun, and one touch after another on its bench."""
 
 from __future__ import annotations
 
-import secrets
 import uuid
-from collections.abc import Callable, Mapping
-from random import Random
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Response, redirect, render_template, request, url_for
 from pydantic import Field
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.core.said import say
-from plentar.files.unit_json import unit_to_json
 from plentar.practice.bench import MOST_SKIP_S, Bench
-from plentar.practice.debrief import before_each_reading, told
-from plentar.practice.progress import SOUND
-from plentar.practice.scene import MOST_FAULTS, THEMES, Scene, draw
-from plentar.stand_ins.wider.specimen import Plate
+from plentar.practice.difficulty import Grade
+from plentar.practice.scene import MOST_FAULTS, THEMES
+from plentar.practice.scene_file import read_scene_file
 from plentar.store.accounts import SignedIn
 from plentar.store.errors import NotFound
-from plentar.store.models import Practice, now
+from plentar.store.models import now
 from plentar.store.people import people_of
 from plentar.store.practices import find_practice, practices_of
-from plentar.store.units import UnitRecord, find_unit, list_units
+from plentar.store.units import list_units
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
-from plentar.web.entry import Entry, Form, empty_as_none, parse_entry
-from plentar.web.judge_pool import Busy, judge_pool
+from plentar.web.downloads import download
+from plentar.web.entry import Entry, Form, parse_entry
 from plentar.web.people import me, signed_in
+from plentar.web.practice.beginning import COACHING, HelpEntry, SceneEntry, begun, begun_from_file
+from plentar.web.practice.blueprint import practice
 from plentar.web.practice.learning import ProgressView, own_lessons
-from plentar.web.practice.rows import bench_of, keep, same_scene
+from plentar.web.practice.rows import all_records, bench_of, keep
 from plentar.web.practice.view import PracticeView
 from plentar.words import language, phrase
 
-practice = Blueprint("practice", __name__, url_prefix="/practice")
 #: How many practices are listed.
 SHOWN = 30
-#: So many plates are tried for a lesson.
-MOST_TRIED = 60
-COACHING = ("off", "hints", "guide")
 NOTHING_FOUND = "none"
-
-
-class SceneEntry(Entry):
-    unit: Annotated[uuid.UUID | None, empty_as_none] = None
-    theme: Literal[tuple(THEMES)] = "any"  # type: ignore[valid-type]
-    faults: Annotated[int, Field(ge=0, le=MOST_FAULTS)] = 1
-    coaching: Literal[COACHING] = "hints"  # type: ignore[valid-type]
-    seed: Annotated[str, Field(max_length=20)] = ""
-    #: A lesson's name, or a kind of fault that is worth meeting once more.
-    lesson: Annotated[str, Field(max_length=60)] = ""
-    kind: Annotated[str, Field(max_length=40)] = ""
 
 
 class ActEntry(Entry):
     """One touch: what is read, switched, called, waited for, or replaced."""
 
-    act: Literal["read", "watch", "power", "call", "wait", "replace"]
+    act: Literal[
+        "read", "drive", "misread", "clamp", "watch", "still", "power", "wires", "call", "wait", "replace"
+    ]
     at: Annotated[str, Field(max_length=60)] = ""
     quantity: Literal[tuple(Quantity)] | None = None  # type: ignore[valid-type]
-    state: Literal["on", "off", "proved-dead"] = "on"
+    state: Literal["on", "off", "proved-dead", "lifted", "restored"] = "on"
+    way: Annotated[str, Field(max_length=20)] = ""
     circuit: Annotated[str, Field(max_length=60)] = ""
     call: Annotated[str, Field(max_length=4)] = ""
     seconds: Annotated[float, Field(gt=0, le=MOST_SKIP_S, allow_inf_nan=False)] = 1.0
     part: Annotated[str, Field(max_length=60)] = ""
+    marked: bool = False
 
 
 class EndEntry(Entry):
@@ -101,6 +88,8 @@ def _list(form: Form) -> str:
         progress=ProgressView([row for row in rows if row.account_id == who]),
         who=names[who],
         people=sorted(names.items(), key=lambda one: one[1]) if lead else [],
+        grades={grade: phrase(f"practice.grade.{grade}") for grade in Grade},
+        set_by={str(one): name for one, name in names.items()},
     )
 
 
@@ -117,82 +106,36 @@ def _whose(account: SignedIn, names: Mapping[uuid.UUID, str]) -> uuid.UUID:
 @signed_in
 def begin() -> Answer:
     try:
-        entry = parse_entry(SceneEntry, request.form)
-        row = _begun(me(), entry)
+        rows = begun(me(), parse_entry(SceneEntry, request.form))
     except BadInput as bad:
         return _list(Form(request.form, bad)), 422
+    if len(rows) == 1 and rows[0].account_id == me().id:
+        return redirect(url_for("practice.bench", practice_id=rows[0].id))
+    return redirect(url_for("practice.show"))
+
+
+@practice.post("/scene-file")
+@signed_in
+def begin_from_file() -> Answer:
+    """A scene that somebody else has sent."""
+    try:
+        upload = request.files.get("scene")
+        if upload is None or not upload.filename:
+            raise BadInput("scene", say("practice.choose-scene"))
+        entry, file = parse_entry(HelpEntry, request.form), read_scene_file(upload.read())
+        row = begun_from_file(me(), entry, file)
+    except BadInput as bad:
+        said = bad.reason if bad.path in ("", "scene") else f"{bad.path}: {bad.reason}"
+        return _list(Form(request.form, BadInput("scene", said))), 422
     return redirect(url_for("practice.bench", practice_id=row.id))
 
 
-def _begun(account: SignedIn, entry: SceneEntry) -> Practice:
-    """The practice of this id, begun now or before."""
-    known = database().get(Practice, entry.client_id)
-    if known is not None:
-        return find_practice(database(), account, known.id)
-    seed = entry.seed.strip() or secrets.token_hex(3)
-    record, scene = _scene(account, entry, seed)
-    again = entry.model_dump(include={"theme", "faults", "lesson", "kind"}) | {"unit": str(record.row.id)}
-    row = Practice(
-        id=entry.client_id,
-        shop_id=account.shop_id,
-        account_id=account.id,
-        coaching=entry.coaching,
-        scene={
-            "plate": scene.plate,
-            "faults": scene.faults,
-            "seed": seed,
-            "complaint": scene.complaint,
-            "label": record.unit.label,
-            "again": again | {"seed": seed},
-            "lesson": entry.lesson,
-        },
-    )
-    database().add(row)
-    database().commit()
-    return row
-
-
-def _scene(account: SignedIn, entry: SceneEntry, seed: str) -> tuple[UnitRecord, Scene]:
-    """A unit of the shop with what is hidden in it. Raises BadInput."""
-    if entry.lesson:
-        lesson = next((one for one in own_lessons()[0] if one.name == entry.lesson), None)
-        if lesson is None:
-            raise BadInput("lesson", say("practice.no-such-lesson"))
-        return _fitting(account, entry.unit, lambda plate: lesson.scene(plate, seed))
-    if entry.kind and entry.kind != SOUND:
-        return _fitting(account, entry.unit, lambda plate: _of_kind(plate, entry.kind, seed))
-    record = _unit(account, entry.unit, seed)
-    count = 0 if entry.kind == SOUND else entry.faults
-    return record, draw(unit_to_json(record.unit), entry.theme, count, seed)
-
-
-def _of_kind(plate: Plate, kind: str, seed: str) -> Scene | None:
-    scene = draw(plate, "any", 1, seed, kind)
-    return scene if scene.faults else None
-
-
-def _fitting(
-    account: SignedIn, unit_id: uuid.UUID | None, made: Callable[[Plate], Scene | None]
-) -> tuple[UnitRecord, Scene]:
-    """The unit of this id, or the first of the shop's, whose plate can have it. Raises BadInput."""
-    only = None if unit_id is None else [unit_id]
-    for record in list_units(database(), account.shop_id, only)[:MOST_TRIED]:
-        if (scene := made(unit_to_json(record.unit))) is not None:
-            return record, scene
-    raise BadInput("lesson", say("practice.no-plate-for-it"))
-
-
-def _unit(account: SignedIn, unit_id: uuid.UUID | None, seed: str) -> UnitRecord:
-    """The unit of this id, or one of the shop's by the scene's word. Raises BadInput."""
-    if unit_id is not None:
-        try:
-            return find_unit(database(), account.shop_id, unit_id)
-        except NotFound:
-            raise BadInput("unit", say("practice.no-such-unit")) from None
-    every = list_units(database(), account.shop_id)
-    if not every:
-        raise BadInput("unit", say("practice.no-unit-yet"))
-    return Random(seed).choice(every)
+@practice.get("/mine.json")
+@signed_in
+def export() -> Response:
+    """One's own practices as a file of their own: no visit file, no archive has them."""
+    rows = practices_of(database(), me().shop_id, me().id)
+    return download(all_records(rows), "practice.json", "application/json")
 
 
 @practice.get("/<uuid:practice_id>")
@@ -228,21 +171,42 @@ def act(practice_id: uuid.UUID) -> Answer:
 
 
 def _done(before: Bench, entry: ActEntry) -> Bench:
+    return _read(before, entry) or _set(before, entry) or before.replace(entry.part, marked=entry.marked)
+
+
+def _read(before: Bench, entry: ActEntry) -> Bench | None:
+    """What is read, watched or seen; None for another act."""
     match entry.act:
-        case "read":
+        case "read" | "drive":
             if entry.quantity is None:
                 raise BadInput("quantity", say("practice.say-what-is-read"))
-            return before.measure(entry.at, Quantity(entry.quantity))
+            how = before.measure if entry.act == "read" else before.drive
+            return how(entry.at, Quantity(entry.quantity))
+        case "misread":
+            return before.misread(entry.at, entry.way)
+        case "clamp":
+            return before.clamp(entry.at)
         case "watch":
             return before.watch(entry.at)
+        case "still":
+            return before.note_still()
+        case _:
+            return None
+
+
+def _set(before: Bench, entry: ActEntry) -> Bench | None:
+    """What is switched, called, taken off its terminal or waited for; None for another act."""
+    match entry.act:
         case "power":
             return before.power(entry.state, entry.circuit)
+        case "wires":
+            return before.wires(entry.state, entry.part)
         case "call":
             return before.call(entry.call)
         case "wait":
             return before.wait(entry.seconds)
         case _:
-            return before.replace(entry.part)
+            return None
 
 
 @practice.post("/<uuid:practice_id>/hint")
@@ -274,44 +238,3 @@ def end(practice_id: uuid.UUID) -> Answer:
     row.named, row.ended_at = [part for part in named if part != NOTHING_FOUND], now()
     database().commit()
     return redirect(url_for("practice.debrief", practice_id=practice_id))
-
-
-@practice.get("/<uuid:practice_id>/debrief")
-@signed_in
-def debrief(practice_id: uuid.UUID) -> Answer:
-    row = find_practice(database(), me(), practice_id)
-    if row.ended_at is None:
-        return redirect(url_for("practice.bench", practice_id=practice_id))
-    same = url_for("practice.show", coaching=row.coaching, **row.scene["again"])
-    return render_template("practice/debrief.html", view=PracticeView(row), same=same, alike=_alike(row))
-
-
-def _alike(row: Practice) -> list[tuple[str, PracticeView]]:
-    """Everybody who has ended this scene, for a lead."""
-    account = me()
-    if account.role != "lead":
-        return []
-    names = {one.id: one.name for one in people_of(database(), account.shop_id)}
-    every = practices_of(database(), account.shop_id, None)
-    ended = [one for one in every if one.ended_at is not None and same_scene(one, row)]
-    return [(names.get(one.account_id, ""), PracticeView(one)) for one in ended]
-
-
-@practice.get("/<uuid:practice_id>/told")
-@signed_in
-def what_was_told(practice_id: uuid.UUID) -> Answer:
-    """What each reading told, by the judge; asked for after the page."""
-    row = find_practice(database(), me(), practice_id)
-    if row.ended_at is None:
-        raise NotFound(phrase("practice.no-such-practice"))
-    view = PracticeView(row)
-    try:
-        answers = [judge_pool().diagnose(e, row.shop_id) for e in before_each_reading(view.bench)]
-    except Busy:
-        return render_template("practice/_told.html", view=view, told=None)
-    found = told(answers, view.bench)
-    read = [
-        event for event, one in zip(view.bench.visit.events, view.bench.acts, strict=True) if "read" in one
-    ]
-    rows = [(str(event.words(view.unit)), bits) for event, bits in zip(read, found.bits, strict=False)]
-    return render_template("practice/_told.html", view=view, told=found, rows=rows)

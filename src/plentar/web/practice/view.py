@@ -10,20 +10,26 @@ from markupsafe import Markup
 from werkzeug.utils import cached_property
 
 from plentar.core.door import judge_reading, model_of
+from plentar.core.guided.retest import retest_lines
+from plentar.core.guided.retest_line import Line
+from plentar.core.quantity import Quantity
 from plentar.core.unit.naming import said_of
 from plentar.core.unit.points import Point, resolve
 from plentar.core.unit.points import points as named
 from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import ON, PROVED_DEAD, Reading
+from plentar.core.visit.events import LIFTED, ON, PROVED_DEAD, RESTORED, Reading
 from plentar.drawing.parts import Badge, Scene
-from plentar.practice.coach import next_here
-from plentar.practice.debrief import hidden_in, in_vain, named_right
+from plentar.practice.bench import Act
+from plentar.practice.coach import next_here, stands_still
+from plentar.practice.debrief import named_right
 from plentar.practice.harms import Harm
+from plentar.practice.own_acts import CLAMP, LOST, MISSET, MISSETS
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.practice.learning import own_lessons
 from plentar.web.practice.rows import bench_of
+from plentar.web.practice.trace import Trace, trace_of
 from plentar.web.showing import verdict
 from plentar.web.visits.judging import Card, card_of
 from plentar.web.visits.pad import caution_of
@@ -119,6 +125,17 @@ class PracticeView:
         return SKIPS
 
     @property
+    def wires(self) -> tuple[str, str]:
+        """The thermostat's wires: what a touch makes of them, and its words."""
+        lifted = self.bench.state.lifted
+        return (RESTORED if lifted else LIFTED, phrase(f"practice.wires.{'back' if lifted else 'off'}"))
+
+    @property
+    def may_note_still(self) -> bool:
+        """The blower should run, stands still, and nobody has put that on record."""
+        return stands_still(self.bench)
+
+    @property
     def breakers(self) -> list[tuple[str, str, str]]:
         """Each breaker of several: its circuit, what a touch makes of it, and the words."""
         power = self.bench.state.power
@@ -190,19 +207,59 @@ class PracticeView:
         return self.point is not None and self.point.kind in ("element", "limit")
 
     @property
+    def driven(self) -> list[tuple[str, str]]:
+        """What can be read there with the coil fed from a bench supply: value, words."""
+        if self.point is None or not self.bench.driver_of(self.point):
+            return []
+        return [
+            (q, phrase("practice.driven", quantity=words)) for q, words, dead, _ in self.quantities if dead
+        ]
+
+    @property
+    def coil(self) -> tuple[str, str] | None:
+        """A coil's own two wires: what a touch makes of them, and its words."""
+        if (
+            self.point is None
+            or not self.at.endswith(".coil")
+            or self.point.component not in self.unit.device_by_id
+        ):
+            return None
+        off = self.at in self.bench.state.coils_off
+        return (RESTORED if off else LIFTED, phrase(f"practice.coil.{'back' if off else 'off'}"))
+
+    @property
+    def may_clamp(self) -> bool:
+        return self.point is not None and Quantity.AMPS in self.point.quantities
+
+    @property
+    def missets(self) -> list[tuple[str, str]]:
+        """Ways to set the meter otherwise that this point has: value, words."""
+        known = self.point.quantities if self.point is not None else ()
+        return [
+            (way, phrase(f"practice.misset.{way}")) for way, one in MISSETS.items() if one.instead_of in known
+        ]
+
+    @cached_property
+    def trace(self) -> Trace | None:
+        return trace_of(self.bench)
+
+    @property
     def shown(self) -> Row | None:
-        """The newest reading at the point in hand."""
-        numbers = [n for n, act in enumerate(self.bench.acts) if act.get("at") == self.at and "read" in act]
-        return self._row(numbers[-1]) if numbers else None
+        """What the meter shows at the point in hand."""
+        here = [n for n, act in enumerate(self.bench.acts) if act.get("at") == self.at]
+        return self._row(here[-1]) if here else None
 
     # What was done.
 
     @property
     def rows(self) -> list[Row]:
-        return [self._row(n) for n in reversed(range(len(self.bench.acts)))]
+        """All of it, the newest first; a wire that was lost nobody has seen."""
+        return [self._row(n) for n in reversed(range(len(self.bench.acts))) if LOST not in self.bench.acts[n]]
 
     def _row(self, number: int) -> Row:
-        event = self.bench.visit.events[number]
+        act, event = self.bench.done[number]
+        if event is None:
+            return self._own(act)
         what = str(event.words(self.unit))
         if not isinstance(event, Reading):
             return Row(clock(event.t_s), what)
@@ -215,6 +272,17 @@ class PracticeView:
             str(said.due.text()),
             verdict(said.word, said.good, said.provisional),
         )
+
+    def _own(self, act: Act) -> Row:
+        """An act that no visit has."""
+        when = clock(act["t"])
+        if CLAMP in act:
+            at = act[CLAMP]
+            code = "practice.clamp-on" if at else "practice.clamp-off"
+            return Row(when, phrase(code, at=str(resolve(self.unit, at).title) if at else ""))
+        title = str(resolve(self.unit, act["at"]).title)
+        shows = f"{act['shows']} {MISSETS[act[MISSET]].unit}" if act["shows"] != "OL" else "OL"
+        return Row(when, f"{title}, {phrase(f'practice.misset.{act[MISSET]}')}", shows)
 
     @property
     def harms(self) -> list[str]:
@@ -234,11 +302,10 @@ class PracticeView:
             answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
         except Busy:
             return Coach(lines=(phrase("practice.coach-busy"),))
+        stops = tuple(str(stop.text) for stop in answer.stops)
         reading = next_here(answer)
         if reading is not None:
-            return Coach(card_of(self.unit, reading, phrase("practice.next"), first=True))
-        if answer.next:
-            return Coach(lines=(phrase("practice.coach-needs-more"),))
+            return Coach(card_of(self.unit, reading, phrase("practice.next"), first=True), stops)
         return Coach(lines=tuple(map(str, answer.advice)) or (phrase("practice.coach-nothing"),))
 
     # The end.
@@ -248,26 +315,12 @@ class PracticeView:
         """What can be replaced or named, and its words."""
         return [(part, str(said_of(self.unit, part))) for part in sorted(self.unit.components)]
 
-    @property
-    def truth(self) -> list[str]:
-        return [str(hidden.words) for hidden in hidden_in(self.bench)]
+    @cached_property
+    def retest(self) -> list[Line]:
+        """After a repair, what is to be read again and is not through; times are told by the clamp, not here."""
+        every = retest_lines(self.bench.evidence, self.bench.now_s)
+        return [line for line in every if line.state in ("open", "fail") and not line.step.timed]
 
     @property
     def right(self) -> bool:
         return named_right(self.bench, self.row.named or [])
-
-    @property
-    def named(self) -> list[str]:
-        return [str(said_of(self.unit, part)) for part in self.row.named or []]
-
-    @property
-    def in_vain(self) -> list[str]:
-        return [str(said_of(self.unit, part)) for part in in_vain(self.bench)]
-
-    @property
-    def readings(self) -> int:
-        return sum("read" in act for act in self.bench.acts)
-
-    @property
-    def minutes(self) -> int:
-        return round(self.bench.now_s / 60)

@@ -6,11 +6,15 @@ from collections.abc import Iterator
 
 from plentar.core.judgement import Setting
 from plentar.core.quantity import Quantity
+from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.unit.points import CONTROL_SIDE, resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import PROVED_DEAD
 from plentar.words import phrase
 from plentar.words.numbers import clock
+
+#: The call that runs the blower.
+FAN = "G"
 
 
 def place_in_words(unit: Unit, at: str, quantity: Quantity | None) -> str:
@@ -95,6 +99,8 @@ def steps_of(setting: Setting) -> Iterator[str]:
             if setting.calls
             else phrase("visits.setting-words.call-nothing")
         )
+        if FAN in setting.calls and setting.calls & HEAT_CALLS:
+            yield phrase("visits.setting-words.fan-first")
     if setting.lifted:
         yield (phrase("visits.setting-words.breakers-off-thermostat-wires"))
     if setting.driven:

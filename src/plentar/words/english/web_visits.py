@@ -102,6 +102,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "visits.setting-words.end-alone-read-blower": "end {fan} alone; read the blower within {at_most_s} s",
     "visits.setting-words.if-stands-again-once": "if it stops, {fan} on again at once and the heat off, or the disconnect",
     "visits.setting-words.call": "call {calls}",
+    "visits.setting-words.fan-first": "the fan first: no heat while the blower stands still",
     "visits.setting-words.call-nothing": "call nothing",
     "visits.setting-words.breakers-off-thermostat-wires": "open the breakers: lift the thermostat wires, jumper from R; close the breakers, a hand on the disconnect",
     "visits.setting-words.both-wires-coil-taken": "take both wires of its coil off, log it, and put them back after",

@@ -8,10 +8,12 @@ from plentar.core.budget import check_budget
 from plentar.core.circuit.faults import Fault, fault_of
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.weigh.posterior import Posterior
+from plentar.core.judgement import Finding, unanswered
 from plentar.core.safety.acts import FirstAct, first_acts
 from plentar.core.safety.bars import Bars
 from plentar.core.safety.harm import harm_of_setting
 from plentar.core.safety.latch import barring_proposals, open_of, standing
+from plentar.core.safety.suspected import suspected_stops
 from plentar.core.said import NOTHING, Said, say
 from plentar.core.tables.planning import LEAST_SUSPECT
 from plentar.core.visit.events import ON
@@ -24,6 +26,8 @@ class Guard:
 
     def __init__(self, posterior: Posterior) -> None:
         self._evidence = posterior.evidence
+        self._leader = posterior.hypotheses[posterior.leader].faults
+        self._leads = float(posterior.probabilities[posterior.leader])
         self._networks = posterior.workspace.rows.networks
         events = posterior.evidence.visit.events
         self._now_s = events[-1].t_s if events else 0.0
@@ -41,15 +45,23 @@ class Guard:
         self._under: dict[object, tuple[Fault, ...]] = {}
 
     @cached_property
+    def _suspected(self) -> tuple[Finding, ...]:
+        """The stop that stands on what leads alone, until it is answered."""
+        found = suspected_stops(self._evidence, self._leader, NOTHING, self._leads)
+        return unanswered(self._evidence.visit, found)
+
+    @cached_property
     def bars(self) -> Bars:
         """What the open stops of the visit bar."""
-        return Bars(self._evidence.unit, barring_proposals(standing(self._evidence)))
+        read = barring_proposals(standing(self._evidence))
+        return Bars(self._evidence.unit, (*read, *self._suspected))
 
     @cached_property
     def _first_acts(self) -> list[FirstAct]:
         """What open stops ask for before anything else."""
         evidence = self._evidence
-        return first_acts(evidence, evidence.state_at(self._now_s), open_of(standing(evidence)))
+        stops = (*open_of(standing(evidence)), *self._suspected)
+        return first_acts(evidence, evidence.state_at(self._now_s), stops)
 
     def allows(self, proposal: Proposal) -> bool:
         """Nothing bars it, and it would do no harm under any suspect that still counts."""

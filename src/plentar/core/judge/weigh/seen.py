@@ -136,7 +136,8 @@ def _holds(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: flo
 
 
 def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: float) -> float:
-    """Density of a part acting at a time: even over its window, blurred by the watch."""
+    """Density of a part acting at a time: even over its window, blurred by the watch. A blower that was never seen
+    to move may be said to be off all the same: at any time while it stands still."""
     turns_on = seen.action == "on"
     total = 0.0
     phases = run.phases[v]
@@ -151,4 +152,7 @@ def _acted(run: VariantRun, ensemble: Ensemble, v: int, seen: Observed, t_s: flo
         if moved:
             low, high = np.array(after.early_s), np.array(after.late_s)
             total += float(density(t_s, low, high, np.array(OBSERVED_ERROR_S)))
+    now = [phase for phase in phases if phase.t_s <= t_s][-1]
+    if not total and seen.part == "blower" and not turns_on and not now.blower_runs:
+        return 1 / OBSERVED_RANGE_S
     return min(total, 1.0)

@@ -1,0 +1,106 @@
+"""A practice that is over, as its page tells it: what was in it, what was named, and the ways through it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from werkzeug.utils import cached_property
+
+from plentar.core.unit.naming import said_of
+from plentar.practice.coach import Judge
+from plentar.practice.debrief import (
+    Hidden,
+    Path,
+    by_custom,
+    by_the_judge,
+    hidden_in,
+    in_vain,
+    lost_in,
+    named_right,
+)
+from plentar.practice.own_acts import MISSET
+from plentar.web.practice.view import PracticeView
+from plentar.words import phrase
+from plentar.words.numbers import clock
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way through the scene, in words."""
+
+    who: str
+    readings: int
+    minutes: int
+    decided: str
+    unsafe: str
+
+
+class DebriefView(PracticeView):
+    """What is told at the end."""
+
+    @property
+    def truth(self) -> list[str]:
+        return [self._words(hidden) for hidden in hidden_in(self.bench)]
+
+    @property
+    def lost(self) -> list[str]:
+        """What was lost at a repair and is still off, or was found again."""
+        off = set(self.bench.left)
+        return [
+            phrase("practice.lost-still" if h.fault in off else "practice.lost-found", words=self._words(h))
+            for h in lost_in(self.bench)
+        ]
+
+    @staticmethod
+    def _words(hidden: Hidden) -> str:
+        return str(hidden.words)
+
+    @property
+    def right(self) -> bool:
+        return named_right(self.bench, self.row.named or [])
+
+    @property
+    def named(self) -> list[str]:
+        return [str(said_of(self.unit, part)) for part in self.row.named or []]
+
+    @property
+    def in_vain(self) -> list[str]:
+        return [str(said_of(self.unit, part)) for part in in_vain(self.bench)]
+
+    @property
+    def not_read_again(self) -> list[str]:
+        """What the retest asks for after a repair, and was not read."""
+        return [str(line.step.title) for line in self.retest]
+
+    @property
+    def set_otherwise(self) -> list[str]:
+        """Each time that the meter was set otherwise, and what a real one shows then."""
+        return [
+            f"{clock(act['t'])} {phrase(f'practice.misset.{act[MISSET]}.why')}"
+            for act in self.bench.acts
+            if MISSET in act
+        ]
+
+    @cached_property
+    def minutes(self) -> int:
+        return round(self.bench.now_s / 60)
+
+
+def ways(view: DebriefView, judge: Judge) -> list[Way]:
+    """Your own, the judge's and the customary one, by the same scene. Raises Busy."""
+    scene = view.bench.scene
+    own_harms = tuple(harm.code for harm in view.bench.harms)
+    own = Path(view.bench.readings, view.minutes, own_harms, view.right)
+    found: list[tuple[str, Callable[[], Path]]] = [
+        ("yours", lambda: own),
+        ("judge", lambda: by_the_judge(scene, judge)),
+        ("custom", lambda: by_custom(scene, judge)),
+    ]
+    return [_in_words(f"practice.way.{code}", path()) for code, path in found]
+
+
+def _in_words(code: str, path: Path) -> Way:
+    decided = phrase("practice.way.decided" if path.decided else "practice.way.open")
+    unsafe = phrase("practice.way.unsafe", n=len(path.harms)) if path.harms else phrase("practice.way.safe")
+    return Way(phrase(code), path.readings, path.minutes, decided, unsafe)
