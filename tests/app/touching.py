@@ -12,6 +12,9 @@ from playwright.sync_api import Page, TimeoutError, expect
 from plentar.words import phrase
 from tests.app.hands import KIT, NOTHING, Hands
 
+#: As long as a judge may be busy with others' questions beside a whole run.
+BUSY_MS = 240_000
+
 
 def press_close(page: Page) -> None:
     """As a person closes a visit: beside a busy judge once more, when it has answered."""
@@ -20,7 +23,8 @@ def press_close(page: Page) -> None:
             page.get_by_role("button", name="Close the visit").click()
         if "are not checked yet" not in page.content():
             return
-        expect(page.locator("#left [role=status]")).to_contain_text("The newest readings are checked")
+        checked = page.locator("#left [role=status]")
+        expect(checked).to_contain_text("The newest readings are checked", timeout=BUSY_MS)
 
 
 @dataclass

@@ -15,7 +15,7 @@ from plentar.files.visit_file import bad_input
 from plentar.practice.scene import MOST_FAULTS, THEMES
 from plentar.stand_ins.wider.specimen import Plate
 
-MOST_BYTES = 500_000
+MOST_BYTES = 200_000
 
 
 class SceneFile(BaseModel):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import uuid
 from collections.abc import Callable
 from typing import Any
 
@@ -10,8 +11,11 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy.orm import Session
 
+from plentar.files.unit_json import unit_to_json
+from plentar.practice.scene import filled
 from plentar.store.accounts import make_account
-from plentar.store.models import Shop
+from plentar.store.models import Practice, Shop
+from plentar.store.units import find_unit
 from tests.app.browser.conftest import DESK, PHONE, sign_in
 from tests.app.browser.test_journey import AXE, RULES
 from tests.app.conftest import PASSWORD, Somebody
@@ -153,6 +157,97 @@ def test_one_scene_by_two_people_side_by_side(
     page.wait_for_url(re.compile(r"/practice/[0-9a-f-]{36}"))
     end(page, "none")
     expect(page.locator("main")).not_to_contain_text("side by side")
+    page.context.clear_cookies()
+    sign_in(page, base, lead.account.login, PASSWORD)
+    page.goto(f"{base}/practice")
+    page.locator("a.line", has_text="A Hand").click()
+    expect(page.locator("table", has_text="A Hand")).to_contain_text("A Lead")
+
+
+def test_two_faults_are_found_mended_and_read_again(
+    page: Page, base: str, somebody: Callable[[], Somebody], session: Session
+) -> None:
+    """Both strips are seen by the clamp, read dead, replaced with their wires marked, and draw again."""
+    me = somebody()
+    sign_in(page, base, me.account.login, PASSWORD)
+    row = two_open_strips(session, me)
+    page.goto(f"{base}/practice/{row.id}?at=C1")
+    touch(page, "Leave clamp on")
+    for words in ("G", "W1", "+5:00"):
+        touch(page, words)
+    expect(page.get_by_role("region", name="What the clamp shows")).to_contain_text("at most")
+    shown = page.locator("section[aria-label='What the clamp shows'] li").last.inner_text()
+    assert float(shown.split()[-2]) < 6, "the motor alone"
+    touch(page, "● W1")
+    touch(page, "● G")
+    touch(page, "Open breakers")
+    touch(page, "Prove dead")
+    for strip in ("E1", "E2"):
+        at(page, strip)
+        touch(page, "ohms")
+        expect(page.locator(".meter .num")).to_contain_text("OL")
+        page.locator("details:has(#part) summary").click()
+        page.locator("#part").select_option(strip)
+        page.get_by_label("Wires marked, and moved one at a time").check()
+        touch(page, "Replace it")
+    page.locator("details:has(#part) summary").click()
+    expect(page.locator("#practice")).to_contain_text("To be read again after the repair")
+    for words in ("Power back on", "G", "W1", "+5:00"):
+        touch(page, words)
+    for strip in ("E1", "E2"):
+        at(page, strip)
+        touch(page, "amps")
+        expect(page.locator(".meter")).to_contain_text("in range")
+    end(page, "E1", "E2")
+    expect(page.locator(".verdict-line")).to_contain_text("● found")
+    expect(page.locator("main")).to_contain_text("None.")
+    expect(page.locator("#ways table")).to_contain_text("The customary order")
+    assert "Replaced in vain" not in page.locator("main").inner_text()
+
+
+def two_open_strips(session: Session, me: Somebody) -> Practice:
+    """A scene of the shop's unit with both strips open, as two faults of one scene are."""
+    record = find_unit(session, me.account.shop_id, me.unit_id)
+    faults = ("E1:open", "E2:open")
+    made = {"theme": "strips", "faults": 2, "kind": "", "lesson": "", "seed": "oak", "unit": str(me.unit_id)}
+    plate = filled(unit_to_json(record.unit))
+    scene = {"plate": plate, "faults": faults, "seed": "oak", "complaint": "no-heat", "lesson": ""}
+    row = Practice(
+        id=uuid.uuid4(),
+        shop_id=me.account.shop_id,
+        account_id=me.account.id,
+        coaching="off",
+        scene=scene | {"label": record.unit.label, "again": made},
+    )
+    session.add(row)
+    session.commit()
+    return row
+
+
+def test_a_lead_sets_a_scene_that_another_finds_among_theirs(
+    page: Page, base: str, somebody: Callable[[], Somebody], session: Session
+) -> None:
+    lead = somebody()
+    shop = session.get_one(Shop, lead.account.shop_id)
+    login = f"hand{lead.account.login}"
+    make_account(session, shop, login, "A Hand", PASSWORD, "technician")
+    session.commit()
+    sign_in(page, base, lead.account.login, PASSWORD)
+    page.goto(f"{base}/practice")
+    page.locator("#theme").select_option("strips")
+    for name in ("A Hand", "A Lead"):
+        page.get_by_role("checkbox", name=name).check()
+    page.locator("form:has(#theme) button.main").click()
+    page.locator("a.line").filter(has_not_text="A Hand").click()
+    end(page, "none")
+    page.context.clear_cookies()
+    sign_in(page, base, login, PASSWORD)
+    page.goto(f"{base}/practice")
+    expect(page.locator("fieldset", has_text="For whom")).to_have_count(0)
+    expect(page.locator("a.line")).to_contain_text("set by A Lead")
+    page.locator("a.line").click()
+    touch(page, "G")
+    end(page, "none")
     page.context.clear_cookies()
     sign_in(page, base, lead.account.login, PASSWORD)
     page.goto(f"{base}/practice")

@@ -275,11 +275,7 @@ def test_every_tool_is_one_touch_and_what_it_shows_is_on_the_page(
     page = BeautifulSoup(act(me, base, "replace", part="E1", marked="yes").text, "html.parser")
     asked = [one.text.strip() for one in page.select("details li a")]
     assert any("E1" in one for one in asked), "what the repair asks to be read again"
-    for wrong in (
-        {"act": "misread", "at": "E1", "way": "upside-down"},
-        {"act": "still"},
-        {"act": "power", "state": "lifted"},
-    ):
+    for wrong in ({"act": "misread", "at": "E1", "way": "upside-down"}, {"act": "power", "state": "lifted"}):
         assert act(me, base, **wrong).status_code == 422
     me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "E1"})
     told = me.client.get(f"{base}/debrief").text
@@ -323,10 +319,12 @@ def test_a_scene_goes_to_another_shop_as_a_file_and_says_nothing_of_what_is_hidd
     me, other = somebody(), somebody()
     for chosen in ({"theme": "relays"}, {"kind": "sound"}, {"lesson": "05-the-tie"}):
         base = begun(me, seed="yew", **chosen)
-        file = me.client.get(f"{base}/scene.json")
+        answer = me.client.get(f"{base}/scene.json")
+        file = answer.data
+        answer.close()
         made = row_of(session, base).scene
-        assert not [fault for fault in made["faults"] if fault in file.text]
-        sent = {"client_id": str(uuid.uuid4()), "scene": (io.BytesIO(file.data), "scene.json")}
+        assert not [fault for fault in made["faults"] if fault.encode() in file]
+        sent = {"client_id": str(uuid.uuid4()), "scene": (io.BytesIO(file), "scene.json")}
         there = other.client.post("/practice/scene-file", data=sent)
         assert there.status_code == 302, there.text
         again = row_of(session, there.location).scene
@@ -334,7 +332,7 @@ def test_a_scene_goes_to_another_shop_as_a_file_and_says_nothing_of_what_is_hidd
             assert again[key] == made[key], (chosen, key)
         other.client.post(f"{there.location}/end", data={"client_id": str(uuid.uuid4()), "named": "none"})
         assert "What was in it" in other.client.get(f"{there.location}/debrief").text
-    for wrong in (b"", b"{}", b"[1]", b'{"practice_scene": 2}', b"x" * 600_000):
+    for wrong in (b"", b"{}", b"[1]", b'{"practice_scene": 2}', b"x" * 300_000):
         sent = {"client_id": str(uuid.uuid4()), "scene": (io.BytesIO(wrong), "scene.json")}
         answer = other.client.post("/practice/scene-file", data=sent)
         assert answer.status_code == 422
@@ -348,7 +346,10 @@ def test_ones_own_export_tells_what_was_hidden_only_when_it_is_over(somebody: Ca
     act(me, base, "call", call="G")
 
     def exported() -> list[dict]:
-        return json.loads(me.client.get("/practice/mine.json").text)["practices"]
+        answer = me.client.get("/practice/mine.json")
+        found = json.loads(answer.text)["practices"]
+        answer.close()
+        return found
 
     [one] = exported()
     assert "hidden" not in one

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from werkzeug.utils import cached_property
@@ -92,15 +91,14 @@ def ways(view: DebriefView, judge: Judge) -> list[Way]:
     scene = view.bench.scene
     own_harms = tuple(harm.code for harm in view.bench.harms)
     own = Path(view.bench.readings, view.minutes, own_harms, view.right)
-    found: list[tuple[str, Callable[[], Path]]] = [
-        ("yours", lambda: own),
-        ("judge", lambda: by_the_judge(scene, judge)),
-        ("custom", lambda: by_custom(scene, judge)),
-    ]
-    return [_in_words(f"practice.way.{code}", path()) for code, path in found]
+    found = [("yours", own), ("judge", by_the_judge(scene, judge)), ("custom", by_custom(scene, judge))]
+    return [_in_words(code, path) for code, path in found]
 
 
 def _in_words(code: str, path: Path) -> Way:
-    decided = phrase("practice.way.decided" if path.decided else "practice.way.open")
+    if code == "yours":
+        decided = phrase("practice.way.found" if path.decided else "practice.way.missed")
+    else:
+        decided = phrase("practice.way.decided" if path.decided else "practice.way.open")
     unsafe = phrase("practice.way.unsafe", n=len(path.harms)) if path.harms else phrase("practice.way.safe")
-    return Way(phrase(code), path.readings, path.minutes, decided, unsafe)
+    return Way(phrase(f"practice.way.{code}"), path.readings, path.minutes, decided, unsafe)

@@ -10,6 +10,8 @@ from plentar.practice.bench import Bench
 from plentar.words.numbers import clock
 
 WIDE, HIGH, EDGE = 320.0, 80.0, 6.0
+#: The line of what shows less lies low, A.
+LEAST_A = 1.0
 #: Of so many steps the newest are said in words.
 SAID = 8
 
@@ -29,10 +31,10 @@ def trace_of(bench: Bench) -> Trace | None:
     shown = bench.trace
     if not shown:
         return None
-    most = max(1.0, *(amps for _, amps in shown))
+    most = max(amps for _, amps in shown)
     title = str(resolve(bench.unit, bench.clamped).title)
     steps = tuple((clock(t_s), f"{amps:.1f} A") for t_s, amps in shown[:-1])[-SAID:]
-    return Trace(title, _line(shown, most), steps, f"{most:.1f} A")
+    return Trace(title, _line(shown, max(most, LEAST_A)), steps, f"{most:.1f} A")
 
 
 def _line(shown: Sequence[tuple[float, float]], most: float) -> str:

@@ -47,6 +47,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "practice.way.yours": "You",
     "practice.way.judge": "The cards",
     "practice.way.custom": "The customary order",
+    "practice.way.found": "● found",
+    "practice.way.missed": "▲ not found",
     "practice.way.decided": "● decided",
     "practice.way.open": "▲ not decided",
     "practice.way.unsafe": ("■ {n} unsafe act", "■ {n} unsafe acts"),
