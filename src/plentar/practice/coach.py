@@ -19,8 +19,8 @@ Judge = Callable[[Evidence], Diagnosis]
 LOOKS_S = 5.0
 #: No path is longer.
 MOST_READINGS = 25
-#: A strip that draws less draws nothing, A; a part across which more stands is open, V.
-DRAWS_A, STANDS_V = 1.0, 60.0
+#: A strip that draws less draws nothing, A.
+DRAWS_A = 1.0
 
 
 def next_here(answer: Diagnosis) -> NextReading | None:

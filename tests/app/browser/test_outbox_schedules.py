@@ -66,7 +66,7 @@ def test_killed_while_hundreds_are_sent(
     session: Session,
 ) -> None:
     me, port = somebody(), free_port()
-    base, count = f"http://127.0.0.1:{port}", 250
+    base, count = f"http://127.0.0.1:{port}", 400
     server = start_server(port)
     sign_in(page, base, me.account.login, PASSWORD)
     page.goto(f"{base}/pocket")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import parse_qsl
+
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
@@ -38,8 +40,10 @@ class Thumb(Call):
             if "begins" in fields:
                 self.pass_time(600)
             asked = card.element_handle()
-            with self.page.expect_response(lambda answer: answer.url.endswith("/take")):
+            with self.page.expect_response(lambda answer: answer.url.endswith("/take")) as answer:
                 self.touch(card.get_by_role("button", name="Set up, read"))
+            # What was touched counts: a judge that answers late puts another card in the place of one looked at.
+            fields = dict(parse_qsl(answer.value.request.post_data or "", keep_blank_values=True))
             asked.wait_for_element_state("hidden")  # the bench is another now
             opened = self.page.locator(f".pad[data-point='{fields['at']}']")
             unread = opened.locator("form.reading:not([data-stored]), .gate")

@@ -8,16 +8,7 @@ from werkzeug.utils import cached_property
 
 from plentar.core.unit.naming import said_of
 from plentar.practice.coach import Judge
-from plentar.practice.debrief import (
-    Hidden,
-    Path,
-    by_custom,
-    by_the_judge,
-    hidden_in,
-    in_vain,
-    lost_in,
-    named_right,
-)
+from plentar.practice.debrief import Path, by_custom, by_the_judge, hidden_in, in_vain, lost_in
 from plentar.practice.own_acts import MISSET
 from plentar.web.practice.view import PracticeView
 from plentar.words import phrase
@@ -40,24 +31,16 @@ class DebriefView(PracticeView):
 
     @property
     def truth(self) -> list[str]:
-        return [self._words(hidden) for hidden in hidden_in(self.bench)]
+        return [str(hidden.words) for hidden in hidden_in(self.bench)]
 
     @property
     def lost(self) -> list[str]:
         """What was lost at a repair and is still off, or was found again."""
         off = set(self.bench.left)
         return [
-            phrase("practice.lost-still" if h.fault in off else "practice.lost-found", words=self._words(h))
+            phrase("practice.lost-still" if h.fault in off else "practice.lost-found", words=str(h.words))
             for h in lost_in(self.bench)
         ]
-
-    @staticmethod
-    def _words(hidden: Hidden) -> str:
-        return str(hidden.words)
-
-    @property
-    def right(self) -> bool:
-        return named_right(self.bench, self.row.named or [])
 
     @property
     def named(self) -> list[str]:
