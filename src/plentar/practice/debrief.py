@@ -4,6 +4,7 @@ have been decided, and what was done in vain or did harm."""
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -121,13 +122,16 @@ def by_the_judge(scene: Scene, judge: Judge) -> Path:
 
 
 def by_custom(scene: Scene, judge: Judge) -> Path:
-    """In the customary order, up to the reading after which the judge would be clear."""
-    last = Bench(scene)
-    for after in customary_path(last):
-        last = after
-        if decides(judge(after.evidence), _wanted(after)):
-            return _path(after, decided=True)
-    return _path(last, decided=False)
+    """In the customary order, up to the reading from which on the judge is clear; all of it where it never is. The
+    judge is asked by halves, as what was decided stays so."""
+    benches = list(customary_path(Bench(scene)))
+
+    def clear(bench: Bench) -> bool:
+        return decides(judge(bench.evidence), _wanted(bench))
+
+    if not clear(benches[-1]):
+        return _path(benches[-1], decided=False)
+    return _path(benches[bisect_left(benches, True, hi=len(benches) - 1, key=clear)], decided=True)
 
 
 def _wanted(bench: Bench) -> frozenset[str]:

@@ -201,7 +201,7 @@ def test_two_faults_are_found_mended_and_read_again(
     end(page, "E1", "E2")
     expect(page.locator(".verdict-line")).to_contain_text("● found")
     expect(page.locator("main")).to_contain_text("None.")
-    expect(page.locator("#ways table")).to_contain_text("The customary order")
+    expect(page.locator("#ways table")).to_contain_text("The customary order", timeout=120_000)
     assert "Replaced in vain" not in page.locator("main").inner_text()
 
 

@@ -111,7 +111,7 @@ def test_a_shop_has_its_share_and_the_server_its_threads(pool, evidence):
     for thread in asking:
         thread.start()
     small = judged(VOLTS, CALL, amps(310, "E1", 0.0)).evidence
-    assert pool.diagnose(small, other).suspects
+    assert pool.diagnose(small, other, patience_s=60.0).suspects  # beside a whole run
     for thread in asking:
         thread.join()
     assert len(busy) == 3
