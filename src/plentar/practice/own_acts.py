@@ -30,7 +30,7 @@ class Misset:
     share: float
 
 
-#: DC on what alternates shows nothing; two wires of one rung cancel; in kΩ a strip is a hundredth.
+#: DC on what alternates shows nothing; two wires of one rung cancel; in kΩ a strip reads about a hundredth.
 MISSETS: Mapping[str, Misset] = {
     "dc-on-ac": Misset(Quantity.VOLTS, "V DC", 1, 0.0),
     "two-wires": Misset(Quantity.AMPS, "A", 1, 0.0),
@@ -45,9 +45,8 @@ def is_event(act: Act) -> bool:
 
 def may_lose(unit: Unit, plate: Mapping[str, Any], part: str) -> list[str]:
     """The faults that moving this part's wires all at once can leave behind: a rung's wire off, or the tie's."""
-    blower = unit.blower
-    if blower is not None and blower.relay is not None and part == blower.relay.id:
-        return [f"{TIE_WIRE}:open"] if f"{TIE_WIRE}" in unit.components else []
+    if unit.relay is not None and part == unit.relay.id:
+        return [f"{TIE_WIRE}:open"] if TIE_WIRE in unit.components else []
     control = unit.device_by_id.get(part)
     switches = {switch.id for switch in getattr(control, "switches", ())}
     touched = [e for e in unit.elements if switches & set(e.rung)]

@@ -136,15 +136,21 @@ def test_a_lesson_asks_and_says_afterwards(page: Page, base: str, somebody: Call
     expect(page.locator("main")).to_contain_text("None.")
 
 
+def hand_of(session: Session, lead: Somebody) -> str:
+    """The login of a technician of the same shop."""
+    shop = session.get_one(Shop, lead.account.shop_id)
+    login = f"hand{lead.account.login}"
+    make_account(session, shop, login, "A Hand", PASSWORD, "technician")
+    session.commit()
+    return login
+
+
 def test_one_scene_by_two_people_side_by_side(
     page: Page, base: str, somebody: Callable[[], Somebody], session: Session
 ) -> None:
     """A lead's scene goes on as a link; the lead sees both, the technician their own."""
     lead = somebody()
-    shop = session.get_one(Shop, lead.account.shop_id)
-    login = f"hand{lead.account.login}"
-    make_account(session, shop, login, "A Hand", PASSWORD, "technician")
-    session.commit()
+    login = hand_of(session, lead)
     sign_in(page, base, lead.account.login, PASSWORD)
     begin(page, base, theme="strips", seed="ash", coaching="off")
     end(page, "none")
@@ -228,10 +234,7 @@ def test_a_lead_sets_a_scene_that_another_finds_among_theirs(
     page: Page, base: str, somebody: Callable[[], Somebody], session: Session
 ) -> None:
     lead = somebody()
-    shop = session.get_one(Shop, lead.account.shop_id)
-    login = f"hand{lead.account.login}"
-    make_account(session, shop, login, "A Hand", PASSWORD, "technician")
-    session.commit()
+    login = hand_of(session, lead)
     sign_in(page, base, lead.account.login, PASSWORD)
     page.goto(f"{base}/practice")
     page.locator("#theme").select_option("strips")

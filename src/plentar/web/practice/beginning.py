@@ -13,7 +13,7 @@ from pydantic import Field
 
 from plentar.core.errors import BadInput
 from plentar.core.said import say
-from plentar.files.unit_json import UnitJson, unit_to_json
+from plentar.files.unit_json import unit_to_json
 from plentar.practice.difficulty import Grade, chosen
 from plentar.practice.scene import MOST_FAULTS, THEMES, Scene, drawn
 from plentar.practice.scene_file import SceneFile
@@ -78,7 +78,7 @@ def begun_from_file(account: SignedIn, entry: HelpEntry, file: SceneFile) -> Pra
     if scene is None:
         raise BadInput("kind", say("practice.not-on-this-plate"))
     made = file.model_dump(include={"theme", "faults", "lesson", "kind", "seed"})
-    return _stored(account, entry, scene, UnitJson.to_core(file.unit).label, made, [account.id])[0]
+    return _stored(account, entry, scene, file.unit.to_core().label, made, [account.id])[0]
 
 
 def _for_whom(account: SignedIn, people: Sequence[uuid.UUID]) -> list[uuid.UUID]:
