@@ -14,6 +14,8 @@ from plentar.words.numbers import clock
 
 HEIGHT, TOP, BOTTOM = 300, 34, 26
 INSIDE = HEIGHT - TOP - BOTTOM
+#: The height of a line of text.
+LINE = 14
 BUCKETS, WIDE, TALL = 700, 1000, 1000
 #: The share of a phone's width that a letter of a flag takes.
 LETTER = 0.022
@@ -139,7 +141,8 @@ def _lines(top: float) -> Iterable[str]:
 
 def _labels(from_s: float, to_s: float, top: float, zero_s: float) -> Iterable[str]:
     for amps, y in _levels(top):
-        yield f'<text x="4" y="{y - 3:.1f}">{amps:g} A</text>'
+        under = y < TOP + LINE  # above it lie the words of what acted
+        yield f'<text x="4" y="{y + LINE - 2 if under else y - 3:.1f}">{amps:g} A</text>'
     span = to_s - from_s
     every_s = next((n for n in NICE_S if span / n <= 6), NICE_S[-1])
     first = -(-(from_s - zero_s) // every_s)
@@ -167,7 +170,7 @@ def _flags(flags: Iterable[Flag], from_s: float, to_s: float) -> Iterable[str]:
         if x - last[row] > room:
             last[row] = x
             anchor = "start" if x < 0.05 else "end" if x > 0.95 else "middle"
-            yield f'<text class="flag {flag.word}" x="{_at(x)}" y="{13 + 14 * row}" text-anchor="{anchor}">{flag.text}</text>'
+            yield f'<text class="flag {flag.word}" x="{_at(x)}" y="{LINE - 1 + LINE * row}" text-anchor="{anchor}">{flag.text}</text>'
 
 
 def _at(share: float) -> str:

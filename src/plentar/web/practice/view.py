@@ -300,13 +300,18 @@ class PracticeView:
         """What the judge would read next, or what is to be said where there is no such card."""
         try:
             answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
+            if answer.left_out:  # asked again it goes on from there
+                answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
         except Busy:
             return Coach(lines=(phrase("practice.coach-busy"),))
         stops = tuple(str(stop.text) for stop in answer.stops)
         reading = next_here(answer)
         if reading is not None:
             return Coach(card_of(self.unit, reading, phrase("practice.next"), first=True), stops)
-        return Coach(lines=tuple(map(str, answer.advice)) or (phrase("practice.coach-nothing"),))
+        if answer.left_out:
+            return Coach(lines=(*stops, phrase("practice.coach-busy")))
+        rest = tuple(str(said) for said in (*answer.advice, answer.held) if said)
+        return Coach(lines=(*stops, *(rest or (phrase("practice.coach-nothing"),))))
 
     # The end.
 
