@@ -19,13 +19,13 @@ from random import Random
 
 import numpy as np
 
-from benchmarks.episodes import fixed_order
 from plentar.core.checks.registry import outcomes
 from plentar.core.judge.plan.often import read_often
 from plentar.core.judge.plan.proposal import Proposal
 from plentar.core.judge.shown.complaints import CHECK_UP
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import NONE, Level, Sureness
+from plentar.core.judgement import NONE, Level, Setting, Sureness
+from plentar.core.quantity import Quantity
 from plentar.core.visit.events import Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.stand_ins.hidden import Hidden, drawn_unit
@@ -118,9 +118,14 @@ def cases(quick: bool) -> list[tuple[int, str]]:
 
 
 def episode_of(case: tuple[int, str], *, quick: bool = False) -> Result:
-    """One hidden fault, found, mended and read again; only found, where it is to be quick."""
+    """One hidden fault of a drawn plate; see ``followed``."""
     number, fault = case
     hidden = Hidden(drawn_unit(number), HiddenUnit(plate(number), [fault], SEED))
+    return followed(number, hidden, fault, quick=quick)
+
+
+def followed(number: int, hidden: Hidden, fault: str, *, quick: bool = False) -> Result:
+    """The hidden fault, found, mended and read again; only found, where it is to be quick."""
     told = sorted(hidden.inside.complaints)
     complaint = Random(f"{number}/{fault}").choice(told) if told else CHECK_UP
     episode = Watched(hidden, complaint)
@@ -241,6 +246,23 @@ def reliability(results: Sequence[Result]) -> Iterator[str]:
     )
 
 
+def fixed_order(episode: Episode[Hidden]) -> Posterior:
+    """Amps of every element, coil volts, then along each dead rung; the judge only names."""
+    unit = episode.unit
+    episode.set_up(Setting(calls=unit.heat_calls, after_s=250))
+    steps = [(Quantity.AMPS, element.id) for element in unit.elements]
+    steps += [(Quantity.VOLTS, f"{control.id}.coil") for control in unit.controls]
+    steps += [(Quantity.VOLTS, part) for element in unit.elements for part in element.rung]
+    said = episode.judged()
+    for quantity, at in steps:
+        if said.surest >= 0.95:
+            break
+        episode.readings += 1
+        episode.read(quantity, at)
+        said = episode.judged()
+    return said
+
+
 @dataclass(frozen=True, slots=True)
 class Pair:
     """Two faults at once: both parts named, at once or the second after the first was mended."""
@@ -258,7 +280,13 @@ def _pair(number: int) -> Pair:
         bad = {hidden.inside.work_on(fault) for fault in (one, two)}
         if len(bad) == 2 and hidden.inside.complaints:
             break
-    episode = Watched(hidden, dice.choice(sorted(hidden.inside.complaints)))
+    return pair_found(hidden, bad, dice.choice(sorted(hidden.inside.complaints)))
+
+
+def pair_found(hidden: Hidden, bad: set[str], complaint: str) -> Pair:
+    """Followed to a decision, then around it; if that is not both parts, what was found is mended and the unit
+    followed again."""
+    episode = Watched(hidden, complaint)
     episode.follow()
     readings = 0
     for _ in range(2):
@@ -266,7 +294,7 @@ def _pair(number: int) -> Pair:
         readings += episode.readings
         named = set(next(iter(said.decisions)).split("+"))
         found = bad & named
-        bad -= found
+        bad = bad - found
         if not bad:
             return Pair(True, readings)
         if not found:

@@ -7,7 +7,8 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from benchmarks.episodes import episodes, fixed_order, pair_found
+from benchmarks.episodes import home_of
+from benchmarks.wider import fixed_order, pair_found
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.weigh.posterior import posterior
@@ -16,7 +17,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.visit.events import PROVED_DEAD, Observed, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import state_at
-from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.stand_ins.hidden import hidden_in
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
@@ -98,7 +99,7 @@ def test_proposals_differ():
 
 @pytest.mark.slow
 def test_watching_a_limit_is_asked_once():
-    episode = Episode(SimulatedUnit(HOMES[2], ["TL1:weak"], 1), "clicking")
+    episode = Episode(hidden_in(HOMES[2], ["TL1:weak"], 1), "clicking")
     while not (watch := [p for p in next_readings(episode.judged()) if p.observe]):
         episode.take(next_readings(episode.judged())[0])
         assert episode.readings < 10
@@ -111,11 +112,11 @@ def test_watching_a_limit_is_asked_once():
 
 def test_a_simulated_unit_is_the_same_for_the_same_seed():
     for seed in (1, 2):
-        one, two = (SimulatedUnit(HOMES[5], ["E2:open"], seed) for _ in range(2))
+        one, two = (hidden_in(HOMES[5], ["E2:open"], seed) for _ in range(2))
         events = visit_of(CALL).events
         for at in ("E1", "E2", "C1", "blower"):
             assert one.read(Quantity.AMPS, at, events, 200) == two.read(Quantity.AMPS, at, events, 200)
-    healthy = SimulatedUnit(HOMES[5], [], 3)
+    healthy = hidden_in(HOMES[5], [], 3)
     value = healthy.read(Quantity.AMPS, "E1", visit_of(CALL).events, 200)
     assert 0.85 * 20.83 < value < 1.12 * 20.83
     assert healthy.read(Quantity.OHMS, "E1", (), 0) == pytest.approx(11.0, rel=0.17)
@@ -123,16 +124,16 @@ def test_a_simulated_unit_is_the_same_for_the_same_seed():
 
 @pytest.fixture(scope="module")
 def results():
-    return episodes([6], fixed=False)
+    return home_of(6, quick=True)
 
 
 @pytest.mark.slow
 def test_following_the_judge_finds_the_part(results):
     """Every single fault of a home; the whole table is in ``plentar bench``."""
-    right = [r.part or r.alike for r in results]
+    right = [r.right or r.alike for r in results]
     assert len(results) > 25
     # Without a complaint one pole of two, or a set that only heat with the fan shows, is on no round.
-    assert np.mean(right) >= 0.94, [(r.home, r.fault, r.said) for r in results if not (r.part or r.alike)]
+    assert np.mean(right) >= 0.94, [(r.plate, r.fault, r.said) for r in results if not (r.right or r.alike)]
     assert np.median([r.readings for r in results]) <= 5
     assert sum(r.ohms_live for r in results) == 0
 
@@ -143,7 +144,7 @@ def test_the_usual_faults_are_found_without_exception(results):
         r.fault.split(":")[1]
         for r in results
         if r.fault.split(":")[1] in ("stuck-open", "stuck-closed", "open", "no-call", "no-supply")
-        and not r.part
+        and not r.right
         and ".wire" not in r.fault  # shown by no part of its rung; seldom, and found last
     )
     assert usual.total() <= 1, "one welded pole of two, on a check-up"
@@ -154,7 +155,7 @@ def test_a_fixed_order_finds_less():
     """Of faults outside the rungs, amps and volts along the rungs tell little."""
     found = 0
     for fault in ("S1.2:stuck-closed", "BR:no-stuck-open", "G:no-call"):
-        by_order = fixed_order(Episode(SimulatedUnit(HOMES[2], [fault], 1), "blower-will-not-run"))
+        by_order = fixed_order(Episode(hidden_in(HOMES[2], [fault], 1), "blower-will-not-run"))
         found += by_order.hypotheses[by_order.leader].id == fault
     assert found < 3
 
@@ -170,13 +171,14 @@ def test_a_fixed_order_finds_less():
 @pytest.mark.slow
 def test_both_of_two_faults_come_up(one, two, complaint):
     """At once, or, where one hides the other, when the first is mended."""
-    assert pair_found(HOMES[2], one, two, complaint, 4).found
+    hidden = hidden_in(HOMES[2], [one, two], 4)
+    assert pair_found(hidden, {hidden.inside.work_on(fault) for fault in (one, two)}, complaint).found
 
 
 @pytest.mark.parametrize("fault", ["S1:coil-shorted", "W1:to-ground"])
 @pytest.mark.slow
 def test_the_technician_obeys_the_gate(fault):
-    episode = Episode(SimulatedUnit(HOMES[2], [fault], 1), "control-fuse-blows")
+    episode = Episode(hidden_in(HOMES[2], [fault], 1), "control-fuse-blows")
     episode.follow()
     cold = [e for e in episode.events if getattr(e, "quantity", None) is Quantity.OHMS]
     assert cold

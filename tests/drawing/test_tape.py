@@ -120,7 +120,9 @@ def test_a_gap_is_not_bridged_and_nothing_is_drawn_for_an_empty_cell():
 def test_amps_of_a_line_close_under_the_words_of_what_acted_stand_below_it():
     """For every height of the curve: no label of the left edge reaches into the two rows above the plot."""
     for top in np.arange(20.0, 60.0, 0.1):
-        root = ElementTree.fromstring(plot([curve(np.full(60, top))], 0.0, 6.0, [], [Flag(1, "E1 on", "late")]))
+        root = ElementTree.fromstring(
+            plot([curve(np.full(60, top))], 0.0, 6.0, [], [Flag(1, "E1 on", "late")])
+        )
         labels = [e for e in root.iter() if (e.text or "").endswith(" A")]
         assert len(labels) > 3
         # Ten of a line's fourteen lie over the letters' foot.

@@ -16,8 +16,8 @@ from random import Random
 from plentar.core.errors import BadInput
 from plentar.core.said import say
 from plentar.core.visit.events import COMPLAINTS
-from plentar.practice.scene import Scene, filled
-from plentar.stand_ins.wider.specimen import Plate, faults_of
+from plentar.practice.scene import Scene
+from plentar.stand_ins.wider.specimen import Plate, faults_of, filled
 from plentar.stand_ins.wider.world import HiddenUnit
 
 SHIPPED = Path(__file__).parent / "lessons"
@@ -34,6 +34,8 @@ class Lesson:
     faults: tuple[str, ...]
     complaint: str
     told: Mapping[str, Mapping[str, str]]
+    #: As it is written.
+    text: str
 
     def said(self, language: str) -> Mapping[str, str]:
         return self.told.get(language) or self.told[ENGLISH]
@@ -66,20 +68,30 @@ def lessons(own: Path | None = None) -> tuple[list[Lesson], list[BadInput]]:
 def read_lesson(file: Path) -> Lesson:
     """Raises BadInput at the file's name and the key."""
     try:
-        found = tomllib.loads(file.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as error:
+        return lesson_of(file.stem, file.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError) as error:
         raise BadInput(file.name, say("practice.lesson.unreadable", why=str(error))) from None
+    except BadInput as bad:
+        raise BadInput(f"{file.name}/{bad.path}" if bad.path else file.name, bad.reason) from None
+
+
+def lesson_of(name: str, text: str) -> Lesson:
+    """A lesson by what is written of it. Raises BadInput at the key."""
+    try:
+        found = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise BadInput("", say("practice.lesson.unreadable", why=str(error))) from None
     faults, complaint = found.get("faults", []), found.get("complaint")
     if not isinstance(faults, list) or not all(isinstance(f, str) for f in faults):
-        raise BadInput(f"{file.name}/faults", say("practice.lesson.patterns"))
+        raise BadInput("faults", say("practice.lesson.patterns"))
     if complaint not in COMPLAINTS:
-        raise BadInput(f"{file.name}/complaint", say("practice.lesson.no-complaint"))
+        raise BadInput("complaint", say("practice.lesson.no-complaint"))
     told = {key: table for key, table in found.items() if isinstance(table, dict)}
     if ENGLISH not in told:
-        raise BadInput(f"{file.name}/{ENGLISH}", say("practice.lesson.no-words"))
+        raise BadInput(ENGLISH, say("practice.lesson.no-words"))
     for language, table in told.items():
         for key in _TOLD:
-            text = table.get(key)
-            if not isinstance(text, str) or not 0 < len(text) <= MOST_CHARACTERS:
-                raise BadInput(f"{file.name}/{language}.{key}", say("practice.lesson.no-words"))
-    return Lesson(file.stem, tuple(faults), complaint, told)
+            said = table.get(key)
+            if not isinstance(said, str) or not 0 < len(said) <= MOST_CHARACTERS:
+                raise BadInput(f"{language}.{key}", say("practice.lesson.no-words"))
+    return Lesson(name, tuple(faults), complaint, told, text)

@@ -8,7 +8,7 @@ from random import Random
 from typing import Any
 
 from plentar.core.visit.events import COMPLAINTS
-from plentar.stand_ins.wider.specimen import THERMAL, Plate, faults_of
+from plentar.stand_ins.wider.specimen import THERMAL, Plate, faults_of, filled
 from plentar.stand_ins.wider.world import HiddenUnit
 
 MOST_FAULTS = 2
@@ -63,18 +63,6 @@ THEMES: Mapping[str, Callable[[Plate, str, str], bool]] = {
     ),
     "wiring": lambda plate, component, mode: component.endswith(".wire") or mode in ("with-Y", "with-G"),
 }
-
-
-def filled(plate: Plate) -> Plate:
-    """The plate with what it leaves open as it may be: what the tie is tapped from, where nobody has looked."""
-    blower = plate.get("blower") or {}
-    tie = blower.get("interlock", {})
-    if tie.get("kind") != "nc-contact" or tie.get("tap"):
-        return plate
-    switches = {s["id"] for control in plate["controls"] for s in control["switches"]}
-    taps = [part for element in plate["elements"] for part in element["rung"] if part in switches]
-    known = tie | {"tap": taps[0]} if taps else {"kind": "none"}
-    return dict(plate) | {"blower": blower | {"interlock": known}}
 
 
 def drawn(plate: Plate, theme: str, count: int, kind: str, seed: str) -> Scene | None:

@@ -1,21 +1,28 @@
-"""A unit of the wider world where a technician of the episodes stands before it."""
+"""A hidden unit in the core's terms: where a technician of the episodes or a clamp stands before it."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 from plentar.core.quantity import Quantity
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event
 from plentar.files.events_json import event_to_json
-from plentar.files.unit_json import UnitJson
+from plentar.files.unit_json import UnitJson, unit_to_json
+from plentar.stand_ins.wider.clock import Standing
 from plentar.stand_ins.wider.plates import plate
+from plentar.stand_ins.wider.specimen import filled
 from plentar.stand_ins.wider.world import HiddenUnit
 
 
 def drawn_unit(number: int) -> Unit:
     return UnitJson.model_validate(plate(number)).to_core()
+
+
+def hidden_in(unit: Unit, faults: Sequence[str], seed: int | str = 1) -> Hidden:
+    """A specimen of a unit of the judge's side, with faults by their ids."""
+    return Hidden(unit, HiddenUnit(filled(unit_to_json(unit)), faults, str(seed)))
 
 
 class Hidden:
@@ -33,6 +40,10 @@ class Hidden:
     def cycles(self, part: str, events: Sequence[Event], t_s: float) -> bool:
         """Whether an element's current comes and goes with the call steady, or a limit opens."""
         return self.inside.cycles(part, _written(events), t_s)
+
+    def through(self, events: Sequence[Event], until_s: float) -> Iterator[Standing]:
+        """Every standing of a visit up to a time; the last is that of the time itself."""
+        return self.inside.clock.through(_written(events), until_s)
 
     def mended(self, parts: Collection[str]) -> Hidden:
         """The same unit with some of its parts put right."""

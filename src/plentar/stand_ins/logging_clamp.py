@@ -1,4 +1,4 @@
-"""A clamp that logs, on a simulated unit: for practice and tests without a meter."""
+"""A clamp that logs, on a hidden unit: for practice and tests without a meter."""
 
 from __future__ import annotations
 
@@ -7,11 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from plentar.core.circuit.network import Real
-from plentar.core.circuit.shown_by_meter import A, Probe, ProbeTable
-from plentar.core.unit.points import resolve
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event
-from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.stand_ins.hidden import hidden_in
 
 NOISE_SHARE, NOISE_AMPS = 0.02, 0.03
 #: How far the unit is worked out past the last switch that somebody moved, s.
@@ -19,18 +17,15 @@ AHEAD_S = 3600.0
 
 
 class LoggingClamp:
-    """Amps at some points of one simulated unit, at any time of any visit to it."""
+    """Amps at some points of one hidden unit, at any time of any visit to it."""
 
     def __init__(
         self, unit: Unit, fault_ids: Sequence[str], points: Sequence[str], seed: int | str = 0
     ) -> None:
-        self.simulated = SimulatedUnit(unit, fault_ids, seed)
-        self.points = tuple(points)
-        probes = [Probe(A, resolve(unit, name)) for name in points]
-        self._table = ProbeTable(self.simulated.wiring, probes)
+        self.hidden, self.points = hidden_in(unit, fault_ids, seed), tuple(points)
         self._worked_out: tuple[tuple[Event, ...], float] | None = None
         self._from_s: Real = np.empty(0)
-        self._amps: Real = np.empty((0, len(probes)))
+        self._amps: Real = np.empty((0, len(points)))
 
     def log(
         self,
@@ -51,20 +46,13 @@ class LoggingClamp:
         return np.asarray(self._amps[np.maximum(at, 0)])
 
     def _work_out(self, events: Sequence[Event], until_s: float) -> None:
-        """The unit's moments, until the switches change or the time runs out."""
+        """How the unit stands, until the switches change or the time runs out."""
         switched = tuple(e for e in events if e.is_switch)
         if self._worked_out and self._worked_out[0] == switched and self._worked_out[1] >= until_s:
             return
         until_s += AHEAD_S
-        moments = list(self.simulated.moments(switched, until_s))
-        effects = self.simulated.drawn.effects
-        rows = []
-        for moment in moments:
-            solution = moment.solution
-            found, _ = self._table.read(
-                solution.topology, solution.siemens[None], solution.emf[None], [effects]
-            )
-            rows.append(found[0])
-        self._from_s = np.array([moment.t_s for moment in moments])
-        self._amps = np.array(rows)
+        standings = list(self.hidden.through(switched, until_s))
+        amps = self.hidden.inside.meter.amps
+        self._from_s = np.array([now.t_s for now in standings])
+        self._amps = np.array([[amps(at, now) for at in self.points] for now in standings])
         self._worked_out = (switched, until_s)

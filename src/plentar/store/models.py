@@ -396,6 +396,16 @@ class VisitLog(Base):
     confirmed_at: Mapped[datetime | None]
 
 
+class PracticeLesson(Base):
+    """A lesson of a shop's own, as it is written: it stands beside those that ship."""
+
+    __tablename__ = "practice_lesson"
+    shop_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("shop.id"), primary_key=True)
+    name: Mapped[str] = mapped_column(primary_key=True)
+    text: Mapped[str]
+    added_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Practice(Base):
     """A practice: a scene, what somebody did in it, and what they named at the end. It is no visit, and no unit's."""
 

@@ -26,7 +26,7 @@ from plentar.web.lane.routes import lane
 from plentar.web.pages.routes import pages
 from plentar.web.pocket import taken
 from plentar.web.pocket.routes import pocket
-from plentar.web.practice import after_routes, routes  # noqa: F401
+from plentar.web.practice import after_routes, lesson_routes, routes  # noqa: F401
 from plentar.web.practice.blueprint import practice
 from plentar.web.quick.routes import quick
 from plentar.web.rounds.routes import rounds

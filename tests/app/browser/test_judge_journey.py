@@ -15,7 +15,7 @@ from sqlalchemy import update
 
 from plentar.core.circuit.shown_by_meter import TEMP
 from plentar.core.quantity import Quantity
-from plentar.stand_ins.simulated_unit import SimulatedUnit
+from plentar.stand_ins.hidden import hidden_in
 from plentar.store.models import Visit
 from plentar.store.visits import find_visit
 from tests.app.browser.conftest import DESK, PHONE, sign_in
@@ -34,7 +34,7 @@ class Call:
 
     def __init__(self, page: Page, session, me, *faults: str) -> None:
         self.page, self.session, self.me = page, session, me
-        self.simulated = SimulatedUnit(me.record.unit, faults, 3)
+        self.simulated = hidden_in(me.record.unit, faults, 3)
         self.visit_id = uuid.UUID(page.url.rsplit("/", 1)[1].split("?")[0])
 
     def pass_time(self, seconds: float) -> None:

@@ -13,7 +13,8 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy.orm import Session
 
 from plentar.files.unit_json import unit_to_json
-from plentar.practice.scene import drawn, filled
+from plentar.practice.scene import drawn
+from plentar.stand_ins.wider.specimen import filled
 from plentar.store.accounts import make_account
 from plentar.store.models import Practice, Shop
 from plentar.store.units import find_unit

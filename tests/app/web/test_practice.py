@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import io
 import json
+import tomllib
 import uuid
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from bs4 import BeautifulSoup
@@ -211,6 +213,38 @@ def test_a_lesson_of_ones_own_asks_and_a_broken_one_is_named(
     assert "01-bent.toml/faults" in listed
     assert "Our own tie" in listed
     assert "Our own tie" in me.client.get(begun(me, lesson="00-ours")).text
+
+
+def test_a_shop_writes_lessons_of_its_own_and_takes_them_away(
+    somebody: Callable[[], Somebody], session: Session, soup: Callable[[Any], BeautifulSoup]
+) -> None:
+    me, stranger = somebody(), somebody()
+    text = me.client.get("/practice/lessons/05-the-tie.toml").text
+    assert text == (SHIPPED / "05-the-tie.toml").read_text()
+    ours = text.replace('"The tie"', '"Ours: the tie"')
+    for wrong, why in (
+        (ours.replace("complaint", "complain"), "complaint"),
+        (ours.replace("question", "asks", 1), "en.question"),
+        (text, "Another lesson"),
+        ("faults = [", "text-error"),
+        ("", "text-error"),
+    ):
+        answer = me.client.post("/practice/lessons", data={"text": wrong})
+        assert answer.status_code == 422
+        field = soup(answer).select_one("#text")
+        assert (field.text.strip(), why in str(soup(answer).select_one("#text-error"))) == (wrong.strip(), True)
+    for said in ("One question", "Another question"):  # the second time it is altered
+        changed = ours.replace(tomllib.loads(ours)["en"]["question"], said)
+        assert me.client.post("/practice/lessons", data={"text": changed}).status_code == 302
+    base = begun(me, lesson="ours-the-tie")
+    assert "Another question" in me.client.get(base).text
+    assert "Ours: the tie" not in stranger.client.get("/practice").text
+    assert stranger.client.get("/practice/lessons/ours-the-tie.toml").status_code == 404
+    assert stranger.client.post("/practice/lessons/ours-the-tie/remove").status_code == 404
+    assert me.client.post("/practice/lessons/05-the-tie/remove").status_code == 404
+    assert me.client.post("/practice/lessons/ours-the-tie/remove").status_code == 302
+    assert "Ours: the tie" not in me.client.get("/practice").text
+    assert me.client.get(base).status_code == 200, "what was begun by it goes on"
 
 
 @pytest.mark.parametrize("coaching", ["guide", "hints", "off"])

@@ -42,7 +42,7 @@ class Meter:
             return self._rounded(quantity, self._cold(quantity, at, driven))
         if quantity == "temp_f":
             return round(self._air(at, now) + self._noise(at, now, 0.7), 1)
-        shown = self._amps(at, now) if quantity == "amps" else self._volts(quantity, at, now)
+        shown = self._clamp(at, now) if quantity == "amps" else self._volts(quantity, at, now)
         return self._rounded(quantity, shown, fine=quantity == "amps" and self._control(at))
 
     def held(self, at: str, now: Standing) -> float:
@@ -52,6 +52,29 @@ class Meter:
             return math.nan
         name = at.removesuffix(".coil")
         return 0.0 if self.specimen.has(name, "no-rectifier-output") else now.solved.across(one, two)
+
+    def amps(self, at: str, now: Standing) -> float:
+        """Amps at a point before the meter."""
+        amps = now.solved.amp
+        if at in {e["id"] for e in self.plate["elements"]}:
+            return max(abs(amps(at)), abs(amps(f"{at}.rest")))
+        names: tuple[str, ...] = (at,)
+        match at.rpartition("."):
+            case ("", _, circuit) if circuit in self.circuit.volts_of:
+                names = (f"{at}.feed.l1",)
+            case (circuit, _, "l1" | "l2" as leg) if circuit in self.circuit.volts_of:
+                names = (f"{circuit}.feed.{leg}",)
+            case ("transformer", _, "primary"):
+                branch = now.solved.net.branches.get("transformer")
+                ratio = branch.weights[2][1] if branch else 0.0
+                return abs(ratio * amps("transformer") + amps("magnetising"))
+            case ("", _, "R"):
+                names = ("fuse",)
+            case ("", _, "W1" | "W2" | "G" | "Y"):
+                names = (f"call.{at}", "board.G") if at == "G" else (f"call.{at}",)
+            case _:
+                pass
+        return abs(sum(amps(name) for name in names))
 
     def part_ohms(self, at: str, *, driven: bool = False) -> float:
         """Ohms of a part alone, before the meter."""
@@ -106,35 +129,10 @@ class Meter:
             return 0.0
         return max(0.0, volts * self.gain["volts"] * (1 + self._noise(at, now, 0.001)))
 
-    def _amps(self, at: str, now: Standing) -> float:
-        solved = now.solved
-        names: tuple[str, ...] = (at,)
-        primary = 0j
-        if at in {e["id"] for e in self.plate["elements"]}:
-            amps = max(abs(solved.amp(at)), abs(solved.amp(f"{at}.rest")))
-            return self._clamp(at, now, amps)
-        match at.rpartition("."):
-            case ("", _, circuit) if circuit in self.circuit.volts_of:
-                names = (f"{at}.feed.l1",)
-            case (circuit, _, "l1" | "l2" as leg) if circuit in self.circuit.volts_of:
-                names = (f"{circuit}.feed.{leg}",)
-            case ("transformer", _, "primary"):
-                branch = solved.net.branches.get("transformer")
-                ratio = branch.weights[2][1] if branch else 0.0
-                primary = ratio * solved.amp("transformer") + solved.amp("magnetising")
-                return self._clamp(at, now, abs(primary))
-            case ("", _, "R"):
-                names = ("fuse",)
-            case ("", _, "W1" | "W2" | "G" | "Y"):
-                names = (f"call.{at}", "board.G") if at == "G" else (f"call.{at}",)
-            case _:
-                pass
-        return self._clamp(at, now, abs(sum(solved.amp(name) for name in names)))
-
-    def _clamp(self, at: str, now: Standing, amps: float) -> float:
+    def _clamp(self, at: str, now: Standing) -> float:
         turns = 10.0 if self._control(at) else 1.0
-        amps *= self._supply(now) * self.gain["amps"] * (1 + self._noise(at, now, 0.003))
-        return max(0.0, amps + self.offset_a / turns)
+        share = self._supply(now) * self.gain["amps"] * (1 + self._noise(at, now, 0.003))
+        return max(0.0, self.amps(at, now) * share + self.offset_a / turns)
 
     def _ends(self, at: str) -> tuple[str, str]:
         if ":" in at:

@@ -117,6 +117,18 @@ def own_joints(plate: Plate, name: str) -> list[str]:
     return [joint for joint in joints(element) if joint not in shared]
 
 
+def filled(plate: Plate) -> Plate:
+    """The plate with what it leaves open as it may be: what the tie is tapped from, where nobody has looked."""
+    blower = plate.get("blower") or {}
+    tie = blower.get("interlock", {})
+    if tie.get("kind") != "nc-contact" or tie.get("tap"):
+        return plate
+    switches = {s["id"] for control in plate["controls"] for s in control["switches"]}
+    taps = [part for element in plate["elements"] for part in element["rung"] if part in switches]
+    known = tie | {"tap": taps[0]} if taps else {"kind": "none"}
+    return dict(plate) | {"blower": blower | {"interlock": known}}
+
+
 def faults_of(plate: Plate) -> list[str]:
     found: list[str] = []
     for element in plate["elements"]:

@@ -11,9 +11,12 @@ from pathlib import Path
 from werkzeug.utils import cached_property
 
 from plentar.core.errors import BadInput
-from plentar.practice.lesson import Lesson, lessons
+from plentar.practice.lesson import Lesson, lesson_of, lessons
 from plentar.practice.progress import Ended, met, skills
+from plentar.store.lessons import lessons_of_shop
 from plentar.store.models import Practice, now
+from plentar.web.database import database
+from plentar.web.people import me
 from plentar.web.practice.rows import bench_of
 from plentar.web.showing import local
 from plentar.words import phrase
@@ -26,9 +29,15 @@ FEW = 8
 
 
 def own_lessons() -> tuple[list[Lesson], list[BadInput]]:
-    """Every lesson of this installation, and what is wrong with files that are left out."""
+    """Every lesson of this installation and of the shop, and what is wrong with files that are left out."""
     folder = os.environ.get(OWN)
-    return lessons(Path(folder) if folder else None)
+    known, wrong = lessons(Path(folder) if folder else None)
+    for name, text in lessons_of_shop(database(), me().shop_id).items():
+        try:
+            known.append(lesson_of(name, text))
+        except BadInput as bad:
+            wrong.append(BadInput(f"{name}/{bad.path}", bad.reason))
+    return known, wrong
 
 
 @dataclass(frozen=True, slots=True)

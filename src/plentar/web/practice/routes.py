@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from flask import Response, redirect, render_template, request, url_for
@@ -13,29 +12,22 @@ from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.core.said import say
 from plentar.practice.bench import MOST_SKIP_S, Bench
-from plentar.practice.difficulty import Grade
-from plentar.practice.scene import MOST_FAULTS, THEMES
 from plentar.practice.scene_file import read_scene_file
-from plentar.store.accounts import SignedIn
 from plentar.store.errors import NotFound
 from plentar.store.models import now
-from plentar.store.people import people_of
 from plentar.store.practices import find_practice, practices_of
-from plentar.store.units import list_units
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.entry import Entry, Form, parse_entry
 from plentar.web.people import me, signed_in
-from plentar.web.practice.beginning import COACHING, HelpEntry, SceneEntry, begun, begun_from_file
+from plentar.web.practice.beginning import HelpEntry, SceneEntry, begun, begun_from_file
 from plentar.web.practice.blueprint import practice
-from plentar.web.practice.learning import ProgressView, own_lessons
+from plentar.web.practice.listing import list_page
 from plentar.web.practice.rows import all_records, bench_of, keep
 from plentar.web.practice.view import PracticeView
-from plentar.words import language, phrase
+from plentar.words import phrase
 
-#: How many practices are listed.
-SHOWN = 30
 NOTHING_FOUND = "none"
 
 
@@ -65,41 +57,7 @@ class EndEntry(Entry):
 @practice.get("")
 @signed_in
 def show() -> str:
-    return _list(Form(request.args))
-
-
-def _list(form: Form) -> str:
-    account = me()
-    lead = account.role == "lead"
-    rows = practices_of(database(), account.shop_id, None if lead else account.id)
-    names = {one.id: one.name for one in people_of(database(), account.shop_id)}
-    who = _whose(account, names)
-    known, wrong = own_lessons()
-    return render_template(
-        "practice/list.html",
-        form=form,
-        practices=[(row, PracticeView(row), names.get(row.account_id, "")) for row in rows[:SHOWN]],
-        themes={theme: phrase(f"practice.theme.{theme}") for theme in THEMES},
-        coachings={one: phrase(f"practice.coaching.{one}") for one in COACHING},
-        counts={str(n): phrase(f"practice.faults.{n}") for n in range(MOST_FAULTS + 1)},
-        units={str(one.row.id): one.unit.label for one in list_units(database(), account.shop_id)[:500]},
-        lessons=[(lesson.name, lesson.said(language())) for lesson in known],
-        left_out=wrong if lead else [],
-        progress=ProgressView([row for row in rows if row.account_id == who]),
-        who=names[who],
-        people=sorted(names.items(), key=lambda one: one[1]) if lead else [],
-        grades={grade: phrase(f"practice.grade.{grade}") for grade in Grade},
-        set_by={str(one): name for one, name in names.items()},
-    )
-
-
-def _whose(account: SignedIn, names: Mapping[uuid.UUID, str]) -> uuid.UUID:
-    """Whose progress is looked at: one's own, or, by a lead, somebody's of the shop."""
-    try:
-        asked = uuid.UUID(request.args.get("who", ""))
-    except ValueError:
-        return account.id
-    return asked if account.role == "lead" and asked in names else account.id
+    return list_page(Form(request.args))
 
 
 @practice.post("")
@@ -108,7 +66,7 @@ def begin() -> Answer:
     try:
         rows = begun(me(), parse_entry(SceneEntry, request.form))
     except BadInput as bad:
-        return _list(Form(request.form, bad)), 422
+        return list_page(Form(request.form, bad)), 422
     if len(rows) == 1 and rows[0].account_id == me().id:
         return redirect(url_for("practice.bench", practice_id=rows[0].id))
     return redirect(url_for("practice.show"))
@@ -126,7 +84,7 @@ def begin_from_file() -> Answer:
         row = begun_from_file(me(), entry, file)
     except BadInput as bad:
         said = bad.reason if bad.path in ("", "scene") else f"{bad.path}: {bad.reason}"
-        return _list(Form(request.form, BadInput("scene", said))), 422
+        return list_page(Form(request.form, BadInput("scene", said))), 422
     return redirect(url_for("practice.bench", practice_id=row.id))
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 import time
 import uuid
-import zlib
 from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
@@ -136,7 +135,7 @@ def _clamp(unit: Unit, seed: str) -> LoggingClamp:
     faults = check_faults(unit, asked.split("+") if asked else [])
     points = request.args.getlist("at") or [circuit.id for circuit in unit.circuits]
     check_columns(unit, points)
-    return LoggingClamp(unit, faults, points, zlib.crc32(seed.encode()))
+    return LoggingClamp(unit, faults, points, seed)
 
 
 def _csv(clamp: LoggingClamp, rows: Iterator[tuple[float, Sequence[float]]], name: str) -> Response:

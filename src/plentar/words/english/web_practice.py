@@ -95,6 +95,8 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "practice.lesson.unreadable": "This file can’t be read: {why}.",
     "practice.lesson.patterns": "A list of patterns of fault ids.",
     "practice.lesson.no-complaint": "One of the complaints of a visit file.",
+    "practice.lesson.another-title": "Another lesson has this English title.",
+    "practice.lesson.too-many": "A shop keeps {n} lessons: remove one first.",
     "practice.lesson.no-words": "A text of at most 1000 characters.",
     "practice.skill.proves-dead": "proves dead before ohms",
     "practice.skill.across-before-ohms": "reads across before ohms",
