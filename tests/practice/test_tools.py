@@ -19,13 +19,13 @@ from plentar.practice.coach import customary_path, judges_path
 from plentar.practice.debrief import Path, by_custom, by_the_judge, decides, hidden_in, in_vain, lost_in
 from plentar.practice.difficulty import Difficulty, Grade, chosen, of_answer
 from plentar.practice.own_acts import may_lose
-from plentar.practice.scene import Scene, draw, filled
-from plentar.stand_ins.wider.specimen import faults_of
+from plentar.practice.scene import Scene, draw
+from plentar.stand_ins.wider.specimen import faults_of, filled
 from plentar.stand_ins.wider.world import HiddenUnit
 from plentar.store.demo.plates import plates
 from tests.practice.test_practice import codes, hidden
 
-A, V, OHM, TONE = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TONE
+A, V, OHM, TONE, UF = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TONE, Quantity.UF
 
 
 def dead(bench: Bench) -> Bench:
@@ -94,6 +94,39 @@ def test_a_meter_set_otherwise_shows_what_a_real_one_shows(way, at, dead_first, 
         assert codes(hidden().misread(at, way)) == ["ohms-live"]
     with pytest.raises(BadInput):
         bench.misread("supply-air", way)
+
+
+def test_a_capacitor_is_discharged_before_anybody_puts_a_meter_or_hands_on_it() -> None:
+    """The printed µF within a twentieth, once it is discharged; whoever had the power on since discharges it again."""
+    unit = next(u for u in plates().values() if u.blower and u.blower.capacitor_uf)
+    rated = unit.blower.capacitor_uf
+    at_rest = dead(hidden(plate=unit_to_json(unit)))
+    for act in (lambda b: b.measure("capacitor", UF), lambda b: b.replace("blower")):
+        refused = act(at_rest)
+        assert (codes(refused), refused.acts) == (["charged"], at_rest.acts)
+    read = at_rest.discharge().measure("capacitor", UF)
+    assert (read.harms, 0.93 * rated < read.acts[-1]["value"] < 1.07 * rated) == ((), True)
+    assert read.replace("blower").harms == ()
+    again = dead(read.power("on")).measure("capacitor", UF)
+    assert codes(again) == ["charged"]
+    assert codes(hidden(plate=unit_to_json(unit)).discharge()) == ["hands-live"]
+    plate = unit_to_json(unit)
+    without = plate | {"blower": {k: v for k, v in plate["blower"].items() if k != "capacitor_uf"}}
+    with pytest.raises(BadInput):
+        dead(hidden(plate=without)).discharge()
+
+
+def test_whoever_goes_leaves_no_jumper_and_no_wire_off() -> None:
+    off = dead(hidden())
+    coil = f"{off.unit.controls[0].id}.coil"
+    for bench, left in (
+        (off, []),
+        (off.wires("lifted").wires("restored"), []),
+        (off.wires("lifted"), [("wires-left", "R")]),
+        (off.wires("lifted", coil), [("wires-left", off.unit.controls[0].id)]),
+        (off.wires("lifted").power("on").call("W1"), [("jumper-left", "R")]),
+    ):
+        assert [(harm.code, harm.at) for harm in bench.leave().harms if "left" in harm.code] == left
 
 
 def test_a_tone_sounds_across_what_is_whole() -> None:

@@ -21,14 +21,14 @@ from plentar.core.visit.windows import wait_s
 from plentar.files.events_json import event_from_json
 from plentar.files.unit_json import UnitJson
 from plentar.practice.harms import Harm, harms_between, heat_watts
-from plentar.practice.own_acts import CLAMP, LOST, MISSET, MISSETS, is_event, lost_at
+from plentar.practice.own_acts import CLAMP, DISCHARGED, LOST, MISSET, MISSETS, is_event, lost_at
 from plentar.practice.scene import Scene
 from plentar.stand_ins.wider.clock import Standing
 from plentar.stand_ins.wider.world import HiddenUnit
 
 #: What each act takes on the unit's clock, s.
 READING_S, POWER_S, PROVE_S, MENDING_S, CALL_S = 20.0, 30.0, 180.0, 900.0, 2.0
-WIRES_S, MARKING_S, CLAMP_S, NOTE_S = 60.0, 120.0, 10.0, 10.0
+WIRES_S, MARKING_S, CLAMP_S, NOTE_S, DISCHARGE_S = 60.0, 120.0, 10.0, 10.0, 30.0
 WATCH_S, MOST_SKIP_S, MOST_ACTS = 600.0, 1800.0, 400
 #: A clamp that moves less than this stands still: amps, and of what it shows.
 STEADY_A, STEADY = 0.15, 0.02
@@ -128,6 +128,8 @@ class Bench:
         self._read_there(at, quantity)
         if (harmed := self._on_live(at, quantity)) is not None:
             return harmed
+        if quantity is Quantity.UF and self.charged:
+            return self._harmed(Harm(self.now_s, "charged", at))
         return self._read(at, quantity, {}, READING_S)
 
     def drive(self, at: str, quantity: Quantity) -> Bench:
@@ -228,6 +230,30 @@ class Bench:
         act = {"t": self.now_s, "wires": state} | ({"part": coil} if coil else {})
         return self._done(act, WIRES_S)
 
+    @property
+    def charged(self) -> bool:
+        """The motor's capacitor may hold a charge: nobody has discharged it since the power was on."""
+        if self.unit.blower is None or self.unit.blower.capacitor_uf is None:
+            return False
+        last = next((act for act in reversed(self.acts) if DISCHARGED in act or act.get("power") == ON), {})
+        return DISCHARGED not in last
+
+    def discharge(self) -> Bench:
+        """Through a resistor. With the power on it is harm, and nothing is done."""
+        if self.unit.blower is None or self.unit.blower.capacitor_uf is None:
+            raise BadInput("act", say("practice.no-capacitor"))
+        if not self.state.proved_dead:
+            return self._harmed(Harm(self.now_s, "hands-live", "blower"))
+        return self._done({"t": self.now_s, DISCHARGED: "blower"}, DISCHARGE_S)
+
+    def leave(self) -> Bench:
+        """Whoever goes leaves no jumper behind, and no wire off its terminal: each is harm."""
+        off = ["R"] if self.state.lifted else []
+        off += [coil.removesuffix(".coil") for coil in sorted(self.state.coils_off)]
+        code = "jumper-left" if self.state.lifted and self.state.calls else "wires-left"
+        harms = [Harm(self.now_s, code if at == "R" else "wires-left", at) for at in off]
+        return replace(self, harms=(*self.harms, *harms))
+
     def watch(self, part: str) -> Bench:
         """Ten minutes before an element or a limit with the call steady: does its current come and go."""
         if part not in self.unit.element_by_id and part not in {x.id for x in self.unit.limits}:
@@ -254,6 +280,8 @@ class Bench:
             raise BadInput("part", say("practice.no-such-part"))
         if not self.state.proved_dead:
             return self._harmed(Harm(self.now_s, "hands-live", part))
+        if part == "blower" and self.charged:
+            return self._harmed(Harm(self.now_s, "charged", part))
         lost = "" if marked else lost_at(self.unit, self.scene.plate, part, self.scene.seed)
         mended = self._done({"t": self.now_s, "replaced": part}, MENDING_S + (MARKING_S if marked else 0.0))
         return replace(mended, acts=(*mended.acts, {"t": mended.now_s, LOST: lost})) if lost else mended

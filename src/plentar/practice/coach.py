@@ -54,6 +54,8 @@ def done_as_said(bench: Bench, card: NextReading) -> Bench:
     else:
         if card.quantity is Quantity.TEMP_F and card.at == "supply-air":
             bench = bench.measure("return-air", card.quantity)
+        if card.quantity is Quantity.UF and bench.charged:
+            bench = bench.discharge()
         bench = bench.measure(card.at, card.quantity)
     return bench if card.setting.guard is None else called(bench, card.setting.guard.ends)
 

@@ -1,5 +1,5 @@
-"""Acts of a practice that are none of a visit's: the meter set otherwise than it is read, a clamp left on, a wire that
-was lost at a repair. They lie among the others, in the order in which they were done."""
+"""Acts of a practice that are none of a visit's: the meter set otherwise than it is read, a clamp left on, a capacitor
+discharged, a wire that was lost at a repair. They lie among the others, in the order in which they were done."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from plentar.stand_ins.wider.specimen import own_joints
 
 #: An act: in the visit file's terms, or one of these; its time in it.
 Act = Mapping[str, Any]
-MISSET, CLAMP, LOST = "misset", "clamp", "lost"
+MISSET, CLAMP, LOST, DISCHARGED = "misset", "clamp", "lost", "discharged"
 TIE_WIRE = "tie.wire"
 #: Of repairs with the wires moved all at once, so many lose one.
 LOSES = 0.5
@@ -40,7 +40,7 @@ MISSETS: Mapping[str, Misset] = {
 
 def is_event(act: Act) -> bool:
     """It is an act that a visit has, too."""
-    return not {MISSET, CLAMP, LOST} & set(act)
+    return not {MISSET, CLAMP, LOST, DISCHARGED} & set(act)
 
 
 def may_lose(unit: Unit, plate: Mapping[str, Any], part: str) -> list[str]:

@@ -232,7 +232,10 @@ def test_a_shop_writes_lessons_of_its_own_and_takes_them_away(
         answer = me.client.post("/practice/lessons", data={"text": wrong})
         assert answer.status_code == 422
         field = soup(answer).select_one("#text")
-        assert (field.text.strip(), why in str(soup(answer).select_one("#text-error"))) == (wrong.strip(), True)
+        assert (field.text.strip(), why in str(soup(answer).select_one("#text-error"))) == (
+            wrong.strip(),
+            True,
+        )
     for said in ("One question", "Another question"):  # the second time it is altered
         changed = ours.replace(tomllib.loads(ours)["en"]["question"], said)
         assert me.client.post("/practice/lessons", data={"text": changed}).status_code == 302

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from flask import Response, redirect, render_template, request, url_for
@@ -35,7 +36,18 @@ class ActEntry(Entry):
     """One touch: what is read, switched, called, waited for, or replaced."""
 
     act: Literal[
-        "read", "drive", "misread", "clamp", "watch", "still", "power", "wires", "call", "wait", "replace"
+        "read",
+        "drive",
+        "misread",
+        "clamp",
+        "watch",
+        "still",
+        "power",
+        "wires",
+        "call",
+        "wait",
+        "discharge",
+        "replace",
     ]
     at: Annotated[str, Field(max_length=60)] = ""
     quantity: Literal[tuple(Quantity)] | None = None  # type: ignore[valid-type]
@@ -163,6 +175,8 @@ def _set(before: Bench, entry: ActEntry) -> Bench | None:
             return before.call(entry.call)
         case "wait":
             return before.wait(entry.seconds)
+        case "discharge":
+            return before.discharge()
         case _:
             return None
 
@@ -193,6 +207,7 @@ def end(practice_id: uuid.UUID) -> Answer:
             raise BadInput("named", phrase("practice.no-such-part-named", part=min(unknown)))
     except BadInput as bad:
         return _shown(PracticeView(row), Form(request.form, bad), 422)
+    row.harms = [asdict(harm) for harm in bench_of(row).leave().harms]
     row.named, row.ended_at = [part for part in named if part != NOTHING_FOUND], now()
     database().commit()
     return redirect(url_for("practice.debrief", practice_id=practice_id))

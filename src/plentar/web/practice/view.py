@@ -23,7 +23,7 @@ from plentar.practice.bench import Act
 from plentar.practice.coach import next_here, stands_still
 from plentar.practice.debrief import named_right
 from plentar.practice.harms import Harm
-from plentar.practice.own_acts import CLAMP, LOST, MISSET, MISSETS
+from plentar.practice.own_acts import CLAMP, DISCHARGED, LOST, MISSET, MISSETS
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.judge_pool import Busy, judge_pool
@@ -232,6 +232,12 @@ class PracticeView:
         return self.point is not None and Quantity.AMPS in self.point.quantities
 
     @property
+    def may_discharge(self) -> bool:
+        """The capacitor is asked for here, dead, and holds its charge."""
+        here = self.point is not None and Quantity.UF in self.point.quantities
+        return here and self.bench.state.proved_dead and self.bench.charged
+
+    @property
     def missets(self) -> list[tuple[str, str]]:
         """Ways to set the meter otherwise that this point has: value, words."""
         known = self.point.quantities if self.point is not None else ()
@@ -280,6 +286,8 @@ class PracticeView:
             at = act[CLAMP]
             code = "practice.clamp-on" if at else "practice.clamp-off"
             return Row(when, phrase(code, at=str(resolve(self.unit, at).title) if at else ""))
+        if DISCHARGED in act:
+            return Row(when, phrase("practice.discharged"))
         title = str(resolve(self.unit, act["at"]).title)
         shows = f"{act['shows']} {MISSETS[act[MISSET]].unit}" if act["shows"] != "OL" else "OL"
         return Row(when, f"{title}, {phrase(f'practice.misset.{act[MISSET]}')}", shows)

@@ -81,6 +81,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.practice.who": "Who",
     "page.practice.readings": "Readings",
     "page.practice.minutes": "Minutes",
+    "page.practice.discharge": "Discharge it",
     "page.practice.note-still": "Blower stands still",
     "page.practice.clamp-on": "Leave clamp on",
     "page.practice.clamp-off": "Clamp off",
