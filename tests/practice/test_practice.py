@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from random import Random
 from typing import Any
 
 import pytest
@@ -19,7 +20,8 @@ from plentar.files.unit_json import unit_to_json
 from plentar.practice.bench import Bench
 from plentar.practice.debrief import before_each_reading, doubt_bits, hidden_in, in_vain, named_right, told
 from plentar.practice.scene import THEMES, Scene, draw
-from plentar.stand_ins.wider.specimen import faults_of
+from plentar.stand_ins.wider.meter import GHOST_V
+from plentar.stand_ins.wider.specimen import DC, SIZES, faults_of
 from plentar.store.demo.plates import plates
 from tests.kits import Kit, build_kit
 from tests.strategies import any_units
@@ -90,6 +92,30 @@ def test_a_sound_unit_reads_as_the_model_says_within_its_parts_spread() -> None:
             nominal = due.read(A, element.id)
             assert nominal is not None
             assert 0.82 * nominal.value - 0.4 < shown < 1.14 * nominal.value + 0.4, (unit.id, element.id)
+
+
+@pytest.mark.parametrize("home", [2, 7, 10])
+def test_a_broken_unit_reads_as_the_model_says_within_its_parts_spread(home: int) -> None:
+    """Amps and volts at every point under heat and fan, for faults that have no size. Parts lie within a fifth, what is
+    held within a seventh; a wire that nothing holds, and a rectified coil on AC, are the meter's own."""
+    unit = plates()[home]
+    plate = unit_to_json(unit)
+    kinds = [f for f in faults_of(plate) if f.partition(":")[2] not in SIZES and f != "transformer:weak"]
+    own = {f"{c['id']}.coil" for c in plate["controls"] if c["type"] in DC} | {"W1", "W2"} - {*unit.calls}
+    for fault in Random(home).sample(kinds, 14):
+        bench = hidden(fault, plate=plate)
+        for call in ("G", *sorted(unit.heat_calls)):
+            bench = bench.call(call)
+        bench = bench.wait(900)
+        due = prediction_of(unit, bench.visit.events, bench.now_s, [fault])
+        held = {(r.quantity, r.at): r.value for r in due.readings if not r.cycling and r.at not in own}
+        for (quantity, at), value in held.items():
+            shown = bench.inside.meter.read(quantity.value, at, bench.standing)
+            if quantity is A:
+                assert 0.8 * value - 0.6 < shown < 1.2 * value + 0.6, (fault, at)
+            elif quantity is V:
+                ghost = value < GHOST_V and shown < 1.05 * GHOST_V
+                assert ghost or 0.85 * value - 2 < shown < 1.15 * value + 2, (fault, at)
 
 
 @pytest.mark.parametrize("quantity", [OHM, Quantity.TONE])

@@ -6,17 +6,21 @@ import io
 import json
 import tomllib
 import uuid
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pypdf
 import pytest
 from bs4 import BeautifulSoup
-from sqlalchemy import select
+from flask import Flask
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
+from werkzeug.test import TestResponse
 
 from plentar.practice.lesson import SHIPPED
-from plentar.store.models import Account, Practice, VisitEvent
+from plentar.store.models import Account, Base, Practice
 from plentar.store.people import people_of
 from plentar.web.judge_pool import Busy, JudgePool
 from tests.app.conftest import Somebody
@@ -136,31 +140,94 @@ def test_a_practice_is_its_persons_and_the_leads(somebody: Callable[[], Somebody
     assert hand.id in {one.id for one in people_of(session, me.account.shop_id)}
 
 
-def test_nothing_of_it_is_among_the_visits(somebody: Callable[[], Somebody], session: Session) -> None:
-    me = somebody()
-    base = begun(me, coaching="hints")
-    act(me, base, "call", call="W1")
-    act(me, base, "read", at="E1", quantity="amps")
-    assert me.client.post(f"{base}/hint", data={}).status_code == 200
+def stored_but_practice(session: Session) -> dict[str, list[str]]:
+    """Every row of every table that is none of practice's, as the database writes it."""
     session.rollback()
-    assert not session.scalars(select(VisitEvent).where(VisitEvent.shop_id == me.account.shop_id)).all()
-    number = base.rpartition("/")[2]
-    for page in (
-        "/",
-        "/board",
-        "/search",
-        f"/units/{me.unit_id}",
-        f"/units/{me.unit_id}/history",
-        "/pocket/route.json",
+    tables = [t.name for t in Base.metadata.sorted_tables if not t.name.startswith("practice")]
+    return {
+        t: sorted(map(str, session.execute(text(f"select t::text from {t} t")).scalars())) for t in tables
+    }
+
+
+def said_by(answer: TestResponse) -> str:
+    """All that an answer says: of an archive what is in each of its files."""
+    data = answer.data
+    if data[:2] == b"PK":
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            data = b"".join(packed.read(name) for name in packed.namelist())
+    elif data[:4] == b"%PDF":
+        return " ".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(data)).pages)
+    return data.decode(errors="replace")
+
+
+def test_nothing_of_it_is_among_the_visits_and_nothing_of_them_in_it(
+    app: Flask, somebody: Callable[[], Somebody], session: Session
+) -> None:
+    """Every row and every page, sheet, file, list and figure: with a practice gone through to its end, and a visit of
+    the same unit."""
+    me = somebody()
+    visit = me.start_visit("no-heat")
+    me.read(visit, "E1", "amps", "13.37")
+    csv = me.client.get(f"/units/{me.unit_id}/clamp.csv?minutes=1").data
+    kept = {"client_id": str(uuid.uuid4()), "log": (io.BytesIO(csv), "log.csv")}
+    log = me.client.post(f"{visit}/logs", data=kept).location
+    planned = me.client.post("/rounds", data={"title": "All"}).location
+    before = stored_but_practice(session)
+    base = begun(me, coaching="hints", seed="zzyzxwords", kind="stuck-open")
+    for done, more in (
+        ("call", {"call": "W1"}),
+        ("read", {"at": "E1", "quantity": "amps"}),
+        ("power", {"state": "off"}),
     ):
-        assert number not in me.client.get(page).text, page
-    archive = me.client.get("/shop/archive.zip")
-    assert number.encode() not in archive.data
-    archive.close()
-    # And each page of it says what it is.
-    for page in ("/practice", base):
-        assert "Nothing here is a visit" in me.client.get(page).text
-    assert json.loads(json.dumps(row_of(session, base).scene))["seed"] == "oak"
+        assert act(me, base, done, **more).status_code == 200
+    assert me.client.post(f"{base}/hint", data={}).status_code == 200
+    assert (
+        me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "S1"}).status_code == 302
+    )
+    assert stored_but_practice(session) == before
+    marks = {
+        "practice": (base.rpartition("/")[2], "zzyzxwords", "is stuck open", "never closes"),
+        "visit": (visit.rpartition("/")[2], "13.37", "13.4"),
+    }
+    values = {
+        "account_id": me.account.id,
+        "practice_id": marks["practice"][0],
+        "visit_id": marks["visit"][0],
+        "unit_id": me.unit_id,
+        "part": "E1",
+        "log_id": log.rpartition("/")[2],
+        "round_id": planned.rpartition("/")[2],
+        "device_id": "BR",
+        "name": "05-the-tie",
+    }
+    seen = {True: 0, False: 0}
+    for rule in app.url_map.iter_rules():
+        if (
+            "GET" not in rule.methods
+            or not rule.arguments <= set(values)
+            or rule.endpoint in ("auth.sign_out", "static")
+        ):
+            continue
+        with app.test_request_context():
+            path = app.url_for(rule.endpoint, **{k: v for k, v in values.items() if k in rule.arguments})
+        if "stream" in rule.endpoint:
+            continue
+        answer = me.client.get(path)
+        said = said_by(answer)
+        answer.close()
+        if answer.status_code != 200:
+            continue
+        own = rule.endpoint.startswith("practice.")
+        foreign = [mark for mark in marks["visit" if own else "practice"] if mark in said]
+        assert not foreign, (path, foreign)
+        if (
+            own
+            and answer.mimetype == "text/html"
+            and rule.endpoint not in ("practice.what_was_told", "practice.other_ways")
+        ):
+            assert "Nothing here is a visit" in said, path
+        seen[own] += 1
+    assert seen[False] > 50 and seen[True] > 4, seen
 
 
 def test_the_same_scene_again_is_the_same_also_of_a_lesson(

@@ -56,7 +56,7 @@ def test_every_route_is_for_whom_the_table_says(app, somebody, session):
 def test_what_the_people_page_says_of_a_lead_is_what_the_table_has(somebody):
     me = somebody()
     said = me.client.get("/shop/people").text
-    assert "lead: people, settings and data of the shop; reopens visits" in said
+    assert "lead: people, settings, lessons and data of the shop; reopens visits" in said
     of = {name.partition(".")[0] for name in LEADS}
-    assert of == {"auth", "handover", "parts", "people", "shop"}
+    assert of == {"auth", "handover", "parts", "people", "practice", "shop"}
     assert {name for name in LEADS if name.startswith("handover.")} == {"handover.reopen"}

@@ -31,7 +31,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "shop.first-day.line-1-no-column": "Line 1: no column {unknown}. Known: {columns}.",
     "shop.first-day.most-lines-once": "Use at most {most_lines} lines at once.",
     "shop.first-day.where": "Say where it is.",
-    "shop.people.lead-plans-corrects-sees": "lead: people, settings and data of the shop; reopens visits",
+    "shop.people.lead-plans-corrects-sees": "lead: people, settings, lessons and data of the shop; reopens visits",
     "shop.people.let-them-again-first": "Reactivate them first.",
     "shop.routes.choose-archive": "Choose an archive.",
     "shop.routes.choose-csv-file": "Choose a CSV file.",
