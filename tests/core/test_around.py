@@ -105,7 +105,8 @@ def scenes(unit):
 )
 @pytest.mark.slow
 def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
-    episode = Episode(hidden_in(HOMES[home], list(faults), 3), complaint)
+    """On one specimen; two wires off, at other places, are weighed against a limit that opens for want of air."""
+    episode = Episode(hidden_in(HOMES[home], list(faults), 1), complaint)
     episode.follow()
     said = episode.check_around()
     first = [said.hypotheses[n] for n in np.argsort(-said.probabilities[:-1])[:3]]

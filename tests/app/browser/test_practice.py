@@ -192,11 +192,13 @@ def test_one_scene_by_two_people_side_by_side(
     expect(page.locator("table", has_text="A Hand")).to_contain_text("A Lead")
 
 
+@pytest.mark.parametrize("size", [PHONE, DESK], ids=["phone", "desk"])
 def test_two_faults_are_found_mended_and_read_again(
-    page: Page, base: str, somebody: Callable[[], Somebody], session: Session
+    page: Page, base: str, somebody: Callable[[], Somebody], session: Session, size: Any
 ) -> None:
     """Both strips are seen by the clamp, read dead, replaced with their wires marked, and draw again."""
     me = somebody()
+    page.set_viewport_size(size)
     sign_in(page, base, me.account.login, PASSWORD)
     row = two_open_strips(session, me)
     page.goto(f"{base}/practice/{row.id}?at=C1")
@@ -226,6 +228,8 @@ def test_two_faults_are_found_mended_and_read_again(
         at(page, strip)
         touch(page, "amps")
         expect(page.locator(".meter")).to_contain_text("in range")
+    if size == PHONE:
+        page.locator("#pad [aria-label='Close pad']").click()
     end(page, "E1", "E2")
     expect(page.locator(".verdict-line")).to_contain_text("● found")
     expect(page.locator("main")).to_contain_text("None.")
