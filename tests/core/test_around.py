@@ -96,17 +96,17 @@ def scenes(unit):
 
 
 @pytest.mark.parametrize(
-    ("home", "faults", "complaint"),
+    ("home", "faults", "complaint", "seed"),
     [
-        (4, ("E1.wire:open", "E2.wire:open"), "not-enough-heat"),
-        (7, ("control-fuse:open", "E2:open"), "no-heat"),
-        (2, ("E1:low-resistance", "blower:locked"), "clicking"),
+        # With its wires off at other places, specimen 3 is weighed against a limit that opens for want of air.
+        (4, ("E1.wire:open", "E2.wire:open"), "not-enough-heat", 1),
+        (7, ("control-fuse:open", "E2:open"), "no-heat", 3),
+        (2, ("E1:low-resistance", "blower:locked"), "clicking", 3),
     ],
 )
 @pytest.mark.slow
-def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint):
-    """On one specimen; two wires off, at other places, are weighed against a limit that opens for want of air."""
-    episode = Episode(hidden_in(HOMES[home], list(faults), 1), complaint)
+def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint, seed):
+    episode = Episode(hidden_in(HOMES[home], list(faults), seed), complaint)
     episode.follow()
     said = episode.check_around()
     first = [said.hypotheses[n] for n in np.argsort(-said.probabilities[:-1])[:3]]
