@@ -9,10 +9,11 @@ import pytest
 
 from benchmarks.episodes import home_of
 from benchmarks.wider import fixed_order, pair_found
+from plentar.core.judge.diagnosis import diagnose
 from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.plan.rules import decided
 from plentar.core.judge.weigh.posterior import posterior
-from plentar.core.judgement import Setting
+from plentar.core.judgement import Setting, Sureness
 from plentar.core.quantity import Quantity
 from plentar.core.visit.events import PROVED_DEAD, Observed, Visit
 from plentar.core.visit.evidence import Evidence
@@ -183,3 +184,13 @@ def test_the_technician_obeys_the_gate(fault):
     cold = [e for e in episode.events if getattr(e, "quantity", None) is Quantity.OHMS]
     assert cold
     assert all(state_at(HOMES[2], episode.events, e.t_s).proved_dead for e in cold)
+
+
+@pytest.mark.slow
+def test_where_nothing_is_left_to_read_what_is_barred_is_said():
+    """A plate's thin wire bars the second stage: what would tell it is not read, and nobody is left without a word."""
+    episode = Episode(hidden_in(HOMES[10], ["S2:coil-open"]), "not-enough-heat")
+    episode.follow()
+    answer = diagnose(Evidence(episode.unit, episode.visit))
+    assert (answer.next, answer.state) == ((), Sureness.OPEN)
+    assert "W2" in str(answer.held) and "wire" in str(answer.held)

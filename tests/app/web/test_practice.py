@@ -19,6 +19,8 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 from werkzeug.test import TestResponse
 
+from plentar.core.judgement import NEXT_LEFT_OUT, Diagnosis
+from plentar.core.said import say
 from plentar.practice.lesson import SHIPPED
 from plentar.store.models import Account, Base, Practice
 from plentar.store.people import people_of
@@ -253,15 +255,26 @@ def test_the_same_scene_again_is_the_same_also_of_a_lesson(
             assert one[key] == other[key], (chosen, key)
 
 
-def test_a_judge_that_is_busy_does_not_say_that_all_is_read(
+def cut_off(*_asked: object) -> Diagnosis:
+    return Diagnosis((), (), (), "", (), left_out=(NEXT_LEFT_OUT,))
+
+
+def held_back(*_asked: object) -> Diagnosis:
+    return Diagnosis((), (), (), "", (), held=say("judge.plan.guard.stop-stands-first-made"))
+
+
+def test_where_no_card_comes_it_is_said_why(
     somebody: Callable[[], Somebody], monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    """A judge that is busy, or that was cut off in time, or that holds a reading back, does not say that all is read."""
     me = somebody()
     base = begun(me, coaching="guide")
-    monkeypatch.setattr(JudgePool, "diagnose", busy)
-    page = me.client.get(base).text
-    assert "The judge is busy" in page
-    assert "Nothing more is asked for" not in page
+    barred = str(say("judge.plan.guard.stop-stands-first-made"))
+    for answer, said in ((busy, "The judge is busy"), (cut_off, "The judge is busy"), (held_back, barred)):
+        monkeypatch.setattr(JudgePool, "diagnose", answer)
+        page = me.client.get(base).text
+        assert said.rstrip(".") in page
+        assert "Nothing more is asked for" not in page
 
 
 def busy(*_asked: object) -> None:

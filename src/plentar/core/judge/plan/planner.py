@@ -58,7 +58,7 @@ def held_back(posterior: Posterior) -> Held | None:
     if len(situation.survivors.names) < 2:  # nothing to tell apart
         return None
     in_round = makes_round(posterior)
-    telling = [p for p in the_round(situation) if not situation.often(p)] if in_round else situation.moving
+    telling = [p for p in the_round(situation) if not situation.often(p)] if in_round else situation.telling
     for proposal in _by_worth(telling)[:HELD_TRIED]:
         refusal, under = guard.why(proposal)
         if refusal:

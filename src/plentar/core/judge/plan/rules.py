@@ -78,6 +78,11 @@ class Situation:
         patience = _patience(self.posterior)
         return [p for p in self.fresh if _moves(p, patience)]
 
+    @property
+    def telling(self) -> list[Proposal]:
+        """What promises enough; where nothing does for the patience that is left, what would have at first."""
+        return self.moving or [p for p in self.fresh if _moves(p, 1.0)]
+
     @cached_property
     def is_stuck(self) -> bool:
         """Some part is leant to, or it has taken long, and nothing promises enough any more."""
