@@ -79,12 +79,12 @@ def lesson_of(name: str, text: str) -> Lesson:
     """A lesson by what is written of it. Raises BadInput at the key."""
     try:
         found = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
         raise BadInput("", say("practice.lesson.unreadable", why=str(error))) from None
     faults, complaint = found.get("faults", []), found.get("complaint")
     if not isinstance(faults, list) or not all(isinstance(f, str) for f in faults):
         raise BadInput("faults", say("practice.lesson.patterns"))
-    if complaint not in COMPLAINTS:
+    if not isinstance(complaint, str) or complaint not in COMPLAINTS:
         raise BadInput("complaint", say("practice.lesson.no-complaint"))
     told = {key: table for key, table in found.items() if isinstance(table, dict)}
     if ENGLISH not in told:

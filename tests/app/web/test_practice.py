@@ -307,6 +307,8 @@ def test_a_shop_writes_lessons_of_its_own_and_takes_them_away(
         (ours.replace("question", "asks", 1), "en.question"),
         (text, "Another lesson"),
         ("faults = [", "text-error"),
+        ("faults = " + 5000 * "[", "text-error"),
+        (ours.replace('complaint = "clicking"', "complaint = []"), "complaint"),
         ("", "text-error"),
     ):
         answer = me.client.post("/practice/lessons", data={"text": wrong})
