@@ -16,7 +16,7 @@ from plentar.core.judge.shown.complaints import complaint_likelihood
 from plentar.core.judge.shown.workspace import workspace_of
 from plentar.core.judgement import NONE
 from plentar.core.unit.unit import Unit
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.stand_ins.wider.specimen import faults_of
 from plentar.store.demo.plates import plates
 
@@ -38,8 +38,8 @@ def measure() -> Iterator[str]:
 def home_of(home: int, *, quick: bool = False) -> Sequence[Result]:
     """Every single fault of one home; only found, where it is to be quick."""
     unit = plates()[home]
-    faults = faults_of(hidden_in(unit, ()).inside.plate)
-    return [followed(home, hidden_in(unit, [fault]), fault, quick=quick) for fault in faults]
+    faults = faults_of(hidden_unit(unit, ()).inside.plate)
+    return [followed(home, hidden_unit(unit, [fault]), fault, quick=quick) for fault in faults]
 
 
 def _bound(unit: Unit, complaint: str) -> float:

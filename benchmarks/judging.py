@@ -26,7 +26,7 @@ from plentar.core.visit.evidence import Evidence
 from plentar.files.events_json import event_to_json
 from plentar.files.spice import netlist
 from plentar.files.unit_json import unit_to_json
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 
@@ -75,7 +75,7 @@ def measure() -> Iterator[str]:
 def again_ms(unit: Unit, faults: Sequence[str]) -> Iterator[float]:
     """How long each judgement after one more reading takes, the ones before it made already."""
     for fault in faults:
-        episode = Episode(hidden_in(unit, fault.split("+"), 1), "not-enough-heat")
+        episode = Episode(hidden_unit(unit, fault.split("+"), 1), "not-enough-heat")
         episode.follow()
         visit = episode.visit
         for count in range(LEAST_EVENTS, len(visit.events) + 1):
@@ -105,7 +105,7 @@ def _stream() -> tuple[float, float]:
     """Seconds, and the peak memory of ``plentar judge -`` with many units' documents, MB."""
     lines: list[str] = []
     for unit in plates().values():
-        episode = Episode(hidden_in(unit, [f"{unit.elements[0].id}:open"], 1), None)
+        episode = Episode(hidden_unit(unit, [f"{unit.elements[0].id}:open"], 1), None)
         episode.follow()
         events: list[Event] = list(episode.events)
         plate = unit_to_json(unit)

@@ -12,7 +12,7 @@ from plentar.core.judge.plan.planner import next_readings
 from plentar.core.judge.weigh.posterior import Posterior
 from plentar.core.tables.planning import LEAST_SUSPECT
 from plentar.core.unit.unit import Unit
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.stand_ins.onlooker import harm_in
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
@@ -80,7 +80,7 @@ def watch(seed: int) -> Watched:
     """
     home, ids, complaint = drawn(seed)
     unit = plates()[home]
-    simulated = hidden_in(unit, list(ids), seed)
+    simulated = hidden_unit(unit, list(ids), seed)
     episode = Episode(simulated, complaint)
     faults = [fault for fault in faults_of(unit) if fault.id in ids]
     for step in range(MOST_STEPS):

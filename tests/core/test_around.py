@@ -22,7 +22,7 @@ from plentar.core.unit.accuracy import ACCURACY
 from plentar.core.visit.events import Calls
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import all_off_s, all_on_s
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
@@ -61,7 +61,7 @@ def test_what_is_said_to_be_hidden_shows_nowhere(home: int, first: str):
     """By the predictions, which the judge does not use: with both faults at nominal size, every
     reading in every state is as with the first alone."""
     unit = HOMES[home]
-    episode = Episode(hidden_in(unit, [first], 1), "no-heat")
+    episode = Episode(hidden_unit(unit, [first], 1), "no-heat")
     said = episode.follow()
     assert said.hypotheses[said.leader].id == first
     hidden = look_around(said).hidden
@@ -106,7 +106,7 @@ def scenes(unit):
 )
 @pytest.mark.slow
 def test_looking_around_finds_a_second_fault_behind_the_first(home, faults, complaint, seed):
-    episode = Episode(hidden_in(HOMES[home], list(faults), seed), complaint)
+    episode = Episode(hidden_unit(HOMES[home], list(faults), seed), complaint)
     episode.follow()
     said = episode.check_around()
     first = [said.hypotheses[n] for n in np.argsort(-said.probabilities[:-1])[:3]]
@@ -143,7 +143,7 @@ def test_on_a_check_up_what_is_left_to_read_is_said():
 def test_a_fuse_is_not_blown_to_learn_what_ohms_tell():
     """A shorted coil beside a welded relay: following the judge, the fuse is whole at the end."""
     faults = ["BR:no-welded", "OD:coil-shorted"]
-    episode = Episode(hidden_in(HOMES[6], faults, 6), "control-fuse-blows")
+    episode = Episode(hidden_unit(HOMES[6], faults, 6), "control-fuse-blows")
     episode.check_around()
     ended = predict(HOMES[6], find_faults(HOMES[6], faults), episode.events, episode.t_s)
     assert not ended.moment.fuse_blown

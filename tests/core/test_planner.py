@@ -18,7 +18,7 @@ from plentar.core.quantity import Quantity
 from plentar.core.visit.events import PROVED_DEAD, Observed, Visit
 from plentar.core.visit.evidence import Evidence
 from plentar.core.visit.state import state_at
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.stand_ins.technician import Episode
 from plentar.store.demo.plates import plates
 from tests.cases import CALL, DEAD, TWO, VOLTS, amps, visit_of
@@ -100,7 +100,7 @@ def test_proposals_differ():
 
 @pytest.mark.slow
 def test_watching_a_limit_is_asked_once():
-    episode = Episode(hidden_in(HOMES[2], ["TL1:weak"], 1), "clicking")
+    episode = Episode(hidden_unit(HOMES[2], ["TL1:weak"], 1), "clicking")
     while not (watch := [p for p in next_readings(episode.judged()) if p.observe]):
         episode.take(next_readings(episode.judged())[0])
         assert episode.readings < 10
@@ -113,11 +113,11 @@ def test_watching_a_limit_is_asked_once():
 
 def test_a_simulated_unit_is_the_same_for_the_same_seed():
     for seed in (1, 2):
-        one, two = (hidden_in(HOMES[5], ["E2:open"], seed) for _ in range(2))
+        one, two = (hidden_unit(HOMES[5], ["E2:open"], seed) for _ in range(2))
         events = visit_of(CALL).events
         for at in ("E1", "E2", "C1", "blower"):
             assert one.read(Quantity.AMPS, at, events, 200) == two.read(Quantity.AMPS, at, events, 200)
-    healthy = hidden_in(HOMES[5], [], 3)
+    healthy = hidden_unit(HOMES[5], [], 3)
     value = healthy.read(Quantity.AMPS, "E1", visit_of(CALL).events, 200)
     assert 0.85 * 20.83 < value < 1.12 * 20.83
     assert healthy.read(Quantity.OHMS, "E1", (), 0) == pytest.approx(11.0, rel=0.17)
@@ -156,7 +156,7 @@ def test_a_fixed_order_finds_less():
     """Of faults outside the rungs, amps and volts along the rungs tell little."""
     found = 0
     for fault in ("S1.2:stuck-closed", "BR:no-stuck-open", "G:no-call"):
-        by_order = fixed_order(Episode(hidden_in(HOMES[2], [fault], 1), "blower-will-not-run"))
+        by_order = fixed_order(Episode(hidden_unit(HOMES[2], [fault], 1), "blower-will-not-run"))
         found += by_order.hypotheses[by_order.leader].id == fault
     assert found < 3
 
@@ -172,14 +172,14 @@ def test_a_fixed_order_finds_less():
 @pytest.mark.slow
 def test_both_of_two_faults_come_up(one, two, complaint):
     """At once, or, where one hides the other, when the first is mended."""
-    hidden = hidden_in(HOMES[2], [one, two], 4)
+    hidden = hidden_unit(HOMES[2], [one, two], 4)
     assert pair_found(hidden, {hidden.inside.work_on(fault) for fault in (one, two)}, complaint).found
 
 
 @pytest.mark.parametrize("fault", ["S1:coil-shorted", "W1:to-ground"])
 @pytest.mark.slow
 def test_the_technician_obeys_the_gate(fault):
-    episode = Episode(hidden_in(HOMES[2], [fault], 1), "control-fuse-blows")
+    episode = Episode(hidden_unit(HOMES[2], [fault], 1), "control-fuse-blows")
     episode.follow()
     cold = [e for e in episode.events if getattr(e, "quantity", None) is Quantity.OHMS]
     assert cold
@@ -189,7 +189,7 @@ def test_the_technician_obeys_the_gate(fault):
 @pytest.mark.slow
 def test_where_nothing_is_left_to_read_what_is_barred_is_said():
     """A plate's thin wire bars the second stage: what would tell it is not read, and nobody is left without a word."""
-    episode = Episode(hidden_in(HOMES[10], ["S2:coil-open"]), "not-enough-heat")
+    episode = Episode(hidden_unit(HOMES[10], ["S2:coil-open"]), "not-enough-heat")
     episode.follow()
     answer = diagnose(Evidence(episode.unit, episode.visit))
     assert (answer.next, answer.state) == ((), Sureness.OPEN)

@@ -6,7 +6,7 @@ from plentar.core.errors import PlentarError
 from plentar.store.database import known_revisions
 from plentar.words import phrase
 
-RELEASES = {"0.1.0": "0003", "0.2.0": "0019", "0.3.0": "0020"}
+RELEASES = {"0.1.0": "0003", "0.2.0": "0019", "0.3.0": "0021"}
 
 
 class NoSuchRelease(PlentarError):

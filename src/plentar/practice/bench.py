@@ -248,11 +248,11 @@ class Bench:
 
     def leave(self) -> Bench:
         """Whoever goes leaves no jumper behind, and no wire off its terminal: each is harm."""
-        off = ["R"] if self.state.lifted else []
-        off += [coil.removesuffix(".coil") for coil in sorted(self.state.coils_off)]
-        code = "jumper-left" if self.state.lifted and self.state.calls else "wires-left"
-        harms = [Harm(self.now_s, code if at == "R" else "wires-left", at) for at in off]
-        return replace(self, harms=(*self.harms, *harms))
+        now_s, state = self.now_s, self.state
+        left = [Harm(now_s, "wires-left", coil.removesuffix(".coil")) for coil in sorted(state.coils_off)]
+        if state.lifted:
+            left.append(Harm(now_s, "jumper-left" if state.calls else "wires-left", "R"))
+        return replace(self, harms=(*self.harms, *left))
 
     def watch(self, part: str) -> Bench:
         """Ten minutes before an element or a limit with the call steady: does its current come and go."""

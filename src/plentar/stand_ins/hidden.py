@@ -20,7 +20,7 @@ def drawn_unit(number: int) -> Unit:
     return UnitJson.model_validate(plate(number)).to_core()
 
 
-def hidden_in(unit: Unit, faults: Sequence[str], seed: int | str = 1) -> Hidden:
+def hidden_unit(unit: Unit, faults: Sequence[str], seed: int | str = 1) -> Hidden:
     """A specimen of a unit of the judge's side, with faults by their ids."""
     return Hidden(unit, HiddenUnit(filled(unit_to_json(unit)), faults, str(seed)))
 

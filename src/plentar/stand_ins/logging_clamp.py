@@ -9,7 +9,7 @@ import numpy as np
 from plentar.core.circuit.network import Real
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import Event
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 
 NOISE_SHARE, NOISE_AMPS = 0.02, 0.03
 #: How far the unit is worked out past the last switch that somebody moved, s.
@@ -22,7 +22,7 @@ class LoggingClamp:
     def __init__(
         self, unit: Unit, fault_ids: Sequence[str], points: Sequence[str], seed: int | str = 0
     ) -> None:
-        self.hidden, self.points = hidden_in(unit, fault_ids, seed), tuple(points)
+        self.hidden, self.points = hidden_unit(unit, fault_ids, seed), tuple(points)
         self._worked_out: tuple[tuple[Event, ...], float] | None = None
         self._from_s: Real = np.empty(0)
         self._amps: Real = np.empty((0, len(points)))

@@ -16,7 +16,7 @@ from sqlalchemy import update
 
 from plentar.core.circuit.shown_by_meter import TEMP
 from plentar.core.quantity import Quantity
-from plentar.stand_ins.hidden import hidden_in
+from plentar.stand_ins.hidden import hidden_unit
 from plentar.store.models import Visit
 from plentar.store.visits import find_visit
 from tests.app.browser.conftest import DESK, PHONE, sign_in
@@ -35,7 +35,7 @@ class Call:
 
     def __init__(self, page: Page, session, me, *faults: str) -> None:
         self.page, self.session, self.me = page, session, me
-        self.simulated = hidden_in(replace(me.record.unit, id="two"), faults, 3)  # the same in every run
+        self.simulated = hidden_unit(replace(me.record.unit, id="two"), faults, 3)  # the same in every run
         self.visit_id = uuid.UUID(page.url.rsplit("/", 1)[1].split("?")[0])
 
     def pass_time(self, seconds: float) -> None:

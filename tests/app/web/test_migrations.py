@@ -31,6 +31,7 @@ REVISIONS = [
     "0018",
     "0019",
     "0020",
+    "0021",
 ]  # those that change a table
 
 

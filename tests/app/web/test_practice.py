@@ -275,6 +275,13 @@ def test_where_no_card_comes_it_is_said_why(
         page = me.client.get(base).text
         assert said.rstrip(".") in page
         assert "Nothing more is asked for" not in page
+        assert ("Ask again</a>" in page) == (answer is not held_back)
+    # Where it may be asked again there is something to touch for it.
+    hinted = begun(me, coaching="hints")
+    monkeypatch.setattr(JudgePool, "diagnose", busy)
+    assert "A hint</button>" in me.client.post(f"{hinted}/hint", data={}).text
+    monkeypatch.setattr(JudgePool, "diagnose", held_back)
+    assert "A hint</button>" not in me.client.post(f"{hinted}/hint", data={}).text
 
 
 def busy(*_asked: object) -> None:

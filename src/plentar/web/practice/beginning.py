@@ -27,7 +27,7 @@ from plentar.store.units import UnitRecord, find_unit, list_units
 from plentar.web.database import database
 from plentar.web.entry import Entry, empty_as_none
 from plentar.web.judge_pool import Busy, judge_pool
-from plentar.web.practice.learning import own_lessons
+from plentar.web.practice.learning import known_lessons
 
 COACHING = ("off", "hints", "guide")
 #: So many plates are tried for a lesson, and words for a difficulty.
@@ -145,7 +145,7 @@ def _scene(account: SignedIn, entry: SceneEntry, word: str) -> tuple[UnitRecord,
 
 def _lesson(name: str) -> Callable[[Plate, str], Scene | None]:
     """Raises BadInput where there is no such lesson."""
-    lesson = next((one for one in own_lessons()[0] if one.name == name), None)
+    lesson = known_lessons().named(name)
     if lesson is None:
         raise BadInput("lesson", say("practice.no-such-lesson"))
     return lesson.scene

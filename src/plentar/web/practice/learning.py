@@ -28,16 +28,28 @@ OWN = "PLENTAR_LESSONS"
 FEW = 8
 
 
-def own_lessons() -> tuple[list[Lesson], list[BadInput]]:
-    """Every lesson of this installation and of the shop, and what is wrong with files that are left out."""
-    folder = os.environ.get(OWN)
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Every lesson of this installation and of the shop, what is wrong with those that are left out, and the names of
+    the shop's own."""
+
+    lessons: Sequence[Lesson]
+    wrong: Sequence[BadInput]
+    own: frozenset[str]
+
+    def named(self, name: str) -> Lesson | None:
+        return next((one for one in self.lessons if one.name == name), None)
+
+
+def known_lessons() -> Known:
+    folder, own = os.environ.get(OWN), lessons_of_shop(database(), me().shop_id)
     known, wrong = lessons(Path(folder) if folder else None)
-    for name, text in lessons_of_shop(database(), me().shop_id).items():
+    for name, text in own.items():
         try:
             known.append(lesson_of(name, text))
         except BadInput as bad:
             wrong.append(BadInput(f"{name}/{bad.path}", bad.reason))
-    return known, wrong
+    return Known(known, wrong, frozenset(own))
 
 
 @dataclass(frozen=True, slots=True)

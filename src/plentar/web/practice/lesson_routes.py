@@ -12,14 +12,14 @@ from plentar.core.errors import BadInput
 from plentar.core.said import say
 from plentar.practice.lesson import ENGLISH, lesson_of
 from plentar.store.errors import NotFound
-from plentar.store.lessons import drop_lesson, keep_lesson, lessons_of_shop
+from plentar.store.lessons import drop_lesson, keep_lesson
 from plentar.web.answer import Answer
 from plentar.web.database import database
 from plentar.web.downloads import download
 from plentar.web.entry import Form, parse_entry
 from plentar.web.people import me, signed_in
 from plentar.web.practice.blueprint import practice
-from plentar.web.practice.learning import own_lessons
+from plentar.web.practice.learning import known_lessons
 from plentar.web.practice.listing import list_page
 from plentar.words import phrase
 
@@ -36,7 +36,6 @@ class LessonEntry(BaseModel):
 @signed_in
 def add_lesson() -> Answer:
     """By its English title: the same title again is the same lesson, written anew."""
-    shop_id = me().shop_id
     try:
         text = parse_entry(LessonEntry, request.form).text
         try:
@@ -44,13 +43,13 @@ def add_lesson() -> Answer:
         except BadInput as bad:
             raise BadInput("text", f"{bad.path}: {bad.reason}" if bad.path else bad.reason) from None
         name = re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:60]
-        mine = lessons_of_shop(database(), shop_id)
-        others = [one for one in own_lessons()[0] if one.name not in mine]
+        known = known_lessons()
+        others = [one for one in known.lessons if one.name not in known.own]
         if not name or any(name == one.name or title == one.told[ENGLISH]["title"] for one in others):
             raise BadInput("text", say("practice.lesson.another-title"))
     except BadInput as bad:
         return list_page(Form(request.form, bad)), 422
-    keep_lesson(database(), shop_id, name, text)
+    keep_lesson(database(), me().shop_id, name, text)
     database().commit()
     return redirect(url_for("practice.show"))
 
@@ -59,7 +58,7 @@ def add_lesson() -> Answer:
 @signed_in
 def lesson_text(name: str) -> Response:
     """Any lesson as it is written: it says what is hidden, so it is for leads."""
-    lesson = next((one for one in own_lessons()[0] if one.name == name), None)
+    lesson = known_lessons().named(name)
     if lesson is None:
         raise NotFound(phrase("practice.no-such-lesson"))
     return download(lesson.text, f"{name}.toml", "application/toml")

@@ -10,7 +10,6 @@ from flask import render_template, request
 from plentar.practice.difficulty import Grade
 from plentar.practice.scene import MOST_FAULTS, THEMES
 from plentar.store.accounts import SignedIn
-from plentar.store.lessons import lessons_of_shop
 from plentar.store.people import people_of
 from plentar.store.practices import practices_of
 from plentar.store.units import list_units
@@ -18,7 +17,7 @@ from plentar.web.database import database
 from plentar.web.entry import Form
 from plentar.web.people import me
 from plentar.web.practice.beginning import COACHING
-from plentar.web.practice.learning import ProgressView, own_lessons
+from plentar.web.practice.learning import ProgressView, known_lessons
 from plentar.web.practice.view import PracticeView
 from plentar.words import language, phrase
 
@@ -32,7 +31,7 @@ def list_page(form: Form) -> str:
     rows = practices_of(database(), account.shop_id, None if lead else account.id)
     names = {one.id: one.name for one in people_of(database(), account.shop_id)}
     who = _whose(account, names)
-    known, wrong = own_lessons()
+    known = known_lessons()
     return render_template(
         "practice/list.html",
         form=form,
@@ -41,11 +40,11 @@ def list_page(form: Form) -> str:
         coachings={one: phrase(f"practice.coaching.{one}") for one in COACHING},
         counts={str(n): phrase(f"practice.faults.{n}") for n in range(MOST_FAULTS + 1)},
         units={str(one.row.id): one.unit.label for one in list_units(database(), account.shop_id)[:500]},
-        lessons=[(lesson.name, lesson.said(language())) for lesson in known],
-        left_out=wrong if lead else [],
+        lessons=[(lesson.name, lesson.said(language())) for lesson in known.lessons],
+        left_out=known.wrong if lead else [],
         lead=lead,
-        lesson_form=known[0].text,
-        own_lessons=set(lessons_of_shop(database(), account.shop_id)),
+        lesson_form=known.lessons[0].text,
+        own_lessons=known.own,
         progress=ProgressView([row for row in rows if row.account_id == who]),
         who=names[who],
         people=sorted(names.items(), key=lambda one: one[1]) if lead else [],

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import asdict
 from typing import Annotated, Literal
 
 from flask import Response, redirect, render_template, request, url_for
@@ -188,26 +187,28 @@ def hint(practice_id: uuid.UUID) -> Answer:
     row = find_practice(database(), me(), practice_id, to_act=True)
     if row.coaching != "hints":
         raise NotFound(phrase("practice.no-hints-here"))
-    coach = PracticeView(row).coach
-    if coach.card is not None:
+    view = PracticeView(row)
+    if view.coach.card is not None:
         row.hints += 1
         database().commit()
-    return render_template("practice/_hint.html", coach=coach)
+    return render_template("practice/_hint.html", view=view, coach=view.coach)
 
 
 @practice.post("/<uuid:practice_id>/end")
 @signed_in
 def end(practice_id: uuid.UUID) -> Answer:
     row = find_practice(database(), me(), practice_id, to_act=True)
+    here = bench_of(row)
     try:
-        named = [part for part in parse_entry(EndEntry, request.form).named if part]
+        entry = parse_entry(EndEntry, request.form)
+        named = [part for part in entry.named if part]
         if not named or (NOTHING_FOUND in named and len(named) > 1):
             raise BadInput("named", say("practice.name-parts-or-none"))
-        if unknown := set(named) - bench_of(row).unit.components - {NOTHING_FOUND}:
+        if unknown := set(named) - here.unit.components - {NOTHING_FOUND}:
             raise BadInput("named", phrase("practice.no-such-part-named", part=min(unknown)))
     except BadInput as bad:
         return _shown(PracticeView(row), Form(request.form, bad), 422)
-    row.harms = [asdict(harm) for harm in bench_of(row).leave().harms]
+    keep(row, here.leave(), str(entry.client_id))
     row.named, row.ended_at = [part for part in named if part != NOTHING_FOUND], now()
     database().commit()
     return redirect(url_for("practice.debrief", practice_id=practice_id))

@@ -27,7 +27,7 @@ from plentar.practice.own_acts import CLAMP, DISCHARGED, LOST, MISSET, MISSETS
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.judge_pool import Busy, judge_pool
-from plentar.web.practice.learning import own_lessons
+from plentar.web.practice.learning import known_lessons
 from plentar.web.practice.rows import bench_of
 from plentar.web.practice.trace import Trace, trace_of
 from plentar.web.showing import verdict
@@ -58,6 +58,8 @@ class Coach:
 
     card: Card | None = None
     lines: tuple[str, ...] = ()
+    #: The judge gave no answer: it may be asked again.
+    busy: bool = False
 
 
 class PracticeView:
@@ -102,7 +104,8 @@ class PracticeView:
     def lesson(self) -> Mapping[str, str]:
         """What the lesson says, in the reader's language; empty where it is none."""
         named = self.row.scene.get("lesson", "")
-        return next((one.said(language()) for one in own_lessons()[0] if one.name == named), {})
+        lesson = known_lessons().named(named) if named else None
+        return lesson.said(language()) if lesson is not None else {}
 
     # The unit as it stands.
 
@@ -311,13 +314,13 @@ class PracticeView:
             if answer.left_out:  # asked again it goes on from there
                 answer = judge_pool().diagnose(self.bench.evidence, self.row.shop_id)
         except Busy:
-            return Coach(lines=(phrase("practice.coach-busy"),))
+            return Coach(lines=(phrase("practice.coach-busy"),), busy=True)
         stops = tuple(str(stop.text) for stop in answer.stops)
         reading = next_here(answer)
         if reading is not None:
             return Coach(card_of(self.unit, reading, phrase("practice.next"), first=True), stops)
         if answer.left_out:
-            return Coach(lines=(*stops, phrase("practice.coach-busy")))
+            return Coach(lines=(*stops, phrase("practice.coach-busy")), busy=True)
         rest = tuple(str(said) for said in (*answer.advice, answer.held) if said)
         return Coach(lines=(*stops, *(rest or (phrase("practice.coach-nothing"),))))
 

@@ -34,6 +34,7 @@ TEXTS: Mapping[str, str | tuple[str, str]] = {
     "page.practice.meter": "Meter",
     "page.practice.watch": "Watch ten minutes",
     "page.practice.hint": "A hint",
+    "page.practice.ask-again": "Ask again",
     "page.practice.repair-end": "Repair, or name the fault",
     "page.practice.replace": "Replace",
     "page.practice.replace-it": "Replace it",

@@ -1,4 +1,4 @@
-"""Practice, in tables of its own: nothing of it is a visit."""
+"""Practice, in a table of its own: nothing of it is a visit."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -31,18 +31,8 @@ def upgrade() -> None:
         sa.CheckConstraint("(ended_at is null) = (named is null)", name="practice_ended"),
         sa.PrimaryKeyConstraint("id"),
     )
-    op.create_table(
-        "practice_lesson",
-        sa.Column("shop_id", sa.Uuid(), nullable=False),
-        sa.Column("name", sa.String(), nullable=False),
-        sa.Column("text", sa.String(), nullable=False),
-        sa.Column("added_at", sa.DateTime(timezone=True), nullable=False),
-        sa.ForeignKeyConstraint(["shop_id"], ["shop.id"]),
-        sa.PrimaryKeyConstraint("shop_id", "name"),
-    )
     op.create_index("practice_of_person", "practice", ["shop_id", "account_id", sa.text("begun_at desc")])
 
 
 def downgrade() -> None:
-    op.drop_table("practice_lesson")
     op.drop_table("practice")
