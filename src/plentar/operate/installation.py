@@ -77,8 +77,8 @@ def installed(
     first: Callable[[Cluster], None] | None = None,
     meanwhile: Callable[[], object] = lambda: None,
 ) -> Iterator[Installation]:
-    """The installation, its database server running for as long as this is open. ``meanwhile`` is done
-    while that starts, ``first`` on it before its database is looked for. Raises NotSet, ClusterError."""
+    """The installation, its database server running for as long as this is open. ``first`` is done on it before
+    its database is looked for, ``meanwhile`` beside all of that. Raises NotSet, ClusterError."""
     at = home()
     run_folder(at)
     if given := os.environ.get(URL):
@@ -87,10 +87,15 @@ def installed(
         yield Installation(at, Addresses(rows, address(OWNER_URL, owner) if owner else rows), None)
         return
     cluster = project_cluster(at, "postgres")
-    with cluster.held(meanwhile):
+    found: list[Addresses] = []
+
+    def look() -> None:
         if first is not None:
             first(cluster)
-        yield Installation(at, cluster.addresses(name), cluster)
+        found.append(cluster.addresses(name))
+
+    with cluster.held(look, meanwhile):
+        yield Installation(at, found[0], cluster)
 
 
 def address(name: str, url: str) -> str:

@@ -107,9 +107,11 @@ class Cluster:
         return port
 
     @contextmanager
-    def held(self, meanwhile: Callable[[], object] = lambda: None) -> Iterator[None]:
-        """The server runs for as long as this is open; the last who holds it stops it. ``meanwhile`` is
-        done while it starts."""
+    def held(
+        self, then: Callable[[], object] = lambda: None, meanwhile: Callable[[], object] = lambda: None
+    ) -> Iterator[None]:
+        """The server runs for as long as this is open; the last who holds it stops it. ``then`` is done once it
+        has started, ``meanwhile`` beside both."""
         holders = os.open(
             self.folder.with_suffix(".held"), os.O_CREAT | os.O_RDWR | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600
         )
@@ -117,9 +119,9 @@ class Cluster:
             with alone(self._lock):
                 fcntl.flock(holders, fcntl.LOCK_SH)
             with ThreadPoolExecutor(1) as beside:
-                started = beside.submit(self.start)
+                ready = beside.submit(lambda: (self.start(), then()))
                 meanwhile()
-                started.result()
+                ready.result()
             yield
         finally:
             with alone(self._lock):
