@@ -4,124 +4,27 @@ touches it: a state is worked out from the acts."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from functools import cached_property
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import replace
 
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.core.said import say
 from plentar.core.unit.points import Point, resolve
-from plentar.core.unit.unit import Unit
-from plentar.core.visit.events import LIFTED, OFF, ON, PROVED_DEAD, RESTORED, Event, Visit
-from plentar.core.visit.evidence import Evidence
-from plentar.core.visit.state import PanelState
+from plentar.core.visit.events import LIFTED, OFF, ON, PROVED_DEAD, RESTORED
 from plentar.core.visit.windows import wait_s
-from plentar.files.events_json import event_from_json
-from plentar.files.unit_json import UnitJson
-from plentar.practice.harms import Harm, harms_between, heat_watts
-from plentar.practice.own_acts import CLAMP, DISCHARGED, LOST, MISSET, MISSETS, is_event, lost_at
-from plentar.practice.scene import Scene
-from plentar.stand_ins.wider.clock import Standing
-from plentar.stand_ins.wider.world import HiddenUnit
+from plentar.practice.at_unit import Act, AtUnit
+from plentar.practice.harms import Harm, harms_between
+from plentar.practice.own_acts import BURNT, CLAMP, DISCHARGED, LANDED, LOST, MISSET, MISSETS, PROVED, lost_at
 
 #: What each act takes on the unit's clock, s.
 READING_S, POWER_S, PROVE_S, MENDING_S, CALL_S = 20.0, 30.0, 180.0, 900.0, 2.0
 WIRES_S, MARKING_S, CLAMP_S, NOTE_S, DISCHARGE_S = 60.0, 120.0, 10.0, 10.0, 30.0
-WATCH_S, MOST_SKIP_S, MOST_ACTS = 600.0, 1800.0, 400
-#: A clamp that moves less than this stands still: amps, and of what it shows.
-STEADY_A, STEADY = 0.15, 0.02
-#: From here on the air is felt to be warm, W.
-WARM_W = 20.0
-#: An act in the visit file's terms, its time in it, or one of ``own_acts``.
-Act = dict[str, Any]
+WATCH_S, MOST_SKIP_S, MOST_ACTS, PROVING_S = 600.0, 1800.0, 400, 60.0
 
 
-@dataclass(frozen=True)
-class Bench:
-    """A scene, the acts so far in the visit file's terms, the time by the unit's clock, and the harm done."""
-
-    scene: Scene
-    acts: tuple[Act, ...] = ()
-    now_s: float = 0.0
-    harms: tuple[Harm, ...] = ()
-
-    @cached_property
-    def unit(self) -> Unit:
-        return UnitJson.model_validate(dict(self.scene.plate)).to_core()
-
-    @cached_property
-    def done(self) -> tuple[tuple[Act, Event | None], ...]:
-        """Every act, and the event that it is in a visit, if it is one."""
-        return tuple(
-            (act, event_from_json(act, str(number)) if is_event(act) else None)
-            for number, act in enumerate(self.acts)
-        )
-
-    @cached_property
-    def visit(self) -> Visit:
-        events = tuple(event for _, event in self.done if event is not None)
-        return Visit(complaint=self.scene.complaint, events=events)
-
-    @cached_property
-    def evidence(self) -> Evidence:
-        return Evidence(self.unit, self.visit)
-
-    @property
-    def state(self) -> PanelState:
-        return self.evidence.state_at(self.now_s)
-
-    @property
-    def replaced(self) -> tuple[str, ...]:
-        return tuple(act["replaced"] for act in self.acts if "replaced" in act)
-
-    @property
-    def readings(self) -> int:
-        """How many readings were taken."""
-        return sum("read" in act for act in self.acts)
-
-    @property
-    def lost(self) -> tuple[str, ...]:
-        """The wires that were lost at repairs, as faults."""
-        return tuple(act[LOST] for act in self.acts if LOST in act)
-
-    @cached_property
-    def inside(self) -> HiddenUnit:
-        """The unit as it is now: with what was replaced put right, and the wires off that were lost."""
-        whole = self.scene.unit
-        faults = list(self.scene.faults)
-        for act in self.acts:
-            if part := act.get("replaced"):
-                parts = {part, whole.circuit.owner_of.get(part, part)}
-                faults = [fault for fault in faults if whole.work_on(fault) not in parts]
-            elif LOST in act:
-                faults.append(act[LOST])
-        return HiddenUnit(self.scene.plate, faults, self.scene.seed)
-
-    @property
-    def left(self) -> tuple[str, ...]:
-        """The faults that are still in it."""
-        return tuple(broken.id for broken in self.inside.specimen.faults)
-
-    def switches(self) -> list[Act]:
-        """What sets the unit as it is now: since the last repair, which is done proved dead and cold."""
-        repaired = max((n for n, act in enumerate(self.acts) if "replaced" in act), default=-1)
-        since = [act for act in self.acts[repaired + 1 :] if {"power", "calls", "wires"} & set(act)]
-        if repaired < 0:
-            return since
-        t_s = self.acts[repaired]["t"]
-        then = self.evidence.state_at(t_s)
-        coils = [{"t": t_s, "wires": LIFTED, "part": coil} for coil in sorted(then.coils_off)]
-        stands = [{"t": t_s, "wires": LIFTED}] if then.lifted else []
-        calls = {"t": t_s, "calls": sorted(then.calls)}
-        return [{"t": t_s, "power": PROVED_DEAD}, *stands, calls, *coils, *since]
-
-    @cached_property
-    def standing(self) -> Standing:
-        return self.inside.at(self.switches(), self.now_s)
-
-    # What is done. Each gives the bench as it is afterwards, or raises BadInput.
+class Bench(AtUnit):
+    """The same, and what is done there. Each act gives the bench as it is afterwards, or raises BadInput."""
 
     def measure(self, at: str, quantity: Quantity) -> Bench:
         """One reading. Ohms, a tone or µF where it is not proved dead is harm, and no reading."""
@@ -167,14 +70,6 @@ class Bench:
             return self._done({"t": self.now_s, CLAMP: ""}, CLAMP_S)
         self._read_there(at, Quantity.AMPS)
         return self._done({"t": self.now_s, CLAMP: at}, CLAMP_S)
-
-    def driver_of(self, point: Point) -> str:
-        """The device whose coil moves this contact; empty where none does."""
-        if point.kind not in ("switch", "contact"):
-            return ""
-        if point.component in self.unit.device_by_id:
-            return point.component
-        return self.unit.control_of_switch[point.name].id
 
     def _read_there(self, at: str, quantity: Quantity) -> Point:
         point = resolve(self.unit, at)
@@ -230,14 +125,6 @@ class Bench:
         act = {"t": self.now_s, "wires": state} | ({"part": coil} if coil else {})
         return self._done(act, WIRES_S)
 
-    @property
-    def charged(self) -> bool:
-        """The motor's capacitor may hold a charge: nobody has discharged it since the power was on."""
-        if self.unit.blower is None or self.unit.blower.capacitor_uf is None:
-            return False
-        last = next((act for act in reversed(self.acts) if DISCHARGED in act or act.get("power") == ON), {})
-        return DISCHARGED not in last
-
     def discharge(self) -> Bench:
         """Through a resistor. With the power on it is harm, and nothing is done."""
         if self.unit.blower is None or self.unit.blower.capacitor_uf is None:
@@ -273,18 +160,45 @@ class Bench:
             raise BadInput("seconds", say("practice.wait-so-long"))
         return self._later(seconds)
 
-    def replace(self, part: str, *, marked: bool = True) -> Bench:
+    def replace(self, part: str, *, marked: bool = True, on: Mapping[str, str] | None = None) -> Bench:
         """A part is replaced: proved dead, else it is harm and nothing is done. Where its wires are not marked and
-        moved one at a time, one may be lost; nobody is told."""
-        if part not in self.unit.components:
+        moved one at a time, one may be lost; nobody is told. ``on`` is the terminal that each wire of a device is put
+        on; None: where it belongs."""
+        if part not in self.unit.components or part in self.unit.switch_by_id:
             raise BadInput("part", say("practice.no-such-part"))
         if not self.state.proved_dead:
             return self._harmed(Harm(self.now_s, "hands-live", part))
         if part == "blower" and self.charged:
             return self._harmed(Harm(self.now_s, "charged", part))
+        if on is not None:
+            self.transfer_to(part, marked=marked).check(on)
         lost = "" if marked else lost_at(self.unit, self.scene.plate, part, self.scene.seed)
         mended = self._done({"t": self.now_s, "replaced": part}, MENDING_S + (MARKING_S if marked else 0.0))
-        return replace(mended, acts=(*mended.acts, {"t": mended.now_s, LOST: lost})) if lost else mended
+        also: list[Act] = [{"t": mended.now_s, LOST: lost}] if lost else []
+        also += [{"t": mended.now_s, LANDED: part, "on": dict(on)}] if on is not None else []
+        return replace(mended, acts=(*mended.acts, *also))
+
+    def move(self, part: str, on: Mapping[str, str]) -> Bench:
+        """The wires of a device that was replaced go to other terminals: proved dead, else it is harm."""
+        if part not in self.landed:
+            raise BadInput("part", say("practice.not-replaced"))
+        self.transfer_of(part).check(on)
+        if not self.state.proved_dead:
+            return self._harmed(Harm(self.now_s, "hands-live", part))
+        moved = sum(self.landed[part][wire] != terminal for wire, terminal in on.items())
+        if not moved:
+            raise BadInput("on", say("practice.wires-are-so"))
+        return self._done({"t": self.now_s, LANDED: part, "on": dict(on)}, WIRES_S * moved)
+
+    def prove(self, part: str) -> Bench:
+        """The wiring of a device that was replaced is gone over, terminal by terminal."""
+        if part not in self.landed:
+            raise BadInput("part", say("practice.not-replaced"))
+        if not self.state.proved_dead:
+            return self._harmed(Harm(self.now_s, "hands-live", part))
+        on = self.landed[part]
+        wrong = [str(code) for code in self.transfer_of(part).wrongs(on)]
+        return self._done({"t": self.now_s, PROVED: part, "wrong": wrong}, PROVING_S)
 
     def _done(self, act: Act, takes_s: float) -> Bench:
         if len(self.acts) >= MOST_ACTS:
@@ -292,55 +206,16 @@ class Bench:
         return replace(self, acts=(*self.acts, act))._later(takes_s)
 
     def _later(self, seconds: float) -> Bench:
-        """Time goes by; what it does to the unit and to whoever stands there is harm, each once."""
+        """Time goes by; what it does to the unit and to whoever stands there is harm, each once. What a clamp that
+        was left on shows goes into the record."""
         done_s = round(self.now_s + seconds, 1)
         harms = {(harm.code, harm.t_s): harm for harm in self.harms}
         for harm in harms_between(self.inside, self.switches(), self.now_s, done_s):
             harms[harm.code, harm.t_s] = harm
-        return replace(self, now_s=done_s, harms=tuple(harms.values()))
+        later = replace(self, now_s=done_s, harms=tuple(harms.values()))
+        burnt = [fault for fault in later.standing.burnt if fault not in self.left]
+        also: list[Act] = [{"t": done_s, BURNT: fault} for fault in burnt]
+        return replace(later, acts=(*later.acts, *self._clamped_acts(done_s), *also))
 
     def _harmed(self, harm: Harm) -> Bench:
         return replace(self, harms=(*self.harms, harm))
-
-    # The clamp that was left on.
-
-    @property
-    def clamped(self) -> str:
-        """The wire that the clamp is on, empty for none."""
-        return next((act[CLAMP] for act in reversed(self.acts) if CLAMP in act), "")
-
-    @property
-    def trace(self) -> tuple[tuple[float, float], ...]:
-        """What the clamp has shown since it was put on, or since the last repair: each time from which it showed
-        something else, s, and amps; ``now`` last."""
-        if not self.clamped:
-            return ()
-        since_s = max(act["t"] for act in self.acts if CLAMP in act or "replaced" in act)
-        shown: list[tuple[float, float]] = []
-        for now in self.inside.clock.through(self.switches(), self.now_s):
-            if now.t_s < since_s:
-                shown = []
-            amps = self.inside.meter.read("amps", self.clamped, now)
-            t_s = max(now.t_s, since_s)
-            if shown and abs(shown[-1][1] - amps) <= max(STEADY_A, STEADY * amps):
-                continue
-            shown = [one for one in shown if one[0] < t_s] + [(t_s, amps)]
-        return (*shown, (self.now_s, shown[-1][1]))
-
-    # What is seen and heard without a meter.
-
-    @property
-    def seen(self) -> frozenset[str]:
-        """``air`` or ``still``, ``heat``, ``chatters``: what eyes, ears and a hand in the air tell."""
-        now = self.standing
-        words = {"air" if now.air else "still"}
-        if now.air and heat_watts(self.inside, now) > WARM_W:
-            words.add("heat")
-        if now.chatters:
-            words.add("chatters")
-        return frozenset(words)
-
-    @property
-    def burnt(self) -> Sequence[str]:
-        """Parts that show by their colour that they were hot."""
-        return sorted({f.component for f in self.inside.specimen.faults if f.mode in ("burnt", "loose")})

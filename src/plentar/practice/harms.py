@@ -38,14 +38,18 @@ def heat_watts(unit: HiddenUnit, now: Standing) -> float:
 
 
 def harms_between(unit: HiddenUnit, switches: Sequence[Act], from_s: float, to_s: float) -> list[Harm]:
-    """What an act and the time after it did: heat without air, the control fuse blown, a grounded element's breaker
-    closed, a compressor started twice. Heat without air is told from when it began, and again while it goes on."""
+    """What an act and the time after it did: heat without air, the control fuse blown, a dead short, line volts on
+    what is made for 24, a grounded element's breaker closed, a compressor started twice. Heat without air is told from when it began, and again while it goes on."""
     found = [*_frame(unit, switches, from_s), *_twice(switches, from_s)]
     standings = list(unit.clock.through(switches, to_s))
     found += _alone(unit, standings, to_s)
     before = unit.at([act for act in switches if act["t"] < from_s], from_s)
     if standings[-1].blown and not before.blown:
         found.append(Harm(from_s, "fuse-blew"))
+    shorted = {name for now in standings for name in now.tripped} - before.tripped
+    found += [Harm(from_s, "short", name) for name in sorted(shorted)]
+    burnt = set(standings[-1].burnt) - set(before.burnt)
+    found += [Harm(from_s, "line-on-24", fault.partition(":")[0]) for fault in sorted(burnt)]
     return found
 
 

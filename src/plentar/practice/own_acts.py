@@ -1,5 +1,6 @@
 """Acts of a practice that are none of a visit's: the meter set otherwise than it is read, a clamp left on, a capacitor
-discharged, a wire that was lost at a repair. They lie among the others, in the order in which they were done."""
+discharged, wires put on terminals and looked at there, a wire that was lost at a repair, a part that line volts have
+burnt. They lie among the others, in the order in which they were done."""
 
 from __future__ import annotations
 
@@ -15,6 +16,11 @@ from plentar.stand_ins.wider.specimen import own_joints
 #: An act: in the visit file's terms, or one of these; its time in it.
 Act = Mapping[str, Any]
 MISSET, CLAMP, LOST, DISCHARGED = "misset", "clamp", "lost", "discharged"
+#: A device by its id, with ``on``, the terminal of each wire; or its wiring gone over. A fault that line volts made.
+LANDED, PROVED, BURNT = "landed", "proved", "burnt"
+OWN = frozenset({MISSET, CLAMP, LOST, DISCHARGED, LANDED, PROVED, BURNT})
+#: Of these nobody is told.
+UNTOLD = frozenset({LOST, BURNT})
 TIE_WIRE = "tie.wire"
 #: Of repairs with the wires moved all at once, so many lose one.
 LOSES = 0.5
@@ -40,7 +46,7 @@ MISSETS: Mapping[str, Misset] = {
 
 def is_event(act: Act) -> bool:
     """It is an act that a visit has, too."""
-    return not {MISSET, CLAMP, LOST, DISCHARGED} & set(act)
+    return not OWN & set(act)
 
 
 def may_lose(unit: Unit, plate: Mapping[str, Any], part: str) -> list[str]:

@@ -13,7 +13,8 @@ from fsrs import Card, Rating, Scheduler
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import HEAT_CALLS
 from plentar.core.visit.state import all_on_s
-from plentar.practice.bench import Act, Bench
+from plentar.practice.at_unit import Act
+from plentar.practice.bench import Bench
 from plentar.practice.debrief import named_right
 from plentar.practice.own_acts import CLAMP, MISSET, MISSETS
 from plentar.practice.scene import SOUND
@@ -119,6 +120,7 @@ def _habits(one: Ended) -> Iterator[tuple[str, bool]]:
     devices = [act for act in acts if act.get("replaced") in bench.unit.device_by_id]
     if devices:
         yield "moves-wires-one-by-one", not bench.lost
+        yield "wires-where-they-belong", not bench.astray
 
 
 def _of_the_meter(bench: Bench) -> Iterator[tuple[str, bool]]:

@@ -26,8 +26,8 @@ L1, L2, MOTOR, SECOND_SPEED, HEAT, C, R, NOWHERE = "L1", "L2", "blower", "blower
 CONTROL_ENDS = frozenset({*CALLS, C, R})
 #: The tie's wire on the switch that it is tapped from; the far end of a strip.
 TIE, OUT = "tie", ".out"
-#: A wire to another terminal of the same part begins with this.
-JUMPER = "="
+#: A wire to another terminal of the same part begins with this; the node of another device's coil with that.
+JUMPER, COIL = "=", "24 "
 #: A load runs from this share of its volts.
 RUNS_SHARE = 0.5
 LEAK_SIEMENS, STIFF_SIEMENS = 1e-9, 1e6
@@ -111,13 +111,23 @@ class WiredDevice:
         if switch is not None and switch.role == "auxiliary":
             return first_call(unit, unit.control_of_switch[end])
         if end.removesuffix(".coil") in unit.device_by_id:
-            return f"24 {end}"
+            return f"{COIL}{end}"
         if end in self._first:
             return f"heat {end}"
         if end.removesuffix(OUT) in unit.element_by_id:
             strip = end.removesuffix(OUT)
             return f"return {strip}" if end.endswith(OUT) else f"strip {strip}"
         raise BadInput(terminal, say("relay-bench.unknown-end", end=end))
+
+    @property
+    def control_ends(self) -> frozenset[str]:
+        """What is at 24 V: the board's terminals, and the coils that the device's own contacts feed."""
+        on = {node for nodes in self.ends.values() for node in nodes}
+        return CONTROL_ENDS | {node for node in on if node.startswith(COIL)}
+
+    def head_of(self, element: Element) -> str | None:
+        """The first switch of a rung on the L1 side of its strip, None where the strip comes first."""
+        return _head(self.unit, element)
 
     @property
     def coil_call(self) -> str | None:

@@ -221,7 +221,9 @@ class _Found:
         named = {
             Wrong.COIL_NOT_FED: wired.coil_call is None,
             Wrong.LINE_ON_COIL: bool(coil - CONTROL_ENDS)
-            or any(path(pairs, line, end) for pairs in through for line in (L1, L2) for end in CONTROL_ENDS),
+            or any(
+                path(pairs, line, end) for pairs in through for line in (L1, L2) for end in wired.control_ends
+            ),
             Wrong.TWO_SPEEDS: any(case.second_speed for case in (*self.cases, self.after)),
             Wrong.BACK_FEED: any(
                 not case.heat and any(node in case.live for node in heats) for case in self.cases[:2]
@@ -231,9 +233,12 @@ class _Found:
         return tuple(code for code, so in named.items() if so)
 
     def _through_loads(self, setting: ContactSetting) -> list[tuple[str, str, str]]:
-        """What is joined, loads among it: a wire on the far side of a motor is at line volts too."""
-        loads = ((a, b, "load") for a, b, _ in self.wired.loads(setting))
-        return [*self.wired.joined(setting), *loads]
+        """What is joined, loads among it: a wire on the far side of a motor is at line volts too, and so is one on
+        the far side of a strip that no switch stands before."""
+        wired = self.wired
+        loads = [(a, b, "load") for a, b, _ in wired.loads(setting)]
+        loads += [(L1, f"return {e.id}", "load") for e in wired.unit.elements if wired.head_of(e) is None]
+        return [*wired.joined(setting), *loads]
 
     def ways(self) -> Iterator[tuple[Wrong, tuple[str, ...]]]:
         """The way of each harm: from L1 to what it reaches."""
@@ -246,7 +251,7 @@ class _Found:
             Wrong.BLOWER_ALWAYS: ([MOTOR, SECOND_SPEED], CASES[:1]),
             Wrong.RELAY_CARRIES_ELEMENT: ([*heats, *strips], CASES),
             Wrong.BACK_FEED: (heats, CASES[:2]),
-            Wrong.LINE_ON_COIL: (sorted(CONTROL_ENDS), CASES),
+            Wrong.LINE_ON_COIL: (sorted(self.wired.control_ends), CASES),
             Wrong.TWO_SPEEDS: ([SECOND_SPEED], CASES),
         }
         for wrong in (*self.wrong, *self.beside):

@@ -7,6 +7,7 @@ import math
 from collections.abc import Collection
 from functools import cached_property
 
+from plentar.stand_ins.wider.landing import coil_end, common_of
 from plentar.stand_ins.wider.nodal import GROUND, Net
 from plentar.stand_ins.wider.specimen import DC, THERMAL, TYPICAL_VA, Plate, Specimen, joints
 
@@ -55,7 +56,33 @@ class Circuit:
         self._control(net, closed)
         if self.plate.get("blower"):
             self._blower(net, closed)
+        for landing in self.specimen.landings.values():
+            for one, other in landing.straps:
+                net.join(f"{one}={other}", one, other, 0.001)
+            for contact, one, other, alike in landing.beside:
+                if (contact in closed) == alike:
+                    net.join(f"{one}/{other}", one, other, 0.003)
         return net
+
+    def _wire(self, net: Net, name: str, at: str, to: str, ohms: float) -> None:
+        """A wire between two nodes, or where its ends were put instead."""
+        at, to = (self._lies.get((name, end), end) for end in (at, to))
+        if at and to:
+            net.join(name, at, to, ohms)
+
+    @cached_property
+    def _lies(self) -> dict[tuple[str, str], str]:
+        return {
+            end: node for landing in self.specimen.landings.values() for end, node in landing.lies.items()
+        }
+
+    def common(self, relay: str) -> str:
+        """The node of a blower relay's common: the motor's, unless its wires were moved."""
+        return common_of(relay) if relay in self.specimen.landings else "blower.in"
+
+    def coil_end(self, device: str) -> str:
+        """The node of a coil's other end: C, unless its wires were moved."""
+        return coil_end(device) if device in self.specimen.landings else "C"
 
     def contact_ohms(self, name: str) -> float:
         burnt = self.specimen.has(name, "burnt")
@@ -107,7 +134,7 @@ class Circuit:
                 made.add(joint)
                 at, _, to = joint.partition("/")
                 if not (off and off.place == joint):
-                    net.join(f"wire/{joint}", at, to, s.between(joint, 0.0005, 0.002))
+                    self._wire(net, f"wire/{joint}", at, to, s.between(joint, 0.0005, 0.002))
             if part and part not in made:
                 made.add(part)
                 self._part(net, element, part, closed)
@@ -147,17 +174,20 @@ class Circuit:
         relay, tie = blower.get("relay"), blower["interlock"]
         if relay:
             name = relay["id"]
-            net.join(f"{name}.no.wire", f"{circuit}.l1", f"{name}.no.in", 0.002)
+            common = self.common(name)
+            if common != "blower.in":
+                self._wire(net, f"{name}.com.wire", common, "blower.in", 0.002)
+            self._wire(net, f"{name}.no.wire", f"{circuit}.l1", f"{name}.no.in", 0.002)
             if f"{name}.no" in closed:
-                net.join(f"{name}.no", f"{name}.no.in", "blower.in", self.contact_ohms(f"{name}.no"))
+                net.join(f"{name}.no", f"{name}.no.in", common, self.contact_ohms(f"{name}.no"))
             if tie["kind"] == "nc-contact" and not self.specimen.has("tie.wire", "open"):
-                net.join(f"{name}.nc.wire", f"{tie['tap']}.out", f"{name}.nc.in", 0.002)
+                self._wire(net, f"{name}.nc.wire", f"{tie['tap']}.out", f"{name}.nc.in", 0.002)
             if f"{name}.nc" in closed:
-                net.join(f"{name}.nc", f"{name}.nc.in", "blower.in", self.contact_ohms(f"{name}.nc"))
+                net.join(f"{name}.nc", f"{name}.nc.in", common, self.contact_ohms(f"{name}.nc"))
         if tie["kind"] == "sequencer-switch":
             name = tie["switch"]
-            net.join(f"{name}.wire.in", f"{circuit}.l1", f"{name}.in", 0.002)
-            net.join(f"{name}.wire.out", f"{name}.out", "blower.in", 0.002)
+            self._wire(net, f"{name}.wire.in", f"{circuit}.l1", f"{name}.in", 0.002)
+            self._wire(net, f"{name}.wire.out", f"{name}.out", "blower.in", 0.002)
             if name in closed:
                 net.join(name, f"{name}.in", f"{name}.out", self.contact_ohms(name))
 
@@ -172,7 +202,7 @@ class Circuit:
             share *= 208 / 240
         primary = f"{power['circuit']}.l1", f"{power['circuit']}.l2"
         ratio = 1.10 * volts / tap * share
-        if not s.has("transformer", "dead"):
+        if not s.has("transformer", "dead") and "transformer.burnt" not in closed:
             inner = s.between("transformer/inner", 0.06, 0.13) * volts**2 / va
             net.transformer("transformer", "secondary", "C", primary, ratio, inner)
         net.join("magnetising", *primary, 1j * s.between("transformer/idle", 6e3, 18e3) + 2e3)
@@ -212,15 +242,18 @@ class Circuit:
         if isinstance(call, dict):
             feed = f"{call['through']}.out"
             owner = self.owner_of[call["through"]]
-            net.join(f"{name}.feed", f"{owner}.coil.in", f"{call['through']}.in", 0.02)
+            self._wire(net, f"{name}.feed", f"{owner}.coil.in", f"{call['through']}.in", 0.02)
             if call["through"] in closed:
                 net.join(call["through"], f"{call['through']}.in", feed, 0.02)
         if f"{name}.coil.off" in closed:
             return
-        net.join(f"{name}.coil.wire", feed, f"{name}.coil.in", 0.02)
+        self._wire(net, f"{name}.coil.wire", feed, f"{name}.coil.in", 0.02)
+        end = self.coil_end(name)
+        if end != "C":
+            self._wire(net, f"{name}.coil.back", end, "C", 0.02)
         parted = s.has(name, "no-rectifier-output") and s.between(f"{name}/diode", 0, 1) < 0.5
-        if not s.has(name, "coil-open") and not parted:
-            net.join(f"{name}.coil", f"{name}.coil.in", "C", self.coil_impedance(device))
+        if not s.has(name, "coil-open") and not parted and f"{name}.coil.burnt" not in closed:
+            net.join(f"{name}.coil", f"{name}.coil.in", end, self.coil_impedance(device))
 
     def coil_impedance(self, device: Plate) -> complex:
         """At 60 Hz, running."""

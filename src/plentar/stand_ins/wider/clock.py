@@ -16,6 +16,9 @@ Event = Mapping[str, Any]
 LONG_BEFORE_S, LATEST_S, MOST_MOVES = 7200.0, 1800.0, 4000
 #: A device that moves so often in a minute chatters.
 CHATTERS = 12
+#: A dead short opens its breaker at once, A; a coil burns at so many times its volts, a transformer at so many times
+#: its amps.
+BOLTED_A, BURNS_COIL, BURNS_TRANSFORMER = 800.0, 3.0, 25.0
 
 
 @dataclass
@@ -38,6 +41,15 @@ class Standing:
     cycling: frozenset[str]
     chatters: bool
     blown: bool
+    #: Circuits whose breaker a dead short has opened.
+    tripped: frozenset[str] = frozenset()
+
+    @property
+    def burnt(self) -> list[str]:
+        """What line volts have burnt, as faults."""
+        coils = [name for name in self.closed if name.endswith(".coil.burnt")]
+        found = [f"{name.removesuffix('.coil.burnt')}:coil-open" for name in coils]
+        return sorted([*found, *(["transformer:dead"] if "transformer.burnt" in self.closed else [])])
 
 
 class Clock:
@@ -46,8 +58,11 @@ class Clock:
         self._nets: dict[frozenset[str], Solved] = {}
 
     def through(self, events: Sequence[Event], until_s: float) -> Iterator[Standing]:
-        """Every standing up to a time; the last is that of the time itself."""
+        """Every standing up to a time; the last is that of the time itself. Before the first event the power was on for
+        long, and nothing called; off where that event is as old as this."""
         self._reset()
+        if events and events[0]["t"] <= -LONG_BEFORE_S:
+            self._panel(events[0])
         for event in events:
             if event["t"] > until_s:
                 break
@@ -65,6 +80,7 @@ class Clock:
         if not self.specimen.has("control-fuse", "open"):
             self.closed.add("fuse")
         self.blown, self.chattering = False, False
+        self.tripped: set[str] = set()
         self.devices = list(self._devices())
         for device in self.devices:
             for contact, _, _, when_on in device.moves:
@@ -120,6 +136,7 @@ class Clock:
             for name in circuits:
                 closed = event["power"] == "on"
                 (self.closed.add if closed else self.closed.discard)(f"{name}.pole")
+                self.tripped.discard(name)
         if "wires" in event:
             self._wires(event)
         if "calls" in event:
@@ -172,6 +189,7 @@ class Clock:
             frozenset(self.cycling),
             self.chattering,
             self.blown,
+            frozenset(self.tripped),
         )
 
     def _move(self) -> None:
@@ -203,10 +221,23 @@ class Clock:
             self._board()
             if before == self.closed:
                 break
+        self._shorts()
         self._fuse()
         for device in self.devices:
             self._coil(device)
         self._limits()
+
+    def _shorts(self) -> None:
+        """A breaker opens on a dead short, and a transformer that is fed from behind burns."""
+        for name in self.circuit.volts_of:
+            amps = max(abs(self.solved().amp(f"{name}.feed.{leg}")) for leg in ("l1", "l2"))
+            if amps > BOLTED_A:
+                self.closed.discard(f"{name}.pole")
+                self.tripped.add(name)
+        power = self.plate["control_power"]
+        rated_a = power.get("va", 40.0) / power.get("volts", 24.0)
+        if abs(self.solved().amp("transformer")) > BURNS_TRANSFORMER * rated_a and "fuse_amps" not in power:
+            self.closed.add("transformer.burnt")
 
     def _board(self) -> None:
         blower = self.plate.get("blower")
@@ -229,7 +260,11 @@ class Clock:
 
     def _coil(self, device: _Device) -> None:
         name, has = device.plate["id"], self.specimen.has
-        volts = self.solved().across(f"{name}.coil.in", "C")
+        volts = self.solved().across(f"{name}.coil.in", self.circuit.coil_end(name))
+        rated_volts = (device.plate.get("coil") or {}).get("volts", 24.0)
+        if volts > BURNS_COIL * rated_volts and abs(self.solved().amp(f"{name}.coil")) > 0:
+            self.closed.add(f"{name}.coil.burnt")
+            volts = 0.0
         table = LETS_GO_V if device.on else ACTS_V
         on = volts >= self.specimen.between(f"{name}/acts/{device.on}", *table[device.kind])
         dead = has(name, "coil-open", "coil-shorted", "no-rectifier-output")

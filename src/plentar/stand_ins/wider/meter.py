@@ -144,7 +144,7 @@ class Meter:
         if which == "line":
             return f"{at}.l1", f"{at}.l2"
         if which in ("coil", "rectifier"):
-            return f"{part}.coil.in", "C"
+            return f"{part}.coil.in", self.circuit.coil_end(part)
         power = self.plate["control_power"]
         if at == "transformer.primary":
             return f"{power['circuit']}.l1", f"{power['circuit']}.l2"
@@ -158,7 +158,7 @@ class Meter:
             tie, relay = self.plate["blower"]["interlock"], self.plate["blower"]["relay"]
             return f"{tie['tap']}.out", f"{relay['id']}.nc.in"
         if which in ("no", "nc") and at not in self.circuit.owner_of:
-            return f"{at}.in", "blower.in"
+            return f"{at}.in", self.circuit.common(part)
         return f"{at}.in", f"{at}.out"
 
     def _air(self, at: str, now: Standing) -> float:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from random import Random
 from typing import Any
+
+from plentar.stand_ins.wider.landing import Landing
 
 Plate = Mapping[str, Any]
 
@@ -60,8 +62,11 @@ class Broken:
 class Specimen:
     """The shares of one specimen: each by a draw of its own, so that mending one changes no other."""
 
-    def __init__(self, plate: Plate, faults: tuple[str, ...], seed: str) -> None:
+    def __init__(
+        self, plate: Plate, faults: tuple[str, ...], seed: str, landings: Iterable[Landing] = ()
+    ) -> None:
         self.plate, self.seed = plate, seed
+        self.landings = {landing.device: landing for landing in landings}
         self.faults = tuple(self._broken(fault) for fault in faults)
 
     def draw(self, what: str) -> Random:

@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 from functools import cached_property
 
 from plentar.stand_ins.wider.circuit import Circuit
 from plentar.stand_ins.wider.clock import Clock, Event, Standing
 from plentar.stand_ins.wider.complaints import complaints
+from plentar.stand_ins.wider.landing import Landing
 from plentar.stand_ins.wider.meter import Meter
 from plentar.stand_ins.wider.specimen import Plate, Specimen
 
 
 class HiddenUnit:
-    """One specimen of a plate (as the visit file writes it) with hidden faults."""
+    """One specimen of a plate (as the visit file writes it) with hidden faults, and the wires of some devices where
+    somebody has put them."""
 
     def __init__(
-        self, plate: Plate, faults: Sequence[str], seed: str, specimen: Specimen | None = None
+        self,
+        plate: Plate,
+        faults: Sequence[str],
+        seed: str,
+        specimen: Specimen | None = None,
+        *,
+        landings: Iterable[Landing] = (),
     ) -> None:
         self.plate, self.seed = plate, seed
-        self.specimen = specimen or Specimen(plate, tuple(faults), seed)
+        self.specimen = specimen or Specimen(plate, tuple(faults), seed, landings)
         self.circuit = Circuit(self.specimen)
         self.clock, self.meter = Clock(self.circuit), Meter(self.circuit)
         #: The watch of whoever reads is off by this much.

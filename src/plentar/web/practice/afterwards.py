@@ -10,6 +10,7 @@ from plentar.core.unit.naming import said_of
 from plentar.practice.coach import Judge
 from plentar.practice.debrief import Path, by_custom, by_the_judge, hidden_in, in_vain, lost_in
 from plentar.practice.own_acts import MISSET
+from plentar.web.devices.device import end_in_words
 from plentar.web.practice.view import PracticeView
 from plentar.words import phrase
 from plentar.words.numbers import clock
@@ -40,6 +41,20 @@ class DebriefView(PracticeView):
         return [
             phrase("practice.lost-still" if h.fault in off else "practice.lost-found", words=str(h.words))
             for h in lost_in(self.bench)
+        ]
+
+    @property
+    def astray(self) -> list[str]:
+        """Wires that do not lie where they belong."""
+        return [
+            phrase(
+                "practice.astray",
+                part=said_of(self.unit, part),
+                end=end_in_words(wire.to),
+                at=at or phrase("practice.left-off"),
+                right=wire.terminal,
+            )
+            for part, wire, at in self.bench.astray
         ]
 
     @property

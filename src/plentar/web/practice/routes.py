@@ -14,7 +14,7 @@ from plentar.core.said import say
 from plentar.practice.bench import MOST_SKIP_S, Bench
 from plentar.practice.scene_file import read_scene_file
 from plentar.store.errors import NotFound
-from plentar.store.models import now
+from plentar.store.models import Practice, now
 from plentar.store.practices import find_practice, practices_of
 from plentar.web.answer import Answer, wants_fragment
 from plentar.web.database import database
@@ -26,6 +26,7 @@ from plentar.web.practice.blueprint import practice
 from plentar.web.practice.listing import list_page
 from plentar.web.practice.rows import all_records, bench_of, keep
 from plentar.web.practice.view import PracticeView
+from plentar.web.practice.wires import MOVE, REPLACE, WiresView, said_on
 from plentar.words import phrase
 
 NOTHING_FOUND = "none"
@@ -47,6 +48,8 @@ class ActEntry(Entry):
         "wait",
         "discharge",
         "replace",
+        "move",
+        "prove",
     ]
     at: Annotated[str, Field(max_length=60)] = ""
     quantity: Literal[tuple(Quantity)] | None = None  # type: ignore[valid-type]
@@ -57,6 +60,10 @@ class ActEntry(Entry):
     seconds: Annotated[float, Field(gt=0, le=MOST_SKIP_S, allow_inf_nan=False)] = 1.0
     part: Annotated[str, Field(max_length=60)] = ""
     marked: bool = False
+    #: The terminal of each wire, such as ``w1:NO``.
+    on: Annotated[
+        tuple[Annotated[str, Field(pattern=r"^w\d{1,2}:[A-Za-z0-9+~-]{0,8}$")], ...], Field(max_length=40)
+    ] = ()
 
 
 class EndEntry(Entry):
@@ -113,7 +120,10 @@ def bench(practice_id: uuid.UUID) -> Answer:
     row = find_practice(database(), me(), practice_id)
     if row.ended_at is not None:
         return redirect(url_for("practice.debrief", practice_id=practice_id))
-    return _shown(PracticeView(row, request.args.get("at", "")))
+    view, part = PracticeView(row, request.args.get("at", "")), request.args.get("wires", "")
+    if part in view.bench.landed:
+        view.wires_in_hand = WiresView(view.bench, part, MOVE)
+    return _shown(view)
 
 
 def _shown(view: PracticeView, form: Form | None = None, status: int = 200) -> Answer:
@@ -130,17 +140,48 @@ def act(practice_id: uuid.UUID) -> Answer:
     try:
         entry = parse_entry(ActEntry, request.form)
         before = bench_of(row)
+        if _asks_for_wires(before, entry):
+            return _shown(_with_wires(row, entry))
         after = before if str(entry.client_id) in row.touches else _done(before, entry)
     except BadInput as bad:
-        return _shown(PracticeView(row, at), Form(request.form, bad), 422)
+        view = PracticeView(row, at)
+        if bad.path == "on" and entry.on:
+            view = _with_wires(row, entry)
+        return _shown(view, Form(request.form, bad), 422)
     if after is not before:
         keep(row, after, str(entry.client_id))
         database().commit()
     return _shown(PracticeView(row, at, new_harms=len(after.harms) - len(before.harms)))
 
 
+def _asks_for_wires(before: Bench, entry: ActEntry) -> bool:
+    """A device is to be replaced, and nobody has said yet where its wires go."""
+    device = entry.part in before.unit.device_by_id
+    return entry.act == REPLACE and device and not entry.on and before.state.proved_dead
+
+
+def _with_wires(row: Practice, entry: ActEntry) -> PracticeView:
+    view = PracticeView(row, entry.at)
+    guided = row.coaching == "guide"
+    chosen = said_on(entry.on) if entry.on else None
+    view.wires_in_hand = WiresView(view.bench, entry.part, entry.act, entry.marked, chosen, guided)
+    return view
+
+
 def _done(before: Bench, entry: ActEntry) -> Bench:
-    return _read(before, entry) or _set(before, entry) or before.replace(entry.part, marked=entry.marked)
+    return _read(before, entry) or _set(before, entry) or _mended(before, entry)
+
+
+def _mended(before: Bench, entry: ActEntry) -> Bench:
+    """A part that is replaced, its wires moved or gone over."""
+    on = said_on(entry.on)
+    match entry.act:
+        case "move":
+            return before.move(entry.part, on)
+        case "prove":
+            return before.prove(entry.part)
+        case _:
+            return before.replace(entry.part, marked=entry.marked, on=on or None)
 
 
 def _read(before: Bench, entry: ActEntry) -> Bench | None:

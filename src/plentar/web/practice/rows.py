@@ -9,7 +9,7 @@ from typing import Any
 
 from plentar.practice.bench import Bench
 from plentar.practice.harms import Harm
-from plentar.practice.own_acts import LOST
+from plentar.practice.own_acts import UNTOLD
 from plentar.practice.scene import Scene
 from plentar.store.models import Practice
 
@@ -51,7 +51,7 @@ def _record(row: Practice) -> dict[str, Any]:
         "begun": row.begun_at.isoformat(),
         "help": row.coaching,
         "hints": row.hints,
-        "acts": [act for act in row.acts if over or LOST not in act],
+        "acts": [act for act in row.acts if over or not UNTOLD & set(act)],
         "unsafe": row.harms,
         "seconds": row.now_s,
     }

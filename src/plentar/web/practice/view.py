@@ -9,27 +9,30 @@ from flask import url_for
 from markupsafe import Markup
 from werkzeug.utils import cached_property
 
+from plentar.core.checks.relay_bench import WORDS
 from plentar.core.door import judge_reading, model_of
 from plentar.core.guided.retest import retest_lines
 from plentar.core.guided.retest_line import Line
 from plentar.core.quantity import Quantity
+from plentar.core.relay_bench.proof import Wrong
 from plentar.core.unit.naming import said_of
 from plentar.core.unit.points import Point, resolve
 from plentar.core.unit.points import points as named
 from plentar.core.unit.unit import Unit
 from plentar.core.visit.events import LIFTED, ON, PROVED_DEAD, RESTORED, Reading
 from plentar.drawing.parts import Badge, Scene
-from plentar.practice.bench import Act
+from plentar.practice.at_unit import Act
 from plentar.practice.coach import next_here, stands_still
 from plentar.practice.debrief import named_right
 from plentar.practice.harms import Harm
-from plentar.practice.own_acts import CLAMP, DISCHARGED, LOST, MISSET, MISSETS
+from plentar.practice.own_acts import CLAMP, DISCHARGED, LANDED, MISSET, MISSETS, PROVED, UNTOLD
 from plentar.store.models import Practice
 from plentar.web.drawings import control_side, line_side, surroundings
 from plentar.web.judge_pool import Busy, judge_pool
 from plentar.web.practice.learning import known_lessons
 from plentar.web.practice.rows import bench_of
 from plentar.web.practice.trace import Trace, trace_of
+from plentar.web.practice.wires import WiresView
 from plentar.web.showing import verdict
 from plentar.web.visits.judging import Card, card_of
 from plentar.web.visits.pad import caution_of
@@ -67,6 +70,8 @@ class PracticeView:
 
     def __init__(self, row: Practice, at: str = "", *, new_harms: int = 0) -> None:
         self.row, self.bench, self._at = row, bench_of(row), at
+        #: The wires that are in hand, None where nobody moves any.
+        self.wires_in_hand: WiresView | None = None
         #: What the newest act did that hurts.
         self.warned = [self._harm(h) for h in self.bench.harms[len(self.bench.harms) - new_harms :]]
 
@@ -262,8 +267,9 @@ class PracticeView:
 
     @property
     def rows(self) -> list[Row]:
-        """All of it, the newest first; a wire that was lost nobody has seen."""
-        return [self._row(n) for n in reversed(range(len(self.bench.acts))) if LOST not in self.bench.acts[n]]
+        """All of it, the newest first, but what nobody has seen."""
+        acts = self.bench.acts
+        return [self._row(n) for n in reversed(range(len(acts))) if not UNTOLD & set(acts[n])]
 
     def _row(self, number: int) -> Row:
         act, event = self.bench.done[number]
@@ -291,6 +297,14 @@ class PracticeView:
             return Row(when, phrase(code, at=str(resolve(self.unit, at).title) if at else ""))
         if DISCHARGED in act:
             return Row(when, phrase("practice.discharged"))
+        if LANDED in act:
+            on = [terminal for terminal in act["on"].values() if terminal]
+            part = said_of(self.unit, act[LANDED])
+            return Row(when, phrase("practice.landed", part=part, on=len(on), off=len(act["on"]) - len(on)))
+        if PROVED in act:
+            return Row(
+                when, phrase("practice.proved", part=said_of(self.unit, act[PROVED]), found=_found(act))
+            )
         title = str(resolve(self.unit, act["at"]).title)
         shows = f"{act['shows']} {MISSETS[act[MISSET]].unit}" if act["shows"] != "OL" else "OL"
         return Row(when, f"{title}, {phrase(f'practice.misset.{act[MISSET]}')}", shows)
@@ -331,12 +345,35 @@ class PracticeView:
         """What can be replaced or named, and its words."""
         return [(part, str(said_of(self.unit, part))) for part in sorted(self.unit.components)]
 
+    @property
+    def replaceable(self) -> list[tuple[str, str]]:
+        """What can be replaced: a switch goes with its device."""
+        return [(part, words) for part, words in self.parts if part not in self.unit.switch_by_id]
+
     @cached_property
     def retest(self) -> list[Line]:
-        """After a repair, what is to be read again and is not through; times are told by the clamp, not here."""
+        """After a repair, what is to be read again, or timed with the clamp left on, and is not through."""
         every = retest_lines(self.bench.evidence, self.bench.now_s)
-        return [line for line in every if line.state in ("open", "fail") and not line.step.timed]
+        return [line for line in every if line.state in ("open", "fail")]
+
+    @property
+    def moved(self) -> list[tuple[str, str, str]]:
+        """Devices whose wires were moved: their words, and what their wiring was proved to be since then, empty where
+        it was not."""
+        found = []
+        for part in self.bench.landed:
+            last = next(
+                act for act in reversed(self.bench.acts) if part in (act.get(LANDED), act.get(PROVED))
+            )
+            found.append((part, str(said_of(self.unit, part)), _found(last) if PROVED in last else ""))
+        return found
 
     @property
     def right(self) -> bool:
         return named_right(self.bench, self.row.named or [])
+
+
+def _found(proved: Act) -> str:
+    """What came of a wiring that was gone over."""
+    wrong = "; ".join(str(WORDS[Wrong(code)]) for code in proved["wrong"])
+    return f"▲ {wrong}" if wrong else f"● {phrase('practice.proved-right')}"
