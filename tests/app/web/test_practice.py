@@ -411,6 +411,46 @@ def test_every_tool_is_one_touch_and_what_it_shows_is_on_the_page(
         assert word in ways
 
 
+def test_a_new_sequencers_wires_are_chosen_kept_where_they_are_refused_proved_and_moved(
+    somebody: Callable[[], Somebody], session: Session
+) -> None:
+    me = somebody()
+    base = begun(me, theme="sequencers", coaching="guide")
+    assert "Hands on" in act(me, base, "replace", part="S1").text
+    for state in ("off", "proved-dead"):
+        act(me, base, "power", state=state)
+    before = len(row_of(session, base).acts)
+    bare = BeautifulSoup(act(me, base, "replace", part="S1").text, "html.parser")
+    assert not any(label.text.strip().startswith("from") for label in bare.select("#wires label")), (
+        "nobody marked them"
+    )
+    page = BeautifulSoup(act(me, base, "replace", part="S1", marked="yes").text, "html.parser")
+    assert len(row_of(session, base).acts) == before, "nothing is done before it is said where they go"
+    shown = dict(one["value"].split(":") for one in page.select("#wires option[selected]"))
+    assert len(shown) == len(page.select("#wires select")) >= 6
+    assert all(label.text.strip().startswith("from") for label in page.select("#wires label"))
+
+    def put(what: str, on: dict[str, str]) -> TestResponse:
+        return act(me, base, what, part="S1", marked="yes", on=[f"{wire}:{at}" for wire, at in on.items()])
+
+    first, *_, last = shown
+    refused = put("replace", dict.fromkeys(shown, shown[first]))
+    assert refused.status_code == 422
+    chosen = BeautifulSoup(refused.text, "html.parser").select("#wires option[selected]")
+    assert {one["value"].split(":")[1] for one in chosen} == {shown[first]}, "what was chosen is kept"
+    astray = shown | {first: shown[last], last: shown[first]}
+    assert put("replace", astray).status_code == 200
+    proved = BeautifulSoup(act(me, base, "prove", part="S1").text, "html.parser")
+    assert "line volts reach" in proved.select_one("details [role=status]").text
+    there = BeautifulSoup(me.client.get(f"{base}?wires=S1").text, "html.parser")
+    assert dict(one["value"].split(":") for one in there.select("#wires option[selected]")) == astray
+    assert put("move", shown).status_code == 200
+    assert "as it should be" in act(me, base, "prove", part="S1").text
+    assert put("move", astray).status_code == 200
+    me.client.post(f"{base}/end", data={"client_id": str(uuid.uuid4()), "named": "S1"})
+    assert "it belongs on" in me.client.get(f"{base}/debrief").text
+
+
 def test_a_lead_sets_a_scene_and_sees_how_each_worked(
     somebody: Callable[[], Somebody], session: Session
 ) -> None:
