@@ -10,13 +10,15 @@ import pytest
 from plentar.core.errors import BadInput
 from plentar.core.quantity import Quantity
 from plentar.files.unit_json import unit_to_json
+from plentar.practice.bench import Bench
 from plentar.practice.lesson import SHIPPED, lessons, read_lesson
 from plentar.practice.progress import SOUND, Ended, met, skills
+from plentar.practice.scene import Scene
 from plentar.store.demo.plates import plates
-from tests.practice.test_practice import hidden
+from tests.practice.test_practice import hidden, two_strips
 
 MONDAY = datetime(2026, 11, 30, 8, tzinfo=UTC)
-A, OHM, TEMP = Quantity.AMPS, Quantity.OHMS, Quantity.TEMP_F
+A, V, OHM, TEMP = Quantity.AMPS, Quantity.VOLTS, Quantity.OHMS, Quantity.TEMP_F
 
 
 def test_ten_lessons_each_in_both_languages_and_on_a_plate_of_the_demo() -> None:
@@ -67,6 +69,21 @@ def test_what_was_missed_comes_again_sooner_than_what_was_found() -> None:
     # Found with hints it comes back no later than found alone.
     helped = met([ended("E1:open", "E1", 0, hints=2)])[0]
     assert helped.again_at <= once.again_at
+
+
+def test_volts_between_two_opens_are_read_again_or_not() -> None:
+    """A strip and its switch are open: what floats between them shows tens of volts, neither zero nor the line's."""
+    scene = Scene(two_strips(), ("E1:open", "S1.1:stuck-open"), "0", "no-heat")
+    once = Bench(scene).call("G").call("W1").wait(150).measure("S1.1", V)
+    assert 20 < once.acts[-1]["value"] < 60
+    plain = Bench(scene).call("G").call("W1").wait(150).measure("FL1", V)
+
+    def counted(*benches: Bench) -> list[tuple[int, int]]:
+        found = skills([Ended(bench, [], 0, guided=False, at=MONDAY) for bench in benches])
+        return [(one.done, one.occasions) for one in found if one.code == "reads-it-again"]
+
+    assert counted(plain) == []
+    assert counted(once, once.measure("FL1", V), once.measure("S1.1", V)) == [(1, 3)]
 
 
 def test_habits_are_counted_where_there_was_occasion() -> None:

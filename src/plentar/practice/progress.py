@@ -10,8 +10,11 @@ from datetime import datetime
 
 from fsrs import Card, Rating, Scheduler
 
+from plentar.core.door import judge_reading
+from plentar.core.expected import Word
 from plentar.core.quantity import Quantity
 from plentar.core.unit.parts import HEAT_CALLS
+from plentar.core.visit.events import Reading
 from plentar.core.visit.state import all_on_s
 from plentar.practice.at_unit import Act
 from plentar.practice.bench import Bench
@@ -124,13 +127,26 @@ def _habits(one: Ended) -> Iterator[tuple[str, bool]]:
 
 
 def _of_the_meter(bench: Bench) -> Iterator[tuple[str, bool]]:
-    """One wire in the jaw; and what can't be is read once more, set rightly."""
+    """One wire in the jaw; and what can't be, or says nothing by itself, is read once more."""
     acts = bench.acts
     wrong = [n for n, act in enumerate(acts) if MISSET in act]
     if any(act.get("read") == Quantity.AMPS or CLAMP in act or act.get(MISSET) == TWO_WIRES for act in acts):
         yield "clamps-one-wire", not any(acts[n][MISSET] == TWO_WIRES for n in wrong)
-    if wrong:
-        yield "reads-it-again", all(_read_after(acts, n) for n in wrong)
+    first = {acts[n]["at"]: n for n in reversed(list(_unclear(bench)))}
+    if wrong or first:
+        reads = [(n, act["at"]) for n, act in enumerate(acts) if "read" in act]
+        again = all(any(at == here and n > since for n, here in reads) for at, since in first.items())
+        yield "reads-it-again", again and all(_read_after(acts, n) for n in wrong)
+
+
+def _unclear(bench: Bench) -> Iterator[int]:
+    """The acts that are readings whose verdict is open: between what is closed and what is open, or between the line
+    and a ghost."""
+    for number, (_, event) in enumerate(bench.done):
+        if isinstance(event, Reading):
+            said = judge_reading(bench.evidence, bench.evidence.take_then(event)).verdict
+            if said.word is Word.UNCLEAR:
+                yield number
 
 
 def _read_after(acts: Sequence[Act], number: int) -> bool:
