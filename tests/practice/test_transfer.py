@@ -40,6 +40,7 @@ def standing(unit: Unit, hidden: HiddenUnit, calls: tuple[str, ...]) -> Standing
     return hidden.at([{"t": 0.0, "calls": [call for call in calls if call in unit.calls]}], 240.0)
 
 
+@pytest.mark.slow
 def test_wires_where_they_belong_change_nothing() -> None:
     kinds = set()
     for one, unit in units():
@@ -60,6 +61,7 @@ def test_wires_where_they_belong_change_nothing() -> None:
     assert len(kinds) >= 10, kinds
 
 
+@pytest.mark.slow
 def test_wires_astray_do_what_the_relay_bench_says() -> None:
     """The proof runs every position of a circuit of its own; the simulated unit is switched on. A dead short there
     opens a breaker here, what burns here is told there, and where nothing is wrong nothing happens."""
