@@ -142,6 +142,18 @@ def test_a_wire_is_not_forgotten_and_a_terminal_holds_what_it_holds() -> None:
     assert "still" in left_off.power("on").call("G").wait(10).seen
 
 
+def test_a_lost_wire_is_missed_by_the_proof_until_it_is_put_back() -> None:
+    """The tie's wire is none of those in hand: without it no heat brings the blower; put back, all is right."""
+    every = [Bench(Scene(HOME, ("BR:no-stuck-open",), str(n), "blower-will-not-run")) for n in range(12)]
+    dead = [bench.power("off").power("proved-dead") for bench in every]
+    loses = next(bench for bench in dead if bench.transfer_to("BR", marked=False).gone)
+    bench = loses.replace("BR", marked=False, on=right(loses.transfer_to("BR", marked=False)))
+    assert bench.left == bench.lost == ("tie.wire:open",)
+    assert str(Wrong.NO_BLOWER_ON_HEAT) in bench.prove("BR").acts[-1]["wrong"]
+    back = bench.replace("tie.wire").prove("BR")
+    assert (back.left, back.astray, back.acts[-1]["wrong"]) == ((), [], [])
+
+
 def test_a_clamp_that_was_left_on_times_what_a_sequencer_does() -> None:
     """Its strip comes on inside 1–20 s of the call, and goes off inside the off window of the end of it."""
     bench = Bench(Scene(HOME, (), "kiln", "check-up")).clamp("E1").call("G")

@@ -100,10 +100,15 @@ class AtUnit:
 
     @cached_property
     def landed(self) -> dict[str, dict[str, str]]:
-        """The terminal of each wire of every device whose wires were moved; empty for one that was left off."""
+        """The terminal of each wire of every device whose wires were moved; empty for one that was left off. A wire
+        that was lost is none of them until it is put back, which is where it belongs."""
         found: dict[str, dict[str, str]] = {}
+        lost = {fault.partition(":")[0] for fault in self.lost}
         for act in self.acts:
-            found.pop(act.get("replaced", ""), None)
+            replaced = act.get("replaced", "")
+            found.pop(replaced, None)
+            if replaced in lost:
+                found = {part: self._right(part) | on for part, on in found.items()}
             if LANDED in act:
                 found[act[LANDED]] = act["on"]
         return found
@@ -116,6 +121,9 @@ class AtUnit:
         """What goes in for a device, with the wires that are there to go over: unmarked, one may be lost."""
         lost = "" if marked else lost_at(self.unit, self.scene.plate, part, self.scene.seed)
         return self._new(part).losing(lost)
+
+    def _right(self, part: str) -> dict[str, str]:
+        return {wire.id: wire.terminal for wire in self._new(part).right}
 
     def _new(self, part: str) -> Transfer:
         if part not in self.unit.device_by_id:
@@ -195,24 +203,6 @@ class AtUnit:
             shown = [one for one in shown if one[0] < t_s] + [(t_s, amps)]
         return (*shown, (self.now_s, shown[-1][1]))
 
-    # What is seen and heard without a meter.
-
-    @property
-    def seen(self) -> frozenset[str]:
-        """``air`` or ``still``, ``heat``, ``chatters``: what eyes, ears and a hand in the air tell."""
-        now = self.standing
-        words = {"air" if now.air else "still"}
-        if now.air and heat_watts(self.inside, now) > WARM_W:
-            words.add("heat")
-        if now.chatters:
-            words.add("chatters")
-        return frozenset(words)
-
-    @property
-    def burnt(self) -> Sequence[str]:
-        """Parts that show by their colour that they were hot."""
-        return sorted({f.component for f in self.inside.specimen.faults if f.mode in ("burnt", "loose")})
-
     @property
     def clamped_switch(self) -> str:
         """The one switch, or the blower, that what the clamp shows is told by; empty where it is none or several."""
@@ -233,3 +223,21 @@ class AtUnit:
             if before is not None and is_on != before and now.t_s > self.now_s:
                 yield {"t": round(now.t_s, 1), "observe": "on" if is_on else "off", "part": switch}
             before = is_on
+
+    # What is seen and heard without a meter.
+
+    @property
+    def seen(self) -> frozenset[str]:
+        """``air`` or ``still``, ``heat``, ``chatters``: what eyes, ears and a hand in the air tell."""
+        now = self.standing
+        words = {"air" if now.air else "still"}
+        if now.air and heat_watts(self.inside, now) > WARM_W:
+            words.add("heat")
+        if now.chatters:
+            words.add("chatters")
+        return frozenset(words)
+
+    @property
+    def burnt(self) -> Sequence[str]:
+        """Parts that show by their colour that they were hot."""
+        return sorted({f.component for f in self.inside.specimen.faults if f.mode in ("burnt", "loose")})
