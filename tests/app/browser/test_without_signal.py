@@ -137,6 +137,8 @@ def read(page: Page, at: str, quantity: str, keys: str) -> None:
     for key in keys:
         page.locator(f"#pad [data-key='{key}']").click()
     page.locator("#pad .store").click()
+    # The newest of them is this one, not the one before it.
+    expect(page.locator("#rows li").first).to_contain_text(at.partition(".")[0])
     expect(page.locator("#rows li").first.locator(".kept-state.kept")).to_be_visible()
     page.locator("#pad [data-shut]").click()
 

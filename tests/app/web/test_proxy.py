@@ -142,7 +142,11 @@ def sign_in(port, login, host=NAME, **headers):
     cookie = answer.headers["Set-Cookie"].split(";")[0]
     form = {"csrf_token": token(page), "login": login, "password": PASSWORD}
     headers |= {"Referer": f"https://{host}/sign-in"}
-    answer, _ = ask(port, "POST", "/sign-in", urlencode(form), host=host, Cookie=cookie, **headers)
+    for _ in range(3):
+        answer, _ = ask(port, "POST", "/sign-in", urlencode(form), host=host, Cookie=cookie, **headers)
+        if answer.status != 503:
+            break
+        time.sleep(float(answer.headers["Retry-After"]))  # the machine is busy, and says when to come again
     assert answer.status == 302 and answer.headers["Location"] == "/"
     assert "Secure" in answer.headers["Set-Cookie"]
     cookie = answer.headers["Set-Cookie"].split(";")[0]
