@@ -58,9 +58,9 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     limits = [(mine, FREE_OF_LOGIN)]
     if device is None:
         limits.append((SignInTry.address == address, FREE_OF_ADDRESS))
-    counted = [of.filter(which) for which, _free in limits for of in (func.count(), func.max(SignInTry.at))]
-    found = session.execute(select(*counted).where(or_(*(which for which, _free in limits)))).one()
-    for (_which, free), tries, last in zip(limits, found[::2], found[1::2], strict=True):
+    asked = [of.filter(which) for which, _free in limits for of in (func.count(), func.max(SignInTry.at))]
+    counted: Sequence[Any] = session.execute(select(*asked).where(or_(*(which for which, _ in limits)))).one()
+    for (_which, free), tries, last in zip(limits, counted[::2], counted[1::2], strict=True):
         wait_s = wait_after(tries, free)
         left_s = wait_s - (moment - last).total_seconds() if last and wait_s else 0.0
         if left_s > 0:
