@@ -29,7 +29,7 @@ def states(*events):
 @pytest.mark.parametrize(
     ("events", "expected"),
     [
-        # Every stage is on by 95 s, off by 115 s; a call takes 0.3 min, a jumper two more, power one.
+        # Every stage is on by 95 s, off by 115 s, and what draws in the minute after that is no evidence; a call takes 0.3 min, a jumper two more, power one.
         # The blower was not seen to run on heat alone: heat is called with the fan.
         (
             [VOLTS],
@@ -46,7 +46,7 @@ def states(*events):
             [
                 (None, None, None, 95, False, 0.583),
                 (None, "G+W1", None, 95, False, 1.883),
-                (None, "G", None, 115, False, 2.217),
+                (None, "G", None, 175, False, 3.217),
                 (None, "G+W1", True, 95, False, 3.883),
             ],
         ),
@@ -57,14 +57,15 @@ def states(*events):
                 (None, None, None, None, False, 0.0),
                 (None, "W1", None, 95, True, 4.1),
                 (None, None, None, 900, False, 9.593),
-                (None, "", None, 115, False, 2.217),
+                (None, "", None, 175, False, 3.217),
                 (None, "W1", True, 95, False, 3.883),
             ],
         ),
         (
+            # 120 s after the end of the heat: 55 are left.
             [VOLTS, CALL, RUNS, OFF, amps(500, "E1", 0.0)],
             [
-                (None, None, None, None, False, 0.0),
+                (None, None, None, 175, False, 0.917),
                 (None, "W1", None, 95, False, 1.883),
                 (None, "W1", True, 95, False, 3.883),
                 (None, "G", None, 5, False, 0.383),
@@ -116,3 +117,20 @@ def test_readings_that_can_not_be_told_apart_are_one_outcome():
     assert [o.probability for o in found] == pytest.approx([0.2, 0.8])
     assert found[1].decisions == (("0", pytest.approx(0.625)), ("1", pytest.approx(0.375)))
     assert found[0].decisions == (("0", 1.0),)
+
+
+def rests(events, complaint):
+    """How long after the end of heat the state as it is is waited for, s."""
+    said = posterior(Evidence(TWO, visit_of(*events, complaint=complaint)))
+    return next(readable_states(said, survivors_of(said))).setting.after_s
+
+
+def test_a_weld_is_sought_once_it_would_count_and_a_sound_unit_is_not_kept_waiting():
+    """Behind the 115 s comes a minute in which a draw may have been seen before; 0 A counts in it."""
+    good = [VOLTS, CALL, RUNS, amps(320, "E1", 20.8), amps(330, "E2", 20.8), OFF]
+    assert rests(good, "check-up") == 115
+    assert rests(good, "heat-will-not-stop") == 175
+    early = amps(530, "E1", 20.8)
+    assert not Evidence(TWO, visit_of(*good, early)).taken[-1].counts
+    assert rests([*good, early], "check-up") == 175
+    assert Evidence(TWO, visit_of(*good, amps(576, "E1", 20.8))).taken[-1].counts

@@ -14,7 +14,7 @@ from plentar.core.judge.plan.survivors import Survivors
 from plentar.core.judge.shown.runs import VariantRun
 from plentar.core.judge.shown.scenes import Scene, Scenes, scenes_of
 from plentar.core.judge.weigh.posterior import Posterior
-from plentar.core.judgement import Setting
+from plentar.core.judgement import NONE, Setting
 from plentar.core.quantity import Quantity
 from plentar.core.tables import thresholds as th
 from plentar.core.tables.planning import CALL_MINUTES, JUMPER_MINUTES, OUTDOOR_MINUTES, POWER_ON_MINUTES
@@ -84,12 +84,13 @@ def readable_states(posterior: Posterior, survivors: Survivors) -> Iterator[Read
     if state.live:
         yield _as_it_is(posterior, survivors, state, now_s, since_s)
     blown = _blown(survivors, now_s)
+    typed_s = _typed_within_s(posterior, state)
     usual = WITH_AIR if needs_air(posterior.evidence) else BLOWER_KNOWN
     complaint = posterior.evidence.visit.complaint
     for scene in scenes.scenes.values():
         if scene.name not in usual or (scene.name == "cooling" and complaint not in COOLING_FOR):
             continue
-        reached = _reach(scenes, scene, state, since_s)
+        reached = _reach(scenes, scene, state, since_s, typed_s)
         if reached is not None:
             setting, minutes = reached
             yield _in_scene(survivors, scenes, scene, setting, minutes, blown)
@@ -101,6 +102,8 @@ def _as_it_is(
     unit = posterior.evidence.unit
     heat_ended = bool(state.ended_s.keys() & HEAT_CALLS) and not state.calls & HEAT_CALLS
     over_s = all_off_s(unit) if heat_ended or not state.calls else all_on_s(unit)
+    if heat_ended:
+        over_s += _typed_within_s(posterior, state)
     events = posterior.evidence.visit.events
     # Whoever has just switched reads at once, unless the card says to wait; after a reading the next takes time.
     step_s = STEP_S if events and events[-1].is_switch else 0.0
@@ -166,7 +169,21 @@ def _blown(survivors: Survivors, now_s: float) -> Mask:
     return found
 
 
-def _reach(scenes: Scenes, scene: Scene, state: PanelState, since_s: float) -> tuple[Setting, float] | None:
+def _typed_within_s(posterior: Posterior, state: PanelState) -> float:
+    """How long to wait behind the windows of a call's end, s. What draws then is no evidence for a minute
+    (``Evidence.take``): whoever looks for a weld waits it out; of a sound unit 0 A is expected, and counts at once."""
+    since_s = max((s for call, s in state.ended_s.items() if call in HEAT_CALLS), default=math.inf)
+    refused = any(
+        not taken.counts and taken.reading.quantity is Quantity.AMPS and taken.reading.t_s >= since_s
+        for taken in posterior.evidence.taken
+    )
+    sound = posterior.hypotheses[posterior.leader].id == NONE
+    return 0.0 if sound and not refused else float(th.TYPED_WITHIN_S)
+
+
+def _reach(
+    scenes: Scenes, scene: Scene, state: PanelState, since_s: float, typed_s: float
+) -> tuple[Setting, float] | None:
     """How to get from here to a scene, and how long it takes; None where it is here or far."""
     power = None if state.live else ON
     minutes = 0.0 if state.live else POWER_ON_MINUTES
@@ -189,7 +206,7 @@ def _reach(scenes: Scenes, scene: Scene, state: PanelState, since_s: float) -> t
         return Setting(calls=scene.calls, fresh=True, after_s=math.ceil(scene.after_s)), minutes
     after_s = scene.after_s
     if heated and not scene.calls & HEAT_CALLS:
-        after_s = max(after_s, scenes.off_s)
+        after_s = max(after_s, scenes.off_s) + typed_s
     minutes += CALL_MINUTES + after_s / 60
     minutes += JUMPER_MINUTES if scene.lifted else 0.0
     minutes += OUTDOOR_MINUTES if "Y" in scene.calls else 0.0
