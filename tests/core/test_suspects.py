@@ -490,3 +490,24 @@ def test_a_reason_stands_however_often_the_same_value_is_entered():
         because = {s.fault: s.because for s in found.suspects}["E2:open"]
         assert because[0].startswith("0 A at element E2"), because
         assert len(because) == len({reason.partition(",")[0] for reason in because})
+
+
+@pytest.mark.parametrize("strips", [2, 3])
+@pytest.mark.parametrize("w1_v", [17.5, 17.9])
+def test_one_weak_transformer_is_not_taken_for_two_bad_parts(strips, w1_v):
+    """By itself it still pulls the blower relay in, and holds it (12 V are enough); with the coils of the
+    contactors on it, it stays below the 18 V that these need. Nothing else has to be wrong."""
+    unit = build_kit(Kit((4800.0,) * strips, 240, "contactors", tie="g-with-w"), "low", "Contactors")
+    answer = weighed(
+        {"t": 1, "calls": ["G"]},
+        amps(6, "C1", 2.1),
+        {"t": 17, "calls": ["W1", "G"]},
+        amps(23, "C1", 2.1),
+        {"t": 43, "read": "volts", "at": "W1", "value": w1_v},
+        {"t": 64, "calls": ["W1"]},
+        amps(70, "blower", 2.1),
+        amps(90, "C1", 2.1),
+        unit=unit,
+        complaint="no-heat",
+    )
+    assert answer.decisions["transformer"] > 0.95
