@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from types import SimpleNamespace
 
 import numpy as np
 import pytest
 
 from plentar.core.judge.plan.often import _jumper_tells
-from plentar.core.judge.plan.round import makes_round, sound_leads
+from plentar.core.judge.plan.round import makes_round, round_readings, sound_leads
 from plentar.core.judge.plan.rules import _patience
+from plentar.core.judge.plan.survivors import survivors_of
 from plentar.core.judge.shown.history import history_of
 from plentar.core.judge.weigh.likelihood import as_weighed
 from plentar.core.judge.weigh.observation import dead_density
@@ -101,3 +103,14 @@ def test_a_jumper_tells_while_a_thermostat_s_wire_is_suspected(mode, chance, tel
     suspect = SimpleNamespace(faults=(SimpleNamespace(mode=mode),))
     posterior_ = SimpleNamespace(hypotheses=[suspect], probabilities=[chance, 1 - chance])
     assert _jumper_tells(posterior_) is tells
+
+
+def test_a_round_ends_with_the_capacitor_and_reads_it_once():
+    unit = replace(TWO, blower=replace(TWO.blower, capacitor_uf=10.0))
+
+    def asked(*events):
+        answer = posterior(Evidence(unit, visit_of(*events, complaint="check-up")))
+        return [p.at for p in round_readings(answer, survivors_of(answer)) if p.quantity is Quantity.UF]
+
+    assert asked(VOLTS) == ["capacitor"]
+    assert asked(VOLTS, *DEAD, {"t": 700, "read": "uf", "at": "capacitor", "value": 10.1}) == []
