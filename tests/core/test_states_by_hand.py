@@ -120,13 +120,13 @@ def test_readings_that_can_not_be_told_apart_are_one_outcome():
 
 
 def rests(events, complaint):
-    """How long after the end of heat the state as it is is waited for, s."""
+    """How long after the end of heat the next reading has to wait, nothing else being switched, s."""
     said = posterior(Evidence(TWO, visit_of(*events, complaint=complaint)))
     return next(readable_states(said, survivors_of(said))).setting.after_s
 
 
 def test_a_weld_is_sought_once_it_would_count_and_a_sound_unit_is_not_kept_waiting():
-    """Behind the 115 s comes a minute in which a draw may have been seen before; 0 A counts in it."""
+    """A current typed in the minute after the 115 s may have been seen before they were over; 0 A counts at once."""
     good = [VOLTS, CALL, RUNS, amps(320, "E1", 20.8), amps(330, "E2", 20.8), OFF]
     assert rests(good, "check-up") == 115
     assert rests(good, "heat-will-not-stop") == 175

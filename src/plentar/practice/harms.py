@@ -39,7 +39,8 @@ def heat_watts(unit: HiddenUnit, now: Standing) -> float:
 
 def harms_between(unit: HiddenUnit, switches: Sequence[Act], from_s: float, to_s: float) -> list[Harm]:
     """What an act and the time after it did: heat without air, the control fuse blown, a dead short, line volts on
-    what is made for 24, a grounded element's breaker closed, a compressor started twice. Heat without air is told from when it began, and again while it goes on."""
+    what is made for 24, a grounded element's breaker closed, a compressor started twice. Heat without air is told
+    from when it began, and again while it goes on."""
     found = [*_frame(unit, switches, from_s), *_twice(switches, from_s)]
     standings = list(unit.clock.through(switches, to_s))
     found += _alone(unit, standings, to_s)

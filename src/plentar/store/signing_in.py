@@ -39,8 +39,8 @@ def count_try(session: Session, login: str, address: str, device: uuid.UUID | No
     that has signed in to this account before: it is counted by itself.
     """
     login, address = login[:MOST_TEXT], address[:MOST_TEXT]
-    # Tries at once are counted one after the other, whichever worker they came to. Nobody waits for the
-    # disk with the line: what a crash of the server forgets is a count of minutes.
+    # Tries at once are counted one after the other, whichever worker they came to. The next in line does not
+    # wait for the disk: what a crash of the server may lose is a try of the last second.
     session.execute(
         text(
             "select set_config('synchronous_commit', 'off', true), "

@@ -442,7 +442,9 @@ def test_a_new_sequencers_wires_are_chosen_kept_where_they_are_refused_proved_an
     assert put("replace", astray).status_code == 200
     proved = BeautifulSoup(act(me, base, "prove", part="S1").text, "html.parser")
     assert "line volts reach" in proved.select_one("details [role=status]").text
+    assert "What goes in" in page.select_one("#wires").text
     there = BeautifulSoup(me.client.get(f"{base}?wires=S1").text, "html.parser")
+    assert "Fitted: " in there.select_one("#wires").text, "it goes in once"
     assert dict(one["value"].split(":") for one in there.select("#wires option[selected]")) == astray
     assert put("move", shown).status_code == 200
     assert "as it should be" in act(me, base, "prove", part="S1").text

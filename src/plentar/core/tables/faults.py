@@ -68,10 +68,8 @@ _ROWS = (
     FaultKind("circuit", "loose", 5.0, Sizes(0.12, (0.03, 0.1, 0.3), log=True)),
     FaultKind("circuit", "low-volts", 1.0, Sizes(205 / 240, (195 / 240, 205 / 240, 215 / 240))),
     FaultKind("transformer", "dead", 3.0),
-    # In narrow steps: within one, every contactor pulls in or none does.
-    FaultKind(
-        "transformer", "weak", 1.0, Sizes(0.70, (0.62, 0.64, 0.66, 0.68, 0.70, 0.72, 0.74, 0.76, 0.78))
-    ),
+    # In narrow steps: each is run at its middle, and that decides which coils still pull in.
+    FaultKind("transformer", "weak", 1.0, Sizes(0.70, tuple(n / 100 for n in range(62, 79, 2)))),
     FaultKind("transformer", "wrong-tap", 1.0),
     FaultKind("fuse", "open", 4.0),
     FaultKind("terminal", "no-call", 5.0),

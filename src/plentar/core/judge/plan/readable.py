@@ -81,29 +81,28 @@ def readable_states(posterior: Posterior, survivors: Survivors) -> Iterator[Read
     state = state_at(unit, events, now_s)
     changed_s = max((e.t_s for e in events if e.is_switch), default=None)
     since_s = now_s - changed_s if changed_s is not None else 1e9
+    off_s = all_off_s(unit) + _in_doubt_s(posterior, state)
     if state.live:
-        yield _as_it_is(posterior, survivors, state, now_s, since_s)
+        yield _as_it_is(posterior, survivors, state, now_s, since_s, off_s)
     blown = _blown(survivors, now_s)
-    typed_s = _typed_within_s(posterior, state)
     usual = WITH_AIR if needs_air(posterior.evidence) else BLOWER_KNOWN
     complaint = posterior.evidence.visit.complaint
     for scene in scenes.scenes.values():
         if scene.name not in usual or (scene.name == "cooling" and complaint not in COOLING_FOR):
             continue
-        reached = _reach(scenes, scene, state, since_s, typed_s)
+        reached = _reach(scenes, scene, state, since_s, off_s)
         if reached is not None:
             setting, minutes = reached
             yield _in_scene(survivors, scenes, scene, setting, minutes, blown)
 
 
 def _as_it_is(
-    posterior: Posterior, survivors: Survivors, state: PanelState, now_s: float, since_s: float
+    posterior: Posterior, survivors: Survivors, state: PanelState, now_s: float, since_s: float, off_s: float
 ) -> ReadableState:
+    """``off_s`` is how long to wait after the end of heat."""
     unit = posterior.evidence.unit
     heat_ended = bool(state.ended_s.keys() & HEAT_CALLS) and not state.calls & HEAT_CALLS
-    over_s = all_off_s(unit) if heat_ended or not state.calls else all_on_s(unit)
-    if heat_ended:
-        over_s += _typed_within_s(posterior, state)
+    over_s = off_s if heat_ended else all_on_s(unit) if state.calls else all_off_s(unit)
     events = posterior.evidence.visit.events
     # Whoever has just switched reads at once, unless the card says to wait; after a reading the next takes time.
     step_s = STEP_S if events and events[-1].is_switch else 0.0
@@ -169,9 +168,13 @@ def _blown(survivors: Survivors, now_s: float) -> Mask:
     return found
 
 
-def _typed_within_s(posterior: Posterior, state: PanelState) -> float:
-    """How long to wait behind the windows of a call's end, s. What draws then is no evidence for a minute
-    (``Evidence.take``): whoever looks for a weld waits it out; of a sound unit 0 A is expected, and counts at once."""
+def _in_doubt_s(posterior: Posterior, state: PanelState) -> float:
+    """How much longer than its windows to wait after the end of heat, s.
+
+    A current that is typed in the minute after them may have been seen before: it is no evidence
+    (``Evidence.take``). Where a weld is suspected, or was seen in that minute, it is waited out. Of a sound unit
+    0 A is expected, which counts at once.
+    """
     since_s = max((s for call, s in state.ended_s.items() if call in HEAT_CALLS), default=math.inf)
     refused = any(
         not taken.counts and taken.reading.quantity is Quantity.AMPS and taken.reading.t_s >= since_s
@@ -182,9 +185,10 @@ def _typed_within_s(posterior: Posterior, state: PanelState) -> float:
 
 
 def _reach(
-    scenes: Scenes, scene: Scene, state: PanelState, since_s: float, typed_s: float
+    scenes: Scenes, scene: Scene, state: PanelState, since_s: float, off_s: float
 ) -> tuple[Setting, float] | None:
-    """How to get from here to a scene, and how long it takes; None where it is here or far."""
+    """How to get from here to a scene, and how long it takes; None where it is here or far. ``off_s`` is how
+    long to wait after the end of heat."""
     power = None if state.live else ON
     minutes = 0.0 if state.live else POWER_ON_MINUTES
     here = state.calls == scene.calls and state.lifted == scene.lifted and state.live
@@ -206,7 +210,7 @@ def _reach(
         return Setting(calls=scene.calls, fresh=True, after_s=math.ceil(scene.after_s)), minutes
     after_s = scene.after_s
     if heated and not scene.calls & HEAT_CALLS:
-        after_s = max(after_s, scenes.off_s) + typed_s
+        after_s = max(after_s, off_s)
     minutes += CALL_MINUTES + after_s / 60
     minutes += JUMPER_MINUTES if scene.lifted else 0.0
     minutes += OUTDOOR_MINUTES if "Y" in scene.calls else 0.0
